@@ -1,0 +1,1 @@
+"""A recording in numbers: decoding, bands, levels, loudness and the stored analysis."""

@@ -1,0 +1,344 @@
+"""The analysis of a recording: made once, kept as memory-mapped arrays, read from everywhere.
+
+A folder holds `meta.json` and plain arrays: `bands` (hundredths of dBFS per frame, row and band), `levels`
+(peak and RMS), `pcm` (16 bit at 48 kHz, for listening), `wave-N` (the waveform pyramid) and `loudness`
+(K-weighted energy per 100 ms). It is built in a folder beside it and renamed when whole.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import asdict, dataclass
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.audio import bands, levels
+from velvetdrum.audio.decode import MAX_SECONDS, RATE, check_complete, decode_blocks, probe, stereo
+from velvetdrum.audio.errors import Cancelled, SoundError
+from velvetdrum.audio.filters import Samples
+from velvetdrum.audio.loudness import (
+    LoudnessMeter,
+    TruePeakMeter,
+    integrated_lufs,
+    loudness_range_lu,
+    to_decibel,
+)
+
+VERSION = 1
+"""Raised whenever stored numbers change their meaning; older folders are then made anew."""
+
+_FRAMES = 300  # per piece: five seconds
+_AUDIBLE_BELOW_PEAK_DB = 60.0
+_AUDIBLE_FLOOR_DB = -80.0
+
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class SoundFacts:
+    """What is shown of a recording: lengths in seconds, levels in dB, loudness in LUFS and LU."""
+
+    duration_s: float
+    sample_rate: int
+    channels: int
+    codec: str
+    loudness_lufs: float | None
+    loudness_range_lu: float | None
+    true_peak_dbtp: float
+    sample_peak_dbfs: float
+    first_sound_s: float
+    last_sound_s: float
+
+
+class Analysis:
+    """Read access to a stored analysis. Arrays are memory-mapped: opening costs nothing, whatever the length."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._meta = json.loads((folder / "meta.json").read_text())
+
+    @cached_property
+    def facts(self) -> SoundFacts:
+        return SoundFacts(**self._meta["facts"])
+
+    @property
+    def key(self) -> str:
+        """Content hash of the recording."""
+        return self._meta["key"]
+
+    @property
+    def samples(self) -> int:
+        """Length in samples at 48 kHz."""
+        return self._meta["samples"]
+
+    @property
+    def frames(self) -> int:
+        """Number of readings, 60 a second; reading n is centred on second n / 60."""
+        return self._meta["frames"]
+
+    @cached_property
+    def bands(self) -> NDArray[np.int16]:
+        """Hundredths of dBFS, shape (frames, rows, bands); rows are mix, or left, right, mid, side."""
+        return self._map("bands", (self.frames, self._meta["rows"], len(bands.band_edges()) - 1))
+
+    @cached_property
+    def levels(self) -> NDArray[np.int16]:
+        """Hundredths of dBFS, shape (frames, 2, rows): peak and RMS of each 1/60 s."""
+        return self._map("levels", (self.frames, 2, self._meta["rows"]))
+
+    @cached_property
+    def pcm(self) -> NDArray[np.int16]:
+        """The recording as heard, shape (samples, 1 or 2), 16 bit at 48 kHz."""
+        return self._map("pcm", (self.samples, self._meta["heard"]))
+
+    @cached_property
+    def pyramid(self) -> levels.Pyramid:
+        out, count = [], self.samples
+        size = levels.PYRAMID_BASE
+        for level in range(levels.PYRAMID_LEVELS):
+            entries = -(-count // size)
+            out.append(self._map(f"wave-{level}", (entries, self._meta["heard"], 3)))
+            size *= levels.PYRAMID_STEP
+        return out
+
+    @cached_property
+    def loudness_energies(self) -> NDArray[np.float64]:
+        return np.fromfile(self.folder / "loudness.f64", np.float64)
+
+    def overview(self, start_s: float, stop_s: float, columns: int) -> NDArray[np.float32]:
+        """Waveform columns between two seconds; see `levels.overview`."""
+        return levels.overview(
+            self.pcm, self.pyramid, round(start_s * RATE), round(stop_s * RATE), columns
+        )
+
+    def power(self, channel: str, start: int, stop: int) -> NDArray[np.float32]:
+        """Linear band power of readings start to stop, shape (stop - start, bands).
+
+        `channel` is mix, left, right, mid or side. Of a mono recording every channel is the mix, and side is
+        silent. The mix is the mean power of left and right, so sounds in opposite phase do not vanish.
+        Readings outside the recording are silent.
+        """
+        low, high = max(start, 0), max(min(stop, self.frames), max(start, 0))
+        stored = self.bands[low:high]
+        if self._meta["rows"] == 1:
+            inside = bands.from_centibel(stored[:, 0])
+            if channel == "side":
+                inside = np.zeros_like(inside)
+        elif channel == "mix":
+            inside = (bands.from_centibel(stored[:, 0]) + bands.from_centibel(stored[:, 1])) * np.float32(0.5)
+        else:
+            inside = bands.from_centibel(stored[:, ("left", "right", "mid", "side").index(channel)])
+        if low == start and high == stop:
+            return inside
+        out = np.zeros((stop - start, inside.shape[1]), np.float32)
+        out[low - start : low - start + len(inside)] = inside
+        return out
+
+    def loudest_and_quietest_s(self, start_s: float, stop_s: float) -> tuple[float, float]:
+        """Centres of the loudest and the quietest stretch between two seconds.
+
+        Loudest: the greatest RMS over 50 ms, so that it lands on the stroke. Quietest: the least over 400 ms
+        between first and last sound, kept away from the edges of the stretch where there is room.
+        """
+        first, last = max(start_s, self.facts.first_sound_s), min(stop_s, self.facts.last_sound_s)
+        edge = min(0.5, (last - first) / 4)
+        low, high = round((first + edge) * 60), round((last - edge) * 60)
+        rms = bands.from_centibel(np.ascontiguousarray(self.levels[max(low, 0) : max(high, low + 1), 1, :2]))
+        power = rms.mean(axis=1).astype(np.float64)
+        if not len(power):
+            return first, first
+        loud = np.convolve(power, np.ones(3), "same")
+        length = min(24, len(power))
+        quiet = np.convolve(power, np.ones(length), "valid")
+        return (low + int(loud.argmax())) / 60, (low + int(quiet.argmin()) + length / 2) / 60
+
+    def _map(self, name: str, shape: tuple[int, ...]) -> NDArray[np.int16]:
+        return np.memmap(self.folder / f"{name}.i16", np.int16, "r", shape=shape)
+
+
+def is_current(folder: Path) -> bool:
+    """True when the folder holds a whole analysis of this version."""
+    try:
+        return json.loads((folder / "meta.json").read_text())["version"] == VERSION
+    except (OSError, ValueError, KeyError):
+        return False
+
+
+def analyse(
+    path: Path,
+    folder: Path,
+    *,
+    key: str = "",
+    progress: Progress = lambda share: None,
+    threads: int = 2,
+) -> Analysis:
+    """Analyse a sound file into `folder` and open the result.
+
+    `progress` is called with shares from 0 to 1 and may raise `Cancelled`. Raises SoundError with a sentence
+    when the file can't be used; nothing is left behind then.
+    """
+    beside = folder.with_name(f"{folder.name}.part-{os.getpid()}")
+    shutil.rmtree(beside, ignore_errors=True)
+    try:
+        beside.mkdir(parents=True)
+        _Writer(path, beside, key, progress, threads).run()
+        shutil.rmtree(folder, ignore_errors=True)
+        beside.rename(folder)
+    except OSError as problem:
+        raise SoundError(
+            f"The analysis could not be written: {problem.strerror or problem}. "
+            "Make room on the disk, then bring the sound in again."
+        ) from problem
+    except MemoryError as problem:
+        raise SoundError("The file asks for more memory than a recording can need; it is damaged.") from problem
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+    return Analysis(folder)
+
+
+class _Writer:
+    """One pass over a recording: decoding here, transforms on threads, arrays appended in order."""
+
+    def __init__(self, path: Path, folder: Path, key: str, progress: Progress, threads: int) -> None:
+        self.path, self.folder, self.key, self.progress = path, folder, key, progress
+        self.info = probe(path)
+        self.meter = LoudnessMeter(self.info.channel_names)
+        self.peaks = TruePeakMeter()
+        self.threads = threads
+        self.samples = self.frames = 0
+        self.heard = min(self.info.channels, 2)
+        self.base: list[NDArray[np.int16]] = []
+
+    def run(self) -> None:
+        with (
+            ThreadPoolExecutor(self.threads) as pool,
+            (self.folder / "bands.i16").open("wb") as band_file,
+            (self.folder / "levels.i16").open("wb") as level_file,
+            (self.folder / "pcm.i16").open("wb") as pcm_file,
+        ):
+            waiting: list[Future[tuple[NDArray[np.int16], NDArray[np.int16]]]] = []
+
+            def collect(most: int) -> None:
+                while len(waiting) > most:
+                    band_part, level_part = waiting.pop(0).result()
+                    band_file.write(np.ascontiguousarray(band_part).data)
+                    level_file.write(np.ascontiguousarray(level_part).data)
+
+            size = _FRAMES * bands.HOP
+            kept = np.zeros((self.heard, bands.MARGIN), np.float32)
+            for block in decode_blocks(self.path, block=size):
+                meters = [pool.submit(self.meter.feed, block), pool.submit(self.peaks.feed, block)]
+                heard = stereo(block, self.info.channel_names)
+                pcm = levels.to_int16(heard)
+                pcm_file.write(np.ascontiguousarray(pcm).data)
+                self.base.append(levels.pyramid_base(pcm))
+                self.samples += block.shape[1]
+                kept = np.concatenate([kept, heard], axis=1)
+                while kept.shape[1] >= size + 2 * bands.MARGIN:
+                    waiting.append(pool.submit(_piece, kept[:, : size + 2 * bands.MARGIN], _FRAMES))
+                    kept = kept[:, size:]
+                    self.frames += _FRAMES
+                collect(2 * self.threads)
+                for meter in meters:
+                    meter.result()
+                self._report()
+            while (left := -(-self.samples // bands.HOP) + 1 - self.frames) > 0:
+                count = min(left, _FRAMES)
+                need = count * bands.HOP + 2 * bands.MARGIN
+                tail = np.pad(kept, ((0, 0), (0, max(0, need - kept.shape[1]))))
+                waiting.append(pool.submit(_piece, tail[:, :need], count))
+                kept = kept[:, count * bands.HOP :]
+                self.frames += count
+            collect(0)
+        self._finish()
+
+    def _report(self) -> None:
+        seconds = self.samples / RATE
+        if seconds > MAX_SECONDS + 1:
+            raise SoundError("The recording is longer than 3 hours. Cut it into parts first.")
+        if self.info.announced_s:
+            self.progress(min(0.99, seconds / self.info.announced_s))
+        else:
+            self.progress(0.0)
+
+    def _finish(self) -> None:
+        seconds = self.samples / RATE
+        check_complete(self.path, self.info, seconds)
+        quietest_heard = max(to_decibel(self.peaks.sample_peak) - _AUDIBLE_BELOW_PEAK_DB, _AUDIBLE_FLOOR_DB)
+        if to_decibel(self.peaks.sample_peak) <= _AUDIBLE_FLOOR_DB:
+            raise SoundError(
+                "The recording is silent: nothing in it is louder than -80 dBFS. Check that the right "
+                "channel or take was exported."
+            )
+        first, last = self._audible(10 ** (quietest_heard / 20))
+        self._write_pyramid()
+        energies = self.meter.energies
+        energies.tofile(self.folder / "loudness.f64")
+        facts = SoundFacts(
+            duration_s=seconds,
+            sample_rate=self.info.sample_rate,
+            channels=self.info.channels,
+            codec=self.info.codec,
+            loudness_lufs=_rounded(integrated_lufs(energies)),
+            loudness_range_lu=_rounded(loudness_range_lu(energies)),
+            true_peak_dbtp=round(to_decibel(self.peaks.true_peak), 2),
+            sample_peak_dbfs=round(to_decibel(self.peaks.sample_peak), 2),
+            first_sound_s=round(first, 6),
+            last_sound_s=round(last, 6),
+        )
+        meta = {
+            "version": VERSION,
+            "key": self.key,
+            "samples": self.samples,
+            "frames": self.frames,
+            "heard": self.heard,
+            "rows": 1 if self.heard == 1 else 4,
+            "facts": asdict(facts),
+        }
+        (self.folder / "meta.json").write_text(json.dumps(meta))
+        self.progress(1.0)
+
+    def _audible(self, threshold: float) -> tuple[float, float]:
+        """First and last second whose sample passes the threshold (linear)."""
+        base = np.concatenate(self.base)
+        code = max(1.0, threshold * 32767)
+        loud = np.flatnonzero((base[..., 1].max(axis=1) >= code) | (base[..., 0].min(axis=1) <= -code))
+        if not len(loud):
+            return 0.0, self.samples / RATE
+        pcm = np.memmap(self.folder / "pcm.i16", np.int16, "r", shape=(self.samples, self.heard))
+        size = levels.PYRAMID_BASE
+
+        def hits(entry: int) -> NDArray[np.intp]:
+            part = np.abs(pcm[entry * size : (entry + 1) * size].astype(np.int32)).max(axis=1)
+            return np.flatnonzero(part >= code) + entry * size
+
+        return float(hits(loud[0])[0] / RATE), float((hits(loud[-1])[-1] + 1) / RATE)
+
+    def _write_pyramid(self) -> None:
+        entries = np.concatenate(self.base)
+        for level in range(levels.PYRAMID_LEVELS):
+            entries.tofile(self.folder / f"wave-{level}.i16")
+            entries = levels.pyramid_above(entries)
+
+
+def _piece(samples: Samples, frames: int) -> tuple[NDArray[np.int16], NDArray[np.int16]]:
+    """Bands and levels of `frames` frames; `samples` carries the margin on both sides."""
+    start = bands.MARGIN - bands.HOP // 2
+    return (
+        bands.to_centibel(bands.band_power(samples, frames)),
+        levels.frame_levels(samples[:, start : start + frames * bands.HOP], frames),
+    )
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 2)
+
+
+__all__ = ["Analysis", "Cancelled", "SoundError", "SoundFacts", "analyse", "is_current"]

@@ -1,0 +1,269 @@
+"""Any sound file as blocks of float samples at 48 kHz.
+
+FFmpeg (through PyAV) reads the file. Everything after this module sees one sample rate, so that
+windows, frames and filters have the same meaning for every recording.
+"""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import numpy as np
+from av.audio.frame import AudioFrame
+from av.audio.resampler import AudioResampler
+
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.audio.filters import RateConverter, Samples, can_convert
+
+RATE = 48_000
+"""Samples per second of everything that is decoded."""
+
+MAX_SECONDS = 3 * 3600
+MIN_RATE, MAX_RATE = 8_000, 192_000
+MAX_CHANNELS = 8
+
+# A fold-down after ITU-R BS.775: centre and surrounds at -3 dB, the low-frequency channel left out, and
+# the sum lowered by 3 dB so that a busy surround recording keeps its headroom.
+_SURROUND = float(np.sqrt(0.5))
+
+
+@dataclass(frozen=True)
+class SoundInfo:
+    """What the file says of itself, before any sample is decoded."""
+
+    codec: str
+    container: str
+    sample_rate: int
+    channels: int
+    channel_names: tuple[str, ...]
+    announced_s: float | None
+    """Length that the file announces, in seconds; None when it says nothing."""
+
+
+def probe(path: Path) -> SoundInfo:
+    """Read the header of a sound or video file.
+
+    Raises SoundError with a sentence when the file holds no sound that can be used.
+    """
+    if path.stat().st_size == 0:
+        raise SoundError("The file is empty. Copy or save it again, then drop it here.")
+    with _open(path) as container:
+        return _describe(container, _audio_stream(container))
+
+
+def decode_blocks(path: Path, *, block: int = 480_000) -> Iterator[Samples]:
+    """Yield the recording in blocks of `block` samples, shape (channels, samples), at 48 kHz.
+
+    The last block is shorter. Values are linear, 1.0 is full scale; float files may go beyond it.
+    Raises SoundError when the file turns out to be damaged.
+    """
+    with _open(path) as container:
+        stream = _audio_stream(container)
+        info = _describe(container, stream)
+        stream.thread_type = "NONE"
+        held: list[Samples] = []
+        count = 0
+        for piece in _pieces(container, stream, info):
+            held.append(piece)
+            count += piece.shape[1]
+            while count >= block:
+                joined = np.concatenate(held, axis=1) if len(held) > 1 else held[0]
+                yield np.ascontiguousarray(joined[:, :block])
+                held = [joined[:, block:]]
+                count -= block
+        if count:
+            yield np.concatenate(held, axis=1)
+
+
+def stereo(samples: Samples, names: tuple[str, ...]) -> Samples:
+    """Fold any channel layout down to what is heard: one channel stays one, all else becomes two.
+
+    `samples` has shape (channels, n); the result (1, n) or (2, n).
+    """
+    channels = samples.shape[0]
+    if channels <= 2:
+        return samples
+    matrix = np.zeros((2, channels), np.float32)
+    for index, name in enumerate(names):
+        if name.startswith("LFE"):
+            continue
+        left = name.endswith("L") or name in ("FLC", "DL")
+        right = name.endswith("R") or name in ("FRC", "DR")
+        gain = 1.0 if name in ("FL", "FR") else _SURROUND
+        matrix[0, index] = 0.0 if right else gain
+        matrix[1, index] = 0.0 if left else gain
+    return (matrix * np.float32(_SURROUND)) @ samples
+
+
+def check_complete(path: Path, info: SoundInfo, decoded_s: float) -> None:
+    """Raise SoundError when a file holds clearly less than its header promises.
+
+    Only formats whose header is exact are judged: lengths of MP3 and of raw streams are estimates.
+    """
+    promised = info.announced_s
+    if info.container == "wav":
+        promised = _riff_seconds(path) or promised
+    elif info.container not in ("flac", "aiff", "mov,mp4,m4a,3gp,3g2,mj2"):
+        return
+    if promised and promised - decoded_s > max(0.5, 0.01 * promised):
+        raise SoundError(
+            f"The file ends early: it announces {_clock(promised)} but holds only {_clock(decoded_s)}. "
+            "Copy it again from where it came from, or save it anew."
+        )
+
+
+def _open(path: Path) -> av.container.InputContainer:
+    try:
+        return av.open(str(path), mode="r", metadata_errors="ignore")
+    except av.error.MemoryError as problem:
+        raise SoundError("The file asks for more memory than a recording can need; it is damaged.") from problem
+    except (av.error.FFmpegError, ValueError, OSError) as problem:
+        raise SoundError(
+            "This is not a sound file that can be read, or it is damaged. "
+            "WAV, FLAC, MP3, M4A, Ogg, Opus, AIFF and video files with sound work."
+        ) from problem
+
+
+def _audio_stream(container: av.container.InputContainer) -> av.audio.stream.AudioStream:
+    if not container.streams.audio:
+        raise SoundError("The file has no sound in it, only pictures or data. Choose one with an audio stream.")
+    return container.streams.best("audio") or container.streams.audio[0]  # type: ignore[return-value]
+
+
+def _describe(container: av.container.InputContainer, stream: av.audio.stream.AudioStream) -> SoundInfo:
+    context = stream.codec_context
+    rate, channels = context.sample_rate or 0, context.channels or 0
+    if not rate or not channels:
+        raise SoundError("The file names a sound stream but says nothing usable about it; it is damaged.")
+    if not MIN_RATE <= rate <= MAX_RATE:
+        raise SoundError(f"The sample rate is {rate} Hz; rates from 8 kHz to 192 kHz can be used.")
+    if channels > MAX_CHANNELS:
+        raise SoundError(f"The recording has {channels} channels; up to 8 (7.1) can be used.")
+    announced = None
+    if stream.duration is not None and stream.time_base is not None:
+        announced = float(stream.duration * stream.time_base)
+    elif container.duration is not None:
+        announced = container.duration / 1_000_000
+    if announced is not None and announced > MAX_SECONDS + 1:
+        raise SoundError(
+            f"The recording is {_clock(announced)} long; up to 3 hours can be used. Cut it into parts first."
+        )
+    names = tuple(channel.name for channel in context.layout.channels)
+    return SoundInfo(
+        codec=context.name,
+        container=container.format.name,
+        sample_rate=rate,
+        channels=channels,
+        channel_names=names if len(names) == channels else tuple(f"C{i}" for i in range(channels)),
+        announced_s=announced if announced and announced > 0 else None,
+    )
+
+
+def _pieces(
+    container: av.container.InputContainer, stream: av.audio.stream.AudioStream, info: SoundInfo
+) -> Iterator[Samples]:
+    """Decoded pieces at 48 kHz, of any length."""
+    if info.sample_rate == RATE:
+        yield from _decoded(container, stream, info)
+        return
+    # Rates in an odd ratio to 48 kHz are brought there by FFmpeg frame by frame; see `_decoded`.
+    if not can_convert(info.sample_rate, RATE):
+        yield from _decoded(container, stream, info)
+        return
+    converter = RateConverter(info.sample_rate, RATE)
+    held: list[Samples] = []
+    count = 0
+    for piece in _decoded(container, stream, info):
+        held.append(piece)
+        count += piece.shape[1]
+        if count >= info.sample_rate:
+            yield converter.feed(np.concatenate(held, axis=1))
+            held, count = [], 0
+    if held:
+        yield converter.feed(np.concatenate(held, axis=1))
+    yield converter.finish()
+
+
+def _decoded(
+    container: av.container.InputContainer, stream: av.audio.stream.AudioStream, info: SoundInfo
+) -> Iterator[Samples]:
+    """Planar float pieces at the file's own rate, or at 48 kHz where `RateConverter` can't serve.
+
+    Damage in the middle is skipped as players do.
+    """
+    layout = stream.codec_context.layout
+    rate = info.sample_rate if can_convert(info.sample_rate, RATE) else RATE
+    shape = (info.channels, rate)
+    resampler = AudioResampler(format="fltp", layout=layout, rate=rate)
+    broken = good = 0
+    for packet in container.demux(stream):
+        try:
+            frames = packet.decode()
+        except av.error.EOFError:
+            break
+        except av.error.FFmpegError as problem:
+            broken += 1
+            if broken > 50 and broken > good:
+                raise SoundError("The sound in this file is damaged and can't be decoded.") from problem
+            continue
+        for frame in frames:
+            if not isinstance(frame, AudioFrame):
+                continue
+            good += 1
+            if frame.format.name == "fltp" and (len(frame.layout.channels), frame.sample_rate) == shape:
+                yield _finite(frame.to_ndarray())
+                continue
+            # Timestamps of some containers jump by a tick; order is what counts here.
+            frame.pts = None
+            try:
+                resampled = resampler.resample(frame)
+            except (ValueError, av.error.FFmpegError):
+                # The stream changed its rate or layout on the way: go on with a new resampler.
+                yield from _arrays(resampler.resample(None))
+                resampler = AudioResampler(format="fltp", layout=layout, rate=rate)
+                resampled = resampler.resample(frame)
+            yield from _arrays(resampled)
+    if not good:
+        raise SoundError("The sound in this file is damaged and can't be decoded.")
+    yield from _arrays(resampler.resample(None))
+
+
+def _arrays(frames: list[AudioFrame]) -> Iterator[Samples]:
+    for frame in frames:
+        if frame.samples:
+            yield _finite(frame.to_ndarray())
+
+
+def _finite(samples: Samples) -> Samples:
+    """A float file may hold anything, not-a-number included."""
+    if np.isfinite(samples).all():
+        return samples
+    return np.nan_to_num(samples, nan=0.0, posinf=1.0, neginf=-1.0)
+
+
+def _riff_seconds(path: Path) -> float | None:
+    """Length that a RIFF WAVE header announces; None for streams that never filled it in."""
+    with path.open("rb") as file:
+        if file.read(4) != b"RIFF" or len(file.read(8)) < 8:
+            return None
+        byte_rate = 0
+        while len(head := file.read(8)) == 8:
+            name, size = struct.unpack("<4sI", head)
+            if name == b"fmt ":
+                byte_rate = struct.unpack("<I", file.read(size)[8:12])[0]
+            elif name == b"data":
+                unknown = size in (0, 0xFFFFFFFF) or size >= 0x7FFFF000
+                return None if unknown or not byte_rate else size / byte_rate
+            else:
+                file.seek(size + size % 2, 1)
+    return None
+
+
+def _clock(seconds: float) -> str:
+    whole = round(seconds)
+    hours, rest = divmod(whole, 3600)
+    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"

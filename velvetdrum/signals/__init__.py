@@ -1,0 +1,1 @@
+"""Curves over time that are read from an analysis: bars of a spectrum and their envelopes."""
