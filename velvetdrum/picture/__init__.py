@@ -1,0 +1,1 @@
+"""A project at a time as pixels."""

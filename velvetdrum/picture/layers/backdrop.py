@@ -1,0 +1,106 @@
+"""The backdrop: a colour or a gradient over the whole frame."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.picture.colour import parse_hex, ramp, to_pixels
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.scene.settings import Stop, choice, colour, number, stops
+
+_GRADIENT = ("fill", ("linear", "radial"))
+_TABLE = 4096
+
+
+@layer_kind("backdrop", "Backdrop")
+class Backdrop(DrawnLayer):
+    """A colour or a gradient behind everything, over the whole frame."""
+
+    opaque: ClassVar[bool] = True
+
+    fill: str = choice(
+        "radial",
+        {"plain": "One colour", "linear": "Linear", "radial": "Radial"},
+        group="colour",
+        help="One colour, a gradient along a line, or one from a centre outward.",
+    )
+    plain: str = colour("#141a2e", label="Colour", help="The colour of the whole frame.", when=("fill", ("plain",)))
+    colours: tuple[Stop, ...] = stops(
+        [(0.0, "#2b3a5e"), (0.55, "#182240"), (1.0, "#0c1022")],
+        label="Gradient",
+        help="Colours from the start of the gradient to its end.",
+        when=_GRADIENT,
+    )
+    steps: str = choice(
+        "smooth",
+        {"smooth": "Smooth", "steps": "Hard steps"},
+        label="Transition",
+        group="colour",
+        help="Colours flow into each other, or each holds until the next.",
+    )
+    mix: str = choice(
+        "oklab",
+        {"oklab": "Even to the eye (Oklab)", "srgb": "As CSS does (sRGB)"},
+        label="Blend in",
+        group="colour",
+        help="The colour space in which neighbouring colours are blended.",
+        often=False,
+    )
+    start_x: float = number(50, lo=-50, hi=150, unit="%", help="Start of the line, or centre: across the frame.",
+                            when=_GRADIENT)  # fmt: skip
+    start_y: float = number(46, lo=-50, hi=150, unit="%", help="Start of the line, or centre: down the frame.",
+                            when=_GRADIENT)  # fmt: skip
+    end_x: float = number(108, lo=-50, hi=150, unit="%", help="End of the line, or rim: across the frame.",
+                          when=_GRADIENT)  # fmt: skip
+    end_y: float = number(100, lo=-50, hi=150, unit="%", help="End of the line, or rim: down the frame.",
+                          when=_GRADIENT)  # fmt: skip
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        if self.fill == "plain":
+            canvas.pixels[:] = _plain(self.plain)
+            return
+        ends = (self.start_x, self.start_y, self.end_x, self.end_y)
+        canvas.paste(
+            _gradient(
+                canvas.width, canvas.height, self.fill, ends, self.colours, self.mix, self.steps == "steps"
+            )
+        )
+
+
+def _plain(colour: str) -> Pixels:
+    red, green, blue = (int(round(v * 255)) for v in parse_hex(colour))
+    return np.array([blue, green, red, 255], np.uint8)
+
+
+@lru_cache(maxsize=6)
+def _gradient(
+    width: int,
+    height: int,
+    fill: str,
+    ends: tuple[float, float, float, float],
+    colours: tuple[Stop, ...],
+    mix: str,
+    steps: bool,
+) -> Pixels:
+    """The gradient of a whole frame. Places are per cent of the frame; the pixel's centre counts."""
+    x = (np.arange(width, dtype=np.float32) + 0.5)[None, :]
+    y = (np.arange(height, dtype=np.float32) + 0.5)[:, None]
+    x0, y0 = ends[0] * width / 100, ends[1] * height / 100
+    dx, dy = ends[2] * width / 100 - x0, ends[3] * height / 100 - y0
+    length = max(float(np.hypot(dx, dy)), 1e-3)
+    if fill == "linear":
+        along = ((x - x0) * dx + (y - y0) * dy) / length**2
+    else:
+        along = np.sqrt((x - x0) ** 2 + (y - y0) ** 2) / length
+    table = ramp(colours, _TABLE, mix, steps).astype(np.float32)
+    place = np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)
+    low = np.minimum(place.astype(np.int32), _TABLE - 2)
+    if steps:
+        return to_pixels(table[np.rint(place).astype(np.int32)])
+    part = (place - low)[..., None]
+    return to_pixels(table[low] * (1 - part) + table[low + 1] * part)

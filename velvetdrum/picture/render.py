@@ -1,0 +1,44 @@
+"""The one renderer. Preview, thumbnail, still and export call `render` at different sizes."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import cv2
+import numpy as np
+
+import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
+from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.scene.document import Project
+from velvetdrum.scene.frames import FrameSize
+from velvetdrum.signals.bars import Use
+
+cv2.setNumThreads(1)
+
+
+def render(project: Project, use: Use | None, time: Fraction, size: FrameSize | None = None) -> Pixels:
+    """The project at `time` (seconds) as BGRA pixels, shape (height, width, 4), opaque.
+
+    A pure function: equal arguments give equal bytes, in any order, in any process. `size` defaults to the
+    project's frame.
+    """
+    size = size or project.frame
+    canvas = Canvas(size.width, size.height)
+    at = Moment(time, use)
+    shown = [placed.layer for placed in project.layers if placed.visible]
+    covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]
+    for layer in shown[covers[-1] if covers else 0 :]:
+        assert isinstance(layer, DrawnLayer)
+        layer.draw(canvas, at)
+    return canvas.pixels
+
+
+def encode_still(pixels: Pixels, form: str = "png", quality: int = 88) -> bytes:
+    """Pixels as the bytes of a PNG, JPEG or WebP picture (`form`: png, jpeg, webp)."""
+    options = {"jpeg": [cv2.IMWRITE_JPEG_QUALITY, quality], "webp": [cv2.IMWRITE_WEBP_QUALITY, quality]}
+    suffix = {"jpeg": ".jpg"}.get(form, f".{form}")
+    done, data = cv2.imencode(suffix, np.ascontiguousarray(pixels[..., :3]), options.get(form, []))
+    if not done:
+        raise ValueError(f"no picture could be written as {form}")
+    return data.tobytes()

@@ -1,0 +1,258 @@
+"""The project document: plain JSON, and its parsed form that the renderer reads."""
+
+from __future__ import annotations
+
+import math
+import secrets
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
+from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+
+FORMAT = "velvetdrum-project"
+VERSION = 1
+LONGEST_S = 3 * 3600.0
+
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing that is wrong with a document: a JSON Pointer to it, and a sentence."""
+
+    path: str
+    sentence: str
+
+
+class ProjectError(ValueError):
+    """A document can't be used. `problems` says where and why; the text is the first sentence."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        super().__init__(problems[0].sentence)
+        self.problems = problems
+
+
+@dataclass(frozen=True)
+class Track:
+    """A recording placed in the project; the used part is in_s to out_s, in seconds of the recording."""
+
+    id: str
+    media: str
+    name: str
+    in_s: float
+    out_s: float
+
+
+@dataclass(frozen=True)
+class PlacedLayer:
+    """A layer of the document with its settings parsed."""
+
+    id: str
+    name: str
+    visible: bool
+    layer: Layer
+
+
+@dataclass(frozen=True)
+class Project:
+    """A parsed document. Layers are in drawing order, the furthest back first."""
+
+    name: str
+    frame: FrameSize
+    rate: Fraction
+    length_s: float
+    track: Track | None
+    layers: tuple[PlacedLayer, ...]
+
+    @property
+    def frame_count(self) -> int:
+        """Frames that begin before the end; frame n is shown from n / rate."""
+        return max(1, math.ceil(Fraction(self.length_s).limit_denominator(48_000) * self.rate))
+
+    def time_of(self, frame: int) -> Fraction:
+        """Start of a frame in seconds."""
+        return frame / self.rate
+
+
+def new_document(
+    name: str, *, frame: FrameSize, rate: Fraction, layers: list[Document], track: Document | None = None
+) -> Document:
+    """A document with the given layers; the length follows the used part of the track."""
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "name": name,
+        "frame": {"width": frame.width, "height": frame.height},
+        "rate": rate_text(rate),
+        "length_s": None,
+        "tracks": [track] if track else [],
+        "layers": layers,
+    }
+
+
+def new_layer(kind: str, name: str | None = None, **settings: Any) -> Document:
+    """A layer of a kind with its defaults, and the given settings in their stored form."""
+    cls = LAYER_KINDS[kind]
+    return {
+        "id": secrets.token_hex(4),
+        "kind": kind,
+        "name": name or cls.title,
+        "visible": True,
+        "settings": cls.defaults() | settings,
+    }
+
+
+def new_track(media: str, name: str, duration_s: float) -> Document:
+    """A track that uses the whole recording."""
+    return {"id": secrets.token_hex(4), "media": media, "name": name, "in_s": 0.0, "out_s": duration_s}
+
+
+def parse(document: Any) -> Project:
+    """Parse a document. Raises ProjectError with every problem found."""
+    problems: list[Problem] = []
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise ProjectError([Problem("", "This is not a Velvet Drum project.")])
+    if document.get("version") != VERSION:
+        raise ProjectError(
+            [Problem("/version", f"This project has format version {document.get('version')!r}; "
+                     f"this program reads version {VERSION}. Open it with a newer Velvet Drum.")]
+        )  # fmt: skip
+    known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "layers"}
+    problems += [Problem(f"/{key}", f"A project has no part called {key}.") for key in document if key not in known]
+    name = document.get("name")
+    if not isinstance(name, str) or not name.strip() or len(name) > 200:
+        problems.append(Problem("/name", "A project needs a name of up to 200 characters."))
+    frame, rate = _frame(document, problems), _rate(document, problems)
+    track = _track(document, problems)
+    length = _length(document, track, problems)
+    layers = _layers(document, problems)
+    if problems:
+        raise ProjectError(problems)
+    assert frame and rate and isinstance(name, str)
+    return Project(name, frame, rate, length, track, layers)
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON Schema (2020-12) of `project.json`, made from the declared kinds."""
+    ident = {"type": "string", "minLength": 1, "maxLength": 64}
+    seconds = {"type": "number", "minimum": 0, "maximum": LONGEST_S + 1}
+    side = {"type": "integer", "minimum": 64, "maximum": 4096, "multipleOf": 2}
+    layers = []
+    for kind, cls in sorted(LAYER_KINDS.items()):
+        properties = {
+            "id": ident,
+            "kind": {"const": kind},
+            "name": {"type": "string"},
+            "visible": {"type": "boolean"},
+            "settings": cls.schema(),
+        }
+        layers.append({"type": "object", "required": ["id", "kind"], "additionalProperties": False,
+                       "properties": properties})  # fmt: skip
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Velvet Drum project",
+        "type": "object",
+        "required": ["format", "version", "name", "frame", "rate", "tracks", "layers"],
+        "additionalProperties": False,
+        "properties": {
+            "format": {"const": FORMAT},
+            "version": {"const": VERSION},
+            "name": {"type": "string", "minLength": 1, "maxLength": 200},
+            "frame": {"type": "object", "required": ["width", "height"], "additionalProperties": False,
+                      "properties": {"width": side, "height": side}},
+            "rate": {"type": "string", "pattern": r"^\d+(/\d+)?$", "description": "Frames per second, exact."},
+            "length_s": {"oneOf": [{"type": "null"}, seconds],
+                         "description": "Null: as long as the used part of the track."},
+            "tracks": {"type": "array", "maxItems": 1, "items": {
+                "type": "object", "required": ["id", "media", "name", "in_s", "out_s"],
+                "additionalProperties": False,
+                "properties": {"id": ident, "media": {"type": "string", "pattern": "^[0-9a-f]{64}$"},
+                               "name": {"type": "string"}, "in_s": seconds, "out_s": seconds}}},
+            "layers": {"type": "array", "maxItems": 200, "items": {"oneOf": layers}},
+        },
+    }  # fmt: skip
+
+
+def _frame(document: Document, problems: list[Problem]) -> FrameSize | None:
+    frame = document.get("frame")
+    sides = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else [None]
+    if not all(isinstance(side, int) and not isinstance(side, bool) for side in sides):
+        problems.append(Problem("/frame", "The frame needs a width and a height in whole pixels."))
+        return None
+    try:
+        return FrameSize(*sides)  # type: ignore[arg-type]
+    except FrameError as problem:
+        problems.append(Problem("/frame", str(problem)))
+        return None
+
+
+def _rate(document: Document, problems: list[Problem]) -> Fraction | None:
+    try:
+        return parse_rate(str(document.get("rate")))
+    except FrameError as problem:
+        problems.append(Problem("/rate", str(problem)))
+        return None
+
+
+def _track(document: Document, problems: list[Problem]) -> Track | None:
+    tracks = document.get("tracks")
+    if not isinstance(tracks, list) or len(tracks) > 1:
+        problems.append(Problem("/tracks", "A project has one track, or none yet."))
+        return None
+    if not tracks:
+        return None
+    given = tracks[0] if isinstance(tracks[0], dict) else {}
+    low, high = given.get("in_s"), given.get("out_s")
+    texts = all(isinstance(given.get(key), str) for key in ("id", "media", "name"))
+    if not texts or not _is_seconds(low) or not _is_seconds(high):
+        problems.append(Problem("/tracks/0", "The track needs its media, a name, and in and out points in seconds."))
+        return None
+    assert isinstance(low, int | float) and isinstance(high, int | float)
+    if high - low < 0.05:
+        problems.append(Problem("/tracks/0/out_s", "The out point must lie at least 0.05 s after the in point."))
+        return None
+    return Track(given["id"], given["media"], given["name"], float(low), float(high))
+
+
+def _length(document: Document, track: Track | None, problems: list[Problem]) -> float:
+    length = document.get("length_s")
+    if length is None:
+        return track.out_s - track.in_s if track else 10.0
+    if not _is_seconds(length) or not 0.05 <= length <= LONGEST_S:
+        problems.append(Problem("/length_s", "The length goes from 0.05 s to 3 hours."))
+        return 10.0
+    return float(length)
+
+
+def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, ...]:
+    given = document.get("layers")
+    if not isinstance(given, list) or len(given) > 200:
+        problems.append(Problem("/layers", "A project has a list of up to 200 layers."))
+        return ()
+    out: list[PlacedLayer] = []
+    for index, item in enumerate(given):
+        path = f"/layers/{index}"
+        kind = item.get("kind") if isinstance(item, dict) else None
+        if not isinstance(kind, str) or kind not in LAYER_KINDS:
+            problems.append(Problem(f"{path}/kind", f"There is no layer kind called {kind!r}."))
+            continue
+        ident, values = item.get("id"), item.get("settings", {})
+        if not isinstance(ident, str) or not ident or ident in {layer.id for layer in out}:
+            problems.append(Problem(f"{path}/id", "Every layer needs an id of its own."))
+            continue
+        if not isinstance(values, dict):
+            problems.append(Problem(f"{path}/settings", "A layer's settings are an object."))
+            continue
+        found = LAYER_KINDS[kind].problems(values)
+        problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
+        if not found:
+            name = str(item.get("name") or LAYER_KINDS[kind].title)
+            out.append(PlacedLayer(ident, name, item.get("visible", True) is True, LAYER_KINDS[kind](values)))
+    return tuple(out)
+
+
+def _is_seconds(value: Any) -> bool:
+    number = isinstance(value, int | float) and not isinstance(value, bool)
+    return number and math.isfinite(value) and 0 <= value <= LONGEST_S + 1

@@ -1,0 +1,186 @@
+"""Settings: a name, a unit, a range, a default, a label and a line of help, declared where they are used.
+
+A kind declares its settings as class attributes made with `number`, `whole`, `choice`, `flag`, `colour` and
+`stops`. Panels, validation, the JSON Schema and the reference page are made from these declarations.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from typing import Any, Literal
+
+Group = Literal["shape", "sound", "colour", "motion"]
+Stop = tuple[float, str]
+"""A gradient stop: place from 0 to 1, and a colour."""
+
+_COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
+
+
+class SettingError(ValueError):
+    """A value does not fit its setting. The text is a sentence for the person who typed it."""
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One declared setting. `name` is filled in by the kind that it belongs to."""
+
+    type: Literal["number", "whole", "choice", "flag", "colour", "stops"]
+    default: Any
+    name: str = ""
+    label: str = ""
+    help: str = ""
+    unit: str = ""
+    group: Group = "shape"
+    lo: float = 0.0
+    hi: float = 0.0
+    step: float = 0.0
+    curve: Literal["linear", "log"] = "linear"
+    choices: tuple[tuple[str, str], ...] = ()
+    often: bool = True
+    """False for settings that stand one step away, under "more"."""
+    when: tuple[str, tuple[str, ...]] | None = None
+    """Shown only while another setting has one of these values."""
+
+    def parse(self, value: Any) -> Any:
+        """The value in the form that kinds use. Raises SettingError with a sentence."""
+        match self.type:
+            case "number" | "whole":
+                return self._parse_number(value)
+            case "choice":
+                known = [key for key, _ in self.choices]
+                if value not in known:
+                    raise SettingError(f"{self.label} can be {', '.join(known)}, not {_shown(value)}.")
+                return value
+            case "flag":
+                if not isinstance(value, bool):
+                    raise SettingError(f"{self.label} is on or off, not {_shown(value)}.")
+                return value
+            case "colour":
+                return _parse_colour(value, self.label)
+            case "stops":
+                return _parse_stops(value, self.label)
+
+    def _parse_number(self, value: Any) -> float | int:
+        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+            raise SettingError(f"{self.label} needs a number, not {_shown(value)}.")
+        if not self.lo <= value <= self.hi:
+            unit = f" {self.unit}" if self.unit else ""
+            raise SettingError(f"{self.label} goes from {self.lo:g} to {self.hi:g}{unit}; {value:g} is outside.")
+        if self.type == "whole":
+            if value != int(value):
+                raise SettingError(f"{self.label} needs a whole number, not {value:g}.")
+            return int(value)
+        return float(value)
+
+    def schema(self) -> dict[str, Any]:
+        """This setting as JSON Schema (2020-12)."""
+        out: dict[str, Any] = {"title": self.label, "description": self.help}
+        match self.type:
+            case "number" | "whole":
+                out |= {"type": "integer" if self.type == "whole" else "number"}
+                out |= {"minimum": self.lo, "maximum": self.hi}
+                if self.unit:
+                    out["x-unit"] = self.unit
+            case "choice":
+                out["enum"] = [key for key, _ in self.choices]
+            case "flag":
+                out["type"] = "boolean"
+            case "colour":
+                out |= {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}
+            case "stops":
+                stop = {
+                    "type": "object",
+                    "required": ["at", "colour"],
+                    "additionalProperties": False,
+                    "properties": {
+                        "at": {"type": "number", "minimum": 0, "maximum": 1},
+                        "colour": {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"},
+                    },
+                }
+                out |= {"type": "array", "minItems": 1, "maxItems": 32, "items": stop}
+        return out | {"default": self.default}
+
+
+def number(
+    default: float,
+    *,
+    lo: float,
+    hi: float,
+    unit: str = "",
+    step: float = 0.1,
+    label: str = "",
+    help: str = "",
+    group: Group = "shape",
+    curve: Literal["linear", "log"] = "linear",
+    often: bool = True,
+    when: tuple[str, tuple[str, ...]] | None = None,
+) -> Any:
+    """A number with a unit and a range."""
+    return Setting("number", default, "", label, help, unit, group, lo, hi, step, curve, often=often, when=when)
+
+
+def whole(
+    default: int,
+    *,
+    lo: int,
+    hi: int,
+    unit: str = "",
+    label: str = "",
+    help: str = "",
+    group: Group = "shape",
+    often: bool = True,
+) -> Any:
+    """A whole number."""
+    return Setting("whole", default, "", label, help, unit, group, lo, hi, 1, often=often)
+
+
+def choice(
+    default: str,
+    choices: dict[str, str],
+    *,
+    label: str = "",
+    help: str = "",
+    group: Group = "shape",
+    often: bool = True,
+) -> Any:
+    """One of a few named values; `choices` maps the stored value to its label."""
+    return Setting(
+        "choice", default, "", label, help, group=group, choices=tuple(choices.items()), often=often
+    )
+
+
+def colour(default: str, *, label: str = "", help: str = "", when: Any = None) -> Any:
+    """A colour as #rrggbb (sRGB)."""
+    return Setting("colour", default, "", label, help, group="colour", when=when)
+
+
+def stops(default: list[Stop], *, label: str = "", help: str = "", when: Any = None) -> Any:
+    """A gradient: places from 0 to 1 with colours, in order of place. Two stops at one place make a hard edge."""
+    listed = [{"at": at, "colour": value} for at, value in default]
+    return Setting("stops", listed, "", label, help, group="colour", when=when)
+
+
+def _parse_colour(value: Any, label: str) -> str:
+    if not isinstance(value, str) or not _COLOUR.fullmatch(value):
+        raise SettingError(f"{label} needs a colour like #e0ac55, not {_shown(value)}.")
+    return value.lower()
+
+
+def _parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
+    if not isinstance(value, list) or not 1 <= len(value) <= 32:
+        raise SettingError(f"{label} needs between 1 and 32 colour stops.")
+    out: list[Stop] = []
+    for stop in value:
+        place = stop.get("at") if isinstance(stop, dict) else None
+        if isinstance(place, bool) or not isinstance(place, int | float) or not 0 <= place <= 1:
+            raise SettingError(f"{label}: every stop needs a place from 0 to 1.")
+        out.append((float(place), _parse_colour(stop.get("colour"), label)))
+    # Python's sort is stable: stops at one place keep their order, which makes the hard edge.
+    return tuple(sorted(out, key=lambda stop: stop[0]))
+
+
+def _shown(value: Any) -> str:
+    text = repr(value)
+    return text if len(text) <= 40 else text[:37] + "..."
