@@ -1,0 +1,199 @@
+"""The command line. It says what the studio says, with the same core behind it."""
+
+from __future__ import annotations
+
+import os
+
+# Many small matrix products on several workers: one thread each is faster than all cores for each.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+import contextlib
+import json
+import sys
+import tempfile
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import asdict
+from fractions import Fraction
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+import click
+
+from velvetdrum import __version__
+from velvetdrum.audio.analysis import Analysis, SoundError, analyse
+from velvetdrum.deliver.bundle import content_hash, read_bundle, write_bundle
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.export import Job, Sources, run_export, used_part
+from velvetdrum.deliver.plan import plan_export
+from velvetdrum.picture.render import encode_still, render
+from velvetdrum.scene.document import Document, ProjectError, new_document, new_track, parse
+from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
+from velvetdrum.picture.starting import starting_design
+
+SOUND = click.Path(exists=True, dir_okay=False, path_type=Path)
+OUT = click.Path(dir_okay=False, path_type=Path)
+
+
+class Sentence(click.ClickException):
+    """Ends the command with exit code 1 and one sentence on stderr."""
+
+    def show(self, file: Any = None) -> None:
+        click.echo(f"velvetdrum: {self.message}", err=True)
+
+
+@contextlib.contextmanager
+def sentences() -> Iterator[None]:
+    """Turn what the core raises into a sentence; nobody sees a traceback for a bad file."""
+    try:
+        yield
+    except (SoundError, DeliverError, ProjectError, FrameError) as problem:
+        raise Sentence(str(problem)) from problem
+    except OSError as problem:
+        raise Sentence(f"{problem.filename or 'A file'}: {problem.strerror or problem}.") from problem
+
+
+class FrameParameter(click.ParamType):
+    """`wide`, `square`, `tall`, `portrait`, `large` or WIDTHxHEIGHT."""
+
+    name = "frame"
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> FrameSize:
+        try:
+            return value if isinstance(value, FrameSize) else FrameSize.parse(value)
+        except FrameError as problem:
+            self.fail(str(problem), param, ctx)
+
+
+class RateParameter(click.ParamType):
+    """A frame rate by its usual name or as an exact fraction."""
+
+    name = "rate"
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> Fraction:
+        try:
+            return value if isinstance(value, Fraction) else parse_rate(value)
+        except FrameError as problem:
+            self.fail(str(problem), param, ctx)
+
+
+FRAME_HELP = f"{', '.join(FRAMES)}, or a size like 1280x720."
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="velvetdrum")
+def main() -> None:
+    """Velvet Drum turns a song or a voice into pictures that move with it.
+
+    Start the studio with `velvetdrum serve --demo`, or work without it:
+
+    \b
+      velvetdrum new song.wav -o song.vdrum     a project with the starting design
+      velvetdrum frame song.vdrum --at 12 -o still.png
+      velvetdrum render song.vdrum -o song.mp4  the finished video
+    """
+
+
+@main.command()
+@click.option("--demo", is_flag=True, help="Put the demo project into the data folder if it is not there.")
+@click.option("--host", default="127.0.0.1", show_default=True, help="Address to listen on.")
+@click.option("--port", default=8765, show_default=True, type=click.IntRange(1, 65535), help="Port to listen on.")
+@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=Path("data"), show_default=True,
+              help="Folder for projects, recordings and exports.")  # fmt: skip
+def serve(demo: bool, host: str, port: int, data: Path) -> None:
+    """Start the studio and print its address."""
+    from velvetdrum.studio.serving import run_server
+
+    with sentences():
+        run_server(data, host=host, port=port, demo=demo)
+
+
+@main.command("analyse")
+@click.argument("sound", type=SOUND)
+@click.option("-o", "--output", type=OUT, help="Where to write the JSON; standard output without it.")
+def analyse_command(sound: Path, output: Path | None) -> None:
+    """Measure a recording: length, loudness, true peak, first and last sound. Writes JSON."""
+    with sentences(), _analysed(sound) as recording:
+        text = json.dumps(asdict(recording.facts), indent=2) + "\n"
+        if output:
+            output.write_text(text)
+        else:
+            click.echo(text, nl=False)
+
+
+@main.command()
+@click.argument("sound", type=SOUND)
+@click.option("-o", "--output", type=OUT, required=True, help="The project file to write (.vdrum).")
+@click.option("--frame", type=FrameParameter(), default="wide", show_default=True, help=FRAME_HELP)
+@click.option("--rate", type=RateParameter(), default="30", show_default=True,
+              help=f"Frames per second: {', '.join(RATES)}, or a fraction like 30000/1001.")  # fmt: skip
+def new(sound: Path, output: Path, frame: FrameSize, rate: Fraction) -> None:
+    """Make a project with the starting design and SOUND in it."""
+    with sentences(), _analysed(sound) as recording:
+        key = content_hash(sound)
+        track = new_track(key, sound.name, recording.facts.duration_s)
+        layers = starting_design(recording)
+        document = new_document(sound.stem[:200] or "Untitled", frame=frame, rate=rate, layers=layers, track=track)
+        parse(document)
+        write_bundle(output, document, {key: sound})
+    click.echo(f"{output}: {recording.facts.duration_s:.1f} s, {frame.width}x{frame.height}.")
+
+
+@main.command("render")
+@click.argument("project", type=SOUND)
+@click.option("-o", "--output", type=OUT, required=True, help="The video to write (.mp4).")
+@click.option("--from", "from_s", type=click.FloatRange(min=0), metavar="S", help="Start at this second.")
+@click.option("--to", "to_s", type=click.FloatRange(min=0), metavar="S", help="End at this second.")
+@click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
+@click.option("--workers", type=click.IntRange(1, 64), default=os.cpu_count() or 1, show_default=True,
+              help="Processes that draw and encode; the pictures do not depend on it.")  # fmt: skip
+def render_command(
+    project: Path, output: Path, from_s: float | None, to_s: float | None, frame: FrameSize | None, workers: int
+) -> None:
+    """Render PROJECT to a finished MP4 video."""
+    with sentences(), _opened(project) as (document, sources, folder):
+        plan = plan_export(document, size=frame, from_s=from_s, to_s=to_s)
+        job = Job(document, sources, plan, str(folder / "export"))
+        context = get_context("spawn")
+        with (
+            ProcessPoolExecutor(workers, mp_context=context) as executor,
+            click.progressbar(length=plan.frames, label="Rendering", file=sys.stderr) as bar,
+        ):
+            run_export(job, executor, workers, output, lambda done: bar.update(done - bar.pos))
+    click.echo(f"{output}: {plan.frames} frames, {plan.width}x{plan.height}.")
+
+
+@main.command("frame")
+@click.argument("project", type=SOUND)
+@click.option("--at", "at_s", type=click.FloatRange(min=0), required=True, metavar="S", help="Second in the project.")
+@click.option("-o", "--output", type=OUT, required=True, help="The picture to write (.png).")
+@click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
+def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | None) -> None:
+    """Render one frame of PROJECT as a PNG picture."""
+    with sentences(), _opened(project) as (document, sources, _):
+        parsed = parse(document)
+        if at_s > parsed.length_s:
+            raise Sentence(f"The project is {parsed.length_s:.2f} s long; there is no picture at {at_s:g} s.")
+        index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
+        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame)
+        output.write_bytes(encode_still(pixels))
+
+
+@contextlib.contextmanager
+def _analysed(sound: Path) -> Iterator[Analysis]:
+    with tempfile.TemporaryDirectory(prefix="velvetdrum-") as folder:
+        yield analyse(sound, Path(folder) / "analysis")
+
+
+@contextlib.contextmanager
+def _opened(project: Path) -> Iterator[tuple[Document, Sources | None, Path]]:
+    """A project file unpacked and analysed, for as long as the block lasts."""
+    with tempfile.TemporaryDirectory(prefix="velvetdrum-") as name:
+        folder = Path(name)
+        document, media = read_bundle(project, folder)
+        sources = None
+        for key, path in media.items():
+            analyse(path, folder / "analysis", key=key)
+            sources = Sources(str(path), str(folder / "analysis"))
+        yield document, sources, folder

@@ -1,0 +1,1 @@
+"""Pixels and sound as files: segments, encoding, joining, project files."""

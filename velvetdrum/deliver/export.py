@@ -1,0 +1,152 @@
+"""A whole export in a folder: segments that are there are kept, missing ones are made, then all is joined.
+
+The folder is the only memory. Whoever runs `run_export` again on it, after a crash or a kill, goes on where the
+segments end. Work is done on any `concurrent.futures.Executor`.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.errors import Cancelled
+from velvetdrum.deliver.join import join
+from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.deliver.sound import encode_sound
+from velvetdrum.deliver.video import encode_segment
+from velvetdrum.scene.document import Document, parse
+from velvetdrum.signals.bars import Use
+
+
+@dataclass(frozen=True)
+class Sources:
+    """Where a project's sound lies: the original file and the folder of its analysis, as paths."""
+
+    original: str
+    analysis: str
+
+
+@dataclass(frozen=True)
+class Job:
+    """All that a worker needs to make one segment. Plain values: it travels to other processes and machines."""
+
+    document: Document
+    sources: Sources | None
+    plan: ExportPlan
+    folder: str
+
+
+def used_part(document: Document, sources: Sources | None) -> Use | None:
+    """The used stretch of a project's recording, opened from its stored analysis."""
+    track = parse(document).track
+    if track is None or sources is None:
+        return None
+    return Use(Analysis(Path(sources.analysis)), track.in_s, track.out_s)
+
+
+def run_export(
+    job: Job,
+    executor: Executor,
+    workers: int,
+    output: Path,
+    progress: Callable[[int], None] = lambda done: None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> None:
+    """Make what is missing of an export and join it into `output`.
+
+    `progress` is called with the number of finished frames, a few times a second. Raises Cancelled when
+    `cancelled()` turns true, and whatever a worker raised.
+    """
+    folder = Path(job.folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "cancel").unlink(missing_ok=True)
+    plan = job.plan
+    key = plan.key(job.document)
+    stamp = folder / "plan.json"
+    if not stamp.exists() or json.loads(stamp.read_text()).get("key") != key:
+        for old in folder.glob("segment-*"):
+            old.unlink()
+        stamp.write_text(json.dumps({"key": key, "plan": asdict(plan)}))
+    missing = [n for n in range(len(plan.segments)) if not segment_path(folder, n).exists()]
+    sound = folder / "sound.mp4"
+    waiting: set[Future[None]] = set()
+    if job.sources is not None and not sound.exists():
+        waiting.add(executor.submit(make_sound, job))
+    try:
+        while missing or waiting:
+            while missing and len(waiting) < workers + 1:
+                waiting.add(executor.submit(make_segment, job, missing.pop(0)))
+            done, waiting = wait(waiting, timeout=0.2, return_when=FIRST_COMPLETED)
+            if cancelled():
+                raise Cancelled
+            for future in done:
+                future.result()
+            progress(frames_done(folder, plan))
+    except BaseException:
+        (folder / "cancel").touch()
+        for future in waiting:
+            future.cancel()
+        wait(waiting, timeout=30)
+        raise
+    segments = [(segment_path(folder, n), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
+    join(segments, sound if job.sources is not None else None, plan.fraction, output)
+    progress(plan.frames)
+
+
+def make_segment(job: Job, number: int) -> None:
+    """Worker task: draw and encode one segment."""
+    folder = Path(job.folder)
+    count = folder / f"count-{number:05d}"
+    said = time.monotonic()
+
+    def step(done: int) -> None:
+        nonlocal said
+        if (folder / "cancel").exists():
+            raise Cancelled
+        now = time.monotonic()
+        if now - said > 0.3:
+            said = now
+            count.write_text(str(done))
+
+    try:
+        use = used_part(job.document, job.sources)
+        encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step)
+    finally:
+        count.unlink(missing_ok=True)
+
+
+def make_sound(job: Job) -> None:
+    """Worker task: encode the sound."""
+    track = parse(job.document).track
+    assert track is not None and job.sources is not None
+    encode_sound(
+        Path(job.sources.original),
+        Path(job.folder) / "sound.mp4",
+        in_s=track.in_s,
+        out_s=track.out_s,
+        start_s=job.plan.start_s,
+        stop_s=job.plan.stop_s,
+    )
+
+
+def segment_path(folder: Path, number: int) -> Path:
+    return folder / f"segment-{number:05d}.mp4"
+
+
+def frames_done(folder: Path, plan: ExportPlan) -> int:
+    """Frames in finished segments and, as far as their workers have said, in those being made."""
+    total = 0
+    for number, (first, last) in enumerate(plan.segments):
+        if segment_path(folder, number).exists():
+            total += last - first
+            continue
+        try:
+            total += int((folder / f"count-{number:05d}").read_text() or 0)
+        except (OSError, ValueError):
+            continue
+    return min(total, plan.frames)

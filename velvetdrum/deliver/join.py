@@ -1,0 +1,68 @@
+"""Finished segments and sound, joined into one MP4 without encoding anything again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from fractions import Fraction
+from pathlib import Path
+
+import av
+
+from velvetdrum.deliver.files import written_whole
+
+
+def join(segments: Sequence[tuple[Path, int]], sound: Path | None, rate: Fraction, path: Path) -> None:
+    """Write `path` from segments (file, first frame counted from the start of the video) and a sound file.
+
+    The index stands at the front (`faststart`), so that playback can begin before the end has arrived.
+    Raises DeliverError when the disk is full.
+    """
+    # A tick that every frame time is a whole number of.
+    scale = rate.numerator if rate.numerator >= 10_000 else rate.numerator * 512
+    options = {"movflags": "faststart", "video_track_timescale": str(scale)}
+    with written_whole(path, "The video") as beside:
+        with av.open(str(beside), "w", format="mp4", options=options) as out:
+            with av.open(str(segments[0][0])) as first:
+                video = out.add_stream_from_template(first.streams.video[0])
+            video.time_base = Fraction(1, scale)
+            streams = [_video(segments, rate)]
+            if sound is not None:
+                with av.open(str(sound)) as first:
+                    audio = out.add_stream_from_template(first.streams.audio[0])
+                streams.append(_packets(sound))
+            targets = [video, *([audio] if sound is not None else [])]
+            waiting = [next(stream, None) for stream in streams]
+            while any(packet is not None for packet in waiting):
+                index = min(
+                    (i for i, packet in enumerate(waiting) if packet is not None),
+                    key=lambda i: _when(waiting[i]),
+                )
+                packet = waiting[index]
+                assert packet is not None
+                packet.stream = targets[index]
+                out.mux(packet)
+                waiting[index] = next(streams[index], None)
+
+
+def _when(packet: av.Packet | None) -> Fraction:
+    assert packet is not None and packet.dts is not None and packet.time_base is not None
+    return packet.dts * packet.time_base
+
+
+def _packets(path: Path) -> Iterator[av.Packet]:
+    with av.open(str(path)) as container:
+        for packet in container.demux():
+            if packet.dts is not None:
+                yield packet
+
+
+def _video(segments: Sequence[tuple[Path, int]], rate: Fraction) -> Iterator[av.Packet]:
+    """All segments' packets, their times counted in frames from the start of the video."""
+    for path, first in segments:
+        for packet in _packets(path):
+            assert packet.time_base is not None and packet.pts is not None and packet.dts is not None
+            ticks = packet.time_base * rate
+            pts, dts = round(packet.pts * ticks) + first, round(packet.dts * ticks) + first
+            packet.time_base = 1 / rate
+            packet.pts, packet.dts, packet.duration = pts, dts, 1
+            yield packet

@@ -1,0 +1,84 @@
+"""What an export consists of: a fixed grid of segments, whatever the number of workers."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import asdict, dataclass
+from fractions import Fraction
+
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.scene.document import Document, Project, parse
+from velvetdrum.scene.frames import FrameSize
+
+SEGMENT_SECONDS = 4
+
+
+@dataclass(frozen=True)
+class ExportPlan:
+    """Frames first to last (exclusive) of a project at a size, cut into segments.
+
+    The plan and the document decide every byte of the pictures; workers only decide who draws them.
+    """
+
+    width: int
+    height: int
+    rate: str
+    first: int
+    last: int
+    preset: str = "fast"
+    crf: int = 17
+
+    @property
+    def fraction(self) -> Fraction:
+        return Fraction(self.rate)
+
+    @property
+    def frames(self) -> int:
+        return self.last - self.first
+
+    @property
+    def segments(self) -> list[tuple[int, int]]:
+        """First and last (exclusive) frame of each segment."""
+        size = max(1, round(SEGMENT_SECONDS * self.fraction))
+        return [(at, min(at + size, self.last)) for at in range(self.first, self.last, size)]
+
+    @property
+    def start_s(self) -> Fraction:
+        return self.first / self.fraction
+
+    @property
+    def stop_s(self) -> Fraction:
+        return self.last / self.fraction
+
+    def key(self, document: Document) -> str:
+        """Hash of everything that the pictures depend on; segments of equal keys are interchangeable."""
+        text = json.dumps([asdict(self), document], sort_keys=True, separators=(",", ":"))
+        return hashlib.sha256(text.encode()).hexdigest()
+
+
+def plan_export(
+    document: Document,
+    *,
+    size: FrameSize | None = None,
+    from_s: float | None = None,
+    to_s: float | None = None,
+) -> ExportPlan:
+    """Plan an export of the whole project or of a part, in seconds.
+
+    Raises DeliverError when the part is empty or lies outside the project.
+    """
+    project = parse(document)
+    size = size or project.frame
+    start, stop = from_s or 0.0, project.length_s if to_s is None else to_s
+    if start < 0 or stop > project.length_s + 1e-6:
+        raise DeliverError(f"The project goes from 0 to {project.length_s:.2f} s; choose a part inside of it.")
+    if stop - start < float(1 / project.rate) - 1e-6:
+        raise DeliverError("The end must lie at least one frame after the start.")
+    first = round(Fraction(start).limit_denominator(1_000_000) * project.rate)
+    last = project.frame_count if to_s is None else round(Fraction(stop).limit_denominator(1_000_000) * project.rate)
+    return ExportPlan(size.width, size.height, str(project.rate), first, min(max(last, first + 1), _count(project)))
+
+
+def _count(project: Project) -> int:
+    return project.frame_count
