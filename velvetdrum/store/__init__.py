@@ -1,0 +1,1 @@
+"""What is kept: projects with every edit, recordings by content, exports. Plain SQL over SQLite."""

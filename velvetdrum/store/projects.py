@@ -1,0 +1,162 @@
+"""Projects and their edits: every change is a row, undo and redo move a position along them."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import sqlite3
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from velvetdrum.store.db import StoreError, transaction
+
+Document = dict[str, Any]
+Patch = list[dict[str, Any]]
+Apply = Callable[[Document, Patch], tuple[Document, Patch]]
+"""Applies a patch: gives the new document and the patch that leads back. Comes from the caller, so that the
+store needs to know nothing of what is in a document."""
+
+
+class Conflict(StoreError):
+    """An edit was made on an older revision than the current one."""
+
+    def __init__(self, revision: int) -> None:
+        super().__init__("This project was changed in another window since this one last heard of it.")
+        self.revision = revision
+
+
+@dataclass(frozen=True)
+class ProjectRow:
+    """A project as stored. `undo` and `redo` are the labels of the edits that they would touch, or None."""
+
+    id: str
+    name: str
+    document: Document
+    revision: int
+    changed_at: float
+    undo: str | None
+    redo: str | None
+
+
+def create(db: sqlite3.Connection, document: Document) -> str:
+    """Store a new project and give its id."""
+    ident, now = secrets.token_hex(6), time.time()
+    db.execute(
+        "INSERT INTO project (id, name, document, revision, position, created_at, changed_at)"
+        " VALUES (?, ?, ?, 1, 0, ?, ?)",
+        (ident, document["name"], json.dumps(document), now, now),
+    )
+    return ident
+
+
+def find(db: sqlite3.Connection, ident: str, *, deleted: bool = False) -> ProjectRow | None:
+    """A project by its id; deleted ones only on request."""
+    row = db.execute(
+        "SELECT p.*,"
+        " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND e.position = p.position) AS undo,"
+        " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND e.position = p.position + 1) AS redo"
+        " FROM project p WHERE id = ? AND (deleted_at IS NULL OR ?)",
+        (ident, deleted),
+    ).fetchone()
+    if row is None:
+        return None
+    return ProjectRow(
+        row["id"], row["name"], json.loads(row["document"]), row["revision"], row["changed_at"], row["undo"],
+        row["redo"],
+    )  # fmt: skip
+
+
+def listed(db: sqlite3.Connection) -> list[ProjectRow]:
+    """All projects that are not deleted, the last changed first."""
+    rows = db.execute("SELECT id FROM project WHERE deleted_at IS NULL ORDER BY changed_at DESC").fetchall()
+    found = [find(db, row["id"]) for row in rows]
+    return [project for project in found if project is not None]
+
+
+def edit(
+    db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch, apply: Apply
+) -> ProjectRow:
+    """Make an edit on revision `base`. Raises Conflict when that is not the current one.
+
+    What was undone before is set aside under its own branch, not removed.
+    """
+    with transaction(db):
+        row = _current(db, ident, base)
+        document, backward = apply(json.loads(row["document"]), patch)
+        if backward:
+            position = row["position"] + 1
+            aside = db.execute(
+                "SELECT coalesce(max(branch), 0) + 1 FROM edit WHERE project_id = ?", (ident,)
+            ).fetchone()[0]
+            db.execute(
+                "UPDATE edit SET branch = ? WHERE project_id = ? AND branch = 0 AND position >= ?",
+                (aside, ident, position),
+            )
+            db.execute(
+                "INSERT INTO edit (project_id, position, label, forward, backward, made_at) VALUES (?, ?, ?, ?, ?, ?)",
+                (ident, position, label, json.dumps(patch), json.dumps(backward), time.time()),
+            )
+            _write(db, ident, document, row["revision"] + 1, position)
+    return _found(db, ident)
+
+
+def undo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> ProjectRow:
+    """Take the last edit back. Without one, nothing changes."""
+    with transaction(db):
+        row = _current(db, ident, base)
+        step = _step(db, ident, row["position"])
+        if step:
+            document, _ = apply(json.loads(row["document"]), json.loads(step["backward"]))
+            _write(db, ident, document, row["revision"] + 1, row["position"] - 1)
+    return _found(db, ident)
+
+
+def redo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> ProjectRow:
+    """Make the last undone edit again. Without one, nothing changes."""
+    with transaction(db):
+        row = _current(db, ident, base)
+        step = _step(db, ident, row["position"] + 1)
+        if step:
+            document, _ = apply(json.loads(row["document"]), json.loads(step["forward"]))
+            _write(db, ident, document, row["revision"] + 1, row["position"] + 1)
+    return _found(db, ident)
+
+
+def delete(db: sqlite3.Connection, ident: str) -> None:
+    """Put a project out of sight; `restore` brings it back."""
+    db.execute("UPDATE project SET deleted_at = ? WHERE id = ?", (time.time(), ident))
+
+
+def restore(db: sqlite3.Connection, ident: str) -> None:
+    """Bring a deleted project back."""
+    db.execute("UPDATE project SET deleted_at = NULL WHERE id = ?", (ident,))
+
+
+def _current(db: sqlite3.Connection, ident: str, base: int) -> sqlite3.Row:
+    row = db.execute("SELECT * FROM project WHERE id = ? AND deleted_at IS NULL", (ident,)).fetchone()
+    if row is None:
+        raise StoreError("This project has been deleted.")
+    if row["revision"] != base:
+        raise Conflict(row["revision"])
+    return row
+
+
+def _step(db: sqlite3.Connection, ident: str, position: int) -> sqlite3.Row | None:
+    return db.execute(
+        "SELECT * FROM edit WHERE project_id = ? AND branch = 0 AND position = ?", (ident, position)
+    ).fetchone()
+
+
+def _write(db: sqlite3.Connection, ident: str, document: Document, revision: int, position: int) -> None:
+    db.execute(
+        "UPDATE project SET name = ?, document = ?, revision = ?, position = ?, changed_at = ? WHERE id = ?",
+        (document["name"], json.dumps(document), revision, position, time.time(), ident),
+    )
+
+
+def _found(db: sqlite3.Connection, ident: str) -> ProjectRow:
+    project = find(db, ident)
+    assert project is not None
+    return project
