@@ -28,9 +28,9 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.picture.render import encode_still, render
+from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import Document, ProjectError, new_document, new_track, parse
 from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
-from velvetdrum.picture.starting import starting_design
 
 SOUND = click.Path(exists=True, dir_okay=False, path_type=Path)
 OUT = click.Path(dir_okay=False, path_type=Path)
@@ -149,7 +149,12 @@ def new(sound: Path, output: Path, frame: FrameSize, rate: Fraction) -> None:
 @click.option("--workers", type=click.IntRange(1, 64), default=os.cpu_count() or 1, show_default=True,
               help="Processes that draw and encode; the pictures do not depend on it.")  # fmt: skip
 def render_command(
-    project: Path, output: Path, from_s: float | None, to_s: float | None, frame: FrameSize | None, workers: int
+    project: Path,
+    output: Path,
+    from_s: float | None,
+    to_s: float | None,
+    frame: FrameSize | None,
+    workers: int,
 ) -> None:
     """Render PROJECT to a finished MP4 video."""
     with sentences(), _opened(project) as (document, sources, folder):

@@ -38,7 +38,12 @@ def make_job(folder: Path, samples: np.ndarray, rate: str = "30", size=(160, 90)
     track = new_track("0" * 64, "sound.wav", recording.facts.duration_s) | {"in_s": in_s}
     layers = layers or [new_layer("backdrop", fill="plain", plain="#000000"), white_bars()]
     document = new_document("Test", frame=FrameSize(*size), rate=parse_rate(rate), layers=layers, track=track)
-    return Job(document, Sources(str(sound), str(folder / "analysis")), plan_export(document, **part), str(folder / "export"))
+    return Job(
+        document,
+        Sources(str(sound), str(folder / "analysis")),
+        plan_export(document, **part),
+        str(folder / "export"),
+    )
 
 
 def white_bars():

@@ -23,6 +23,7 @@ from velvetdrum.audio import bands, levels
 from velvetdrum.audio.decode import MAX_SECONDS, RATE, check_complete, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.audio.filters import Samples
+from velvetdrum.audio.levels import Pyramid
 from velvetdrum.audio.loudness import (
     LoudnessMeter,
     TruePeakMeter,
@@ -99,7 +100,7 @@ class Analysis:
         return self._map("pcm", (self.samples, self._meta["heard"]))
 
     @cached_property
-    def pyramid(self) -> levels.Pyramid:
+    def pyramid(self) -> Pyramid:
         out, count = [], self.samples
         size = levels.PYRAMID_BASE
         for level in range(levels.PYRAMID_LEVELS):
@@ -114,9 +115,7 @@ class Analysis:
 
     def overview(self, start_s: float, stop_s: float, columns: int) -> NDArray[np.float32]:
         """Waveform columns between two seconds; see `levels.overview`."""
-        return levels.overview(
-            self.pcm, self.pyramid, round(start_s * RATE), round(stop_s * RATE), columns
-        )
+        return levels.overview(self.pcm, self.pyramid, round(start_s * RATE), round(stop_s * RATE), columns)
 
     def power(self, channel: str, start: int, stop: int) -> NDArray[np.float32]:
         """Linear band power of readings start to stop, shape (stop - start, bands).

@@ -186,9 +186,7 @@ def _guard_projection(stage: Stage) -> NDArray[np.float32]:
     return (near * _GUARD_SLACK * stage.share(_centres()[_served(stage)])).astype(np.float32)
 
 
-def _stage_power(
-    stream: Samples, stage: Stage, frames: int, projection: NDArray[np.float32]
-) -> NDArray[np.float32]:
+def _stage_power(stream: Samples, stage: Stage, frames: int, projection: NDArray[np.float32]) -> NDArray[np.float32]:
     hop, margin = HOP // stage.decimation, MARGIN // stage.decimation
     first = margin - stage.size // 2
     window = _window(stage.size)

@@ -64,7 +64,6 @@ def decode_blocks(path: Path, *, block: int = 480_000) -> Iterator[Samples]:
     with _open(path) as container:
         stream = _audio_stream(container)
         info = _describe(container, stream)
-        stream.thread_type = "NONE"
         held: list[Samples] = []
         count = 0
         for piece in _pieces(container, stream, info):
@@ -96,7 +95,7 @@ def stereo(samples: Samples, names: tuple[str, ...]) -> Samples:
         gain = 1.0 if name in ("FL", "FR") else _SURROUND
         matrix[0, index] = 0.0 if right else gain
         matrix[1, index] = 0.0 if left else gain
-    return (matrix * np.float32(_SURROUND)) @ samples
+    return np.asarray((matrix * np.float32(_SURROUND)) @ samples, np.float32)
 
 
 def check_complete(path: Path, info: SoundInfo, decoded_s: float) -> None:
@@ -215,7 +214,7 @@ def _decoded(
                 continue
             good += 1
             if frame.format.name == "fltp" and (len(frame.layout.channels), frame.sample_rate) == shape:
-                yield _finite(frame.to_ndarray())
+                yield _finite(np.asarray(frame.to_ndarray(), np.float32))
                 continue
             # Timestamps of some containers jump by a tick; order is what counts here.
             frame.pts = None
@@ -235,7 +234,7 @@ def _decoded(
 def _arrays(frames: list[AudioFrame]) -> Iterator[Samples]:
     for frame in frames:
         if frame.samples:
-            yield _finite(frame.to_ndarray())
+            yield _finite(np.asarray(frame.to_ndarray(), np.float32))
 
 
 def _finite(samples: Samples) -> Samples:

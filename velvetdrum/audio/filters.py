@@ -88,7 +88,7 @@ def _banded(samples: Samples, matrix: NDArray[np.float32], taken: int, blocks: i
     rows = matrix.shape[0]
     out = np.empty((len(samples), blocks * matrix.shape[1]), np.float32)
     for channel, line in enumerate(np.ascontiguousarray(samples)):
-        stretches = np.lib.stride_tricks.sliding_window_view(line, rows)[:: taken][:blocks]
+        stretches = np.lib.stride_tricks.sliding_window_view(line, rows)[::taken][:blocks]
         np.matmul(stretches, matrix, out=out[channel].reshape(blocks, -1))
     return out
 

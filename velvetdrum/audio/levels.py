@@ -55,14 +55,10 @@ def pyramid_above(entries: NDArray[np.int16]) -> NDArray[np.int16]:
     padded = np.pad(entries, ((0, count * PYRAMID_STEP - len(entries)), (0, 0), (0, 0)), mode="edge")
     cut = padded.reshape(count, PYRAMID_STEP, entries.shape[1], 3)
     rms = np.sqrt((cut[..., 2].astype(np.float32) ** 2).mean(axis=1))
-    return np.stack(
-        [cut[..., 0].min(axis=1), cut[..., 1].max(axis=1), np.rint(rms).astype(np.int16)], axis=2
-    )
+    return np.stack([cut[..., 0].min(axis=1), cut[..., 1].max(axis=1), np.rint(rms).astype(np.int16)], axis=2)
 
 
-def overview(
-    pcm: NDArray[np.int16], pyramid: Pyramid, start: int, stop: int, columns: int
-) -> NDArray[np.float32]:
+def overview(pcm: NDArray[np.int16], pyramid: Pyramid, start: int, stop: int, columns: int) -> NDArray[np.float32]:
     """The waveform between two samples as `columns` columns, shape (columns, 3): lowest, highest, RMS, -1 to 1.
 
     Reads the coarsest level that is still finer than a column, so the cost does not grow with the length.

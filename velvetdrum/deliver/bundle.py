@@ -21,9 +21,20 @@ def content_hash(path: Path) -> str:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
+def is_bundle(path: Path) -> bool:
+    """True for a ZIP that holds a `project.json`."""
+    if not zipfile.is_zipfile(path):
+        return False
+    with zipfile.ZipFile(path) as bundle:
+        return "project.json" in bundle.namelist()
+
+
 def write_bundle(path: Path, document: Document, media: dict[str, Path]) -> None:
     """Write a project and its media (content hash to file) to `path`, beside first and renamed when whole."""
-    with written_whole(path, "The project file") as beside, zipfile.ZipFile(beside, "w", allowZip64=True) as bundle:
+    with (
+        written_whole(path, "The project file") as beside,
+        zipfile.ZipFile(beside, "w", allowZip64=True) as bundle,
+    ):
         text = json.dumps(document, indent=2, ensure_ascii=False)
         bundle.writestr("project.json", text, zipfile.ZIP_DEFLATED)
         for key, source in media.items():

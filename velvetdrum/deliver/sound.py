@@ -40,9 +40,7 @@ def cut(path: Path, start: int, count: int, silent_from: int) -> Iterator[Sample
         yield np.zeros((channels, size), np.float32)
 
 
-def encode_sound(
-    source: Path, path: Path, *, in_s: float, out_s: float, start_s: Fraction, stop_s: Fraction
-) -> None:
+def encode_sound(source: Path, path: Path, *, in_s: float, out_s: float, start_s: Fraction, stop_s: Fraction) -> None:
     """Write the sound of the project from start_s to stop_s to an MP4 file that holds nothing else.
 
     in_s and out_s are the used part of the recording. The file appears under `path` when it is whole.
@@ -50,25 +48,24 @@ def encode_sound(
     channels = min(probe(source).channels, 2)
     first = round(Fraction(in_s).limit_denominator(RATE) * RATE) + round(start_s * RATE)
     count = round(stop_s * RATE) - round(start_s * RATE)
-    with written_whole(path, "The sound") as beside:
-        with av.open(str(beside), "w", format="mp4") as container:
-            layout = "mono" if channels == 1 else "stereo"
-            stream = container.add_stream("aac", rate=RATE, layout=layout)
-            stream.codec_context.bit_rate = 160_000 if channels == 1 else 256_000
-            pts, held = 0, np.zeros((channels, 0), np.float32)
+    with written_whole(path, "The sound") as beside, av.open(str(beside), "w", format="mp4") as container:
+        layout = "mono" if channels == 1 else "stereo"
+        stream = container.add_stream("aac", rate=RATE, layout=layout)
+        stream.codec_context.bit_rate = 160_000 if channels == 1 else 256_000
+        pts, held = 0, np.zeros((channels, 0), np.float32)
 
-            def send(samples: Samples) -> None:
-                nonlocal pts
-                frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples), format="fltp", layout=layout)
-                frame.sample_rate, frame.pts, frame.time_base = RATE, pts, Fraction(1, RATE)
-                pts += samples.shape[1]
-                container.mux(stream.encode(frame))
+        def send(samples: Samples) -> None:
+            nonlocal pts
+            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples), format="fltp", layout=layout)
+            frame.sample_rate, frame.pts, frame.time_base = RATE, pts, Fraction(1, RATE)
+            pts += samples.shape[1]
+            container.mux(stream.encode(frame))
 
-            for block in cut(source, first, count, round(out_s * RATE)):
-                held = np.concatenate([held, block], axis=1)
-                while held.shape[1] >= _FRAME:
-                    send(held[:, :_FRAME])
-                    held = held[:, _FRAME:]
-            if held.shape[1]:
-                send(held)
-            container.mux(stream.encode(None))
+        for block in cut(source, first, count, round(out_s * RATE)):
+            held = np.concatenate([held, block], axis=1)
+            while held.shape[1] >= _FRAME:
+                send(held[:, :_FRAME])
+                held = held[:, _FRAME:]
+        if held.shape[1]:
+            send(held)
+        container.mux(stream.encode(None))

@@ -8,7 +8,14 @@ from pathlib import Path
 
 import av
 import numpy as np
-from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc, Interpolation, VideoReformatter
+from av.video.reformatter import (
+    ColorPrimaries,
+    ColorRange,
+    Colorspace,
+    ColorTrc,
+    Interpolation,
+    VideoReformatter,
+)
 
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import ExportPlan
@@ -40,7 +47,11 @@ def encode_frames(
         context.gop_size = round(2 * rate)
         context.profile = "High"
         # Without mbtree: with it, equal pictures came out as different bytes in about one run of eight.
-        context.options = {"preset": preset, "crf": str(crf), "x264-params": "open-gop=0:bframes=2:mbtree=0:threads=1"}
+        context.options = {
+            "preset": preset,
+            "crf": str(crf),
+            "x264-params": "open-gop=0:bframes=2:mbtree=0:threads=1",
+        }
         for number, pixels in enumerate(frames):
             source = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="bgra")
             frame = convert.reformat(
@@ -58,7 +69,12 @@ def encode_frames(
 
 
 def encode_segment(
-    document: Document, use: Use | None, plan: ExportPlan, number: int, path: Path, step: Step = lambda done: None
+    document: Document,
+    use: Use | None,
+    plan: ExportPlan,
+    number: int,
+    path: Path,
+    step: Step = lambda done: None,
 ) -> None:
     """Draw and encode segment `number` of a plan. The file appears under `path` only when it is whole.
 

@@ -67,9 +67,7 @@ class Canvas:
             brush.setColor(skia.Color(int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16), alpha))
             surface.drawRoundRect(skia.Rect(box.left, box.top, box.right, box.bottom), radius, radius, brush)
 
-    def reveal(
-        self, boxes: Sequence[Box], radii: Sequence[float], field: Pixels, area: Box, opacity: float
-    ) -> None:
+    def reveal(self, boxes: Sequence[Box], radii: Sequence[float], field: Pixels, area: Box, opacity: float) -> None:
         """Show `field` through rounded boxes. `field` covers `area`'s whole pixels (`grown_to_pixels`)."""
         left, top, right, bottom = area.grown_to_pixels(self.width, self.height)
         if right <= left or bottom <= top:

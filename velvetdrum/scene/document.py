@@ -182,7 +182,7 @@ def _frame(document: Document, problems: list[Problem]) -> FrameSize | None:
         problems.append(Problem("/frame", "The frame needs a width and a height in whole pixels."))
         return None
     try:
-        return FrameSize(*sides)  # type: ignore[arg-type]
+        return FrameSize(*sides)
     except FrameError as problem:
         problems.append(Problem("/frame", str(problem)))
         return None

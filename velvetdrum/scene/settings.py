@@ -146,9 +146,7 @@ def choice(
     often: bool = True,
 ) -> Any:
     """One of a few named values; `choices` maps the stored value to its label."""
-    return Setting(
-        "choice", default, "", label, help, group=group, choices=tuple(choices.items()), often=often
-    )
+    return Setting("choice", default, "", label, help, group=group, choices=tuple(choices.items()), often=often)
 
 
 def colour(default: str, *, label: str = "", help: str = "", when: Any = None) -> Any:

@@ -61,9 +61,7 @@ def _weights(chosen: BandSet) -> NDArray[np.float32]:
     return overlap(source, target + short * np.array([[-1.0, 1.0]]))
 
 
-def band_levels(
-    recording: Analysis, chosen: BandSet, channel: str, start: int, stop: int
-) -> NDArray[np.float32]:
+def band_levels(recording: Analysis, chosen: BandSet, channel: str, start: int, stop: int) -> NDArray[np.float32]:
     """Level of each band in dBFS at readings start to stop, shape (stop - start, bands). Silence is -160 dB."""
     power = recording.power(channel, start, stop) @ chosen.weights()
     return 10.0 * np.log10(np.maximum(power, np.float32(10 ** (FLOOR_DB / 10))))

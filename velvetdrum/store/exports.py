@@ -26,9 +26,7 @@ class ExportRow:
     ended_at: float | None
 
 
-def create(
-    db: sqlite3.Connection, project_id: str, name: str, document: dict[str, Any], plan: dict[str, Any]
-) -> str:
+def create(db: sqlite3.Connection, project_id: str, name: str, document: dict[str, Any], plan: dict[str, Any]) -> str:
     ident = secrets.token_hex(6)
     db.execute(
         "INSERT INTO export (id, project_id, name, document, plan, state, made_at) VALUES (?, ?, ?, ?, ?, 'waiting', ?)",
@@ -55,12 +53,18 @@ def unfinished(db: sqlite3.Connection) -> list[ExportRow]:
 
 
 def set_progress(db: sqlite3.Connection, ident: str, done: int) -> None:
-    db.execute("UPDATE export SET done = ?, state = 'running' WHERE id = ? AND state IN ('waiting', 'running')", (done, ident))
+    db.execute(
+        "UPDATE export SET done = ?, state = 'running' WHERE id = ? AND state IN ('waiting', 'running')",
+        (done, ident),
+    )
 
 
 def set_state(db: sqlite3.Connection, ident: str, state: str, sentence: str = "") -> None:
     ended = time.time() if state in ("done", "failed", "cancelled") else None
-    db.execute("UPDATE export SET state = ?, sentence = ?, ended_at = ? WHERE id = ?", (state, sentence, ended, ident))
+    db.execute(
+        "UPDATE export SET state = ?, sentence = ?, ended_at = ? WHERE id = ?",
+        (state, sentence, ended, ident),
+    )
 
 
 def remove(db: sqlite3.Connection, ident: str) -> None:

@@ -6,6 +6,7 @@ import hashlib
 import json
 import os
 import secrets
+import shutil
 import sqlite3
 import time
 from collections.abc import Iterable
@@ -58,7 +59,9 @@ class MediaFolder:
                 for chunk in chunks:
                     size += len(chunk)
                     if size > limit:
-                        raise TooLarge(f"The file is larger than {limit / 1e9:.0f} GB, which is the most that is taken.")
+                        raise TooLarge(
+                            f"The file is larger than {limit / 1e9:.0f} GB, which is the most that is taken."
+                        )
                     digest.update(chunk)
                     file.write(chunk)
                 file.flush()
@@ -82,10 +85,13 @@ class MediaFolder:
         )
         return media
 
-    def sweep(self) -> None:
-        """Remove uploads and half-made analyses that a killed process left."""
+    def sweep(self, wanted: set[str]) -> None:
+        """Remove uploads that a killed process left, but for the names in `wanted`, and half-made analyses."""
         for left in self.incoming.iterdir():
-            left.unlink(missing_ok=True)
+            if left.name not in wanted:
+                left.unlink(missing_ok=True)
+        for left in self.analyses.glob("*.part-*"):
+            shutil.rmtree(left, ignore_errors=True)
 
 
 def find(db: sqlite3.Connection, key: str) -> MediaRow | None:
@@ -98,14 +104,6 @@ def find(db: sqlite3.Connection, key: str) -> MediaRow | None:
 
 def set_facts(db: sqlite3.Connection, key: str, facts: dict[str, Any]) -> None:
     db.execute("UPDATE media SET facts = ? WHERE key = ?", (json.dumps(facts), key))
-
-
-def forget(db: sqlite3.Connection, folder: MediaFolder, key: str) -> None:
-    """Remove a recording that turned out to be unusable. One that was analysed before stays."""
-    media = find(db, key)
-    if media is not None and media.facts is None:
-        db.execute("DELETE FROM media WHERE key = ?", (key,))
-        folder.original(media).unlink(missing_ok=True)
 
 
 def clean_name(name: str) -> str:

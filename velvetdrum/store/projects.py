@@ -75,9 +75,7 @@ def listed(db: sqlite3.Connection) -> list[ProjectRow]:
     return [project for project in found if project is not None]
 
 
-def edit(
-    db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch, apply: Apply
-) -> ProjectRow:
+def edit(db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch, apply: Apply) -> ProjectRow:
     """Make an edit on revision `base`. Raises Conflict when that is not the current one.
 
     What was undone before is set aside under its own branch, not removed.

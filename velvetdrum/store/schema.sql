@@ -49,3 +49,18 @@ CREATE TABLE export (
 
 CREATE INDEX project_shown ON project (deleted_at, changed_at DESC);
 CREATE INDEX export_of ON export (project_id, made_at DESC);
+
+-- A recording on its way in: received, not yet analysed. It becomes media only when it can be used.
+CREATE TABLE import (
+    id         TEXT PRIMARY KEY,
+    key        TEXT NOT NULL,
+    suffix     TEXT NOT NULL,
+    name       TEXT NOT NULL,
+    bytes      INTEGER NOT NULL,
+    part       TEXT NOT NULL,                -- file name in the incoming folder
+    purpose    TEXT NOT NULL,                -- JSON: what to do once it is analysed
+    state      TEXT NOT NULL CHECK (state IN ('running', 'done', 'failed', 'cancelled')),
+    sentence   TEXT NOT NULL DEFAULT '',
+    project_id TEXT,
+    made_at    REAL NOT NULL
+);

@@ -66,9 +66,7 @@ class Backdrop(DrawnLayer):
             return
         ends = (self.start_x, self.start_y, self.end_x, self.end_y)
         canvas.paste(
-            _gradient(
-                canvas.width, canvas.height, self.fill, ends, self.colours, self.mix, self.steps == "steps"
-            )
+            _gradient(canvas.width, canvas.height, self.fill, ends, self.colours, self.mix, self.steps == "steps")
         )
 
 

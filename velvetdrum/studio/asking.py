@@ -1,0 +1,52 @@
+"""What routes read from requests, checked."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import abort, g, request
+
+from velvetdrum.store import projects
+from velvetdrum.store.projects import ProjectRow
+from velvetdrum.studio.services import Services
+
+
+def services() -> Services:
+    """The server's services."""
+    return g.services
+
+
+def project_or_404(ident: str) -> ProjectRow:
+    """A project, or a 404 with a sentence."""
+    row = projects.find(services().db, ident)
+    if row is None:
+        abort(404, "There is no such project; it may have been deleted.")
+    return row
+
+
+def body() -> dict[str, Any]:
+    """The request's JSON object, or a 400."""
+    given = request.get_json(silent=True)
+    if not isinstance(given, dict):
+        abort(400, "The request needs a JSON object.")
+    return given
+
+
+def whole(given: dict[str, Any], name: str, low: int, high: int) -> int:
+    """A whole number within bounds, or a 400."""
+    value = given.get(name)
+    if not isinstance(value, int) or isinstance(value, bool) or not low <= value <= high:
+        abort(400, f"{name} needs a whole number from {low} to {high}.")
+    return value
+
+
+def state_of(row: ProjectRow) -> dict[str, Any]:
+    """A project as the page keeps it."""
+    return {
+        "id": row.id,
+        "revision": row.revision,
+        "document": row.document,
+        "undo": row.undo,
+        "redo": row.redo,
+        "changed_at": row.changed_at,
+    }

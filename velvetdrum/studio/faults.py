@@ -1,0 +1,79 @@
+"""Every failure as a sentence: JSON for the page's scripts, a page for people."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from flask import Flask, jsonify, render_template, request
+from werkzeug.exceptions import HTTPException
+
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.scene.document import ProjectError
+from velvetdrum.scene.frames import FrameError
+from velvetdrum.store.db import StoreError
+from velvetdrum.store.media import TooLarge
+from velvetdrum.store.projects import Conflict
+
+_SENTENCES = {
+    400: "The request could not be understood. Reload the page and try again.",
+    404: "There is nothing at this address. It may have been deleted.",
+    405: "This address does not take that kind of request.",
+    413: "The file is larger than what is taken.",
+    500: "Something went wrong here, not with what you did. Your work is saved; try again.",
+}
+
+
+def register(app: Flask) -> None:
+    """Install the handlers."""
+
+    @app.errorhandler(ProjectError)
+    def project_error(problem: ProjectError) -> Any:
+        found = [{"path": item.path, "sentence": item.sentence} for item in problem.problems]
+        return _answer(422, str(problem), problems=found)
+
+    @app.errorhandler(Conflict)
+    def conflict(problem: Conflict) -> Any:
+        return _answer(409, str(problem), revision=problem.revision)
+
+    @app.errorhandler(TooLarge)
+    def too_large(problem: TooLarge) -> Any:
+        return _answer(413, str(problem))
+
+    @app.errorhandler(StoreError)
+    def gone(problem: StoreError) -> Any:
+        return _answer(410, str(problem))
+
+    @app.errorhandler(SoundError)
+    @app.errorhandler(DeliverError)
+    @app.errorhandler(FrameError)
+    def unusable(problem: Exception) -> Any:
+        return _answer(422, str(problem))
+
+    @app.errorhandler(HTTPException)
+    def http(problem: HTTPException) -> Any:
+        code = problem.code or 500
+        standard = type(problem).description
+        said = problem.description if problem.description and problem.description != standard else None
+        return _answer(code, said or _SENTENCES.get(code, "This could not be done."))
+
+    @app.errorhandler(OSError)
+    def disk(problem: OSError) -> Any:
+        logging.getLogger(__name__).exception("disk")
+        return _answer(507, f"The file could not be written: {problem.strerror or problem}. Make room on the disk.")
+
+    @app.errorhandler(Exception)
+    def unexpected(problem: Exception) -> Any:
+        logging.getLogger(__name__).exception("unexpected")
+        return _answer(500, _SENTENCES[500])
+
+
+def _answer(code: int, sentence: str, **more: Any) -> Any:
+    wants_page = (
+        request.method == "GET"
+        and request.accept_mimetypes.best_match(["application/json", "text/html"]) == "text/html"
+    )
+    if wants_page:
+        return render_template("fault.html", code=code, sentence=sentence), code
+    return jsonify(error=sentence, **more), code

@@ -1,0 +1,93 @@
+"""The picture: frames for the page, drawn by the export's renderer in worker processes."""
+
+from __future__ import annotations
+
+import struct
+from concurrent.futures import Future
+from concurrent.futures.process import BrokenProcessPool
+from typing import Any
+
+from flask import Blueprint, Response, abort, jsonify, request
+
+from velvetdrum.picture.moments import moments_of
+from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.edits import apply
+from velvetdrum.studio import tasks
+from velvetdrum.studio.asking import body, project_or_404, services, whole
+
+blueprint = Blueprint("picture", __name__)
+
+_MOST_FRAMES = 64
+_PATIENCE_S = 60
+
+
+@blueprint.post("/projects/<ident>/frames")
+def frames(ident: str) -> Response:
+    """Pictures of frames, packed as `tasks.draw_frames` says.
+
+    `draft` is a JSON Patch that is drawn but not kept: what a slider shows while it is being dragged. `only` is
+    the id of the one layer to draw.
+    """
+    given = body()
+    document = project_or_404(ident).document
+    if given.get("draft"):
+        document, _ = apply(document, given["draft"])
+    if given.get("only"):
+        document = _only(document, str(given["only"]))
+    numbers = given.get("frames")
+    last = parse(document).frame_count - 1
+    if not isinstance(numbers, list) or not 1 <= len(numbers) <= _MOST_FRAMES:
+        abort(400, f"Ask for 1 to {_MOST_FRAMES} frames.")
+    if not all(isinstance(number, int) and not isinstance(number, bool) for number in numbers):
+        abort(400, "Frames are whole numbers.")
+    chosen = [min(max(number, 0), last) for number in numbers]
+    form = given.get("form", "jpeg")
+    if form not in ("jpeg", "png", "webp"):
+        abort(400, "Pictures come as jpeg, png or webp.")
+    return _packed(document, chosen, whole(given, "width", 16, 3840), form)
+
+
+@blueprint.get("/projects/<ident>/poster")
+def poster(ident: str) -> Response:
+    """One small frame as a JPEG, for lists of projects."""
+    document = project_or_404(ident).document
+    frame = request.args.get("frame", 0, type=int)
+    packed = _draw(document, [min(max(frame, 0), parse(document).frame_count - 1)], 640, "jpeg")
+    _, size = struct.unpack_from("<II", packed)
+    answer = Response(packed[8 : 8 + size], mimetype="image/jpeg")
+    answer.headers["Cache-Control"] = "private, max-age=86400"
+    return answer
+
+
+@blueprint.get("/projects/<ident>/moments")
+def moments(ident: str) -> Any:
+    document = project_or_404(ident).document
+    sources = services().sources(document)
+    return jsonify(moments_of(document, sources.analysis if sources else None))
+
+
+def _packed(document: Document, numbers: list[int], width: int, form: str) -> Response:
+    answer = Response(_draw(document, numbers, width, form), mimetype="application/octet-stream")
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
+def _draw(document: Document, numbers: list[int], width: int, form: str) -> bytes:
+    here = services()
+    sources = here.sources(document)
+    for _ in range(2):
+        pool = here.workers.pool("preview")
+        try:
+            future: Future[bytes] = pool.submit(tasks.draw_frames, document, sources, numbers, width, form)
+            return future.result(timeout=_PATIENCE_S)
+        except BrokenProcessPool:
+            # A worker was ended from outside: once more on a new pool.
+            here.workers.replace("preview", pool)
+        except TimeoutError:
+            break
+    abort(503, "The picture could not be drawn in time. Close other heavy work, then try again.")
+
+
+def _only(document: Document, layer: str) -> Document:
+    shown = [{**item, "visible": True} for item in document["layers"] if item["id"] == layer]
+    return {**document, "layers": shown}

@@ -1,0 +1,235 @@
+"""The studio's shared parts: the data folder, the database of each thread, running imports and exports."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import tempfile
+import threading
+from collections.abc import Iterator
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from velvetdrum.audio.analysis import Analysis, Cancelled, SoundError, is_current
+from velvetdrum.deliver.bundle import read_bundle
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.export import Job, Sources, run_export
+from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.picture.starting import starting_design
+from velvetdrum.scene.document import Document, new_document, new_track
+from velvetdrum.scene.edits import apply
+from velvetdrum.scene.frames import FRAMES, RATES
+from velvetdrum.store import exports, imports, media, projects
+from velvetdrum.store.db import open_database
+from velvetdrum.store.media import MediaFolder, MediaRow
+from velvetdrum.studio import tasks
+from velvetdrum.studio.workers import Workers
+
+_CRASHED = (
+    "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
+    "Open it in another program and save it anew."
+)
+
+
+class Services:
+    """One per server. Connections are per thread, as SQLite wants it."""
+
+    def __init__(self, data: Path, *, exporters: int | None = None) -> None:
+        self.data = data.resolve()
+        self.data.mkdir(parents=True, exist_ok=True)
+        self.folder = MediaFolder(self.data)
+        self.export_folder = self.data / "exports"
+        self.export_folder.mkdir(exist_ok=True)
+        self.workers = Workers(exporters=exporters)
+        self._local = threading.local()
+        self._cancelled: set[str] = set()
+        self._one_export = threading.Lock()
+        self._stopping = threading.Event()
+
+    @property
+    def db(self) -> sqlite3.Connection:
+        """This thread's connection."""
+        if not hasattr(self._local, "db"):
+            self._local.db = open_database(self.data / "velvetdrum.sqlite3")
+        return self._local.db
+
+    def resume(self) -> None:
+        """Go on with what a stopped or killed server left unfinished."""
+        waiting = imports.unfinished(self.db)
+        self.folder.sweep({row.part for row in waiting})
+        for row in waiting:
+            self._start(self._run_import, row.id)
+        for export in exports.unfinished(self.db):
+            self._start(self._run_export, export.id)
+
+    def close(self) -> None:
+        self._stopping.set()
+        self.workers.close()
+
+    # Sound
+
+    def begin_import(self, received: MediaRow, part: Path, purpose: dict[str, Any]) -> dict[str, str]:
+        """Analyse a received file in the background; gives the id under which to ask for its progress."""
+        ident = imports.create(self.db, received, part.name, purpose)
+        self._start(self._run_import, ident)
+        return {"import": ident}
+
+    def open_bundle(self, path: Path) -> dict[str, str]:
+        """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
+        with tempfile.TemporaryDirectory(dir=self.data) as folder:
+            document, files = read_bundle(path, Path(folder))
+            for key, file in files.items():
+                if self.recording(key) is None or media.find(self.db, key) is None:
+                    name = next(track["name"] for track in document["tracks"] if track["media"] == key)
+                    received, part = self.folder.receive(_pieces(file), name, 1 << 62)
+                    received = replace(received, suffix=file.suffix)
+                    return self.begin_import(received, part, {"document": document})
+        return {"project": projects.create(self.db, document)}
+
+    def import_share(self, ident: str) -> float:
+        """How far an import is, 0 to 1."""
+        try:
+            return float(self._notes(ident).read_text())
+        except (OSError, ValueError):
+            return 0.0
+
+    def cancel_import(self, ident: str) -> None:
+        Path(f"{self._notes(ident)}.cancel").touch()
+
+    def recording(self, key: str) -> Analysis | None:
+        """The stored analysis of a recording, or None."""
+        folder = self.folder.analysis(key)
+        return Analysis(folder) if is_current(folder) else None
+
+    def sources(self, document: Document) -> Sources | None:
+        """Where the sound of a document lies, if it is here."""
+        for track in document.get("tracks", []):
+            row = media.find(self.db, track["media"])
+            if row is not None and is_current(self.folder.analysis(row.key)):
+                return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)))
+        return None
+
+    def _notes(self, ident: str) -> Path:
+        return self.folder.incoming / f"{ident}.notes"
+
+    def _run_import(self, ident: str) -> None:
+        row = imports.find(self.db, ident)
+        assert row is not None
+        part = self.folder.incoming / row.part
+        try:
+            target, notes = self.folder.analysis(row.media.key), self._notes(ident)
+            future = self.workers.submit(
+                "analysis", tasks.analyse_sound, str(part), str(target), row.media.key, str(notes)
+            )
+            facts = future.result()
+            kept = self.folder.keep(self.db, row.media, part)
+            media.set_facts(self.db, kept.key, facts)
+            project = self._put_to_use(row.purpose, kept, row.media.name, facts)
+            imports.end(self.db, ident, "done", project_id=project)
+        except Cancelled:
+            imports.end(self.db, ident, "cancelled")
+        except (SoundError, projects.StoreError) as problem:
+            imports.end(self.db, ident, "failed", str(problem))
+        except BrokenProcessPool:
+            if self._stopping.is_set():
+                return
+            imports.end(self.db, ident, "failed", _CRASHED)
+        except OSError as problem:
+            imports.end(
+                self.db,
+                ident,
+                "failed",
+                f"The file could not be kept: {problem.strerror}. Make room on the disk.",
+            )
+        except Exception:
+            if self._stopping.is_set():
+                return
+            imports.end(self.db, ident, "failed", "Something went wrong while reading this file. Try it once more.")
+            raise
+        part.unlink(missing_ok=True)
+        for left in self.folder.incoming.glob(f"{ident}.notes*"):
+            left.unlink(missing_ok=True)
+
+    def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
+        track = new_track(kept.key, name, facts["duration_s"])
+        if purpose.get("document"):
+            return projects.create(self.db, purpose["document"])
+        if purpose.get("project"):
+            row = projects.find(self.db, purpose["project"])
+            if row is None:
+                raise projects.StoreError("The project was deleted while its sound was being read.")
+            patch = [{"op": "replace", "path": "/tracks", "value": [track]}]
+            projects.edit(self.db, row.id, row.revision, "Replace the sound", patch, apply)
+            return row.id
+        layers = starting_design(self.recording(kept.key))
+        title = Path(name).stem[:200].strip() or "Untitled"
+        document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
+        return projects.create(self.db, document)
+
+    # Exports
+
+    def begin_export(self, project_id: str, name: str, document: Document, plan: dict[str, Any]) -> str:
+        ident = exports.create(self.db, project_id, name, document, plan)
+        self._start(self._run_export, ident)
+        return ident
+
+    def again(self, ident: str) -> None:
+        """Go on with an export that ended early."""
+        self._cancelled.discard(ident)
+        exports.set_state(self.db, ident, "waiting")
+        self._start(self._run_export, ident)
+
+    def cancel_export(self, ident: str) -> None:
+        self._cancelled.add(ident)
+
+    def export_file(self, ident: str) -> Path:
+        return self.export_folder / ident / "video.mp4"
+
+    def _run_export(self, ident: str) -> None:
+        with self._one_export:
+            row = exports.find(self.db, ident)
+            if row is None or ident in self._cancelled or self._stopping.is_set():
+                if row is not None and ident in self._cancelled:
+                    exports.set_state(self.db, ident, "cancelled")
+                return
+            folder = self.export_folder / ident
+            job = Job(row.document, self.sources(row.document), ExportPlan(**row.plan), str(folder))
+            exports.set_progress(self.db, ident, row.done)
+            try:
+                executor = self.workers.pool("export")
+                run_export(
+                    job,
+                    executor,
+                    self.workers.exporters,
+                    self.export_file(ident),
+                    lambda done: exports.set_progress(self.db, ident, done),
+                    lambda: ident in self._cancelled or self._stopping.is_set(),
+                )
+                exports.set_state(self.db, ident, "done")
+                (folder / "facts.json").write_text(json.dumps({"bytes": self.export_file(ident).stat().st_size}))
+                for segment in folder.glob("segment-*"):
+                    segment.unlink()
+            except Cancelled:
+                if not self._stopping.is_set():
+                    exports.set_state(self.db, ident, "cancelled")
+            except (DeliverError, SoundError) as problem:
+                exports.set_state(self.db, ident, "failed", str(problem))
+            except BrokenProcessPool:
+                self.workers.replace("export", executor)
+                if not self._stopping.is_set():
+                    exports.set_state(self.db, ident, "failed", "A worker process ended early. Export again to go on.")
+            except Exception:
+                if not self._stopping.is_set():
+                    exports.set_state(self.db, ident, "failed", "Something went wrong. Export again to go on.")
+                    raise
+
+    def _start(self, work: Any, ident: str) -> None:
+        threading.Thread(target=work, args=(ident,), daemon=True, name=f"{work.__name__}-{ident}").start()
+
+
+def _pieces(path: Path) -> Iterator[bytes]:
+    with path.open("rb") as file:
+        while piece := file.read(1 << 20):
+            yield piece

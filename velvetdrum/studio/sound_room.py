@@ -1,0 +1,126 @@
+"""Sound in: uploads, their progress, and what the strip and the player read of a recording."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+from urllib.parse import unquote
+
+import numpy as np
+from flask import Blueprint, Response, abort, current_app, jsonify, request
+
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.deliver.bundle import is_bundle
+from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
+from velvetdrum.scene.document import parse
+from velvetdrum.signals.bars import Use, fit_range
+from velvetdrum.store import imports
+from velvetdrum.store.media import TooLarge
+from velvetdrum.studio.asking import body, project_or_404, services
+
+blueprint = Blueprint("sound", __name__)
+
+_LONGEST_PIECE = 48_000 * 30
+
+
+@blueprint.post("/sounds")
+def upload() -> Any:
+    """Take a sound or project file as the request's body; its name comes percent-coded in X-File-Name.
+
+    With `?project=ID` the sound replaces that project's.
+    """
+    limit = current_app.config["UPLOAD_LIMIT"]
+    if request.content_length is not None and request.content_length > limit:
+        raise TooLarge(f"The file is larger than {limit / 1e9:.1f} GB, which is the most that is taken.")
+    here = services()
+    name = unquote(request.headers.get("X-File-Name", "sound"))
+    project = request.args.get("project")
+    if project:
+        project_or_404(project)
+    received, part = here.folder.receive(_chunks(), name, limit)
+    if is_bundle(part):
+        try:
+            return jsonify(here.open_bundle(part)), 202
+        finally:
+            part.unlink(missing_ok=True)
+    return jsonify(here.begin_import(received, part, {"project": project} if project else {})), 202
+
+
+@blueprint.get("/imports/<ident>")
+def import_state(ident: str) -> Any:
+    row = imports.find(services().db, ident)
+    if row is None:
+        abort(404, "There is no such import.")
+    share = 1.0 if row.state == "done" else services().import_share(ident)
+    return jsonify(state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name)
+
+
+@blueprint.post("/imports/<ident>/cancel")
+def cancel_import(ident: str) -> Any:
+    services().cancel_import(ident)
+    return jsonify(cancelled=ident)
+
+
+@blueprint.get("/sounds/<key>")
+def facts(key: str) -> Any:
+    recording = _recording(key)
+    return jsonify(vars(recording.facts) | {"samples": recording.samples, "heard": recording.pcm.shape[1]})
+
+
+@blueprint.get("/sounds/<key>/wave")
+def wave(key: str) -> Response:
+    """Columns of the waveform between two seconds: lowest, highest and RMS as 16-bit little-endian values."""
+    start, stop = _seconds("from"), _seconds("to")
+    columns = request.args.get("columns", 0, type=int)
+    if not 1 <= columns <= 8192 or stop <= start:
+        abort(400, "Ask for 1 to 8192 columns between two seconds.")
+    table = _recording(key).overview(start, stop, columns)
+    return _binary(np.rint(table * 32767).astype("<i2"))
+
+
+@blueprint.get("/sounds/<key>/pcm")
+def pcm(key: str) -> Response:
+    """Samples at 48 kHz as interleaved 16-bit little-endian values."""
+    start, count = request.args.get("start", -1, type=int), request.args.get("count", 0, type=int)
+    if start < 0 or not 1 <= count <= _LONGEST_PIECE:
+        abort(400, "Ask for up to 30 seconds of samples.")
+    return _binary(np.asarray(_recording(key).pcm[start : start + count]).astype("<i2"))
+
+
+@blueprint.post("/projects/<ident>/fit")
+def fit(ident: str) -> Any:
+    """Quiet and loud level that suit a bars layer's settings and the used part of the sound."""
+    row = project_or_404(ident)
+    track = parse(row.document).track
+    recording = services().recording(track.media) if track else None
+    if track is None or recording is None:
+        abort(409, "There is no sound to read the range from yet.")
+    settings = SpectrumBars(body().get("settings") or {}).reads
+    quiet, loud = fit_range(Use(recording, track.in_s, track.out_s), settings)
+    return jsonify(quiet_db=quiet, loud_db=loud)
+
+
+def _chunks() -> Iterator[bytes]:
+    while chunk := request.stream.read(1 << 20):
+        yield chunk
+
+
+def _recording(key: str) -> Analysis:
+    found = services().recording(key) if key.isalnum() and len(key) == 64 else None
+    if found is None:
+        abort(404, "There is no such recording here.")
+    return found
+
+
+def _seconds(name: str) -> float:
+    value = request.args.get(name, type=float)
+    if value is None or not -1e5 < value < 1e5:
+        abort(400, f"{name} needs seconds.")
+    return value
+
+
+def _binary(table: np.ndarray) -> Response:
+    answer = Response(table.tobytes(), mimetype="application/octet-stream")
+    # A recording's content never changes under its key.
+    answer.headers["Cache-Control"] = "private, max-age=3600, immutable"
+    return answer
