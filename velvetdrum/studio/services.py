@@ -88,6 +88,22 @@ class Services:
                     return self.begin_import(received, part, {"document": document})
         return {"project": projects.create(self.db, document)}
 
+    def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]:
+        """Bring a sound in and wait for it. Gives its key and its analysis."""
+        received, part = self.folder.receive(chunks, name, 1 << 62)
+        target = self.folder.analysis(received.key)
+        future = self.workers.submit(
+            "analysis", tasks.analyse_sound, str(part), str(target), received.key, str(part) + ".notes"
+        )
+        facts = future.result()
+        kept = self.folder.keep(self.db, received, part)
+        media.set_facts(self.db, kept.key, facts)
+        return kept.key, Analysis(target)
+
+    def store_document(self, document: Document) -> str:
+        """Store a new project and give its id."""
+        return projects.create(self.db, document)
+
     def import_share(self, ident: str) -> float:
         """How far an import is, 0 to 1."""
         try:

@@ -1,0 +1,1 @@
+"""The sample world of Lantern Quay: made by these scripts, nothing borrowed."""

@@ -1,0 +1,123 @@
+"""Puts the sample world into a data folder: two projects, and the files that they were made from."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import replace
+from fractions import Fraction
+from importlib.resources import files
+from pathlib import Path
+from typing import Protocol
+
+import av
+import numpy as np
+
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.demo.pictures import lamp_svg, water_clip
+from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
+from velvetdrum.scene.document import Document, new_document, new_layer, new_track
+from velvetdrum.scene.frames import FRAMES
+from velvetdrum.signals.bars import Use, fit_range
+
+SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
+
+
+class Keeper(Protocol):
+    """What this needs of a server: its folder, and a way to bring a sound in and to store a project."""
+
+    data: Path
+
+    def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]: ...
+
+    def store_document(self, document: Document) -> str: ...
+
+
+def make_media(folder: Path) -> None:
+    """Write the song, the notice, the logo and the clip to `folder`; what is there already stays."""
+    folder.mkdir(parents=True, exist_ok=True)
+    if not (folder / SONG).exists():
+        _write_flac(folder / SONG, paper_lighthouse())
+    if not (folder / NOTICE).exists():
+        (folder / NOTICE).write_bytes(files("velvetdrum.demo").joinpath("harbour-notice.opus").read_bytes())
+    if not (folder / LAMP).exists():
+        (folder / LAMP).write_text(lamp_svg())
+    if not (folder / WATER).exists():
+        water_clip(folder / WATER)
+
+
+def install_demo(keeper: Keeper) -> None:
+    """Make the demo projects, once in a data folder; deleted ones do not come back."""
+    stamp = keeper.data / "demo.json"
+    if stamp.exists():
+        return
+    folder = keeper.data / "demo"
+    make_media(folder)
+    made = []
+    for name, design in ((NOTICE, notice_design), (SONG, song_design)):
+        key, recording = keeper.bring_now(_chunks(folder / name), name)
+        track = new_track(key, name, recording.facts.duration_s)
+        made.append(keeper.store_document(design(track, recording)))
+    stamp.write_text(json.dumps({"projects": made}))
+
+
+def song_design(track: Document, recording: Analysis) -> Document:
+    """Bars over still water: the spectrum stands on the horizon and is mirrored below it."""
+    sky = new_layer(
+        "backdrop", "Night", fill="linear", start_x=50.0, start_y=0.0, end_x=50.0, end_y=100.0,
+        colours=[{"at": 0, "colour": "#0d1024"}, {"at": 0.4, "colour": "#232450"}, {"at": 0.622, "colour": "#5a3a63"},
+                 {"at": 0.622, "colour": "#1b1630"}, {"at": 1, "colour": "#0a0914"}],
+    )  # fmt: skip
+    colours = [{"at": 0, "colour": "#ff7a66"}, {"at": 0.3, "colour": "#f0b866"}, {"at": 0.62, "colour": "#5fc4b4"},
+               {"at": 1, "colour": "#a99bff"}]  # fmt: skip
+    common = {"bars": 72, "x": 50.0, "y": 62.2, "width": 80.0, "gap": 40.0, "colours": colours, "low_hz": 36.0,
+              "high_hz": 13000.0, "release_ms": 200.0} | _fitted(track, recording)  # fmt: skip
+    bars = new_layer("spectrum-bars", "Bars", grow="up", height=47.0, **common)
+    mirror = new_layer("spectrum-bars", "Reflection", grow="down", height=24.0, **common | {"opacity": 24.0, "release_ms": 320.0})
+    return new_document(
+        "Paper Lighthouse", frame=FRAMES["wide"], rate=Fraction(30), layers=[sky, mirror, bars], track=track
+    )
+
+
+def notice_design(track: Document, recording: Analysis) -> Document:
+    """A voice in a square frame: few broad bars, warm from foot to tip."""
+    ground = new_layer(
+        "backdrop", "Evening", start_x=50.0, start_y=50.0, end_x=112.0, end_y=50.0,
+        colours=[{"at": 0, "colour": "#7a2f45"}, {"at": 0.6, "colour": "#451c38"}, {"at": 1, "colour": "#1f1024"}],
+    )  # fmt: skip
+    bars = new_layer(
+        "spectrum-bars", "Voice", bars=28, low_hz=95.0, high_hz=7200.0, height=44.0, width=74.0, gap=46.0,
+        colour_by="level", release_ms=150.0, tilt_db=2.0, least=1.2,
+        colours=[{"at": 0, "colour": "#ffd9a0"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}],
+        **_fitted(track, recording, count=28, low_hz=95.0, high_hz=7200.0, tilt_db=2.0),
+    )  # fmt: skip
+    return new_document(
+        "Harbour notice", frame=FRAMES["square"], rate=Fraction(30), layers=[ground, bars], track=track
+    )
+
+
+def _fitted(track: Document, recording: Analysis, **reads: float) -> Document:
+    settings = replace(SpectrumBars({}).reads, **reads)  # type: ignore[arg-type]
+    quiet, loud = fit_range(Use(recording, track["in_s"], track["out_s"]), settings)
+    return {"quiet_db": quiet, "loud_db": loud}
+
+
+def _write_flac(path: Path, samples: np.ndarray) -> None:
+    """Samples, shape (n, 2), as 16-bit FLAC."""
+    codes = np.rint(samples * 32767).astype(np.int16)
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("flac", rate=RATE, layout="stereo")
+        stream.codec_context.format = "s16"
+        for start in range(0, len(codes), 4096):
+            piece = np.ascontiguousarray(codes[start : start + 4096]).reshape(1, -1)
+            frame = av.AudioFrame.from_ndarray(piece, format="s16", layout="stereo")
+            frame.sample_rate, frame.pts = RATE, start
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+
+
+def _chunks(path: Path) -> Iterator[bytes]:
+    with path.open("rb") as file:
+        while chunk := file.read(1 << 20):
+            yield chunk

@@ -1,0 +1,91 @@
+// Bringing a sound in: dropped or chosen, sent, analysed; and short messages at the foot of the page.
+
+import { ask, send } from "./api.js";
+
+const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+export const bringing = {
+  dragging: false,
+  bringing: false,
+  bringingText: "",
+  bringingFault: "",
+  bringingBar: { width: "0%" },
+  toasts: [],
+  _hold: {},
+  _import: null,
+
+  dragOver(event) {
+    if ([...event.dataTransfer.types].includes("Files")) this.dragging = true;
+  },
+  dragLeave(event) {
+    if (!event.relatedTarget) this.dragging = false;
+  },
+  dropped(event) {
+    this.dragging = false;
+    const file = event.dataTransfer.files[0];
+    if (file) this.bring(file);
+  },
+  chosen(event) {
+    const file = event.target.files[0];
+    event.target.value = "";
+    if (file) this.bring(file);
+  },
+  async bring(file) {
+    if (this.bringing && !this.bringingFault) return;
+    this.bringing = true;
+    this.bringingFault = "";
+    this._hold = {};
+    this._import = null;
+    const show = (text, share) => {
+      this.bringingText = text;
+      this.bringingBar = { width: `${Math.round(share * 100)}%` };
+    };
+    try {
+      show(`Sending ${file.name}`, 0);
+      const begun = await send(this.bringTo(), file, (share) => show(`Sending ${file.name}`, share), this._hold);
+      if (begun.project) return await this.brought(begun.project);
+      this._import = begun.import;
+      for (;;) {
+        const state = await ask(`/imports/${begun.import}`);
+        show(`Listening to ${state.name}`, state.share);
+        if (state.state === "done") return await this.brought(state.project);
+        if (state.state === "cancelled") return this.dismissBringing();
+        if (state.state === "failed") {
+          this.bringingText = `${state.name} was not brought in`;
+          this.bringingFault = state.error;
+          return undefined;
+        }
+        await wait(150);
+      }
+    } catch (problem) {
+      if (!problem.message) return this.dismissBringing();
+      this.bringingText = `${file.name} was not brought in`;
+      this.bringingFault = problem.message;
+    }
+    return undefined;
+  },
+  cancelBringing() {
+    if (this._import) ask(`/imports/${this._import}/cancel`, { method: "POST" });
+    else if (this._hold.abort) this._hold.abort();
+  },
+  dismissBringing() {
+    this.bringing = false;
+    this.bringingFault = "";
+  },
+  tell(text, action = "", run = () => {}) {
+    const toast = { id: Math.random(), text, action };
+    toast.run = () => {
+      this.toasts = this.toasts.filter((other) => other.id !== toast.id);
+      run();
+    };
+    this.toasts.push(toast);
+    setTimeout(() => { this.toasts = this.toasts.filter((other) => other.id !== toast.id); }, action ? 12000 : 5000);
+  },
+  switchTheme() {
+    const theme = document.documentElement.dataset.theme === "light" ? "dark" : "light";
+    localStorage.setItem("velvet-theme", theme);
+    document.documentElement.dataset.theme = theme;
+    document.documentElement.dataset.bsTheme = theme;
+    window.dispatchEvent(new Event("velvet-theme"));
+  },
+};

@@ -1,0 +1,145 @@
+// Edits: shown at once, sent in order, kept until the server has them. A slider's drag is one edit.
+
+import { ask } from "./api.js";
+
+/** A changed copy of a document. Knows the RFC 6902 steps that the page itself makes. */
+export function patched(document, patch) {
+  const copy = structuredClone(document);
+  for (const { op, path, value } of patch) {
+    const keys = path.split("/").slice(1).map((key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
+    const last = keys.pop();
+    const target = keys.reduce((node, key) => node[key], copy);
+    if (Array.isArray(target)) {
+      const index = last === "-" ? target.length : Number(last);
+      if (op === "add") target.splice(index, 0, structuredClone(value));
+      else if (op === "remove") target.splice(index, 1);
+      else target[index] = structuredClone(value);
+    } else if (op === "remove") delete target[last];
+    else target[last] = structuredClone(value);
+  }
+  return copy;
+}
+
+export const editing = {
+  state: null, // {id, revision, document, undo, redo}: as the server last said
+  document: null, // with edits that are still on their way
+  waiting: [],
+  sending: false,
+  offline: false,
+  conflict: null,
+  faults: {}, // JSON Pointer -> sentence
+  draft: null,
+
+  get saved() {
+    if (this.conflict) return "not saved: changed in another window";
+    if (this.offline) return `not saved yet: the server does not answer (${this.waiting.length} waiting)`;
+    if (this.waiting.length || this.sending) return "saving";
+    return `saved · edit ${this.state.revision - 1}`;
+  },
+  get canUndo() { return Boolean(this.state.undo) && !this.waiting.length; },
+  get canRedo() { return Boolean(this.state.redo) && !this.waiting.length; },
+  get undoTitle() { return this.state.undo ? `Undo: ${this.state.undo} (Ctrl+Z)` : "Nothing to undo"; },
+  get redoTitle() { return this.state.redo ? `Redo: ${this.state.redo} (Ctrl+Shift+Z)` : "Nothing to redo"; },
+
+  /** Make an edit. It is seen at once and sent behind those before it. */
+  edit(label, patch) {
+    this.draft = null;
+    this.waiting.push({ label, patch });
+    this.document = patched(this.document, patch);
+    for (const step of patch) delete this.faults[step.path];
+    this.changed();
+    this.flush();
+  },
+
+  /** Show a change without making it: while a slider is being dragged. */
+  tryOut(patch) {
+    this.draft = patch;
+    this.preview.still(this.frame, patch);
+  },
+
+  async flush() {
+    if (this.sending || this.conflict) return;
+    this.sending = true;
+    while (this.waiting.length) {
+      const { label, patch } = this.waiting[0];
+      try {
+        const json = { revision: this.state.revision, label, patch };
+        this.accept(await ask(`/projects/${this.state.id}/edits`, { json }), 1);
+        this.offline = false;
+      } catch (problem) {
+        if (problem.status === 0 || problem.status >= 500) {
+          this.offline = true;
+          await new Promise((resolve) => setTimeout(resolve, 1500));
+          continue;
+        }
+        if (problem.status === 409) {
+          this.conflict = problem.data.revision;
+          this.$refs.conflict.showModal();
+          break;
+        }
+        this.refused(problem);
+        break;
+      }
+    }
+    this.sending = false;
+    this.refresh();
+  },
+
+  refused(problem) {
+    this.waiting = [];
+    this.document = structuredClone(this.state.document);
+    const found = problem.data.problems || [];
+    for (const { path, sentence } of found) this.faults[path] = sentence;
+    if (!found.some(({ path }) => path.includes("/settings/") || path.startsWith("/frame") || path.startsWith("/length") || path.startsWith("/tracks"))) {
+      this.tell(problem.message);
+    }
+    this.changed();
+  },
+
+  accept(state, sent = 0) {
+    this.state = state;
+    this.waiting.splice(0, sent);
+    this.document = this.waiting.reduce((document, { patch }) => patched(document, patch), state.document);
+  },
+
+  async step(way) {
+    if (this.waiting.length || !this.state[way]) return;
+    const label = this.state[way];
+    try {
+      this.accept(await ask(`/projects/${this.state.id}/${way}`, { json: { revision: this.state.revision } }));
+      this.faults = {};
+      this.tell(`${way === "undo" ? "Undone" : "Done again"}: ${label}`);
+      this.changed();
+      this.refresh();
+    } catch (problem) {
+      if (problem.status === 409) {
+        this.conflict = problem.data.revision;
+        this.$refs.conflict.showModal();
+      } else {
+        this.tell(problem.message);
+      }
+    }
+  },
+  undo() { return this.step("undo"); },
+  redo() { return this.step("redo"); },
+
+  async takeOther() {
+    this.$refs.conflict.close();
+    this.waiting = [];
+    this.conflict = null;
+    this.accept(await ask(`/projects/${this.state.id}/state`));
+    this.changed();
+    this.refresh();
+  },
+  async keepMine() {
+    this.$refs.conflict.close();
+    this.conflict = null;
+    const mine = this.waiting;
+    this.waiting = [];
+    this.accept(await ask(`/projects/${this.state.id}/state`));
+    this.waiting = mine;
+    this.document = mine.reduce((document, { patch }) => patched(document, patch), this.document);
+    this.changed();
+    this.flush();
+  },
+};

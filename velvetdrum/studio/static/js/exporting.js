@@ -1,0 +1,101 @@
+// The Export room: ask for a video, watch it being made, play it, take it home.
+
+import { ask } from "./api.js";
+
+const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+export const exporting = {
+  exports: [],
+  exportPart: "all",
+  exportFault: "",
+  rates: {}, // export id -> {at, done, fps}
+
+  get exportSeconds() {
+    if (this.exportPart === "loop" && this.loop) return (this.loop.last - this.loop.first) / this.rate;
+    return this.length;
+  },
+  get exportNote() {
+    const frames = Math.round(this.exportSeconds * this.rate);
+    return `${frames} frames, ${this.time(this.exportSeconds)}`;
+  },
+  async loadExports() {
+    try {
+      const listed = await ask(`/projects/${this.state.id}/exports`);
+      for (const item of listed) this.clockExport(item);
+      this.exports = listed;
+    } catch { /* the next turn asks again */ }
+    if (this.exports.some((item) => item.state === "waiting" || item.state === "running")) this.watchExports();
+  },
+  async watchExports() {
+    if (this.watching) return;
+    this.watching = true;
+    while (this.watching) {
+      await wait(500);
+      try {
+        const listed = await ask(`/projects/${this.state.id}/exports`);
+        for (const item of listed) {
+          const before = this.exports.find((other) => other.id === item.id);
+          if (before && before.state !== "done" && item.state === "done") this.tell(`${item.name} is finished.`);
+          this.clockExport(item);
+        }
+        // Finished rows stay the same objects, so that a playing video is not drawn anew.
+        this.exports = listed.map((item) => {
+          const before = this.exports.find((other) => other.id === item.id);
+          return before && before.state === item.state && before.done === item.done ? before : item;
+        });
+        this.watching = listed.some((item) => item.state === "waiting" || item.state === "running");
+      } catch { /* the server is away: it goes on when it is back */ }
+    }
+  },
+  clockExport(item) {
+    const now = performance.now();
+    const watch = this.rates[item.id];
+    if (!watch) this.rates[item.id] = { at: now, done: item.done, fps: 0 };
+    else if (now - watch.at > 2000) {
+      const fps = ((item.done - watch.done) / (now - watch.at)) * 1000;
+      this.rates[item.id] = { at: now, done: item.done, fps: watch.fps ? watch.fps * 0.6 + fps * 0.4 : fps };
+    }
+  },
+  async beginExport() {
+    this.exportFault = "";
+    const json = {};
+    if (this.exportPart === "loop" && this.loop) {
+      json.from_s = this.loop.first / this.rate;
+      json.to_s = this.loop.last / this.rate;
+    }
+    try {
+      await ask(`/projects/${this.state.id}/exports`, { json });
+      await this.loadExports();
+    } catch (problem) {
+      this.exportFault = problem.message;
+    }
+  },
+  async exportNow() {
+    this.room = "export";
+    this.roomChanged();
+  },
+  isRunning(item) { return item.state === "running" || item.state === "waiting"; },
+  isDone(item) { return item.state === "done"; },
+  isStopped(item) { return item.state === "failed" || item.state === "cancelled"; },
+  exportBar(item) { return { width: `${(item.done / item.frames) * 100}%` }; },
+  exportLine(item) {
+    if (item.state === "waiting") return "waiting for its turn";
+    if (item.state === "running") {
+      const fps = this.rates[item.id] ? this.rates[item.id].fps : 0;
+      const left = fps > 0 ? `${Math.ceil((item.frames - item.done) / fps)} s left` : "reckoning";
+      return `${Math.floor((item.done / item.frames) * 100)} % · ${fps.toFixed(1)} frames/s · ${left}`;
+    }
+    if (item.state === "done") return `${(item.bytes / 1e6).toFixed(1)} MB · ${this.time(item.seconds)} · took ${Math.round(item.took_s)} s`;
+    if (item.state === "cancelled") return `cancelled at ${Math.floor((item.done / item.frames) * 100)} %`;
+    return item.error;
+  },
+  videoAddress(item) { return `/exports/${item.id}/video`; },
+  downloadAddress(item) { return `/exports/${item.id}/video?download=1`; },
+  async cancelExport(item) {
+    await ask(`/exports/${item.id}/cancel`, { method: "POST" });
+  },
+  async againExport(item) {
+    await ask(`/exports/${item.id}/again`, { method: "POST" });
+    await this.loadExports();
+  },
+};

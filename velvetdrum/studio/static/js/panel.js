@@ -1,0 +1,227 @@
+// Settings of the chosen layer, made from the declarations that the server sent; layers; frame and length.
+
+const LOG_STEPS = 1000;
+
+export const GROUPS = [
+  { name: "shape", title: "Shape" },
+  { name: "sound", title: "Sound" },
+  { name: "colour", title: "Colour" },
+  { name: "motion", title: "Motion" },
+];
+
+function rounded(value, step) {
+  const digits = Math.max(0, Math.ceil(-Math.log10(step || 1)));
+  return Number(value.toFixed(digits));
+}
+
+/** Places of a slider that is finer at its low end: 0 to 1000, and back. */
+function toPlace(setting, value) {
+  if (setting.curve !== "log") return value;
+  const low = Math.max(setting.lo, setting.hi / 1e4);
+  return value <= low ? 0 : (Math.log(value / low) / Math.log(setting.hi / low)) * LOG_STEPS;
+}
+function fromPlace(setting, place) {
+  if (setting.curve !== "log") return rounded(Number(place), setting.step);
+  const low = Math.max(setting.lo, setting.hi / 1e4);
+  if (Number(place) <= 0) return setting.lo;
+  const value = low * (setting.hi / low) ** (Number(place) / LOG_STEPS);
+  return Math.min(setting.hi, rounded(value, value < 10 ? 0.1 : value < 1000 ? 1 : 10));
+}
+
+export const panel = {
+  chosen: null,
+  tab: "shape",
+  typed: {}, // JSON Pointer -> text that was refused and still stands in its field
+
+  get layersFrontFirst() { return [...this.document.layers].reverse(); },
+  get layer() { return this.document.layers.find((layer) => layer.id === this.chosen) || null; },
+  get layerIndex() { return this.document.layers.findIndex((layer) => layer.id === this.chosen); },
+  get kind() { return this.layer ? this.kinds.find((kind) => kind.kind === this.layer.kind) : null; },
+  get tabs() {
+    if (!this.kind) return [];
+    return GROUPS.filter((group) => this.kind.settings.some((setting) => setting.group === group.name));
+  },
+  get often() { return this.fieldsOf(true); },
+  get seldom() { return this.fieldsOf(false); },
+
+  kindTitle(layer) {
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    return kind ? kind.title.toLowerCase() : layer.kind;
+  },
+  thumbOf(layer) { return this.thumbs[layer.id] || ""; },
+  choose(layer) {
+    this.chosen = layer.id;
+    if (!this.tabs.some((tab) => tab.name === this.tab)) this.tab = this.tabs.length ? this.tabs[0].name : "shape";
+  },
+  isChosen(layer) { return layer.id === this.chosen; },
+
+  pointer(setting) { return `/layers/${this.layerIndex}/settings/${setting.name}`; },
+  current(setting) {
+    const layer = this.layer;
+    const value = layer.settings[setting.name];
+    return value === undefined ? setting.default : value;
+  },
+  fieldsOf(often) {
+    if (!this.kind) return [];
+    return this.kind.settings
+      .filter((setting) => setting.group === this.tab && setting.often === often)
+      .filter((setting) => !setting.when || setting.when[1].includes(this.layer.settings[setting.when[0]]));
+  },
+  isNumber(setting) { return setting.type === "number" || setting.type === "whole"; },
+  fieldId(setting) { return `set-${this.layer.id}-${setting.name}`; },
+  faultOf(setting) { return this.faults[this.pointer(setting)] || ""; },
+  sliderMin(setting) { return setting.curve === "log" ? 0 : setting.lo; },
+  sliderMax(setting) { return setting.curve === "log" ? LOG_STEPS : setting.hi; },
+  sliderStep(setting) { return setting.curve === "log" ? 1 : setting.step; },
+  sliderValue(setting) { return toPlace(setting, this.valueShown(setting)); },
+  sliderFill(setting) {
+    const low = this.sliderMin(setting);
+    return { "--part": `${((this.sliderValue(setting) - low) / (this.sliderMax(setting) - low)) * 100}%` };
+  },
+  sliderText(setting) { return `${this.valueShown(setting)} ${setting.unit}`.trim(); },
+  /** What stands in the field: a refused text, the value being dragged, or the value. */
+  valueShown(setting) {
+    const path = this.pointer(setting);
+    if (this.typed[path] !== undefined) return this.typed[path];
+    const step = this.draft && this.draft.find((candidate) => candidate.path === path);
+    return step ? step.value : this.current(setting);
+  },
+  numberShown(setting) {
+    const value = this.valueShown(setting);
+    return typeof value === "number" ? String(rounded(value, setting.step)) : value;
+  },
+  slide(setting, event) {
+    const value = fromPlace(setting, event.target.value);
+    delete this.typed[this.pointer(setting)];
+    this.tryOut([{ op: "replace", path: this.pointer(setting), value }]);
+  },
+  slid(setting, event) { this.put(setting, fromPlace(setting, event.target.value)); },
+  type(setting, event) {
+    const text = event.target.value.trim().replace(",", ".");
+    const path = this.pointer(setting);
+    const value = Number(text);
+    if (text === "" || !Number.isFinite(value)) {
+      this.typed[path] = event.target.value;
+      this.faults[path] = `${setting.label} needs a number${setting.unit ? ` in ${setting.unit}` : ""}, not “${event.target.value}”.`;
+      return;
+    }
+    if (value < setting.lo || value > setting.hi) {
+      this.typed[path] = event.target.value;
+      this.faults[path] = `${setting.label} goes from ${setting.lo} to ${setting.hi}${setting.unit ? ` ${setting.unit}` : ""}; ${value} is outside.`;
+      return;
+    }
+    delete this.typed[path];
+    delete this.faults[path];
+    this.put(setting, value);
+  },
+  put(setting, value) {
+    const path = this.pointer(setting);
+    if (JSON.stringify(this.current(setting)) === JSON.stringify(value)) {
+      this.draft = null;
+      this.preview.still(this.frame);
+      return;
+    }
+    this.edit(`${this.layer.name}: ${setting.label}`, [{ op: "replace", path, value }]);
+  },
+  setColour(setting, event) { this.put(setting, event.target.value); },
+  tryColour(setting, event) { this.tryOut([{ op: "replace", path: this.pointer(setting), value: event.target.value }]); },
+
+  rampStyle(setting) {
+    const stops = this.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
+    const space = this.layer.settings.mix === "srgb" ? "srgb" : "oklab";
+    if (stops.length === 1) return { background: this.valueShown(setting)[0].colour };
+    return { background: `linear-gradient(to right in ${space}, ${stops.join(", ")})` };
+  },
+  stopsOf(setting) { return this.valueShown(setting).map((stop, index) => ({ ...stop, index, percent: Math.round(stop.at * 1000) / 10 })); },
+  withStop(setting, index, change) {
+    return this.current(setting).map((stop, other) => (other === index ? { ...stop, ...change } : stop));
+  },
+  tryStop(setting, stop, event) {
+    this.tryOut([{ op: "replace", path: this.pointer(setting), value: this.withStop(setting, stop.index, { colour: event.target.value }) }]);
+  },
+  stopColour(setting, stop, event) { this.put(setting, this.withStop(setting, stop.index, { colour: event.target.value })); },
+  stopPlace(setting, stop, event) {
+    const place = Number(event.target.value.replace(",", ".")) / 100;
+    if (!(place >= 0 && place <= 1)) {
+      this.faults[this.pointer(setting)] = "A stop's place goes from 0 to 100 %.";
+      event.target.value = stop.percent;
+      return;
+    }
+    const value = this.withStop(setting, stop.index, { at: place }).sort((a, b) => a.at - b.at);
+    this.put(setting, value);
+  },
+  addStop(setting) {
+    const stops = this.current(setting);
+    const gaps = stops.slice(1).map((stop, index) => ({ index, width: stop.at - stops[index].at }));
+    const widest = gaps.sort((a, b) => b.width - a.width)[0];
+    const value = [...stops];
+    if (widest) value.splice(widest.index + 1, 0, { at: stops[widest.index].at + widest.width / 2, colour: stops[widest.index].colour });
+    else value.push({ at: 1, colour: stops[0].colour });
+    this.put(setting, value);
+  },
+  dropStop(setting, stop) { this.put(setting, this.current(setting).filter((_, index) => index !== stop.index)); },
+
+  // Layers
+  addLayer(kind) {
+    const settings = Object.fromEntries(kind.settings.map((setting) => [setting.name, setting.default]));
+    const layer = { id: Math.random().toString(16).slice(2, 10), kind: kind.kind, name: kind.title, visible: true, settings };
+    const place = kind.kind === "backdrop" ? 0 : this.document.layers.length;
+    this.$refs.adding.open = false;
+    this.edit(`Add ${kind.title.toLowerCase()}`, [{ op: "add", path: `/layers/${place}`, value: layer }]);
+    this.choose(layer);
+  },
+  toggleLayer(layer) {
+    const index = this.document.layers.indexOf(layer);
+    this.edit(`${layer.visible ? "Hide" : "Show"} ${layer.name}`, [{ op: "replace", path: `/layers/${index}/visible`, value: !layer.visible }]);
+  },
+  copyLayer() {
+    const copy = structuredClone(plain(this.layer));
+    copy.id = Math.random().toString(16).slice(2, 10);
+    copy.name = `${copy.name} copy`;
+    this.edit(`Copy ${this.layer.name}`, [{ op: "add", path: `/layers/${this.layerIndex + 1}`, value: copy }]);
+    this.choose(copy);
+  },
+  dropLayer() {
+    const { name } = this.layer;
+    const index = this.layerIndex;
+    this.edit(`Delete ${name}`, [{ op: "remove", path: `/layers/${index}` }]);
+    const rest = this.document.layers[Math.max(0, index - 1)];
+    this.chosen = rest ? rest.id : null;
+    this.tell(`${name} is deleted.`, "Undo", () => this.undo());
+  },
+  moveLayer(by) {
+    const from = this.layerIndex;
+    const to = from + by;
+    if (to < 0 || to >= this.document.layers.length) return;
+    const layer = structuredClone(plain(this.layer));
+    this.edit(`${by > 0 ? "Raise" : "Lower"} ${layer.name}`, [{ op: "remove", path: `/layers/${from}` }, { op: "add", path: `/layers/${to}`, value: layer }]);
+  },
+  raiseLayer() { this.moveLayer(1); },
+  lowerLayer() { this.moveLayer(-1); },
+  get atFront() { return this.layerIndex === this.document.layers.length - 1; },
+  get atBack() { return this.layerIndex <= 0; },
+  renameLayer(event) {
+    const name = event.target.value.trim();
+    if (name && name !== this.layer.name) this.edit(`Rename ${this.layer.name}`, [{ op: "replace", path: `/layers/${this.layerIndex}/name`, value: name }]);
+    else event.target.value = this.layer.name;
+  },
+  get canFit() { return Boolean(this.layer && this.layer.kind === "spectrum-bars" && this.tab === "sound" && this.track); },
+  async fit() {
+    const { name } = this.layer;
+    const path = `/layers/${this.layerIndex}/settings`;
+    try {
+      const range = await this.ask(`/projects/${this.state.id}/fit`, { json: { settings: this.layer.settings } });
+      this.edit(`Fit ${name} to the sound`, [
+        { op: "replace", path: `${path}/quiet_db`, value: range.quiet_db },
+        { op: "replace", path: `${path}/loud_db`, value: range.loud_db },
+      ]);
+    } catch (problem) {
+      this.tell(problem.message);
+    }
+  },
+};
+
+/** A plain copy of a reactive object. */
+function plain(object) {
+  return JSON.parse(JSON.stringify(object));
+}

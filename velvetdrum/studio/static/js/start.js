@@ -1,0 +1,68 @@
+// The start page: projects as pictures, and the place to drop a sound.
+
+import Alpine from "../vendor/alpine-csp.esm.min.js";
+import { ask, blend } from "./api.js";
+import { bringing } from "./bringing.js";
+
+let page = null;
+
+Alpine.data("start", () => blend(bringing, {
+  init() { page = this; },
+  bringTo() { return "/sounds"; },
+  brought(project) { location.href = `/projects/${project}`; },
+}));
+
+Alpine.data("card", () => ({
+  gone: false,
+  renaming: false,
+  name: "",
+  id: "",
+  revision: 0,
+  init() {
+    this.id = this.$el.dataset.id;
+    this.name = this.$el.dataset.name;
+    this.revision = Number(this.$el.dataset.revision);
+  },
+  startRenaming() {
+    this.renaming = true;
+    this.$nextTick(() => { this.$refs.name.focus(); this.$refs.name.select(); });
+  },
+  stopRenaming() { this.renaming = false; },
+  async rename() {
+    const name = this.$refs.name.value.trim();
+    if (!this.renaming) return;
+    this.renaming = false;
+    if (!name || name === this.name) return;
+    try {
+      const patch = [{ op: "replace", path: "/name", value: name }];
+      const state = await ask(`/projects/${this.id}/edits`, { json: { revision: this.revision, label: "Rename", patch } });
+      this.name = name;
+      this.revision = state.revision;
+    } catch (problem) {
+      page.tell(problem.message);
+    }
+  },
+  async duplicate() {
+    try {
+      await ask(`/projects/${this.id}/duplicate`, { method: "POST" });
+      location.reload();
+    } catch (problem) {
+      page.tell(problem.message);
+    }
+  },
+  async remove() {
+    try {
+      await ask(`/projects/${this.id}/delete`, { method: "POST" });
+    } catch (problem) {
+      page.tell(problem.message);
+      return;
+    }
+    this.gone = true;
+    page.tell(`${this.name} is deleted.`, "Undo", async () => {
+      await ask(`/projects/${this.id}/restore`, { method: "POST" });
+      this.gone = false;
+    });
+  },
+}));
+
+Alpine.start();

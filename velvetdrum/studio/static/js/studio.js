@@ -1,0 +1,478 @@
+// The studio page: one project, its rooms, the picture and the strip that stay in sight.
+
+import Alpine from "../vendor/alpine-csp.esm.min.js";
+import { ask, blend, unpack } from "./api.js";
+import { bringing } from "./bringing.js";
+import { editing } from "./editing.js";
+import { exporting } from "./exporting.js";
+import { panel } from "./panel.js";
+import { Player } from "./player.js";
+import { Preview } from "./preview.js";
+import { Wave, clock } from "./wave.js";
+
+const given = JSON.parse(document.getElementById("given").textContent);
+const THUMB_WIDTH = 92;
+const MOMENT_WIDTH = 260;
+
+const base = {
+  room: "picture",
+  kinds: given.kinds,
+  frame: 0,
+  playing: false,
+  volume: 1,
+  muted: false,
+  loop: null, // {first, last, on}
+  guides: "off",
+  picture: { width: 0, height: 0, rate: null, fault: "" },
+  facts: null,
+  thumbs: {},
+  moments: [],
+  pending: {}, // in and out while they are dragged
+
+  get track() { return this.document.tracks[0] || null; },
+  get rate() {
+    const [top, bottom] = this.document.rate.split("/").map(Number);
+    return top / (bottom || 1);
+  },
+  get length() {
+    if (this.document.length_s !== null) return this.document.length_s;
+    return this.track ? this.track.out_s - this.track.in_s : 10;
+  },
+  get frames() { return Math.max(1, Math.ceil(this.length * this.rate - 1e-6)); },
+  get clockText() { return clock(this.frame / this.rate); },
+  get lengthText() { return clock(this.length); },
+  get sizeText() {
+    const { width, height, rate } = this.picture;
+    if (!width) return "";
+    const size = `${width} × ${height}`;
+    return rate ? `${size} · ${Math.round(rate * 100) / 100} frames/s` : size;
+  },
+  get channelText() { return { 1: "mono", 2: "stereo", 6: "5.1", 8: "7.1" }[this.facts.channels] || String(this.facts.channels); },
+  get rateText() { return `${this.facts.sample_rate / 1000} kHz`; },
+  get loudnessText() { return this.facts && this.facts.loudness_lufs !== null ? `${this.facts.loudness_lufs.toFixed(1).replace("-", "−")} LUFS` : "too short to rate"; },
+  get rangeText() { return this.facts.loudness_range_lu === null ? "–" : `${this.facts.loudness_range_lu.toFixed(1)} LU`; },
+  get peakText() { return `${this.facts.true_peak_dbtp.toFixed(1).replace("-", "−")} dBTP`; },
+  get rateName() { return (this.rateNames.find((item) => item.value === this.document.rate) || {}).name; },
+  unitText(setting) { return setting.unit === "dB/octave" ? "dB/o" : setting.unit; },
+  layerClass(layer) { return `${this.isChosen(layer) ? "on" : ""} ${layer.visible ? "" : "off"}`; },
+  overlayStyle(area) {
+    const { width, height } = this.document.frame;
+    const part = (value, whole) => `${(value / whole) * 100}%`;
+    return { left: part(area.x, width), top: part(area.y, height), width: part(area.width, width), height: part(area.height, height) };
+  },
+  get inS() { return this.pending.in ?? (this.track ? this.track.in_s : 0); },
+  get outS() { return this.pending.out ?? (this.track ? this.track.out_s : 0); },
+  time(seconds) { return clock(seconds); },
+
+  async init() {
+    this.accept(given.project);
+    this.ask = ask;
+    this.player = new Player(() => this.stopped());
+    this.preview = new Preview(this.$refs.picture, () => ({
+      id: this.state.id, width: this.document.frame.width, height: this.document.frame.height, frames: this.frames, rate: this.rate,
+    }), (shown) => this.pictureShown(shown));
+    this.strip = new Wave(this.$refs.strip, () => this.stripSource(), {
+      seek: (second) => this.seek(second * this.rate),
+      loop: (from, to) => this.setLoop(from, to),
+    });
+    this.whole = new Wave(this.$refs.whole, () => this.wholeSource(), {
+      seek: (second) => this.seek((second - this.inS) * this.rate),
+      handle: (kind, second) => this.dragPoint(kind, second),
+      handleEnd: () => this.placePoints(),
+    });
+    const front = this.layersFrontFirst[0];
+    if (front) this.choose(front);
+    document.addEventListener("keydown", (event) => this.key(event));
+    new ResizeObserver(() => { this.fitStage(); this.showStill(); }).observe(this.$refs.stage);
+    window.addEventListener("beforeunload", (event) => { if (this.waiting.length) event.preventDefault(); });
+    window.velvet = this; // for tests and for the curious
+    await this.loadFacts();
+    this.changed();
+    this.refresh();
+    this.loadExports();
+  },
+  bringTo() { return `/sounds?project=${this.state.id}`; },
+  async brought() {
+    this.dismissBringing();
+    this.accept(await ask(`/projects/${this.state.id}/state`));
+    this.loop = null;
+    await this.loadFacts();
+    this.changed();
+    this.refresh();
+    this.tell("The sound is in. Undo brings the old one back.");
+  },
+  async loadFacts() {
+    this.facts = null;
+    if (!this.track) return;
+    try {
+      this.facts = await ask(`/sounds/${this.track.media}`);
+      this.factsOf = this.track.media;
+    } catch (problem) {
+      this.tell(problem.message);
+    }
+  },
+
+  /** After any change of the document: everything that is drawn from it. */
+  changed() {
+    if (this.track && this.track.media !== this.factsOf) this.loadFacts().then(() => this.changed());
+    this.player.rate = this.rate;
+    this.player.frames = this.frames;
+    this.player.track = this.track && this.facts
+      ? { key: this.track.media, inS: this.track.in_s, outS: this.track.out_s, samples: this.facts.samples, channels: this.facts.heard }
+      : null;
+    if (this.frame > this.frames - 1) this.player.frame = this.frame = this.frames - 1;
+    if (this.loop && this.loop.last > this.frames) this.loop = null;
+    if (!this.layer && this.document.layers.length) this.choose(this.layersFrontFirst[0]);
+    this.applyLoop();
+    this.fitStage();
+    this.showStill();
+    this.drawWaves();
+  },
+  /** After the server has the change: small pictures, which need not be instant. */
+  refresh() {
+    clearTimeout(this.refreshTimer);
+    this.refreshTimer = setTimeout(() => { this.showStill(); this.loadMoments(); this.loadThumbs(); }, 60);
+  },
+  fitStage() {
+    const box = this.$refs.stage.getBoundingClientRect();
+    const { width, height } = this.document.frame;
+    const scale = Math.min(box.width / width, box.height / height);
+    this.$refs.fit.style.width = `${Math.floor(width * scale)}px`;
+    this.$refs.fit.style.height = `${Math.floor(height * scale)}px`;
+  },
+  showStill() {
+    if (this.playing) return;
+    const unsent = this.waiting.flatMap((edit) => edit.patch);
+    this.preview.still(this.frame, this.draft ? [...unsent, ...this.draft] : unsent.length ? unsent : null);
+  },
+  pictureShown(shown) {
+    if (shown.fault !== undefined && shown.fault !== this.picture.fault) this.picture.fault = shown.fault;
+    if (shown.width) {
+      if (shown.width !== this.picture.width || shown.height !== this.picture.height) Object.assign(this.picture, { width: shown.width, height: shown.height });
+      if (shown.rate !== this.picture.rate) this.picture.rate = shown.rate;
+    }
+    if (this.playing) {
+      const frame = Math.min(Math.floor(this.player.now), this.frames - 1);
+      if (frame !== this.frame) {
+        this.frame = frame;
+        this.followWaves();
+      }
+    }
+  },
+
+  async loadMoments() {
+    const turn = (this.momentsTurn = (this.momentsTurn || 0) + 1);
+    try {
+      const listed = await ask(`/projects/${this.state.id}/moments`);
+      const packed = await this.pictures(listed.map((moment) => moment.frame), MOMENT_WIDTH);
+      if (turn !== this.momentsTurn) return;
+      for (const moment of this.moments) URL.revokeObjectURL(moment.picture);
+      this.moments = listed.map((moment, index) => ({ ...moment, picture: URL.createObjectURL(packed[index].blob) }));
+      this.moments.splice(2, 0, { name: "now", label: "now", frame: this.frame, picture: "" });
+      await this.loadNow();
+    } catch { /* the stage says what is wrong */ }
+  },
+  async loadNow() {
+    const now = this.moments.find((moment) => moment.name === "now");
+    if (!now || this.playing) return;
+    const frame = this.frame;
+    try {
+      const [packed] = await this.pictures([frame], MOMENT_WIDTH);
+      if (now.picture) URL.revokeObjectURL(now.picture);
+      now.frame = frame;
+      now.picture = URL.createObjectURL(packed.blob);
+    } catch { /* the stage says what is wrong */ }
+  },
+  async loadThumbs() {
+    const loudest = this.moments.find((moment) => moment.name === "loudest");
+    const frame = loudest ? loudest.frame : 0;
+    for (const layer of this.document.layers) {
+      const mark = JSON.stringify([layer.settings, frame, this.document.frame]);
+      if ((this.marks ||= {})[layer.id] === mark) continue;
+      try {
+        const [packed] = await this.pictures([frame], THUMB_WIDTH, layer.id);
+        this.marks[layer.id] = mark;
+        this.thumbs[layer.id] = URL.createObjectURL(packed.blob);
+      } catch { /* shown without a picture */ }
+    }
+  },
+  async pictures(frames, width, only = undefined) {
+    const json = { frames, width: Math.min(width, this.document.frame.width), form: "jpeg", only };
+    return unpack(await ask(`/projects/${this.state.id}/frames`, { json, bytes: true }), "jpeg");
+  },
+  momentTime(moment) { return clock((moment.name === "now" ? this.frame : moment.frame) / this.rate, 2); },
+  momentLabel(moment) { return `${moment.label} ${this.momentTime(moment)}`; },
+  goToMoment(moment) { if (moment.name !== "now") this.seek(moment.frame); },
+
+  // Time
+  async toggle() {
+    if (this.playing) {
+      this.player.pause();
+      this.stopped();
+      return;
+    }
+    if (!this.track) { this.tell("There is no sound in this project yet. Drop one on the page."); return; }
+    this.player.frame = this.frame;
+    this.playing = true;
+    await this.player.play();
+    if (this.player.playing) this.preview.play(this.player);
+  },
+  stopped() {
+    this.preview.stop();
+    this.playing = false;
+    this.frame = this.player.frame;
+    this.picture.rate = null;
+    this.showStill();
+    this.followWaves();
+    this.loadNow();
+  },
+  async seek(frame) {
+    const target = Math.max(0, Math.min(Math.round(frame), this.frames - 1));
+    const was = this.playing;
+    if (was) this.preview.stop();
+    this.player.pause();
+    this.player.frame = this.frame = target;
+    this.followWaves();
+    if (was) {
+      this.playing = true;
+      await this.player.play();
+      if (this.player.playing) this.preview.play(this.player);
+    } else {
+      this.showStill();
+      clearTimeout(this.nowTimer);
+      this.nowTimer = setTimeout(() => this.loadNow(), 150);
+    }
+  },
+  stepBack() { this.seek(this.frame - 1); },
+  stepOn() { this.seek(this.frame + 1); },
+  setVolume(event) {
+    this.volume = Number(event.target.value);
+    this.muted = false;
+    this.player.setVolume(this.volume ** 2);
+  },
+  toggleMute() {
+    this.muted = !this.muted;
+    this.player.setVolume(this.muted ? 0 : this.volume ** 2);
+  },
+  setLoop(from, to) {
+    const first = Math.max(0, Math.round(from * this.rate));
+    const last = Math.min(this.frames, Math.max(first + 3, Math.round(to * this.rate)));
+    this.loop = { first, last, on: true };
+    this.applyLoop();
+  },
+  toggleLoop() {
+    if (!this.loop) {
+      const first = Math.min(this.frame, Math.max(0, this.frames - 3));
+      this.loop = { first, last: Math.min(this.frames, first + Math.round(4 * this.rate)), on: true };
+    } else this.loop = { ...this.loop, on: !this.loop.on };
+    this.applyLoop();
+  },
+  clearLoop() { this.loop = null; this.applyLoop(); },
+  get looping() { return Boolean(this.loop && this.loop.on); },
+  get loopText() {
+    if (!this.loop) return "loop";
+    return `loop ${((this.loop.last - this.loop.first) / this.rate).toFixed(1)} s`;
+  },
+  applyLoop() {
+    this.player.loop = this.looping ? { first: this.loop.first, last: this.loop.last } : null;
+    if (this.playing) this.seek(this.looping && this.frame >= this.loop.last ? this.loop.first : this.frame);
+    this.strip.draw();
+  },
+
+  // Waveforms
+  stripSource() {
+    const loop = this.loop ? { from: this.loop.first / this.rate, to: this.loop.last / this.rate, on: this.loop.on } : null;
+    const used = this.track ? this.outS - this.inS : 0;
+    return { key: this.track ? this.track.media : "", length: this.length, offset: this.inS, from: 0, to: used, loop, handles: false };
+  },
+  wholeSource() {
+    const length = this.facts ? this.facts.duration_s : 10;
+    return { key: this.track ? this.track.media : "", length, offset: 0, from: this.inS, to: this.outS, loop: null, handles: Boolean(this.track) };
+  },
+  drawWaves() { this.followWaves(); },
+  followWaves() {
+    const second = this.frame / this.rate;
+    this.strip.follow(second);
+    this.whole.follow(this.inS + second);
+  },
+  zoomIn() { this.strip.zoom(0.5); },
+  zoomOut() { this.strip.zoom(2); },
+  zoomAll() { this.strip.all(); },
+  wholeIn() { this.whole.zoom(0.5); },
+  wholeOut() { this.whole.zoom(2); },
+  wholeAll() { this.whole.all(); },
+  get stripText() { return `${this.clockText} of ${this.lengthText}`; },
+
+  // In and out points
+  dragPoint(kind, second) {
+    const low = kind === "in" ? 0 : this.inS + 0.1;
+    const high = kind === "in" ? this.outS - 0.1 : this.facts.duration_s;
+    this.pending[kind] = Math.round(Math.min(Math.max(second, low), high) * 1000) / 1000;
+    this.drawWaves();
+  },
+  placePoints(label = "Set the used part") {
+    const patch = [];
+    if (this.pending.in !== undefined) patch.push({ op: "replace", path: "/tracks/0/in_s", value: this.pending.in });
+    if (this.pending.out !== undefined) patch.push({ op: "replace", path: "/tracks/0/out_s", value: this.pending.out });
+    this.pending = {};
+    if (patch.length) this.edit(label, patch);
+  },
+  inHere() { this.dragPoint("in", this.inS + this.frame / this.rate); this.placePoints("Set the in point"); this.seek(0); },
+  outHere() { this.dragPoint("out", this.inS + (this.frame + 1) / this.rate); this.placePoints("Set the out point"); },
+  wholeTrack() {
+    this.pending = { in: 0, out: this.facts.duration_s };
+    this.placePoints("Use the whole recording");
+  },
+  soundOnly() {
+    this.pending = { in: this.facts.first_sound_s, out: this.facts.last_sound_s };
+    this.placePoints("Use first to last sound");
+  },
+  typePoint(kind, event) {
+    const path = kind === "in" ? "/tracks/0/in_s" : "/tracks/0/out_s";
+    const value = this.readClock(event.target.value);
+    const limit = this.facts.duration_s;
+    if (value === null || value < 0 || value > limit + 1e-3) {
+      this.faults[path] = `The ${kind} point goes from 0:00 to ${clock(limit)}; “${event.target.value}” is not in it.`;
+      return;
+    }
+    if (kind === "in" ? value > this.outS - 0.05 : value < this.inS + 0.05) {
+      this.faults[path] = "The out point must lie after the in point.";
+      return;
+    }
+    delete this.faults[path];
+    this.edit(`Set the ${kind} point`, [{ op: "replace", path, value: Math.min(value, limit) }]);
+  },
+  get inFault() { return this.faults["/tracks/0/in_s"] || ""; },
+  get outFault() { return this.faults["/tracks/0/out_s"] || ""; },
+  get lengthFault() { return this.faults["/length_s"] || ""; },
+  get frameFault() { return this.faults["/frame"] || ""; },
+  readClock(text) {
+    const parts = text.trim().replace(",", ".").split(":").map(Number);
+    if (!parts.length || parts.length > 3 || parts.some((part) => !Number.isFinite(part) || part < 0) || text.trim() === "") return null;
+    return parts.reduce((sum, part) => sum * 60 + part, 0);
+  },
+  typeLength(event) {
+    const text = event.target.value.trim();
+    if (text === "") { this.followTrack(); return; }
+    const value = this.readClock(text);
+    if (value === null || value < 0.05 || value > 10800) {
+      this.faults["/length_s"] = `The length goes from 0:00.05 to 3:00:00; “${text}” is not in it.`;
+      return;
+    }
+    delete this.faults["/length_s"];
+    this.edit("Set the length", [{ op: "replace", path: "/length_s", value }]);
+  },
+  followTrack() {
+    delete this.faults["/length_s"];
+    this.edit("Length follows the sound", [{ op: "replace", path: "/length_s", value: null }]);
+  },
+  get ownLength() { return this.document.length_s !== null; },
+
+  // Frame
+  get frameName() {
+    const { width, height } = this.document.frame;
+    const found = Object.entries(given.frames).find(([, size]) => size[0] === width && size[1] === height);
+    return found ? found[0] : "custom";
+  },
+  get frameNames() { return [...Object.keys(given.frames), "custom"].map((name) => ({ name, text: name === "custom" ? "custom" : `${name} ${given.frames[name].join(" × ")}` })); },
+  get rateNames() { return Object.entries(given.rates).map(([name, value]) => ({ name, value })); },
+  pickFrame(name) {
+    const size = given.frames[name];
+    if (size) this.putFrame(size[0], size[1]);
+  },
+  pickFrameEvent(event) { this.pickFrame(event.target.value); },
+  putFrame(width, height) {
+    const now = this.document.frame;
+    if (width === now.width && height === now.height) return;
+    this.edit(`Frame ${width} × ${height}`, [{ op: "replace", path: "/frame", value: { width, height } }]);
+  },
+  typeFrame(side, event) {
+    const value = Number(event.target.value);
+    if (!Number.isInteger(value) || value < 64 || value > 4096 || value % 2) {
+      this.faults["/frame"] = `A frame's side is an even number of pixels from 64 to 4096; “${event.target.value}” is not.`;
+      return;
+    }
+    delete this.faults["/frame"];
+    const { width, height } = this.document.frame;
+    this.putFrame(side === "width" ? value : width, side === "height" ? value : height);
+  },
+  isFrame(name) { return this.frameName === name; },
+  pickRate(event) { this.edit(`${event.target.value} frames per second`, [{ op: "replace", path: "/rate", value: event.target.value }]); },
+
+  // The page
+  isRoom(name) { return this.room === name; },
+  go(name) { this.room = name; this.roomChanged(); },
+  roomChanged() {
+    if (this.room === "export") this.loadExports();
+    this.$nextTick(() => { this.fitStage(); this.showStill(); this.drawWaves(); });
+  },
+  rename(event) {
+    const name = event.target.value.trim();
+    if (name && name !== this.document.name) this.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
+    else event.target.value = this.document.name;
+  },
+  nextGuides() { this.guides = { off: "safe", safe: "channel", channel: "off" }[this.guides]; },
+  get guidesText() { return { off: "guides", safe: "safe areas", channel: "channel areas" }[this.guides]; },
+  get guidesBox() { return `0 0 ${this.document.frame.width} ${this.document.frame.height}`; },
+  /** EBU R 95: action within 3.5 %, graphics within 5 % of each edge. */
+  inset(part) {
+    const { width, height } = this.document.frame;
+    return { x: width * part, y: height * part, width: width * (1 - 2 * part), height: height * (1 - 2 * part) };
+  },
+  /** Where channels usually lay their own words and buttons over a video of this shape. */
+  get overlays() {
+    const { width, height } = this.document.frame;
+    if (height > width * 1.2) {
+      return [
+        { id: 1, x: 0, y: 0, width, height: height * 0.12 },
+        { id: 2, x: 0, y: height * 0.79, width, height: height * 0.21 },
+        { id: 3, x: width * 0.86, y: height * 0.44, width: width * 0.14, height: height * 0.35 },
+      ];
+    }
+    return [{ id: 1, x: 0, y: height * 0.86, width, height: height * 0.14 }];
+  },
+  fullScreen() {
+    if (document.fullscreenElement) document.exitFullscreen();
+    else this.$refs.stage.requestFullscreen();
+  },
+  showKeys() { this.$refs.keys.showModal(); },
+  closeKeys() { this.$refs.keys.close(); },
+  key(event) {
+    const target = event.target;
+    const typing = target.matches("input:not([type=range]), select, textarea, [contenteditable]") || document.querySelector("dialog[open]");
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+      event.preventDefault();
+      if (event.shiftKey) this.redo();
+      else this.undo();
+      return;
+    }
+    if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+    const range = target.matches("input[type=range]");
+    const jump = event.shiftKey ? Math.round(this.rate) : 1;
+    const actions = {
+      " ": () => this.toggle(),
+      ArrowLeft: () => this.seek(this.frame - jump),
+      ArrowRight: () => this.seek(this.frame + jump),
+      Home: () => this.seek(0),
+      End: () => this.seek(this.frames - 1),
+      l: () => this.toggleLoop(),
+      m: () => this.toggleMute(),
+      g: () => this.nextGuides(),
+      f: () => this.fullScreen(),
+      i: () => this.track && this.inHere(),
+      o: () => this.track && this.outHere(),
+      "+": () => this.zoomIn(),
+      "-": () => this.zoomOut(),
+      0: () => this.zoomAll(),
+      "?": () => this.showKeys(),
+    };
+    const action = actions[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    if (!action || (range && event.key !== " ")) return;
+    if (event.key === " " && target.matches("button, summary, a") && !target.matches(".play")) return;
+    event.preventDefault();
+    action();
+  },
+};
+
+Alpine.data("studio", () => blend(bringing, editing, panel, exporting, base));
+Alpine.start();
