@@ -26,7 +26,7 @@ class SpectrumBars(DrawnLayer):
     height: float = number(52, lo=1, hi=200, unit="%", help="Length of a full bar, of the frame's height.")
     grow: str = choice(
         "both",
-        {"up": "Up", "down": "Down", "both": "Both ways"},
+        {"up": "Up", "down": "Down", "both": "Both"},
         help="Where the bars grow from their line.",
     )
     gap: float = number(38, lo=0, hi=95, unit="%", help="Empty part of each bar's place.")

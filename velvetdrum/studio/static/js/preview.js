@@ -46,9 +46,10 @@ export class Preview {
       try {
         const [picture] = await this.get([frame], width, form, draft);
         if (this.playing) break;
+        const size = { width: picture.bitmap.width, height: picture.bitmap.height };
         this.draw(picture.bitmap, frame);
         if (draft) this.latencies.push(performance.now() - asked);
-        this.onShown({ frame, width: picture.bitmap.width, height: picture.bitmap.height, rate: null, fault: "" });
+        this.onShown({ frame, ...size, rate: null, fault: "" });
       } catch (problem) {
         if (!this.wanted) this.onShown({ frame, fault: problem.message });
       }

@@ -62,6 +62,7 @@ const base = {
   },
   get inS() { return this.pending.in ?? (this.track ? this.track.in_s : 0); },
   get outS() { return this.pending.out ?? (this.track ? this.track.out_s : 0); },
+  get trackTitle() { return this.track ? this.track.name.replace(/\.[a-z0-9]{1,5}$/i, "") : "No sound yet"; },
   time(seconds) { return clock(seconds); },
 
   async init() {
@@ -131,7 +132,7 @@ const base = {
   /** After the server has the change: small pictures, which need not be instant. */
   refresh() {
     clearTimeout(this.refreshTimer);
-    this.refreshTimer = setTimeout(() => { this.showStill(); this.loadMoments(); this.loadThumbs(); }, 60);
+    this.refreshTimer = setTimeout(() => { this.showStill(); this.loadMoments().then(() => this.loadThumbs()); }, 60);
   },
   fitStage() {
     const box = this.$refs.stage.getBoundingClientRect();

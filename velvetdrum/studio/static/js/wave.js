@@ -209,6 +209,7 @@ export class Wave {
         context.fillStyle = "#10201d";
         context.font = `600 ${12 * scale}px "Work Sans", sans-serif`;
         context.textAlign = "center";
+        context.textBaseline = "top";
         context.fillText(name, x + side * 15 * scale, top + 4 * scale);
         context.textAlign = "start";
       }
