@@ -31,6 +31,20 @@ MAX_CHANNELS = 8
 _SURROUND = float(np.sqrt(0.5))
 
 
+# The order of channels in files that name none (that of WAVE_FORMAT_EXTENSIBLE's speaker bits).
+_FULL_ORDER = ("FL", "FR", "FC", "LFE", "BL", "BR", "SL", "SR")
+_USUAL_ORDER = {
+    1: ("FC",),
+    2: ("FL", "FR"),
+    3: ("FL", "FR", "FC"),
+    4: ("FL", "FR", "BL", "BR"),
+    5: ("FL", "FR", "FC", "BL", "BR"),
+    6: _FULL_ORDER[:6],
+    7: ("FL", "FR", "FC", "LFE", "BC", "SL", "SR"),
+    8: _FULL_ORDER,
+}
+
+
 @dataclass(frozen=True)
 class SoundInfo:
     """What the file says of itself, before any sample is decoded."""
@@ -152,12 +166,14 @@ def _describe(container: av.container.InputContainer, stream: av.audio.stream.Au
             f"The recording is {_clock(announced)} long; up to 3 hours can be used. Cut it into parts first."
         )
     names = tuple(channel.name for channel in context.layout.channels)
+    if len(names) != channels or "NONE" in names:
+        names = _USUAL_ORDER[channels]
     return SoundInfo(
         codec=context.name,
         container=container.format.name,
         sample_rate=rate,
         channels=channels,
-        channel_names=names if len(names) == channels else tuple(f"C{i}" for i in range(channels)),
+        channel_names=names,
         announced_s=announced if announced and announced > 0 else None,
     )
 
@@ -197,7 +213,9 @@ def _decoded(
     layout = stream.codec_context.layout
     rate = info.sample_rate if can_convert(info.sample_rate, RATE) else RATE
     shape = (info.channels, rate)
-    resampler = AudioResampler(format="fltp", layout=layout, rate=rate)
+    # Reading eight planes at once ends the process in this release of PyAV; packed samples do not.
+    form = "flt" if info.channels >= 8 else "fltp"
+    resampler = AudioResampler(format=form, layout=layout, rate=rate)
     broken = good = 0
     for packet in container.demux(stream):
         try:
@@ -213,7 +231,7 @@ def _decoded(
             if not isinstance(frame, AudioFrame):
                 continue
             good += 1
-            if frame.format.name == "fltp" and (len(frame.layout.channels), frame.sample_rate) == shape:
+            if frame.format.name == form == "fltp" and (len(frame.layout.channels), frame.sample_rate) == shape:
                 yield _finite(np.asarray(frame.to_ndarray(), np.float32))
                 continue
             # Timestamps of some containers jump by a tick; order is what counts here.
@@ -222,19 +240,21 @@ def _decoded(
                 resampled = resampler.resample(frame)
             except (ValueError, av.error.FFmpegError):
                 # The stream changed its rate or layout on the way: go on with a new resampler.
-                yield from _arrays(resampler.resample(None))
-                resampler = AudioResampler(format="fltp", layout=layout, rate=rate)
+                yield from _arrays(resampler.resample(None), info.channels)
+                resampler = AudioResampler(format=form, layout=layout, rate=rate)
                 resampled = resampler.resample(frame)
-            yield from _arrays(resampled)
+            yield from _arrays(resampled, info.channels)
     if not good:
         raise SoundError("The sound in this file is damaged and can't be decoded.")
-    yield from _arrays(resampler.resample(None))
+    yield from _arrays(resampler.resample(None), info.channels)
 
 
-def _arrays(frames: list[AudioFrame]) -> Iterator[Samples]:
+def _arrays(frames: list[AudioFrame], channels: int) -> Iterator[Samples]:
+    """Frames of float samples, planar or packed, as arrays of shape (channels, n)."""
     for frame in frames:
         if frame.samples:
-            yield _finite(np.asarray(frame.to_ndarray(), np.float32))
+            samples = np.asarray(frame.to_ndarray(), np.float32)
+            yield _finite(samples if frame.format.is_planar else samples.reshape(-1, channels).T)
 
 
 def _finite(samples: Samples) -> Samples:

@@ -68,7 +68,8 @@ def overview(pcm: NDArray[np.int16], pyramid: Pyramid, start: int, stop: int, co
     columns = max(1, columns)
     per_column = max((stop - start) / columns, 1e-9)
     level = -1
-    while level + 1 < len(pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) <= per_column:
+    # Entries an eighth of a column at the most: a peak is then drawn no further off than that.
+    while level + 1 < len(pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) * 8 <= per_column:
         level += 1
     size = 1 if level < 0 else PYRAMID_BASE * PYRAMID_STEP**level
     edges = (start + np.arange(columns + 1) * per_column) / size
