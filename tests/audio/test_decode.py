@@ -168,6 +168,12 @@ def pictures_only(path: Path) -> None:
         container.mux(stream.encode(None))
 
 
+def playlist(path: Path) -> None:
+    write_wav(path.with_name("secret.raw"), song(1.0))
+    path.write_text(f"#EXTM3U\n#EXT-X-TARGETDURATION:2\n#EXTINF:1,\n{path.with_name('secret.raw')}\n#EXT-X-ENDLIST\n")
+    path.with_name("secret.raw").unlink()
+
+
 def truncated(path: Path) -> None:
     soundfile.write(path, song(4.0), RATE, format="WAV", subtype="PCM_16")
     path.write_bytes(path.read_bytes()[:200_000])
@@ -184,7 +190,9 @@ def silent(path: Path) -> None:
 
 def too_long(path: Path) -> None:
     size = 8000 * (3 * 3600 + 60)
-    head = struct.pack("<4sI4s4sIHHIIHH4sI", b"RIFF", size + 36, b"WAVE", b"fmt ", 16, 1, 1, 8000, 8000, 1, 8, b"data", size)
+    head = struct.pack(
+        "<4sI4s4sIHHIIHH4sI", b"RIFF", size + 36, b"WAVE", b"fmt ", 16, 1, 1, 8000, 8000, 1, 8, b"data", size
+    )
     with path.open("wb") as file:
         file.write(head)
         file.truncate(size + 44)
@@ -197,7 +205,7 @@ def strange_rate(path: Path) -> None:
 @pytest.mark.parametrize(
     ("make", "words"),
     [
-        (text, "not a sound"), (empty, "empty"), (noise, "not a sound|damaged"), (pictures_only, "no sound"),
+        (text, "not a sound"), (empty, "empty"), (noise, "not a sound|damaged"), (playlist, "not a sound"), (pictures_only, "no sound"),
         (truncated, "ends early"), (truncated_flac, "ends early|damaged"), (silent, "silent"), (too_long, "3 hours"),
         (strange_rate, "sample rate"),
     ],

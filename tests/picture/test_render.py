@@ -188,7 +188,14 @@ def test_without_sound_and_without_layers_there_is_a_picture():
 
 
 def test_moments_are_where_the_sound_is(tmp_path: Path):
-    parts = [np.zeros(RATE // 2), sine(300, 2, -20), sine(300, 1, -45), sine(300, 1, -3), sine(300, 1, -20), np.zeros(RATE)]
+    parts = [
+        np.zeros(RATE // 2),
+        sine(300, 2, -20),
+        sine(300, 1, -45),
+        sine(300, 1, -3),
+        sine(300, 1, -20),
+        np.zeros(RATE),
+    ]
     recording = analyse(write_wav(tmp_path / "a.wav", np.concatenate(parts)), tmp_path / "analysis")
     track = new_track("0" * 64, "a.wav", recording.facts.duration_s)
     made = new_document("T", frame=SMALL, rate=Fraction(30), layers=[], track=track)

@@ -86,7 +86,11 @@ def test_all_problems_are_reported_at_once():
     assert len(caught.value.problems) == 3
 
 
-NUMBERS = [s for s in LAYER_KINDS["spectrum-bars"].settings.values() if s.type == "number" and not s.name.endswith(("_hz", "_db"))]
+NUMBERS = [
+    s
+    for s in LAYER_KINDS["spectrum-bars"].settings.values()
+    if s.type == "number" and not s.name.endswith(("_hz", "_db"))
+]
 
 
 @settings(max_examples=60, deadline=None)

@@ -5,7 +5,7 @@ import threading
 
 import pytest
 
-from velvetdrum.store import exports, imports, media, projects
+from velvetdrum.store import exports, imports, projects
 from velvetdrum.store.db import SCHEMA_VERSION, StoreError, open_database
 from velvetdrum.store.media import MediaFolder, TooLarge, clean_name, safe_suffix
 

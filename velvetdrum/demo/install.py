@@ -74,7 +74,9 @@ def song_design(track: Document, recording: Analysis) -> Document:
     common = {"bars": 72, "x": 50.0, "y": 62.2, "width": 80.0, "gap": 40.0, "colours": colours, "low_hz": 36.0,
               "high_hz": 13000.0, "release_ms": 200.0} | _fitted(track, recording)  # fmt: skip
     bars = new_layer("spectrum-bars", "Bars", grow="up", height=47.0, **common)
-    mirror = new_layer("spectrum-bars", "Reflection", grow="down", height=24.0, **common | {"opacity": 24.0, "release_ms": 320.0})
+    mirror = new_layer(
+        "spectrum-bars", "Reflection", grow="down", height=24.0, **common | {"opacity": 24.0, "release_ms": 320.0}
+    )
     return new_document(
         "Paper Lighthouse", frame=FRAMES["wide"], rate=Fraction(30), layers=[sky, mirror, bars], track=track
     )
@@ -92,9 +94,7 @@ def notice_design(track: Document, recording: Analysis) -> Document:
         colours=[{"at": 0, "colour": "#ffd9a0"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}],
         **_fitted(track, recording, count=28, low_hz=95.0, high_hz=7200.0, tilt_db=2.0),
     )  # fmt: skip
-    return new_document(
-        "Harbour notice", frame=FRAMES["square"], rate=Fraction(30), layers=[ground, bars], track=track
-    )
+    return new_document("Harbour notice", frame=FRAMES["square"], rate=Fraction(30), layers=[ground, bars], track=track)
 
 
 def _fitted(track: Document, recording: Analysis, **reads: float) -> Document:

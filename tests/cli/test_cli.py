@@ -1,0 +1,115 @@
+"""The command line as people run it: results, sentences and exit codes."""
+
+import json
+import subprocess
+import sys
+import zipfile
+
+import av
+import cv2
+import jsonschema
+import numpy as np
+import pytest
+
+from tests.conftest import song, write_wav
+from velvetdrum.scene.document import schema
+
+
+def run(*words, cwd=None):
+    return subprocess.run(
+        [sys.executable, "-m", "velvetdrum", *map(str, words)], capture_output=True, text=True, cwd=cwd, check=False
+    )
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory):
+    made = tmp_path_factory.mktemp("cli")
+    write_wav(made / "song.wav", song(3.0), subtype="PCM_16")
+    done = run("new", made / "song.wav", "-o", made / "song.vdrum", "--frame", "320x180", "--rate", "30000/1001")
+    assert done.returncode == 0, done.stderr
+    return made
+
+
+def test_analyse_writes_what_was_measured(folder):
+    done = run("analyse", folder / "song.wav")
+    facts = json.loads(done.stdout)
+    wanted = {"duration_s", "sample_rate", "channels", "loudness_lufs", "loudness_range_lu", "true_peak_dbtp",
+              "first_sound_s", "last_sound_s"}  # fmt: skip
+    assert wanted <= set(facts)
+    assert facts["duration_s"] == 3.0
+    assert run("analyse", folder / "song.wav", "-o", folder / "facts.json").returncode == 0
+    assert json.loads((folder / "facts.json").read_text()) == facts
+
+
+def test_new_makes_a_valid_project_with_its_sound(folder):
+    with zipfile.ZipFile(folder / "song.vdrum") as bundle:
+        document = json.loads(bundle.read("project.json"))
+        media = [name for name in bundle.namelist() if name.startswith("media/")]
+        assert bundle.read(media[0]) == (folder / "song.wav").read_bytes()
+    jsonschema.validate(document, schema())
+    assert document["frame"] == {"width": 320, "height": 180}
+    assert document["rate"] == "30000/1001"
+
+
+def test_render_and_frame(folder):
+    done = run("render", folder / "song.vdrum", "-o", folder / "part.mp4", "--from", 1, "--to", 2, "--frame", "128x72")
+    assert done.returncode == 0, done.stderr
+    with av.open(str(folder / "part.mp4")) as container:
+        stream = container.streams.video[0]
+        assert (stream.width, stream.height) == (128, 72)
+        assert stream.average_rate.numerator / stream.average_rate.denominator == pytest.approx(29.97, abs=0.001)
+        assert len(list(container.decode(video=0))) == 30
+    assert run("frame", folder / "song.vdrum", "--at", 1.5, "-o", folder / "still.png").returncode == 0
+    still = cv2.imread(str(folder / "still.png"))
+    assert still.shape == (180, 320, 3)
+    assert np.ptp(still) > 100
+
+
+def test_the_studio_and_the_command_line_draw_the_same(folder, tmp_path):
+    from tests.studio.conftest import Studio, unpack
+    from velvetdrum.studio.app import create_app
+
+    run("frame", folder / "song.vdrum", "--at", 2.002, "-o", tmp_path / "cli.png")
+    studio = Studio(create_app(tmp_path / "data"))
+    try:
+        project = studio.bring((folder / "song.vdrum").read_bytes(), "song.vdrum")["project"]
+        answer = studio.post(f"/projects/{project}/frames", {"frames": [60], "width": 320, "form": "png"})
+        theirs = cv2.imdecode(np.frombuffer(unpack(answer.data)[0][1], np.uint8), cv2.IMREAD_COLOR)
+    finally:
+        studio.services.close()
+    assert np.array_equal(theirs, cv2.imread(str(tmp_path / "cli.png")))
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "said"),
+    [
+        (("analyse", "text.txt"), 1, "not a sound"),
+        (("analyse", "none.wav"), 2, "does not exist"),
+        (("new", "song.wav"), 2, "--output"),
+        (("new", "song.wav", "-o", "x.vdrum", "--rate", "31"), 2, "Frame rates are"),
+        (("new", "song.wav", "-o", "x.vdrum", "--frame", "11x11"), 2, "64 to 4096"),
+        (("new", "song.wav", "-o", "no/such/folder/x.vdrum"), 1, "could not be written"),
+        (("frame", "song.vdrum", "--at", "77", "-o", "x.png"), 1, "no picture at 77 s"),
+        (("frame", "song.wav", "--at", "1", "-o", "x.png"), 1, "not a project file"),
+        (("render", "song.vdrum", "-o", "x.mp4", "--from", "2", "--to", "1"), 1, "after the start"),
+        (("serve", "--port", "0"), 2, "--port"),
+        (("dance",), 2, "No such command"),
+    ],
+)
+def test_every_failure_is_one_sentence_and_the_right_code(folder, words, code, said):
+    (folder / "text.txt").write_text("nothing to hear " * 50)
+    done = run(*words, cwd=folder)
+    assert done.returncode == code
+    assert said in done.stderr
+    assert "Traceback" not in done.stderr
+    if code == 1:
+        sentences = [line for line in done.stderr.splitlines() if line.startswith("velvetdrum: ")]
+        assert len(sentences) == 1
+
+
+def test_help_is_for_people():
+    for words in ((), ("analyse",), ("new",), ("render",), ("frame",), ("serve",)):
+        done = run(*words, "--help")
+        assert done.returncode == 0
+        assert "Usage:" in done.stdout
+        assert len(done.stdout) > 200

@@ -1,0 +1,132 @@
+"""Exports over HTTP, and through a killed server."""
+
+import hashlib
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from urllib.error import URLError
+
+import av
+import pytest
+
+from tests.conftest import song
+from tests.studio.conftest import MARK, wav
+
+
+def test_an_export_is_made_played_and_downloaded(studio, project):
+    studio.edit(project, "/frame", {"width": 320, "height": 180})
+    begun = studio.post(f"/projects/{project}/exports", {"from_s": 0.5, "to_s": 2.5})
+    assert begun.status_code == 202
+    state = studio.wait_export(begun.json["id"])
+    assert state["state"] == "done", state
+    assert (state["done"], state["frames"], state["seconds"]) == (60, 60, 2.0)
+    video = studio.client.get(f"/exports/{state['id']}/video", headers={"Range": "bytes=0-99"})
+    assert video.status_code == 206
+    saved = studio.client.get(f"/exports/{state['id']}/video?download=1")
+    assert 'filename="Harbour song 320x180.mp4"' in saved.headers["Content-Disposition"]
+    assert len(saved.data) == state["bytes"]
+    assert studio.get(f"/projects/{project}/exports").json[0]["id"] == state["id"]
+
+
+def test_an_export_can_be_cancelled_and_gone_on_with(studio, project):
+    studio.edit(project, "/frame", {"width": 1920, "height": 1080})
+    ident = studio.post(f"/projects/{project}/exports", {}).json["id"]
+    assert studio.client.get(f"/exports/{ident}/video", headers={"Accept": "application/json"}).status_code == 404
+    time.sleep(0.5)
+    studio.post(f"/exports/{ident}/cancel")
+    assert studio.wait_export(ident)["state"] == "cancelled"
+    assert not studio.services.export_file(ident).exists()
+    studio.post(f"/exports/{ident}/again")
+    assert studio.wait_export(ident, 240)["state"] == "done"
+
+
+@pytest.mark.parametrize(("body", "words"), [({"to_s": 99}, "inside"), ({"frame": "3x3"}, "64 to 4096"),
+                                             ({"from_s": 2, "to_s": 1}, "after"), ({"from_s": "x"}, "seconds")])  # fmt: skip
+def test_impossible_exports_are_refused(studio, project, body, words):
+    answer = studio.post(f"/projects/{project}/exports", body)
+    assert answer.status_code == 422
+    assert words in answer.json["error"]
+
+
+class Server:
+    """`velvetdrum serve` as a process of its own, to be killed."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "velvetdrum", "serve", "--data", str(self.data), "--port", str(self.port)]
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, start_new_session=True)
+        assert "http://127.0.0.1" in self.process.stdout.readline()
+
+    def kill(self) -> None:
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+    def ask(self, path: str, data: bytes | None = None, **headers: str):
+        request = urllib.request.Request(f"http://127.0.0.1:{self.port}{path}", data, MARK | headers)
+        with urllib.request.urlopen(request, timeout=60) as answer:
+            return json.load(answer)
+
+    def post(self, path: str, json_: dict | None = None):
+        return self.ask(path, json.dumps(json_ or {}).encode(), **{"Content-Type": "application/json"})
+
+    def wait(self, path: str, until, seconds: float = 180):
+        end = time.time() + seconds
+        while time.time() < end:
+            try:
+                state = self.ask(path)
+                if until(state):
+                    return state
+            except URLError:
+                pass
+            time.sleep(0.05)
+        raise AssertionError(f"{path} did not get there")
+
+
+def pictures(path: Path) -> str:
+    """Hash of every decoded picture and its time."""
+    digest = hashlib.sha256()
+    with av.open(str(path)) as container:
+        for frame in container.decode(video=0):
+            digest.update(f"{frame.pts}".encode() + frame.to_ndarray().tobytes())
+    return digest.hexdigest()
+
+
+def test_a_killed_server_goes_on_and_ends_in_the_same_video(tmp_path):
+    server = Server(tmp_path)
+    server.start()
+    try:
+        begun = server.ask("/sounds", wav(song(26.0)), **{"X-File-Name": "night.wav"})
+        project = server.wait(f"/imports/{begun['import']}", lambda s: s["state"] == "done")["project"]
+        edit = {
+            "revision": 1,
+            "label": "Size",
+            "patch": [{"op": "replace", "path": "/frame", "value": {"width": 640, "height": 360}}],
+        }
+        server.post(f"/projects/{project}/edits", edit)
+        ident = server.post(f"/projects/{project}/exports")["id"]
+        folder = tmp_path / "exports" / ident
+        server.wait(f"/exports/{ident}", lambda s: (folder / "segment-00001.mp4").exists())
+        server.kill()
+        kept = {path.name: path.stat().st_mtime_ns for path in folder.glob("segment-*.mp4")}
+        assert 2 <= len(kept) < 7
+        server.start()
+        assert server.ask(f"/projects/{project}/state")["revision"] == 2
+        server.wait(f"/exports/{ident}", lambda s: all((folder / name).stat().st_mtime_ns == kept[name] for name in kept
+                                                       if (folder / name).exists()) and s["state"] == "done")  # fmt: skip
+        whole = server.post(f"/projects/{project}/exports")["id"]
+        server.wait(f"/exports/{whole}", lambda s: s["state"] == "done")
+        files = [tmp_path / "exports" / key / "video.mp4" for key in (ident, whole)]
+        assert pictures(files[0]) == pictures(files[1])
+    finally:
+        server.kill()

@@ -1,0 +1,192 @@
+"""Pages, edits, pictures and files of a project, over HTTP."""
+
+import io
+import zipfile
+
+import cv2
+import jsonschema
+import numpy as np
+import pytest
+
+from tests.conftest import song
+from tests.studio.conftest import MARK, unpack, wav
+
+
+def picture(data: bytes) -> np.ndarray:
+    return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+
+
+def frames(studio, project, numbers, width=160, **more):
+    answer = studio.post(f"/projects/{project}/frames", {"frames": numbers, "width": width, "form": "png", **more})
+    assert answer.status_code == 200, answer.json
+    return [(number, picture(data)) for number, data in unpack(answer.data)]
+
+
+@pytest.mark.parametrize("path", ["/", "/projects/{project}"])
+def test_pages_are_served_with_a_strict_policy(studio, project, path):
+    answer = studio.client.get(path.format(project=project))
+    assert answer.status_code == 200
+    policy = answer.headers["Content-Security-Policy"]
+    assert "unsafe" not in policy
+    assert "script-src 'self'" in policy
+    page = answer.get_data(as_text=True)
+    assert "onclick=" not in page
+    assert ' style="' not in page
+    assert "http://" not in page.replace("http://www.w3.org/", "")
+    assert "https://" not in page
+
+
+def test_requests_from_other_sites_are_refused(studio, project):
+    path = f"/projects/{project}/delete"
+    assert studio.client.post(path).status_code == 403
+    assert studio.client.post(path, headers=MARK | {"Origin": "http://elsewhere.example"}).status_code == 403
+    assert studio.client.get("/", headers={"Host": "elsewhere.example"}).status_code == 400
+    assert studio.state(project)["id"] == project
+
+
+def test_faults_are_pages_for_people_and_json_for_scripts(studio):
+    page = studio.client.get("/projects/none", headers={"Accept": "text/html"})
+    assert page.status_code == 404
+    assert "may have been deleted" in page.get_data(as_text=True)
+    assert "may have been deleted" in studio.get("/projects/none/state").json["error"]
+    assert "Traceback" not in page.get_data(as_text=True)
+
+
+def test_an_unexpected_fault_is_a_sentence(studio, monkeypatch):
+    from velvetdrum.store import projects
+
+    def break_down(db):
+        raise RuntimeError("secret detail")
+
+    monkeypatch.setattr(projects, "listed", break_down)
+    answer = studio.client.get("/", headers={"Accept": "text/html"})
+    assert answer.status_code == 500
+    assert "secret" not in answer.get_data(as_text=True)
+    assert "Your work is saved" in answer.get_data(as_text=True)
+
+
+def test_frames_are_those_asked_for_and_always_the_same(studio, project):
+    first = frames(studio, project, [60, 0, 61])
+    assert [number for number, _ in first] == [60, 0, 61]
+    assert first[0][1].shape == (90, 160, 3)
+    again = frames(studio, project, [61, 60])
+    assert np.array_equal(again[1][1], first[0][1])
+    assert not np.array_equal(first[0][1], first[1][1])
+    beyond = frames(studio, project, [99_999])
+    assert beyond[0][0] == 119
+
+
+def test_a_draft_is_drawn_but_not_kept(studio, project):
+    before = studio.state(project)
+    draft = [{"op": "replace", "path": "/layers/0/settings/fill", "value": "plain"},
+             {"op": "replace", "path": "/layers/0/settings/plain", "value": "#ff0000"}]  # fmt: skip
+    ((_, shown),) = frames(studio, project, [0], draft=draft)
+    assert shown[2, 2].tolist() == [0, 0, 255]
+    assert studio.state(project) == before
+    bad = [{"op": "replace", "path": "/layers/1/settings/bars", "value": 9999}]
+    answer = studio.post(f"/projects/{project}/frames", {"frames": [0], "width": 160, "draft": bad})
+    assert answer.status_code == 422
+    assert answer.json["problems"][0]["path"] == "/layers/1/settings/bars"
+
+
+def test_a_layer_alone(studio, project):
+    layer = studio.state(project)["document"]["layers"][1]["id"]
+    ((_, shown),) = frames(studio, project, [60], only=layer)
+    assert shown[2, 2].tolist() == [0, 0, 0]
+    assert shown.max() > 100
+
+
+@pytest.mark.parametrize("body", [{}, {"frames": []}, {"frames": ["x"], "width": 100}, {"frames": [1], "width": 9},
+                                  {"frames": [1], "width": 100, "form": "bmp"}, {"frames": [1] * 65, "width": 100}])  # fmt: skip
+def test_senseless_requests_for_frames_are_refused(studio, project, body):
+    assert studio.post(f"/projects/{project}/frames", body).status_code == 400
+
+
+def test_a_drawing_process_that_dies_is_replaced(studio, project):
+    import os
+    import signal
+
+    frames(studio, project, [1])
+    pool = studio.services.workers.pool("preview")
+    for pid in list(pool._processes):
+        os.kill(pid, signal.SIGKILL)
+    assert len(frames(studio, project, [2])) == 1
+
+
+def test_edits_undo_redo_and_conflict(studio):
+    project = studio.bring(wav(song(1.0)), "edits.wav")["project"]
+    one = studio.edit(project, "/layers/1/settings/gap", 10, label="Gap").json
+    assert (one["undo"], one["revision"]) == ("Gap", 2)
+    stale = studio.edit(project, "/layers/1/settings/gap", 20, revision=1)
+    assert stale.status_code == 409
+    assert stale.json["revision"] == 2
+    wrong = studio.edit(project, "/layers/1/settings/gap", 500)
+    assert wrong.status_code == 422
+    assert "0 to 95" in wrong.json["error"]
+    undone = studio.post(f"/projects/{project}/undo", {"revision": 2}).json
+    assert undone["document"]["layers"][1]["settings"]["gap"] == 38
+    assert (
+        studio.post(f"/projects/{project}/redo", {"revision": 3}).json["document"]["layers"][1]["settings"]["gap"] == 10
+    )
+    assert studio.post(f"/projects/{project}/edits", {"revision": 4, "patch": "x"}).status_code == 400
+
+
+def test_duplicate_delete_and_restore(studio):
+    project = studio.bring(wav(song(1.0)), "Twice.wav")["project"]
+    copy = studio.post(f"/projects/{project}/duplicate").json["id"]
+    assert studio.state(copy)["document"]["name"] == "Twice copy"
+    studio.post(f"/projects/{copy}/delete")
+    assert studio.get(f"/projects/{copy}/state").status_code == 404
+    assert studio.edit(project, "/name", "Still here").status_code == 200
+    studio.post(f"/projects/{copy}/restore")
+    assert studio.state(copy)["id"] == copy
+
+
+def test_moments_and_poster(studio, project):
+    found = studio.get(f"/projects/{project}/moments").json
+    assert [moment["name"] for moment in found] == ["first", "quietest", "loudest", "last"]
+    poster = studio.client.get(f"/projects/{project}/poster?frame=60&revision=1")
+    assert picture(poster.data).shape == (360, 640, 3)
+
+
+def test_a_project_file_leads_back_to_the_same_project(studio, project):
+    data = studio.client.get(f"/projects/{project}/file").data
+    with zipfile.ZipFile(io.BytesIO(data)) as bundle:
+        assert sorted(name.split("/")[0] for name in bundle.namelist()) == ["media", "project.json"]
+        jsonschema.validate(__import__("json").loads(bundle.read("project.json")), studio.get("/schema.json").json)
+    answer = studio.send(data, "Harbour song.vdrum")
+    assert answer.json["project"] != project
+    assert studio.state(answer.json["project"])["document"] == studio.state(project)["document"]
+
+
+def test_a_project_file_from_elsewhere_brings_its_sound(studio, tmp_path_factory, project):
+    from tests.studio.conftest import Studio
+    from velvetdrum.studio.app import create_app
+
+    data = studio.client.get(f"/projects/{project}/file").data
+    other = Studio(create_app(tmp_path_factory.mktemp("other")))
+    try:
+        state = other.bring(data, "x.vdrum")
+        assert other.state(state["project"])["document"] == studio.state(project)["document"]
+        assert other.get(f"/sounds/{studio.state(project)['document']['tracks'][0]['media']}").status_code == 200
+    finally:
+        other.services.close()
+
+
+@pytest.mark.parametrize("change", ["hash", "document", "missing"])
+def test_a_damaged_project_file_is_refused(studio, project, change):
+    data = studio.client.get(f"/projects/{project}/file").data
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as bundle, zipfile.ZipFile(out, "w") as broken:
+        for name in bundle.namelist():
+            content = bundle.read(name)
+            if name.startswith("media") and change == "missing":
+                continue
+            if name.startswith("media") and change == "hash":
+                content = content[:-1] + b"\x00\x01"
+            if name == "project.json" and change == "document":
+                content = content.replace(b'"bars": 64', b'"bars": 6400')
+            broken.writestr(name, content)
+    answer = studio.send(out.getvalue(), "x.vdrum")
+    assert answer.status_code == 422
+    assert answer.json["error"].endswith(".")
