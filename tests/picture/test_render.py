@@ -140,7 +140,7 @@ def test_a_small_picture_looks_like_the_large_one(use):
 @pytest.mark.parametrize("frame", list(FRAMES))
 @pytest.mark.parametrize("colour_by", ["frequency", "level"])
 def test_the_starting_design_fills_every_frame_and_leaves_its_edges_free(use, frame, colour_by):
-    backdrop, bars = starting_design(use.recording)
+    _, bars = starting_design(use.recording)
     bars["settings"]["colour_by"] = colour_by
     size = FRAMES[frame].scaled_to(240)
     made = project(black(), bars, frame=frame)

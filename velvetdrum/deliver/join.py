@@ -20,28 +20,30 @@ def join(segments: Sequence[tuple[Path, int]], sound: Path | None, rate: Fractio
     # A tick that every frame time is a whole number of.
     scale = rate.numerator if rate.numerator >= 10_000 else rate.numerator * 512
     options = {"movflags": "faststart", "video_track_timescale": str(scale)}
-    with written_whole(path, "The video") as beside:
-        with av.open(str(beside), "w", format="mp4", options=options) as out:
-            with av.open(str(segments[0][0])) as first:
-                video = out.add_stream_from_template(first.streams.video[0])
-            video.time_base = Fraction(1, scale)
-            streams = [_video(segments, rate)]
-            if sound is not None:
-                with av.open(str(sound)) as first:
-                    audio = out.add_stream_from_template(first.streams.audio[0])
-                streams.append(_packets(sound))
-            targets = [video, *([audio] if sound is not None else [])]
-            waiting = [next(stream, None) for stream in streams]
-            while any(packet is not None for packet in waiting):
-                index = min(
-                    (i for i, packet in enumerate(waiting) if packet is not None),
-                    key=lambda i: _when(waiting[i]),
-                )
-                packet = waiting[index]
-                assert packet is not None
-                packet.stream = targets[index]
-                out.mux(packet)
-                waiting[index] = next(streams[index], None)
+    with (
+        written_whole(path, "The video") as beside,
+        av.open(str(beside), "w", format="mp4", options=options) as out,
+    ):
+        with av.open(str(segments[0][0])) as first:
+            video = out.add_stream_from_template(first.streams.video[0])
+        video.time_base = Fraction(1, scale)
+        streams = [_video(segments, rate)]
+        if sound is not None:
+            with av.open(str(sound)) as first:
+                audio = out.add_stream_from_template(first.streams.audio[0])
+            streams.append(_packets(sound))
+        targets = [video, *([audio] if sound is not None else [])]
+        waiting = [next(stream, None) for stream in streams]
+        while any(packet is not None for packet in waiting):
+            index = min(
+                (i for i, packet in enumerate(waiting) if packet is not None),
+                key=lambda i: _when(waiting[i]),
+            )
+            packet = waiting[index]
+            assert packet is not None
+            packet.stream = targets[index]
+            out.mux(packet)
+            waiting[index] = next(streams[index], None)
 
 
 def _when(packet: av.Packet | None) -> Fraction:

@@ -56,18 +56,17 @@ def paper_lighthouse() -> NDArray[np.float32]:
                 add(_hat(noise, 0.025), start + (beat + 0.75) * BEAT, -0.4, 0.09)
             for beat in (1, 3):
                 add(_snare(noise), start + beat * BEAT, 0.05, 0.34)
-            for beat in (0, 0.75, 1.5, 2.5, 3.25):
-                add(_bass(_hz(root), 0.62 * BEAT), start + beat * BEAT, 0, 0.5)
+            for when in (0.0, 0.75, 1.5, 2.5, 3.25):
+                add(_bass(_hz(root), 0.62 * BEAT), start + when * BEAT, 0, 0.5)
         if bar >= 13 and bar < 19:
             for step in range(16):
                 note = chord[(step * 3) % 5] + 24
                 add(_bell(_hz(note), 0.35), start + step * BEAT / 4, 0.7 * (-1) ** step, 0.05)
     for first_bar in (2, 6, 10, 13, 17):
-        for beat, note in _MELODY:
-            bar = first_bar + beat / 4
-            if bar < 19 and (first_bar != 10 or beat < 12):
+        for when, note in _MELODY:
+            if first_bar + when / 4 < 19 and (first_bar != 10 or when < 12):
                 level = 0.13 if first_bar == 10 else 0.2
-                add(_lead(_hz(note), 0.9 * BEAT), first_bar * 4 * BEAT + beat * BEAT, 0.12, level)
+                add(_lead(_hz(note), 0.9 * BEAT), first_bar * 4 * BEAT + when * BEAT, 0.12, level)
     return _master(np.stack([left, right], axis=1), noise)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -32,7 +33,7 @@ class BandSet:
         """`count` neighbouring bands between two frequencies, equally wide in octaves or in Hz."""
         space = np.geomspace if spacing == "log" else np.linspace
         marks = space(low_hz, high_hz, count + 1)
-        return cls.from_edges(list(zip(marks[:-1], marks[1:], strict=True)))
+        return cls.from_edges(list(pairwise(marks)))
 
     @property
     def centres_hz(self) -> NDArray[np.float64]:

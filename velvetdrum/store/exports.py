@@ -29,7 +29,8 @@ class ExportRow:
 def create(db: sqlite3.Connection, project_id: str, name: str, document: dict[str, Any], plan: dict[str, Any]) -> str:
     ident = secrets.token_hex(6)
     db.execute(
-        "INSERT INTO export (id, project_id, name, document, plan, state, made_at) VALUES (?, ?, ?, ?, ?, 'waiting', ?)",
+        "INSERT INTO export (id, project_id, name, document, plan, state, made_at)"
+        " VALUES (?, ?, ?, ?, ?, 'waiting', ?)",
         (ident, project_id, name, json.dumps(document), json.dumps(plan), time.time()),
     )
     return ident

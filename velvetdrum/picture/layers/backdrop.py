@@ -71,7 +71,7 @@ class Backdrop(DrawnLayer):
 
 
 def _plain(colour: str) -> Pixels:
-    red, green, blue = (int(round(v * 255)) for v in parse_hex(colour))
+    red, green, blue = (round(float(v) * 255) for v in parse_hex(colour))
     return np.array([blue, green, red, 255], np.uint8)
 
 

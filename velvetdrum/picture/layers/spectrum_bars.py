@@ -44,7 +44,7 @@ class SpectrumBars(DrawnLayer):
     high_hz: float = number(14_000, lo=30, hi=22_000, unit="Hz", step=10, label="Highest", group="sound",
                             curve="log", help="Where the last band ends.")  # fmt: skip
     tilt_db: float = number(3, lo=-6, hi=12, unit="dB/octave", label="Tilt", group="sound",
-                            help="Lifts high bands and lowers low ones about 1 kHz, as music falls with pitch.")  # fmt: skip
+                            help="Lifts bands above 1 kHz and lowers others; music falls with pitch.")  # fmt: skip
     channel: str = choice(
         "mix",
         {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"},

@@ -68,6 +68,11 @@ export function unpack(buffer, type) {
   return out;
 }
 
+/** A plain copy of a value that Alpine may have wrapped. */
+export function plain(value) {
+  return value === undefined ? value : JSON.parse(JSON.stringify(value));
+}
+
 /** Several parts as one object; getters stay getters. */
 export function blend(...parts) {
   const out = {};

@@ -1,21 +1,21 @@
 // Edits: shown at once, sent in order, kept until the server has them. A slider's drag is one edit.
 
-import { ask } from "./api.js";
+import { ask, plain } from "./api.js";
 
 /** A changed copy of a document. Knows the RFC 6902 steps that the page itself makes. */
 export function patched(document, patch) {
-  const copy = structuredClone(document);
+  const copy = plain(document);
   for (const { op, path, value } of patch) {
     const keys = path.split("/").slice(1).map((key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
     const last = keys.pop();
     const target = keys.reduce((node, key) => node[key], copy);
     if (Array.isArray(target)) {
       const index = last === "-" ? target.length : Number(last);
-      if (op === "add") target.splice(index, 0, structuredClone(value));
+      if (op === "add") target.splice(index, 0, plain(value));
       else if (op === "remove") target.splice(index, 1);
-      else target[index] = structuredClone(value);
+      else target[index] = plain(value);
     } else if (op === "remove") delete target[last];
-    else target[last] = structuredClone(value);
+    else target[last] = plain(value);
   }
   return copy;
 }
@@ -87,7 +87,7 @@ export const editing = {
 
   refused(problem) {
     this.waiting = [];
-    this.document = structuredClone(this.state.document);
+    this.document = plain(this.state.document);
     const found = problem.data.problems || [];
     for (const { path, sentence } of found) this.faults[path] = sentence;
     if (!found.some(({ path }) => path.includes("/settings/") || path.startsWith("/frame") || path.startsWith("/length") || path.startsWith("/tracks"))) {
@@ -133,12 +133,9 @@ export const editing = {
   },
   async keepMine() {
     this.$refs.conflict.close();
+    const state = await ask(`/projects/${this.state.id}/state`);
     this.conflict = null;
-    const mine = this.waiting;
-    this.waiting = [];
-    this.accept(await ask(`/projects/${this.state.id}/state`));
-    this.waiting = mine;
-    this.document = mine.reduce((document, { patch }) => patched(document, patch), this.document);
+    this.accept(state);
     this.changed();
     this.flush();
   },

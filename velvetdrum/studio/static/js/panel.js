@@ -1,5 +1,7 @@
 // Settings of the chosen layer, made from the declarations that the server sent; layers; frame and length.
 
+import { plain } from "./api.js";
+
 const LOG_STEPS = 1000;
 
 export const GROUPS = [
@@ -175,7 +177,7 @@ export const panel = {
     this.edit(`${layer.visible ? "Hide" : "Show"} ${layer.name}`, [{ op: "replace", path: `/layers/${index}/visible`, value: !layer.visible }]);
   },
   copyLayer() {
-    const copy = structuredClone(plain(this.layer));
+    const copy = plain(this.layer);
     copy.id = Math.random().toString(16).slice(2, 10);
     copy.name = `${copy.name} copy`;
     this.edit(`Copy ${this.layer.name}`, [{ op: "add", path: `/layers/${this.layerIndex + 1}`, value: copy }]);
@@ -193,7 +195,7 @@ export const panel = {
     const from = this.layerIndex;
     const to = from + by;
     if (to < 0 || to >= this.document.layers.length) return;
-    const layer = structuredClone(plain(this.layer));
+    const layer = plain(this.layer);
     this.edit(`${by > 0 ? "Raise" : "Lower"} ${layer.name}`, [{ op: "remove", path: `/layers/${from}` }, { op: "add", path: `/layers/${to}`, value: layer }]);
   },
   raiseLayer() { this.moveLayer(1); },
@@ -220,8 +222,3 @@ export const panel = {
     }
   },
 };
-
-/** A plain copy of a reactive object. */
-function plain(object) {
-  return JSON.parse(JSON.stringify(object));
-}

@@ -1,0 +1,256 @@
+"""`make bench`: how fast and how lean, each beside a limit that is measured or stated in the same run.
+
+Medians of several rounds; machines differ and are noisy, so the last column, the ratio to the limit, is what
+counts: 1.00 or less is within it.
+"""
+
+from __future__ import annotations
+
+import os
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, wait
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from multiprocessing import get_context
+from pathlib import Path
+
+import numpy as np
+import psutil
+import soundfile
+
+from velvetdrum.audio.analysis import Analysis, analyse
+from velvetdrum.audio.decode import decode_blocks
+from velvetdrum.deliver.export import Job, Sources, run_export, used_part
+from velvetdrum.deliver.plan import plan_export
+from velvetdrum.deliver.video import encode_frames
+from velvetdrum.demo.install import song_design
+from velvetdrum.demo.song import paper_lighthouse
+from velvetdrum.picture.render import render
+from velvetdrum.scene.document import new_track, parse
+from velvetdrum.scene.frames import FRAMES
+from velvetdrum.signals import bars
+from velvetdrum.signals.bars import BarSettings, Use, bar_heights
+
+CORES = os.cpu_count() or 1
+
+
+@dataclass
+class Row:
+    """A line of the table: what was measured, and its limit, in the same unit."""
+
+    what: str
+    value: float
+    unit: str
+    limit: float
+    limit_is: str
+
+    @property
+    def ratio(self) -> float:
+        return self.value / self.limit
+
+
+def median(work: Callable[[], object], rounds: int = 3) -> float:
+    """Median wall time of `work` in seconds."""
+    times = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - start)
+    return statistics.median(times)
+
+
+def three_minutes(folder: Path) -> dict[str, Path]:
+    """The demo song repeated to three minutes, in three forms."""
+    song = paper_lighthouse()
+    long = np.tile(song, (5, 1))[: 180 * 48_000]
+    paths = {"WAV": folder / "long.wav", "FLAC": folder / "long.flac", "MP3": folder / "long.mp3"}
+    soundfile.write(paths["WAV"], long, 48_000, subtype="PCM_16")
+    soundfile.write(paths["FLAC"], long, 48_000)
+    soundfile.write(paths["MP3"], long, 48_000)
+    at_44 = folder / "long-44.wav"
+    soundfile.write(at_44, long[: 180 * 44_100], 44_100, subtype="PCM_16")
+    return paths | {"WAV 44.1 kHz": at_44}
+
+
+def bench_analysis(folder: Path, files: dict[str, Path]) -> list[Row]:
+    rows = []
+    for name, path in files.items():
+        analyse(path, folder / "warm")
+        seconds = median(lambda path=path: analyse(path, folder / "analysis"))  # type: ignore[misc]
+        rows.append(Row(f"analysis of 3 min stereo, {name}", seconds, "s", 180 / 60, "60 times faster than it plays"))
+    decode = median(lambda: sum(b.shape[1] for b in decode_blocks(files["MP3"])))
+    mp3 = next(row.value for row in rows if row.what.endswith("MP3"))
+    rows.append(Row("analysis, MP3, to decoding it alone", mp3, "s", decode * 8, "8 times decoding, this run"))
+    return rows
+
+
+def bench_curves(folder: Path) -> list[Row]:
+    use = Use(Analysis(folder / "analysis"), 0.0, 180.0)
+    settings = BarSettings(64, 40.0, 14_000.0, "log", "mix", -60.0, -10.0, 3.0, 12.0, 170.0)
+    turn = iter(range(10_000))
+
+    def whole() -> None:
+        chosen = replace(settings, loud_db=-10.0 - next(turn) / 100)
+        for second in range(0, 180, 8):
+            bar_heights(use, chosen, Fraction(second))
+
+    def one() -> None:
+        bar_heights(use, replace(settings, loud_db=-20.0 - next(turn) / 100), Fraction(90))
+
+    bars._chunks.clear()
+    return [
+        Row("64 bars solved anew, 3 min", median(whole, 5) * 1000, "ms", 180_000 / 60, "60 times faster than it plays"),
+        Row("64 bars solved anew for one frame", median(one, 20) * 1000, "ms", 100, "a tenth of a second"),
+    ]
+
+
+def bench_frames(folder: Path, job: Job) -> list[Row]:
+    project, use = parse(job.document), used_part(job.document, job.sources)
+    rows = []
+    for size in (FRAMES["wide"].scaled_to(640), FRAMES["wide"]):
+        render(project, use, Fraction(20), size)
+        frames = iter(range(300, 1000))
+        seconds = median(lambda size=size: render(project, use, project.time_of(next(frames)), size), 40)  # type: ignore[misc]
+        limit = 1000 / 60 if size.width == 640 else 1000 / 30
+        rows.append(Row(f"frame of the demo, {size.width}x{size.height}", seconds * 1000, "ms", limit,
+                        "60/s on one core" if size.width == 640 else "30/s on one core"))  # fmt: skip
+    return rows
+
+
+def encode_ready(store: str, shape: tuple[int, ...], first: int, last: int, path: str, job: Job) -> None:
+    """Baseline task: frames that lie ready in memory, encoded as the export does."""
+    frames = np.memmap(store, np.uint8, "r", shape=shape)
+    plan = job.plan
+    encode_frames((frames[n] for n in range(first, last)), Path(path), width=plan.width, height=plan.height,
+                  rate=plan.fraction, preset=plan.preset, crf=plan.crf)  # fmt: skip
+
+
+def bench_export(folder: Path, job: Job) -> list[Row]:
+    plan, project = job.plan, parse(job.document)
+    use = used_part(job.document, job.sources)
+    shape = (plan.frames, plan.height, plan.width, 4)
+    store = folder / "frames.raw"
+    ready = np.memmap(store, np.uint8, "w+", shape=shape)
+    for index in range(plan.frames):
+        ready[index] = render(project, use, project.time_of(plan.first + index))
+    ready.flush()
+    with ProcessPoolExecutor(CORES, mp_context=get_context("spawn")) as pool:
+        wait([pool.submit(time.sleep, 1.5) for _ in range(CORES)])
+
+        def alone() -> None:
+            parts = [(a - plan.first, b - plan.first) for a, b in plan.segments]
+            done = [pool.submit(encode_ready, str(store), shape, a, b, str(folder / f"alone-{a}.mp4"), job) for a, b in parts]
+            for future in done:
+                future.result()
+
+        turn = iter(range(100))
+
+        def export() -> None:
+            number = next(turn)
+            run_export(replace(job, folder=str(folder / f"export-{number}")), pool, CORES, folder / "out.mp4")
+
+        alone()
+        export()
+        baseline, whole = [], []
+        for _ in range(3):  # in turns, so that a slow minute of the machine meets both
+            baseline.append(median(alone, 1))
+            whole.append(median(export, 1))
+    return [
+        Row(f"export of {plan.frames} frames at 1080p, {CORES} cores", statistics.median(whole), "s",
+            1.25 * statistics.median(baseline), "1.25 times encoding ready frames, this run"),
+    ]  # fmt: skip
+
+
+def peak_memory(path: Path, folder: Path) -> float:
+    """Highest resident memory of a process that analyses a file, in MB."""
+    code = ("import sys, pathlib, resource\nfrom velvetdrum.audio.analysis import analyse\n"
+            "analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
+            "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)")  # fmt: skip
+    out = subprocess.run([sys.executable, "-c", code, str(path), str(folder)], capture_output=True, text=True, check=True)
+    return float(out.stdout)
+
+
+def bench_memory(folder: Path, files: dict[str, Path]) -> list[Row]:
+    short = peak_memory(files["FLAC"], folder / "memory")
+    samples, rate = soundfile.read(files["FLAC"], dtype="int16")
+    with soundfile.SoundFile(folder / "hour.flac", "w", rate, 2) as file:
+        for _ in range(20):
+            file.write(samples)
+    long = peak_memory(folder / "hour.flac", folder / "memory")
+    return [Row("memory to analyse an hour", long, "MB", 1.25 * short, "1.25 times that for 3 min, this run")]
+
+
+def bench_studio(folder: Path, job: Job) -> list[Row]:
+    """A changed setting, from the request to the picture's bytes, through the studio and its workers."""
+    from velvetdrum.demo.install import install_demo
+    from velvetdrum.studio.app import create_app
+
+    app = create_app(folder / "data")
+    services = app.extensions["services"]
+    install_demo(services)
+    client = app.test_client()
+    project = services.db.execute("SELECT id FROM project WHERE name = 'Paper Lighthouse'").fetchone()[0]
+    headers = {"X-Velvet-Drum": "1"}
+    turn = iter(range(1000))
+
+    def drag() -> None:
+        draft = [{"op": "replace", "path": "/layers/2/settings/release_ms", "value": 150 + next(turn)}]
+        answer = client.post(f"/projects/{project}/frames", headers=headers,
+                             json={"frames": [600], "width": 640, "form": "jpeg", "draft": draft})  # fmt: skip
+        assert answer.status_code == 200
+
+    for _ in range(6):
+        drag()
+    changed = median(drag, 40) * 1000
+    services.close()
+
+    def start() -> None:
+        command = [sys.executable, "-m", "velvetdrum", "serve", "--demo", "--data", str(folder / "data"), "--port", "8799"]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        assert process.stdout is not None
+        assert "http" in process.stdout.readline()
+        begun.append(time.perf_counter())
+        for child in psutil.Process(process.pid).children(recursive=True):
+            child.kill()
+        process.kill()
+        process.wait()
+
+    begun: list[float] = []
+    times = []
+    for _ in range(3):
+        at = time.perf_counter()
+        start()
+        times.append(begun[-1] - at)
+    return [
+        Row("changed setting to picture, 640x360", changed, "ms", 100, "a tenth of a second"),
+        Row("second start of the studio", statistics.median(times), "s", 5, "five seconds"),
+    ]
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="velvetdrum-bench-") as name:
+        folder = Path(name)
+        files = three_minutes(folder)
+        rows = bench_analysis(folder, files) + bench_curves(folder)
+        song = folder / "song.wav"
+        soundfile.write(song, paper_lighthouse(), 48_000, subtype="PCM_16")
+        recording = analyse(song, folder / "song", key="song")
+        document = song_design(new_track("0" * 64, "song.wav", recording.facts.duration_s), recording)
+        job = Job(document, Sources(str(song), str(folder / "song")), plan_export(document, from_s=8, to_s=16), str(folder / "export"))
+        rows += bench_frames(folder, job) + bench_export(folder, job)
+        rows += bench_memory(folder, files) + bench_studio(folder, job)
+    print(f"{'':48}{'median':>12}{'limit':>12}  {'ratio':>6}  the limit is")
+    for row in rows:
+        print(f"{row.what:48}{row.value:9.3g} {row.unit:2}{row.limit:9.3g} {row.unit:2}  {row.ratio:6.2f}  {row.limit_is}")
+
+
+if __name__ == "__main__":
+    main()

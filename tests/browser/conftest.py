@@ -1,0 +1,104 @@
+"""The real studio in a process of its own, and Debian's Chromium in front of it."""
+
+from __future__ import annotations
+
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+from tests.conftest import song, write_wav
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    path = shutil.which("chromium") or shutil.which("chromium-browser")
+    assert path, "Chromium is missing: apt-get install chromium"
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=path, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory):
+    import socket
+
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    data = tmp_path_factory.mktemp("studio")
+    command = [sys.executable, "-m", "velvetdrum", "serve", "--data", str(data), "--port", str(port)]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    assert "http" in process.stdout.readline()
+    yield f"http://127.0.0.1:{port}"
+    process.send_signal(signal.SIGTERM)
+    process.wait(20)
+
+
+@pytest.fixture(scope="session")
+def sound(tmp_path_factory) -> Path:
+    return write_wav(tmp_path_factory.mktemp("sound") / "Evening song.wav", song(8.0), subtype="PCM_16")
+
+
+@pytest.fixture
+def page(chromium):
+    """A page that fails its test on any script error or refused content."""
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    made = context.new_page()
+    made.set_default_timeout(30_000)
+    faults: list[str] = []
+    made.on("pageerror", lambda error: faults.append(str(error)))
+    made.on("console", lambda message: faults.append(message.text) if "Content Security Policy" in message.text else None)
+    made.faults = faults
+    yield made
+    context.close()
+    assert faults == []
+
+
+def drop(page, path: Path) -> None:
+    """Drop a file on the page as the mouse would."""
+    handle = page.evaluate_handle(
+        """([name, bytes]) => {
+            const data = new DataTransfer();
+            data.items.add(new File([Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0))], name));
+            return data;
+        }""",
+        [path.name, __import__("base64").b64encode(path.read_bytes()).decode()],
+    )
+    page.dispatch_event("body", "dragover", {"dataTransfer": handle})
+    page.dispatch_event("body", "drop", {"dataTransfer": handle})
+
+
+def until(page, condition: str, seconds: float = 30) -> None:
+    """Wait for a condition. Asked from outside: the page's policy forbids the browser to evaluate text."""
+    end = time.monotonic() + seconds
+    while not page.evaluate(condition):
+        assert time.monotonic() < end, f"never came true: {condition}"
+        page.wait_for_timeout(40)
+
+
+def ready(page) -> None:
+    """Wait until the studio has drawn its first picture and has nothing left to save."""
+    page.wait_for_selector(".play", state="visible")
+    until(page, "window.velvet && velvet.picture.width > 0 && velvet.moments.length > 0")
+
+
+@pytest.fixture
+def studio(page, address, sound):
+    """A fresh project in the studio."""
+    page.goto(address)
+    page.set_input_files("#file", str(sound))
+    page.wait_for_url("**/projects/*")
+    ready(page)
+    return page

@@ -1,0 +1,56 @@
+"""Writes the reference of settings and the JSON Schema from the declared kinds.
+
+Usage: make_reference.py DOCS
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+
+import velvetdrum.picture.layers  # noqa: F401
+from velvetdrum.scene.document import schema
+from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.settings import Setting
+
+
+def _range(setting: Setting) -> str:
+    match setting.type:
+        case "number" | "whole":
+            return f"{setting.lo:g} to {setting.hi:g} {setting.unit}".strip()
+        case "choice":
+            return ", ".join(f"`{key}` ({label})" for key, label in setting.choices)
+        case "colour":
+            return "a colour, `#rrggbb`"
+        case "stops":
+            return "1 to 32 stops, each a place from 0 to 1 and a colour"
+        case _:
+            return "`true` or `false`"
+
+
+def _default(setting: Setting) -> str:
+    if setting.type == "stops":
+        return ", ".join(f"{stop['colour']} at {stop['at']:g}" for stop in setting.default)
+    return f"{setting.default:g} {setting.unit}".strip() if setting.type in ("number", "whole") else str(setting.default)
+
+
+def reference() -> str:
+    lines = ["# Settings of the layers", "", "Made from the declarations in the code by `tools/make_reference.py`.", ""]
+    for kind, cls in LAYER_KINDS.items():
+        lines += [f"## {cls.title} (`{kind}`)", "", (cls.__doc__ or "").split("\n")[0], ""]
+        lines += ["| Setting | Name in files | Range | Default | |", "|---|---|---|---|---|"]
+        for name, setting in cls.settings.items():
+            lines.append(f"| {setting.label} | `{name}` | {_range(setting)} | {_default(setting)} | {setting.help} |")
+        lines.append("")
+    return "\n".join(lines)
+
+
+def main() -> None:
+    docs = Path(sys.argv[1])
+    (docs / "manual" / "reference.md").write_text(reference())
+    (docs / "format" / "project.schema.json").write_text(json.dumps(schema(), indent=2) + "\n")
+
+
+if __name__ == "__main__":
+    main()

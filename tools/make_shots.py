@@ -1,0 +1,107 @@
+"""Takes the pictures in docs/screenshots from the demo data.
+
+Usage: make_shots.py FOLDER
+"""
+
+from __future__ import annotations
+
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--autoplay-policy=no-user-gesture-required"]
+
+
+def until(page: Page, condition: str) -> None:
+    end = time.monotonic() + 60
+    while not page.evaluate(condition):
+        if time.monotonic() > end:
+            raise SystemExit(f"never came true: {condition}")
+        page.wait_for_timeout(50)
+
+
+def settled(page: Page) -> None:
+    until(page, "window.velvet && velvet.picture.width > 0 && velvet.moments.length === 5 && !velvet.preview.busy")
+    until(page, "Object.keys(velvet.thumbs).length === velvet.document.layers.length")
+    page.wait_for_timeout(700)
+
+
+def take(page: Page, address: str, folder: Path) -> None:
+    def shot(name: str) -> None:
+        page.screenshot(path=folder / f"{name}.png")
+
+    page.goto(address)
+    page.wait_for_timeout(2500)
+    shot("start")
+    page.click("a.open:has-text('Paper Lighthouse')")
+    settled(page)
+    page.click("[data-moment=loudest]")
+    page.wait_for_timeout(900)
+    shot("picture")
+    page.get_by_role("tab", name="Colour").click()
+    page.wait_for_timeout(200)
+    shot("picture-colour")
+    page.click(".rooms button:has-text('Sound')")
+    page.wait_for_timeout(900)
+    shot("sound")
+    page.click(".rooms button:has-text('Picture')")
+    page.get_by_role("tab", name="Sound").nth(1).click()
+    page.evaluate("document.querySelector('[aria-label=\"Light or dark\"]').click()")
+    page.wait_for_timeout(600)
+    shot("picture-light")
+    page.evaluate("document.querySelector('[aria-label=\"Light or dark\"]').click()")
+    page.click("button.shape[aria-label^=Tall]")
+    page.wait_for_timeout(1800)
+    page.keyboard.press("g")
+    page.keyboard.press("g")
+    page.wait_for_timeout(400)
+    shot("picture-tall")
+    page.keyboard.press("g")
+    page.keyboard.press("Control+z")
+    page.wait_for_timeout(900)
+    page.evaluate("velvet.setLoop(27, 33)")
+    page.click(".rooms button:has-text('Export')")
+    page.evaluate("velvet.exportPart = 'loop'")
+    page.click("section[aria-label='New video'] button:has-text('Export video')")
+    page.wait_for_selector(".export[data-state=done]", timeout=240_000)
+    page.click("section[aria-label='New video'] button:has-text('Export video')")
+    until(page, "velvet.exports[0].done > 40")
+    page.wait_for_timeout(2200)
+    shot("export")
+    page.evaluate("velvet.cancelExport(velvet.exports[0])")
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.click(".rooms button:has-text('Picture')")
+    page.wait_for_timeout(900)
+    shot("phone")
+
+
+def main() -> None:
+    folder = Path(sys.argv[1])
+    folder.mkdir(parents=True, exist_ok=True)
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
+        command = [sys.executable, "-m", "velvetdrum", "serve", "--demo", "--data", data, "--port", str(port)]
+        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        try:
+            assert server.stdout is not None
+            server.stdout.readline()
+            browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
+            take(browser.new_page(viewport={"width": 1280, "height": 800}), f"http://127.0.0.1:{port}", folder)
+            browser.close()
+        finally:
+            server.send_signal(signal.SIGTERM)
+            server.wait(30)
+
+
+if __name__ == "__main__":
+    main()
