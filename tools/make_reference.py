@@ -32,7 +32,9 @@ def _range(setting: Setting) -> str:
 def _default(setting: Setting) -> str:
     if setting.type == "stops":
         return ", ".join(f"{stop['colour']} at {stop['at']:g}" for stop in setting.default)
-    return f"{setting.default:g} {setting.unit}".strip() if setting.type in ("number", "whole") else str(setting.default)
+    return (
+        f"{setting.default:g} {setting.unit}".strip() if setting.type in ("number", "whole") else str(setting.default)
+    )
 
 
 def reference() -> str:

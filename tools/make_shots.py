@@ -16,7 +16,12 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--autoplay-policy=no-user-gesture-required"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--autoplay-policy=no-user-gesture-required",
+]
 
 
 def until(page: Page, condition: str) -> None:

@@ -59,7 +59,9 @@ def page(chromium):
     made.set_default_timeout(30_000)
     faults: list[str] = []
     made.on("pageerror", lambda error: faults.append(str(error)))
-    made.on("console", lambda message: faults.append(message.text) if "Content Security Policy" in message.text else None)
+    made.on(
+        "console", lambda message: faults.append(message.text) if "Content Security Policy" in message.text else None
+    )
     made.faults = faults
     yield made
     context.close()

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict, dataclass
 from functools import cached_property
@@ -36,6 +36,7 @@ VERSION = 1
 """Raised whenever stored numbers change their meaning; older folders are then made anew."""
 
 _FRAMES = 300  # per piece: five seconds
+_ENTRIES = levels.PYRAMID_STEP * 16_384
 _AUDIBLE_BELOW_PEAK_DB = 60.0
 _AUDIBLE_FLOOR_DB = -80.0
 
@@ -213,7 +214,6 @@ class _Writer:
         self.threads = threads
         self.samples = self.frames = 0
         self.heard = min(self.info.channels, 2)
-        self.base: list[NDArray[np.int16]] = []
 
     def run(self) -> None:
         with (
@@ -221,6 +221,7 @@ class _Writer:
             (self.folder / "bands.i16").open("wb") as band_file,
             (self.folder / "levels.i16").open("wb") as level_file,
             (self.folder / "pcm.i16").open("wb") as pcm_file,
+            (self.folder / "wave-0.i16").open("wb") as wave_file,
         ):
             waiting: list[Future[tuple[NDArray[np.int16], NDArray[np.int16]]]] = []
 
@@ -237,7 +238,7 @@ class _Writer:
                 heard = stereo(block, self.info.channel_names)
                 pcm = levels.to_int16(heard)
                 pcm_file.write(np.ascontiguousarray(pcm).data)
-                self.base.append(levels.pyramid_base(pcm))
+                wave_file.write(np.ascontiguousarray(levels.pyramid_base(pcm)).data)
                 self.samples += block.shape[1]
                 kept = np.concatenate([kept, heard], axis=1)
                 while kept.shape[1] >= size + 2 * bands.MARGIN:
@@ -306,25 +307,38 @@ class _Writer:
 
     def _audible(self, threshold: float) -> tuple[float, float]:
         """First and last second whose sample passes the threshold (linear)."""
-        base = np.concatenate(self.base)
         code = max(1.0, threshold * 32767)
-        loud = np.flatnonzero((base[..., 1].max(axis=1) >= code) | (base[..., 0].min(axis=1) <= -code))
-        if not len(loud):
+        first = last = -1
+        for at, entries in self._entries(0):
+            loud = np.flatnonzero((entries[..., 1].max(axis=1) >= code) | (entries[..., 0].min(axis=1) <= -code))
+            if len(loud):
+                first = at + int(loud[0]) if first < 0 else first
+                last = at + int(loud[-1])
+        if first < 0:
             return 0.0, self.samples / RATE
-        pcm = np.memmap(self.folder / "pcm.i16", np.int16, "r", shape=(self.samples, self.heard))
+        return self._hits(first, code)[0] / RATE, (self._hits(last, code)[-1] + 1) / RATE
+
+    def _hits(self, entry: int, code: float) -> list[int]:
+        """The samples of one pyramid entry that reach `code`."""
         size = levels.PYRAMID_BASE
-
-        def hits(entry: int) -> NDArray[np.intp]:
-            part = np.abs(pcm[entry * size : (entry + 1) * size].astype(np.int32)).max(axis=1)
-            return np.flatnonzero(part >= code) + entry * size
-
-        return float(hits(loud[0])[0] / RATE), float((hits(loud[-1])[-1] + 1) / RATE)
+        offset = entry * size * self.heard * 2
+        part = np.fromfile(self.folder / "pcm.i16", np.int16, size * self.heard, offset=offset)
+        loud = np.abs(part.reshape(-1, self.heard).astype(np.int32)).max(axis=1) >= code
+        return [int(index) + entry * size for index in np.flatnonzero(loud)]
 
     def _write_pyramid(self) -> None:
-        entries = np.concatenate(self.base)
-        for level in range(levels.PYRAMID_LEVELS):
-            entries.tofile(self.folder / f"wave-{level}.i16")
-            entries = levels.pyramid_above(entries)
+        for level in range(1, levels.PYRAMID_LEVELS):
+            with (self.folder / f"wave-{level}.i16").open("wb") as file:
+                for _, entries in self._entries(level - 1):
+                    file.write(np.ascontiguousarray(levels.pyramid_above(entries)).data)
+
+    def _entries(self, level: int) -> Iterator[tuple[int, NDArray[np.int16]]]:
+        """A pyramid level a piece at a time, so that memory does not grow with the length."""
+        with (self.folder / f"wave-{level}.i16").open("rb") as file:
+            at, width = 0, self.heard * 3
+            while len(piece := np.fromfile(file, np.int16, _ENTRIES * width)):
+                yield at, piece.reshape(-1, self.heard, 3)
+                at += _ENTRIES
 
 
 def _piece(samples: Samples, frames: int) -> tuple[NDArray[np.int16], NDArray[np.int16]]:

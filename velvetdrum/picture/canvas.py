@@ -37,9 +37,10 @@ class Canvas:
     """A frame being drawn. Places are per cent of the frame, sizes per cent of its short side."""
 
     def __init__(self, width: int, height: int) -> None:
+        """A canvas with nothing settled on it yet: `clear` or `paste` comes first."""
         self.width, self.height = width, height
-        self.pixels: Pixels = np.zeros((height, width, 4), np.uint8)
-        self.pixels[..., 3] = 255
+        self.pixels: Pixels = np.empty((height, width, 4), np.uint8)
+        self._words = self.pixels.view(np.uint32)[..., 0]
         self._surface: skia.Surface | None = None
 
     @property
@@ -51,6 +52,10 @@ class Canvas:
 
     def y(self, per_cent: float) -> float:
         return self.height * per_cent / 100.0
+
+    def clear(self) -> None:
+        """Opaque black everywhere."""
+        self._words[:] = 0xFF000000
 
     def paste(self, pixels: Pixels) -> None:
         """Replace the whole frame with opaque pixels of its size."""
@@ -64,7 +69,7 @@ class Canvas:
         alpha = round(opacity * 255)
         brush = skia.Paint(AntiAlias=True)
         for box, radius, colour in zip(boxes, radii, colours, strict=True):
-            brush.setColor(skia.Color(int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16), alpha))
+            brush.setColor(alpha << 24 | int(colour[1:], 16))
             surface.drawRoundRect(skia.Rect(box.left, box.top, box.right, box.bottom), radius, radius, brush)
 
     def reveal(self, boxes: Sequence[Box], radii: Sequence[float], field: Pixels, area: Box, opacity: float) -> None:

@@ -28,6 +28,8 @@ def render(project: Project, use: Use | None, time: Fraction, size: FrameSize | 
     at = Moment(time, use)
     shown = [placed.layer for placed in project.layers if placed.visible]
     covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]
+    if not covers:
+        canvas.clear()
     for layer in shown[covers[-1] if covers else 0 :]:
         assert isinstance(layer, DrawnLayer)
         layer.draw(canvas, at)
