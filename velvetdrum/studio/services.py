@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 import sqlite3
 import tempfile
 import threading
@@ -134,39 +135,36 @@ class Services:
         row = imports.find(self.db, ident)
         assert row is not None
         part = self.folder.incoming / row.part
+        state, sentence, project = "failed", "", None
         try:
-            target, notes = self.folder.analysis(row.media.key), self._notes(ident)
-            future = self.workers.submit(
-                "analysis", tasks.analyse_sound, str(part), str(target), row.media.key, str(notes)
-            )
-            facts = future.result()
-            kept = self.folder.keep(self.db, row.media, part)
-            media.set_facts(self.db, kept.key, facts)
-            project = self._put_to_use(row.purpose, kept, row.media.name, facts)
-            imports.end(self.db, ident, "done", project_id=project)
+            project = self._bring_in(ident, row, part)
+            state = "done"
         except Cancelled:
-            imports.end(self.db, ident, "cancelled")
+            state = "cancelled"
         except (SoundError, projects.StoreError) as problem:
-            imports.end(self.db, ident, "failed", str(problem))
+            sentence = str(problem)
         except BrokenProcessPool:
-            if self._stopping.is_set():
-                return
-            imports.end(self.db, ident, "failed", _CRASHED)
+            sentence = _CRASHED
         except OSError as problem:
-            imports.end(
-                self.db,
-                ident,
-                "failed",
-                f"The file could not be kept: {problem.strerror}. Make room on the disk.",
-            )
+            sentence = f"The file could not be kept: {problem.strerror}. Make room on the disk."
         except Exception:
-            if self._stopping.is_set():
-                return
-            imports.end(self.db, ident, "failed", "Something went wrong while reading this file. Try it once more.")
-            raise
+            logging.getLogger(__name__).exception("import")
+            sentence = "Something went wrong while reading this file. Try it once more."
+        if self._stopping.is_set() and state != "done":
+            return  # the next start goes on with it
         part.unlink(missing_ok=True)
         for left in self.folder.incoming.glob(f"{ident}.notes*"):
             left.unlink(missing_ok=True)
+        imports.end(self.db, ident, state, sentence, project)
+
+    def _bring_in(self, ident: str, row: imports.ImportRow, part: Path) -> str:
+        """Analyse a received file, keep it, and put it to use. Gives the project's id."""
+        target, notes = self.folder.analysis(row.media.key), self._notes(ident)
+        future = self.workers.submit("analysis", tasks.analyse_sound, str(part), str(target), row.media.key, str(notes))
+        facts = future.result()
+        kept = self.folder.keep(self.db, row.media, part)
+        media.set_facts(self.db, kept.key, facts)
+        return self._put_to_use(row.purpose, kept, row.media.name, facts)
 
     def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
         track = new_track(kept.key, name, facts["duration_s"])
