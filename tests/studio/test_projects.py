@@ -36,6 +36,20 @@ def test_pages_are_served_with_a_strict_policy(studio, project, path):
     assert "https://" not in page
 
 
+def test_a_project_that_can_not_be_read_does_not_hide_the_others(studio, project):
+    from velvetdrum.store import projects
+
+    broken = projects.create(
+        studio.services.db, {"name": "From tomorrow", "format": "velvetdrum-project", "version": 9}
+    )
+    try:
+        page = studio.client.get("/").get_data(as_text=True)
+        assert "Open it with a newer Velvet Drum" in page
+        assert "Harbour song" in page
+    finally:
+        projects.delete(studio.services.db, broken)
+
+
 def test_requests_from_other_sites_are_refused(studio, project):
     path = f"/projects/{project}/delete"
     assert studio.client.post(path).status_code == 403

@@ -92,15 +92,19 @@ def test_too_large_an_upload_is_refused_before_it_is_read(studio):
 
 def test_limits_end_a_process_that_asks_for_too_much():
     code = (
-        "from velvetdrum.audio.guarded import limit_process, limit_time\n"
+        "from velvetdrum.audio.guarded import limit_process, limited_time\n"
         "import numpy, sys\n"
         "limit_process(memory=2 << 30)\n"
         "try: numpy.ones(1 << 29); sys.exit(1)\n"
         "except MemoryError: pass\n"
-        "limit_time(1)\n"
-        "while True: pass\n"
+        "with limited_time(1): pass\n"
+        "sum(range(60_000_000))\n"
+        "print('lifted', flush=True)\n"
+        "with limited_time(1):\n"
+        "    while True: pass\n"
     )
-    done = subprocess.run([sys.executable, "-c", code], timeout=60, check=False)
+    done = subprocess.run([sys.executable, "-c", code], timeout=60, check=False, capture_output=True, text=True)
+    assert done.stdout == "lifted\n"
     assert done.returncode < 0  # ended by SIGXCPU
 
 
@@ -120,3 +124,42 @@ def test_fit_reads_the_range_from_the_used_part(studio, project):
     settings = studio.state(project)["document"]["layers"][1]["settings"]
     found = studio.post(f"/projects/{project}/fit", {"settings": settings | {"quiet_db": -90}}).json
     assert 28 <= found["loud_db"] - found["quiet_db"] <= 54
+
+
+def test_an_import_goes_on_after_a_restart(tmp_path):
+    from tests.studio.conftest import Studio
+    from velvetdrum.store import imports
+    from velvetdrum.studio.app import create_app
+
+    killed = create_app(tmp_path).extensions["services"]
+    row, part = killed.folder.receive([wav(song(1.0))], "night.wav", 1 << 30)
+    ident = imports.create(killed.db, row, part.name, {})
+    killed.close()
+    again = Studio(create_app(tmp_path))
+    try:
+        again.services.resume()
+        state = again.wait_import(ident)
+        assert again.state(state["project"])["document"]["name"] == "night"
+        assert left_over(again) == []
+    finally:
+        again.services.close()
+
+
+def test_an_analysis_that_is_gone_or_old_is_made_again(tmp_path):
+    import shutil
+
+    from tests.studio.conftest import Studio
+    from velvetdrum.studio.app import create_app
+
+    first = Studio(create_app(tmp_path))
+    project = first.bring(wav(song(1.0)), "lamp.wav")["project"]
+    key = first.state(project)["document"]["tracks"][0]["media"]
+    first.services.close()
+    shutil.rmtree(first.services.folder.analysis(key))
+    again = Studio(create_app(tmp_path))
+    try:
+        assert again.get(f"/sounds/{key}").status_code == 404
+        again.services.refresh_analyses()
+        assert again.get(f"/sounds/{key}").status_code == 200
+    finally:
+        again.services.close()

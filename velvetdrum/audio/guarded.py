@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import resource
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 MEMORY_BYTES = 4 << 30
-BASE_CPU_S = 120
 
 
 def limit_process(*, memory: int = MEMORY_BYTES) -> None:
@@ -15,7 +16,15 @@ def limit_process(*, memory: int = MEMORY_BYTES) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def limit_time(seconds: float) -> None:
-    """Let this process use `seconds` more of processor time; past them the system ends it (SIGXCPU)."""
-    used = time.process_time()
-    resource.setrlimit(resource.RLIMIT_CPU, (int(used + seconds) + 1, resource.getrlimit(resource.RLIMIT_CPU)[1]))
+@contextmanager
+def limited_time(seconds: float) -> Iterator[None]:
+    """Let this process use `seconds` more of processor time in the block; past them the system ends it (SIGXCPU).
+
+    Afterwards the limit is lifted again, since the same process goes on with other work.
+    """
+    hard = resource.getrlimit(resource.RLIMIT_CPU)[1]
+    resource.setrlimit(resource.RLIMIT_CPU, (int(time.process_time() + seconds) + 1, hard))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_CPU, (hard, hard))

@@ -49,10 +49,11 @@ class LoudnessMeter:
         self._energies: list[NDArray[np.float64]] = []
 
     def feed(self, samples: Samples) -> None:
-        weighted = np.empty(samples.shape)
+        weighted = np.empty((len(samples), samples.shape[1]))
         for start in range(0, samples.shape[1], RATE):
             part = slice(start, start + RATE)
-            weighted[:, part], self._state = signal.sosfilt(_K_WEIGHTING, samples[:, part], axis=1, zi=self._state)
+            filtered, self._state = signal.sosfilt(_K_WEIGHTING, samples[:, part], axis=1, zi=self._state)
+            weighted[:, part] = filtered
             # In silence the filter's memory would fade into denormal numbers, some hundred times as slow.
             self._state[np.abs(self._state) < _FADED] = 0.0
         if self._rest.shape[1]:

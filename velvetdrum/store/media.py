@@ -102,6 +102,12 @@ def find(db: sqlite3.Connection, key: str) -> MediaRow | None:
     return MediaRow(row["key"], row["suffix"], row["name"], row["bytes"], facts)
 
 
+def listed(db: sqlite3.Connection) -> list[MediaRow]:
+    """All stored originals, the newest first."""
+    keys = db.execute("SELECT key FROM media ORDER BY added_at DESC").fetchall()
+    return [row for row in (find(db, key["key"]) for key in keys) if row is not None]
+
+
 def set_facts(db: sqlite3.Connection, key: str, facts: dict[str, Any]) -> None:
     db.execute("UPDATE media SET facts = ? WHERE key = ?", (json.dumps(facts), key))
 

@@ -64,6 +64,24 @@ class Services:
             self._start(self._run_import, row.id)
         for export in exports.unfinished(self.db):
             self._start(self._run_export, export.id)
+        threading.Thread(target=self.refresh_analyses, daemon=True, name="refresh").start()
+
+    def refresh_analyses(self) -> None:
+        """Make analyses anew that an older version made, or that are gone, from the kept originals."""
+        for row in media.listed(self.db):
+            target = self.folder.analysis(row.key)
+            original = self.folder.original(row)
+            if self._stopping.is_set() or is_current(target) or not original.exists():
+                continue
+            notes = self.folder.incoming / f"{row.key}.notes"
+            future = self.workers.submit(
+                "analysis", tasks.analyse_sound, str(original), str(target), row.key, str(notes)
+            )
+            try:
+                media.set_facts(self.db, row.key, future.result())
+            except (SoundError, BrokenProcessPool, OSError):
+                logging.getLogger(__name__).exception("analysis of %s", row.key)
+            notes.unlink(missing_ok=True)
 
     def close(self) -> None:
         self._stopping.set()

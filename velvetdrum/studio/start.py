@@ -10,7 +10,7 @@ from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
 
 from velvetdrum.deliver.bundle import write_bundle
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.scene.document import parse, schema
+from velvetdrum.scene.document import ProjectError, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -24,8 +24,11 @@ blueprint = Blueprint("start", __name__)
 def start_page() -> str:
     cards = []
     for row in projects.listed(services().db):
-        parsed = parse(row.document)
-        cards.append({"row": row, "project": parsed, "poster": _poster_frame(row)})
+        try:
+            cards.append({"row": row, "project": parse(row.document), "poster": _poster_frame(row), "fault": ""})
+        except ProjectError as problem:
+            # One project that can't be read must not hide the others.
+            cards.append({"row": row, "project": None, "poster": None, "fault": str(problem)})
     return render_template("start.html", cards=cards)
 
 

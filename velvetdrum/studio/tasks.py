@@ -8,8 +8,8 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from velvetdrum.audio.analysis import Cancelled, analyse, is_current
-from velvetdrum.audio.guarded import limit_time
+from velvetdrum.audio.analysis import Analysis, Cancelled, analyse, is_current
+from velvetdrum.audio.guarded import limited_time
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import Document, parse
@@ -22,8 +22,6 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
     """
     path, target, told = Path(source), Path(folder), Path(notes)
     stop = Path(notes + ".cancel")
-    # Two minutes, and what an analysis of that many bytes can need at the most.
-    limit_time(120 + 10 * path.stat().st_size / 1e6)
     last = 0.0
 
     def progress(share: float) -> None:
@@ -35,10 +33,10 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
             told.write_text(f"{share:.4f}")
 
     if is_current(target):
-        from velvetdrum.audio.analysis import Analysis
-
         return asdict(Analysis(target).facts)
-    return asdict(analyse(path, target, key=key, progress=progress).facts)
+    # Two minutes, and what an analysis of that many bytes can need at the most.
+    with limited_time(120 + 10 * path.stat().st_size / 1e6):
+        return asdict(analyse(path, target, key=key, progress=progress).facts)
 
 
 def draw_frames(document: Document, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:

@@ -62,7 +62,7 @@ class Workers:
         with self._lock:
             if self._pools.get(name) is broken:
                 del self._pools[name]
-        broken.shutdown(wait=False, cancel_futures=True)
+        _shut(broken)
 
     def warm(self) -> None:
         """Start the preview processes now, without waiting for them."""
@@ -74,7 +74,7 @@ class Workers:
             self._closed = True
             pools, self._pools = list(self._pools.values()), {}
         for pool in pools:
-            pool.shutdown(wait=False, cancel_futures=True)
+            _shut(pool)
 
     def _make(self, name: str) -> Executor:
         address = os.environ.get("VELVETDRUM_DASK")
@@ -88,3 +88,11 @@ class Workers:
             "export": (self.exporters, _prepare_export),
         }[name]
         return ProcessPoolExecutor(count, mp_context=get_context("spawn"), initializer=prepare)
+
+
+def _shut(pool: Executor) -> None:
+    """End a pool without waiting. A cluster's executor can't be told to cancel; it does so by itself."""
+    if isinstance(pool, ProcessPoolExecutor):
+        pool.shutdown(wait=False, cancel_futures=True)
+    else:
+        pool.shutdown(wait=False)

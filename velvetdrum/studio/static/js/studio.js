@@ -468,7 +468,8 @@ const base = {
       "?": () => this.showKeys(),
     };
     const action = actions[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-    if (!action || (range && event.key !== " ")) return;
+    // A slider keeps the keys that move it.
+    if (!action || (range && /^(Arrow|Home|End)/.test(event.key))) return;
     if (event.key === " " && target.matches("button, summary, a") && !target.matches(".play")) return;
     event.preventDefault();
     action();

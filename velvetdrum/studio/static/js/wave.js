@@ -170,15 +170,18 @@ export class Wave {
       }
       return;
     }
+    // Of a few samples a column the RMS says nothing; the line itself is what can be seen.
+    const few = samples / shown < 48;
     for (let i = 0; i < shown; i += 1) {
       const second = table.from - source.offset + (i / shown) * (table.to - table.from);
       const x = this.x(second, width);
       const step = ((table.to - table.from) / shown / span) * width;
       context.globalAlpha = used(second) ? 1 : 0.35;
-      context.fillStyle = peaks;
+      context.fillStyle = few ? inner : peaks;
       const high = y(table.values[i * 3 + 1]);
       const low = y(table.values[i * 3]);
       context.fillRect(x, high, Math.max(step, 1), Math.max(low - high, scale));
+      if (few) continue;
       context.fillStyle = inner;
       const rms = Math.min((table.values[i * 3 + 2] / 32767) * (height / 2), Math.max(low - high, 0) / 2 + scale);
       context.fillRect(x, middle - rms, Math.max(step, 1), rms * 2);
