@@ -109,7 +109,7 @@ def test_the_fitted_range_fills_the_height_without_sticking(analysed, gain):
     use = Use(recording, 0.0, 8.0)
     tilted = replace(PLAIN, tilt_db=3.0)
     quiet, loud = fit_range(use, tilted)
-    assert 28 <= loud - quiet <= 54
+    assert 28 <= loud - quiet <= 42
     fitted = replace(tilted, quiet_db=quiet, loud_db=loud)
     heights = np.stack([bar_heights(use, fitted, Fraction(n, 30)) for n in range(30, 230)])
     assert heights.max() > 0.9

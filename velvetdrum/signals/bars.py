@@ -78,8 +78,8 @@ def tilted_levels(use: Use, settings: BarSettings, start: int, stop: int) -> Cur
 def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
     """Quiet and loud level in dB that suit the used stretch, rounded to whole dB.
 
-    Loud: passed by the tallest bar in 1 of 100 readings. Quiet: the level under which a sixth of all bars lie,
-    between 28 and 54 dB below loud, so that the range neither sticks nor shows noise.
+    Loud: passed by the tallest bar in 1 of 100 readings. Quiet: the level under which a quarter of all bars lie,
+    between 28 and 42 dB below loud, so that the range neither sticks nor shows noise.
     """
     start, stop = round(use.in_s * FRAME_RATE), round(use.out_s * FRAME_RATE) + 1
     stop = min(stop, use.recording.frames)
@@ -91,9 +91,9 @@ def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
     tallest = levels.max(axis=1)
     sounding = tallest > tallest.max() - 60.0
     loud = float(np.percentile(tallest[sounding], 99.0))
-    quiet = float(np.percentile(levels[sounding], 16.0))
+    quiet = float(np.percentile(levels[sounding], 25.0))
     loud = float(np.clip(np.rint(loud), -90.0, 20.0))
-    return float(np.clip(np.rint(quiet), loud - 54.0, loud - 28.0)), loud
+    return float(np.clip(np.rint(quiet), loud - 42.0, loud - 28.0)), loud
 
 
 def _reading(use: Use, settings: BarSettings, index: int) -> Curve:

@@ -5,9 +5,11 @@ import { ask, blend, unpack } from "./api.js";
 import { bringing } from "./bringing.js";
 import { editing } from "./editing.js";
 import { exporting } from "./exporting.js";
+import { framing } from "./framing.js";
 import { panel } from "./panel.js";
 import { Player } from "./player.js";
 import { Preview } from "./preview.js";
+import { transport } from "./transport.js";
 import { Wave, clock } from "./wave.js";
 
 const given = JSON.parse(document.getElementById("given").textContent);
@@ -16,6 +18,7 @@ const MOMENT_WIDTH = 260;
 
 const base = {
   room: "picture",
+  given,
   kinds: given.kinds,
   frame: 0,
   playing: false,
@@ -27,6 +30,7 @@ const base = {
   facts: null,
   thumbs: {},
   moments: [],
+  draftFaults: [],
   pending: {}, // in and out while they are dragged
 
   get track() { return this.document.tracks[0] || null; },
@@ -147,6 +151,11 @@ const base = {
     this.preview.still(this.frame, this.draft ? [...unsent, ...this.draft] : unsent.length ? unsent : null);
   },
   pictureShown(shown) {
+    if (shown.problems) {
+      for (const path of this.draftFaults) delete this.faults[path];
+      this.draftFaults = this.draft || this.waiting.length ? shown.problems.map(({ path }) => path) : [];
+      if (this.draftFaults.length) for (const { path, sentence } of shown.problems) this.faults[path] = sentence;
+    }
     if (shown.fault !== undefined && shown.fault !== this.picture.fault) this.picture.fault = shown.fault;
     if (shown.width) {
       if (shown.width !== this.picture.width || shown.height !== this.picture.height) Object.assign(this.picture, { width: shown.width, height: shown.height });
@@ -205,81 +214,6 @@ const base = {
   momentLabel(moment) { return `${moment.label} ${this.momentTime(moment)}`; },
   goToMoment(moment) { if (moment.name !== "now") this.seek(moment.frame); },
 
-  // Time
-  async toggle() {
-    if (this.playing) {
-      this.player.pause();
-      this.stopped();
-      return;
-    }
-    if (!this.track) { this.tell("There is no sound in this project yet. Drop one on the page."); return; }
-    this.player.frame = this.frame;
-    this.playing = true;
-    await this.player.play();
-    if (this.player.playing) this.preview.play(this.player);
-  },
-  stopped() {
-    this.preview.stop();
-    this.playing = false;
-    this.frame = this.player.frame;
-    this.picture.rate = null;
-    this.showStill();
-    this.followWaves();
-    this.loadNow();
-  },
-  async seek(frame) {
-    const target = Math.max(0, Math.min(Math.round(frame), this.frames - 1));
-    const was = this.playing;
-    if (was) this.preview.stop();
-    this.player.pause();
-    this.player.frame = this.frame = target;
-    this.followWaves();
-    if (was) {
-      this.playing = true;
-      await this.player.play();
-      if (this.player.playing) this.preview.play(this.player);
-    } else {
-      this.showStill();
-      clearTimeout(this.nowTimer);
-      this.nowTimer = setTimeout(() => this.loadNow(), 150);
-    }
-  },
-  stepBack() { this.seek(this.frame - 1); },
-  stepOn() { this.seek(this.frame + 1); },
-  setVolume(event) {
-    this.volume = Number(event.target.value);
-    this.muted = false;
-    this.player.setVolume(this.volume ** 2);
-  },
-  toggleMute() {
-    this.muted = !this.muted;
-    this.player.setVolume(this.muted ? 0 : this.volume ** 2);
-  },
-  setLoop(from, to) {
-    const first = Math.max(0, Math.round(from * this.rate));
-    const last = Math.min(this.frames, Math.max(first + 3, Math.round(to * this.rate)));
-    this.loop = { first, last, on: true };
-    this.applyLoop();
-  },
-  toggleLoop() {
-    if (!this.loop) {
-      const first = Math.min(this.frame, Math.max(0, this.frames - 3));
-      this.loop = { first, last: Math.min(this.frames, first + Math.round(4 * this.rate)), on: true };
-    } else this.loop = { ...this.loop, on: !this.loop.on };
-    this.applyLoop();
-  },
-  clearLoop() { this.loop = null; this.applyLoop(); },
-  get looping() { return Boolean(this.loop && this.loop.on); },
-  get loopText() {
-    if (!this.loop) return "loop";
-    return `loop ${((this.loop.last - this.loop.first) / this.rate).toFixed(1)} s`;
-  },
-  applyLoop() {
-    this.player.loop = this.looping ? { first: this.loop.first, last: this.loop.last } : null;
-    if (this.playing) this.seek(this.looping && this.frame >= this.loop.last ? this.loop.first : this.frame);
-    this.strip.draw();
-  },
-
   // Waveforms
   stripSource() {
     const loop = this.loop ? { from: this.loop.first / this.rate, to: this.loop.last / this.rate, on: this.loop.on } : null;
@@ -303,102 +237,6 @@ const base = {
   wholeOut() { this.whole.zoom(2); },
   wholeAll() { this.whole.all(); },
   get stripText() { return `${this.clockText} of ${this.lengthText}`; },
-
-  // In and out points
-  dragPoint(kind, second) {
-    const low = kind === "in" ? 0 : this.inS + 0.1;
-    const high = kind === "in" ? this.outS - 0.1 : this.facts.duration_s;
-    this.pending[kind] = Math.round(Math.min(Math.max(second, low), high) * 1000) / 1000;
-    this.drawWaves();
-  },
-  placePoints(label = "Set the used part") {
-    const patch = [];
-    if (this.pending.in !== undefined) patch.push({ op: "replace", path: "/tracks/0/in_s", value: this.pending.in });
-    if (this.pending.out !== undefined) patch.push({ op: "replace", path: "/tracks/0/out_s", value: this.pending.out });
-    this.pending = {};
-    if (patch.length) this.edit(label, patch);
-  },
-  inHere() { this.dragPoint("in", this.inS + this.frame / this.rate); this.placePoints("Set the in point"); this.seek(0); },
-  outHere() { this.dragPoint("out", this.inS + (this.frame + 1) / this.rate); this.placePoints("Set the out point"); },
-  wholeTrack() {
-    this.pending = { in: 0, out: this.facts.duration_s };
-    this.placePoints("Use the whole recording");
-  },
-  soundOnly() {
-    this.pending = { in: this.facts.first_sound_s, out: this.facts.last_sound_s };
-    this.placePoints("Use first to last sound");
-  },
-  typePoint(kind, event) {
-    const path = kind === "in" ? "/tracks/0/in_s" : "/tracks/0/out_s";
-    const value = this.readClock(event.target.value);
-    const limit = this.facts.duration_s;
-    if (value === null || value < 0 || value > limit + 1e-3) {
-      this.faults[path] = `The ${kind} point goes from 0:00 to ${clock(limit)}; “${event.target.value}” is not in it.`;
-      return;
-    }
-    if (kind === "in" ? value > this.outS - 0.05 : value < this.inS + 0.05) {
-      this.faults[path] = "The out point must lie after the in point.";
-      return;
-    }
-    delete this.faults[path];
-    this.edit(`Set the ${kind} point`, [{ op: "replace", path, value: Math.min(value, limit) }]);
-  },
-  get inFault() { return this.faults["/tracks/0/in_s"] || ""; },
-  get outFault() { return this.faults["/tracks/0/out_s"] || ""; },
-  get lengthFault() { return this.faults["/length_s"] || ""; },
-  get frameFault() { return this.faults["/frame"] || ""; },
-  readClock(text) {
-    const parts = text.trim().replace(",", ".").split(":").map(Number);
-    if (!parts.length || parts.length > 3 || parts.some((part) => !Number.isFinite(part) || part < 0) || text.trim() === "") return null;
-    return parts.reduce((sum, part) => sum * 60 + part, 0);
-  },
-  typeLength(event) {
-    const text = event.target.value.trim();
-    if (text === "") { this.followTrack(); return; }
-    const value = this.readClock(text);
-    if (value === null || value < 0.05 || value > 10800) {
-      this.faults["/length_s"] = `The length goes from 0:00.05 to 3:00:00; “${text}” is not in it.`;
-      return;
-    }
-    delete this.faults["/length_s"];
-    this.edit("Set the length", [{ op: "replace", path: "/length_s", value }]);
-  },
-  followTrack() {
-    delete this.faults["/length_s"];
-    this.edit("Length follows the sound", [{ op: "replace", path: "/length_s", value: null }]);
-  },
-  get ownLength() { return this.document.length_s !== null; },
-
-  // Frame
-  get frameName() {
-    const { width, height } = this.document.frame;
-    const found = Object.entries(given.frames).find(([, size]) => size[0] === width && size[1] === height);
-    return found ? found[0] : "custom";
-  },
-  get frameNames() { return [...Object.keys(given.frames), "custom"].map((name) => ({ name, text: name === "custom" ? "custom" : `${name} ${given.frames[name].join(" × ")}` })); },
-  get rateNames() { return Object.entries(given.rates).map(([name, value]) => ({ name, value })); },
-  pickFrame(name) {
-    const size = given.frames[name];
-    if (size) this.putFrame(size[0], size[1]);
-  },
-  pickFrameEvent(event) { this.pickFrame(event.target.value); },
-  putFrame(width, height) {
-    const now = this.document.frame;
-    if (width === now.width && height === now.height) return;
-    this.edit(`Frame ${width} × ${height}`, [{ op: "replace", path: "/frame", value: { width, height } }]);
-  },
-  typeFrame(side, event) {
-    const value = Number(event.target.value);
-    if (!Number.isInteger(value) || value < 64 || value > 4096 || value % 2) {
-      this.faults["/frame"] = `A frame's side is an even number of pixels from 64 to 4096; “${event.target.value}” is not.`;
-      return;
-    }
-    delete this.faults["/frame"];
-    const { width, height } = this.document.frame;
-    this.putFrame(side === "width" ? value : width, side === "height" ? value : height);
-  },
-  isFrame(name) { return this.frameName === name; },
-  pickRate(event) { this.edit(`${event.target.value} frames per second`, [{ op: "replace", path: "/rate", value: event.target.value }]); },
 
   // The page
   isRoom(name) { return this.room === name; },
@@ -476,5 +314,5 @@ const base = {
   },
 };
 
-Alpine.data("studio", () => blend(bringing, editing, panel, exporting, base));
+Alpine.data("studio", () => blend(bringing, editing, panel, exporting, framing, transport, base));
 Alpine.start();
