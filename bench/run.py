@@ -86,6 +86,16 @@ def bench_analysis(folder: Path, files: dict[str, Path]) -> list[Row]:
         analyse(path, folder / "warm")
         seconds = median(lambda path=path: analyse(path, folder / "analysis"))  # type: ignore[misc]
         rows.append(Row(f"analysis of 3 min stereo, {name}", seconds, "s", 180 / 60, "60 times faster than it plays"))
+    silence = folder / "silence.wav"
+    quiet = np.zeros((60 * 48_000, 2), np.int16)
+    quiet[:4800] = 3000
+    soundfile.write(silence, quiet, 48_000)
+    seconds = median(lambda: analyse(silence, folder / "analysis"))
+    wav = rows[0].value
+    rows.append(
+        Row("analysis of a minute of silence", seconds, "s", wav / 3 * 1.5, "1.5 times a minute of music, this run")
+    )
+    analyse(files["WAV"], folder / "analysis")
     decode = median(lambda: sum(b.shape[1] for b in decode_blocks(files["MP3"])))
     mp3 = next(row.value for row in rows if row.what.endswith("MP3"))
     rows.append(Row("analysis, MP3, to decoding it alone", mp3, "s", decode * 8, "8 times decoding, this run"))

@@ -12,7 +12,7 @@ from pathlib import Path
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.scene.document import schema
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.scene.settings import Setting
+from velvetdrum.scene.settings import MOST_STOPS, Setting
 
 
 def _range(setting: Setting) -> str:
@@ -24,7 +24,7 @@ def _range(setting: Setting) -> str:
         case "colour":
             return "a colour, `#rrggbb`"
         case "stops":
-            return "1 to 32 stops, each a place from 0 to 1 and a colour"
+            return f"1 to {MOST_STOPS} stops, each a place from 0 to 1 and a colour"
         case _:
             return "`true` or `false`"
 

@@ -187,6 +187,12 @@ def test_wrong_values_are_said_beside_the_field_and_nothing_is_lost(studio):
     low.fill("18000")
     low.press("Enter")
     expect(studio.get_by_text("Highest must lie above Lowest")).to_be_visible()
+    assert low.input_value() == "18000"
+    assert setting(studio, "low_hz") == 40
+    low.fill("60")
+    low.press("Enter")
+    saved(studio)
+    expect(studio.get_by_text("Highest must lie above Lowest")).to_be_hidden()
 
 
 def test_two_windows_do_not_overwrite_each_other(studio):

@@ -69,7 +69,7 @@ def test_every_setting_says_what_it_is():
         (bars(quiet_db=-10.0, loud_db=-40.0), "/layers/1/settings/loud_db", "above"),
         (bars(colours=[{"at": 2, "colour": "#ffffff"}]), "/layers/1/settings/colours", "place"),
         (bars(colours=[{"at": 0, "colour": "red"}]), "/layers/1/settings/colours", "colour like"),
-        (bars(colours=[]), "/layers/1/settings/colours", "between 1 and 32"),
+        (bars(colours=[]), "/layers/1/settings/colours", "between 1 and 256"),
         (bars(grow="sideways"), "/layers/1/settings/grow", "up, down, both"),
     ],
 )

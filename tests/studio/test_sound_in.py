@@ -83,6 +83,24 @@ def test_an_import_can_be_cancelled(studio, monkeypatch):
     assert left_over(studio) == []
 
 
+def test_the_waveform_grows_while_a_recording_is_read(tmp_path):
+    from velvetdrum.audio.analysis import analyse, growing_overview
+
+    path = tmp_path / "long.wav"
+    path.write_bytes(wav(np.full((40 * RATE, 1), 0.5)))
+    seen = []
+
+    def look(share: float) -> None:
+        seen.append((share, growing_overview(tmp_path / "analysis", 100)))
+
+    assert not growing_overview(tmp_path / "analysis", 100).any()
+    analyse(path, tmp_path / "analysis", progress=look)
+    share, table = seen[3]
+    assert 0.3 < share < 0.7
+    assert (table[:, 1] > 0.49).sum() == pytest.approx(100 * share, abs=14)
+    assert not table[90:].any()
+
+
 def test_too_large_an_upload_is_refused_before_it_is_read(studio):
     answer = studio.client.post("/sounds", data=b"x" * 30_000_001, headers=MARK)
     assert answer.status_code == 413

@@ -163,6 +163,32 @@ class Analysis:
         return np.memmap(self.folder / f"{name}.i16", np.int16, "r", shape=shape)
 
 
+def growing_overview(folder: Path, columns: int) -> NDArray[np.float32]:
+    """The waveform as far as an analysis that is being made into `folder` has come.
+
+    Shape (columns, 3) over the length that the file announces: lowest, highest, RMS, -1 to 1; zero where nothing
+    has been read yet. A glimpse: of a long recording up to 32 of the entries behind each column are looked at.
+    """
+    out = np.zeros((columns, 3), np.float32)
+    for making in sorted(folder.parent.glob(f"{folder.name}.part-*")):
+        try:
+            head = json.loads((making / "head.json").read_text())
+            stored = np.memmap(making / "wave-0.i16", np.int16, "r")
+        except (OSError, ValueError):
+            continue
+        entries = stored[: len(stored) // (head["heard"] * 3) * head["heard"] * 3].reshape(-1, head["heard"], 3)
+        total = max(len(entries), round((head["announced_s"] or 0.0) * RATE / levels.PYRAMID_BASE))
+        done = min(columns, len(entries) * columns // max(total, 1))
+        if not done:
+            continue
+        places = np.arange(done)[:, None] * total // columns
+        looked = places + (np.arange(32)[None, :] * max(total // columns, 1)) // 32
+        part = entries[np.minimum(looked, len(entries) - 1)].astype(np.float32) / 32767
+        out[:done, 0], out[:done, 1] = part[..., 0].min(axis=(1, 2)), part[..., 1].max(axis=(1, 2))
+        out[:done, 2] = np.sqrt((part[..., 2] ** 2).mean(axis=(1, 2)))
+    return out
+
+
 def is_current(folder: Path) -> bool:
     """True when the folder holds a whole analysis of this version."""
     try:
@@ -231,6 +257,8 @@ class _Writer:
                     band_file.write(np.ascontiguousarray(band_part).data)
                     level_file.write(np.ascontiguousarray(level_part).data)
 
+            head = {"heard": self.heard, "announced_s": self.info.announced_s}
+            (self.folder / "head.json").write_text(json.dumps(head))
             size = _FRAMES * bands.HOP
             kept = np.zeros((self.heard, bands.MARGIN), np.float32)
             for block in decode_blocks(self.path, block=size):

@@ -15,6 +15,7 @@ Group = Literal["shape", "sound", "colour", "motion"]
 Stop = tuple[float, str]
 """A gradient stop: place from 0 to 1, and a colour."""
 
+MOST_STOPS = 256
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
@@ -99,7 +100,7 @@ class Setting:
                         "colour": {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"},
                     },
                 }
-                out |= {"type": "array", "minItems": 1, "maxItems": 32, "items": stop}
+                out |= {"type": "array", "minItems": 1, "maxItems": MOST_STOPS, "items": stop}
         return out | {"default": self.default}
 
 
@@ -167,8 +168,8 @@ def _parse_colour(value: Any, label: str) -> str:
 
 
 def _parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
-    if not isinstance(value, list) or not 1 <= len(value) <= 32:
-        raise SettingError(f"{label} needs between 1 and 32 colour stops.")
+    if not isinstance(value, list) or not 1 <= len(value) <= MOST_STOPS:
+        raise SettingError(f"{label} needs between 1 and {MOST_STOPS} colour stops.")
     out: list[Stop] = []
     for stop in value:
         place = stop.get("at") if isinstance(stop, dict) else None

@@ -13,7 +13,10 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from velvetdrum.audio.analysis import Analysis, Cancelled, SoundError, is_current
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.audio.analysis import Analysis, Cancelled, SoundError, growing_overview, is_current
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export
@@ -129,6 +132,13 @@ class Services:
             return float(self._notes(ident).read_text())
         except (OSError, ValueError):
             return 0.0
+
+    def import_wave(self, key: str, columns: int) -> NDArray[np.float32]:
+        """The waveform of a recording on its way in, as far as it has been read; see `growing_overview`."""
+        found = self.recording(key)
+        if found is not None:
+            return found.overview(0.0, found.facts.duration_s, columns)
+        return growing_overview(self.folder.analysis(key), columns)
 
     def cancel_import(self, ident: str) -> None:
         Path(f"{self._notes(ident)}.cancel").touch()

@@ -55,6 +55,17 @@ def import_state(ident: str) -> Any:
     return jsonify(state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name)
 
 
+@blueprint.get("/imports/<ident>/wave")
+def import_wave(ident: str) -> Response:
+    """The waveform as far as it has been read: 400 columns of lowest, highest and RMS, as `wave` gives them."""
+    row = imports.find(services().db, ident)
+    if row is None:
+        abort(404, "There is no such import.")
+    answer = _binary(np.rint(services().import_wave(row.media.key, 400) * 32767).astype("<i2"))
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
 @blueprint.post("/imports/<ident>/cancel")
 def cancel_import(ident: str) -> Any:
     services().cancel_import(ident)

@@ -19,6 +19,7 @@ from velvetdrum.audio.guarded import limit_process
 
 
 def _prepare_analysis() -> None:
+    _prepare_preview()
     limit_process()
 
 
@@ -65,7 +66,8 @@ class Workers:
         _shut(broken)
 
     def warm(self) -> None:
-        """Start the preview processes now, without waiting for them."""
+        """Start the processes that people wait for now, without waiting for them."""
+        self.submit("analysis", os.getpid)
         for _ in range(self._previewers):
             self.submit("preview", os.getpid)
 

@@ -48,6 +48,7 @@ export const bringing = {
       for (;;) {
         const state = await ask(`/imports/${begun.import}`);
         show(`Listening to ${state.name}`, state.share);
+        if (state.state === "running" || state.state === "done") await this.showListening(begun.import);
         if (state.state === "done") return await this.brought(state.project);
         if (state.state === "cancelled") return this.dismissBringing();
         if (state.state === "failed") {
@@ -63,6 +64,23 @@ export const bringing = {
       this.bringingFault = problem.message;
     }
     return undefined;
+  },
+  /** The waveform as far as it has been read. */
+  async showListening(ident) {
+    const canvas = this.$refs.listening;
+    const values = new Int16Array(await ask(`/imports/${ident}/wave`, { bytes: true }));
+    const context = canvas.getContext("2d");
+    const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+    const [middle, step] = [canvas.height / 2, canvas.width / (values.length / 3)];
+    const y = (value) => (value / 32767) * middle;
+    context.clearRect(0, 0, canvas.width, canvas.height);
+    for (let i = 0; i * 3 < values.length; i += 1) {
+      const [low, high, rms] = values.subarray(i * 3, i * 3 + 3);
+      context.fillStyle = colour("wave-far");
+      context.fillRect(i * step, middle - y(high), step, Math.max(y(high) - y(low), 1));
+      context.fillStyle = colour("wave");
+      context.fillRect(i * step, middle - y(rms), step, y(rms) * 2);
+    }
   },
   cancelBringing() {
     if (this._import) ask(`/imports/${this._import}/cancel`, { method: "POST" });

@@ -77,7 +77,7 @@ export const editing = {
           this.$refs.conflict.showModal();
           break;
         }
-        this.refused(problem);
+        this.refused(problem, this.waiting[0].patch);
         break;
       }
     }
@@ -85,11 +85,20 @@ export const editing = {
     this.refresh();
   },
 
-  refused(problem) {
+  /** The document goes back to what the server has; what was typed stays in its field, with the reason. */
+  refused(problem, patch) {
     this.waiting = [];
     this.document = plain(this.state.document);
+    this.draftFaults = [];
     const found = problem.data.problems || [];
-    for (const { path, sentence } of found) this.faults[path] = sentence;
+    for (const { path, value } of patch) {
+      if (!path.includes("/settings/") || typeof value !== "number" || !found.length) continue;
+      this.typed[path] = String(value);
+      this.faults[path] = found[0].sentence;
+    }
+    for (const { path, sentence } of found) {
+      if (!Object.values(this.faults).includes(sentence)) this.faults[path] = sentence;
+    }
     if (!found.some(({ path }) => path.includes("/settings/") || path.startsWith("/frame") || path.startsWith("/length") || path.startsWith("/tracks"))) {
       this.tell(problem.message);
     }

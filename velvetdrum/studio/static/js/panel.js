@@ -75,7 +75,7 @@ export const panel = {
   sliderMin(setting) { return setting.curve === "log" ? 0 : setting.lo; },
   sliderMax(setting) { return setting.curve === "log" ? LOG_STEPS : setting.hi; },
   sliderStep(setting) { return setting.curve === "log" ? 1 : setting.step; },
-  sliderValue(setting) { return toPlace(setting, this.valueShown(setting)); },
+  sliderValue(setting) { return toPlace(setting, Number(this.valueShown(setting))); },
   sliderFill(setting) {
     const low = this.sliderMin(setting);
     return { "--part": `${((this.sliderValue(setting) - low) / (this.sliderMax(setting) - low)) * 100}%` };

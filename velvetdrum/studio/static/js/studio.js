@@ -153,7 +153,7 @@ const base = {
   pictureShown(shown) {
     if (shown.problems) {
       for (const path of this.draftFaults) delete this.faults[path];
-      this.draftFaults = this.draft || this.waiting.length ? shown.problems.map(({ path }) => path) : [];
+      this.draftFaults = this.draft ? shown.problems.map(({ path }) => path) : [];
       if (this.draftFaults.length) for (const { path, sentence } of shown.problems) this.faults[path] = sentence;
     }
     if (shown.fault !== undefined && shown.fault !== this.picture.fault) this.picture.fault = shown.fault;
