@@ -19,6 +19,7 @@ from tests.conftest import RATE, sine, song, write_wav
 from velvetdrum.audio.analysis import Cancelled, SoundError, analyse, is_current
 from velvetdrum.audio.decode import decode_blocks, probe, stereo
 from velvetdrum.audio.filters import RateConverter
+from velvetdrum.audio.loudness import integrated_lufs
 
 
 def clicked(rate: int, channels: int = 2) -> np.ndarray:
@@ -265,6 +266,12 @@ def test_first_and_last_sound_and_length(tmp_path):
     assert facts.duration_s == pytest.approx(2.0)
     assert facts.first_sound_s == pytest.approx(0.25, abs=0.0005)
     assert facts.last_sound_s == pytest.approx(1.25, abs=0.0005)
+
+
+def test_the_stored_loudness_is_what_the_facts_say(tmp_path):
+    recording = analyse(write_wav(tmp_path / "a.wav", song(5.0)), tmp_path / "analysis")
+    assert len(recording.loudness_energies) == 50
+    assert integrated_lufs(recording.loudness_energies) == pytest.approx(recording.facts.loudness_lufs, abs=0.01)
 
 
 def test_the_overview_shows_true_peaks_at_every_zoom(tmp_path):

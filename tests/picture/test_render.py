@@ -181,6 +181,16 @@ def test_equal_frames_in_any_order(use, layers, order):
     assert ahead == again
 
 
+def test_a_lent_canvas_changes_nothing_but_the_memory(use):
+    from velvetdrum.picture.canvas import Canvas
+
+    made = project(level_bars(), frame=SMALL)
+    lent = Canvas(SMALL.width, SMALL.height)
+    for number in (40, 3, 90):
+        fresh = render(made, use, Fraction(number, 30))
+        assert np.array_equal(fresh, render(made, use, Fraction(number, 30), canvas=lent))
+
+
 def test_without_sound_and_without_layers_there_is_a_picture():
     assert render(project(), None, Fraction(0), SMALL)[..., :3].max() == 0
     picture = render(project(black(), level_bars(least=5)), None, Fraction(0), SMALL)

@@ -19,7 +19,7 @@ from av.video.reformatter import (
 
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.picture.canvas import Pixels
+from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
@@ -84,11 +84,12 @@ def encode_segment(
     project = parse(document)
     first, last = plan.segments[number]
     size = FrameSize(plan.width, plan.height)
+    canvas = Canvas(size.width, size.height)
 
     def frames() -> Iterable[Pixels]:
         for index in range(first, last):
             step(index - first)
-            yield render(project, use, project.time_of(index), size)
+            yield render(project, use, project.time_of(index), size, canvas)
 
     with written_whole(path, "The video") as beside:
         encode_frames(

@@ -17,14 +17,17 @@ from velvetdrum.signals.bars import Use
 cv2.setNumThreads(1)
 
 
-def render(project: Project, use: Use | None, time: Fraction, size: FrameSize | None = None) -> Pixels:
+def render(
+    project: Project, use: Use | None, time: Fraction, size: FrameSize | None = None, canvas: Canvas | None = None
+) -> Pixels:
     """The project at `time` (seconds) as BGRA pixels, shape (height, width, 4), opaque.
 
     A pure function: equal arguments give equal bytes, in any order, in any process. `size` defaults to the
-    project's frame.
+    project's frame. Whoever draws many frames may lend a `canvas` of that size: its memory is then used again, and
+    the pixels hold until the next frame.
     """
     size = size or project.frame
-    canvas = Canvas(size.width, size.height)
+    canvas = canvas or Canvas(size.width, size.height)
     at = Moment(time, use)
     shown = [placed.layer for placed in project.layers if placed.visible]
     covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]

@@ -68,10 +68,6 @@ def set_state(db: sqlite3.Connection, ident: str, state: str, sentence: str = ""
     )
 
 
-def remove(db: sqlite3.Connection, ident: str) -> None:
-    db.execute("DELETE FROM export WHERE id = ?", (ident,))
-
-
 def _row(row: sqlite3.Row) -> ExportRow:
     return ExportRow(
         row["id"], row["project_id"], row["name"], json.loads(row["document"]), json.loads(row["plan"]),

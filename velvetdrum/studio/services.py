@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 import sqlite3
 import tempfile
@@ -250,7 +249,6 @@ class Services:
                     lambda: ident in self._cancelled or self._stopping.is_set(),
                 )
                 exports.set_state(self.db, ident, "done")
-                (folder / "facts.json").write_text(json.dumps({"bytes": self.export_file(ident).stat().st_size}))
                 for segment in folder.glob("segment-*"):
                     segment.unlink()
             except Cancelled:
