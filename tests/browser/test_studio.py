@@ -165,6 +165,48 @@ def test_a_loop_repeats_its_stretch(studio):
     studio.keyboard.press("Space")
 
 
+def test_when_pictures_come_too_slowly_the_size_drops_before_frames_do(studio):
+    studio.evaluate("velvet.toggleLoop(); velvet.setLoop(0, 8)")
+    turn = []
+
+    def slow(route):
+        turn.append(1)
+        time.sleep(0.35)
+        route.continue_()
+
+    studio.route("**/frames", slow)
+    studio.keyboard.press("Space")
+    steps = []
+    until(studio, "velvet.player.elapsed > 5")
+    for _ in range(200):
+        now = studio.evaluate("[velvet.preview.level, velvet.preview.every]")
+        if not steps or steps[-1] != now:
+            steps.append(now)
+        if now[1] > 1:
+            break
+        studio.wait_for_timeout(100)
+    studio.keyboard.press("Space")
+    studio.unroute("**/frames")
+    assert turn
+    smallest = max(level for level, _ in steps)
+    assert smallest > steps[0][0]
+    # Frames are only left out at the smallest size.
+    assert all(every == 1 for level, every in steps if level < smallest)
+    assert [level for level, _ in steps] == sorted(level for level, _ in steps)
+
+
+def test_volume_and_mute_reach_the_sound(studio):
+    studio.keyboard.press("Space")
+    until(studio, "velvet.player.elapsed > 3")
+    studio.locator("input[aria-label=Volume]").fill("0.5")
+    until(studio, "Math.abs(velvet.player.gain.gain.value - 0.25) < 0.01")
+    studio.keyboard.press("m")
+    until(studio, "velvet.player.gain.gain.value < 0.01")
+    studio.keyboard.press("m")
+    until(studio, "Math.abs(velvet.player.gain.gain.value - 0.25) < 0.01")
+    studio.keyboard.press("Space")
+
+
 def test_wrong_values_are_said_beside_the_field_and_nothing_is_lost(studio):
     field = studio.locator("input[data-field=bars]")
     field.fill("many")

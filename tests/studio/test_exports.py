@@ -46,6 +46,17 @@ def test_an_export_can_be_cancelled_and_gone_on_with(studio, project):
     assert studio.wait_export(ident, 240)["state"] == "done"
 
 
+def test_an_export_that_waits_for_its_turn_is_cancelled_at_once(studio, project):
+    first = studio.post(f"/projects/{project}/exports", {}).json["id"]
+    second = studio.post(f"/projects/{project}/exports", {}).json["id"]
+    studio.post(f"/exports/{second}/cancel")
+    assert studio.get(f"/exports/{second}").json["state"] == "cancelled"
+    studio.post(f"/exports/{second}/again")
+    studio.post(f"/exports/{first}/cancel")
+    assert studio.wait_export(first)["state"] == "cancelled"
+    assert studio.wait_export(second, 240)["state"] == "done"
+
+
 @pytest.mark.parametrize(("body", "words"), [({"to_s": 99}, "inside"), ({"frame": "3x3"}, "64 to 4096"),
                                              ({"from_s": 2, "to_s": 1}, "after"), ({"from_s": "x"}, "seconds")])  # fmt: skip
 def test_impossible_exports_are_refused(studio, project, body, words):

@@ -223,7 +223,11 @@ class Services:
         self._start(self._run_export, ident)
 
     def cancel_export(self, ident: str) -> None:
+        """Stop an export; one that still waits for its turn is cancelled at once."""
         self._cancelled.add(ident)
+        row = exports.find(self.db, ident)
+        if row is not None and row.state == "waiting":
+            exports.set_state(self.db, ident, "cancelled")
 
     def export_file(self, ident: str) -> Path:
         return self.export_folder / ident / "video.mp4"
@@ -231,9 +235,8 @@ class Services:
     def _run_export(self, ident: str) -> None:
         with self._one_export:
             row = exports.find(self.db, ident)
-            if row is None or ident in self._cancelled or self._stopping.is_set():
-                if row is not None and ident in self._cancelled:
-                    exports.set_state(self.db, ident, "cancelled")
+            # It may have been cancelled while it waited, or done by a turn that was asked for before.
+            if row is None or row.state not in ("waiting", "running") or self._stopping.is_set():
                 return
             folder = self.export_folder / ident
             job = Job(row.document, self.sources(row.document), ExportPlan(**row.plan), str(folder))
