@@ -37,7 +37,8 @@ from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_track, parse
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals import bars
-from velvetdrum.signals.bars import BarSettings, Use, bar_heights
+from velvetdrum.signals.bars import BarSettings, bar_heights
+from velvetdrum.signals.use import Use
 
 CORES = os.cpu_count() or 1
 

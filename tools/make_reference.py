@@ -10,9 +10,9 @@ import sys
 from pathlib import Path
 
 import velvetdrum.picture.layers  # noqa: F401
+from velvetdrum.kinds.settings import MOST_STOPS, Setting
 from velvetdrum.scene.document import schema
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.scene.settings import MOST_STOPS, Setting
 
 
 def _range(setting: Setting) -> str:

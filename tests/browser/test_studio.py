@@ -175,16 +175,19 @@ def test_when_pictures_come_too_slowly_the_size_drops_before_frames_do(studio):
         route.continue_()
 
     studio.route("**/frames", slow)
+    studio.evaluate("""
+        const shown = velvet.preview;
+        const judge = shown.judge.bind(shown);
+        window.steps = [[shown.level, shown.every]];
+        shown.judge = (elapsed) => {
+          judge(elapsed);
+          const last = steps[steps.length - 1];
+          if (last[0] !== shown.level || last[1] !== shown.every) steps.push([shown.level, shown.every]);
+        };
+    """)
     studio.keyboard.press("Space")
-    steps = []
-    until(studio, "velvet.player.elapsed > 5")
-    for _ in range(200):
-        now = studio.evaluate("[velvet.preview.level, velvet.preview.every]")
-        if not steps or steps[-1] != now:
-            steps.append(now)
-        if now[1] > 1:
-            break
-        studio.wait_for_timeout(100)
+    until(studio, "steps[steps.length - 1][1] > 1", seconds=40)
+    steps = studio.evaluate("steps")
     studio.keyboard.press("Space")
     studio.unroute("**/frames")
     assert turn

@@ -17,7 +17,7 @@ from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.signals.bars import Use
+from velvetdrum.signals.use import Use
 
 
 @pytest.fixture(scope="module")

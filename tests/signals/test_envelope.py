@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
 from velvetdrum.signals import bars as bars_module
-from velvetdrum.signals.bars import BarSettings, Use, bar_heights, fit_range, tilted_levels
+from velvetdrum.signals.bars import BarSettings, bar_heights, fit_range, tilted_levels
 from velvetdrum.signals.envelope import CHUNK, chunk_of, coefficient, follow
+from velvetdrum.signals.use import Use
 
 PLAIN = BarSettings(32, 40.0, 12_000.0, "log", "mix", -60.0, -10.0, 0.0, 10.0, 150.0)
 

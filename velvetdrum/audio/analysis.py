@@ -19,7 +19,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.audio import bands, levels
+from velvetdrum.audio import bands, levels, onsets
+from velvetdrum.audio.beats import find_beats
 from velvetdrum.audio.decode import MAX_SECONDS, RATE, check_complete, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.audio.filters import Samples
@@ -32,7 +33,7 @@ from velvetdrum.audio.loudness import (
     to_decibel,
 )
 
-VERSION = 1
+VERSION = 2
 """Raised whenever stored numbers change their meaning; older folders are then made anew."""
 
 _FRAMES = 300  # per piece: five seconds
@@ -41,6 +42,7 @@ _AUDIBLE_BELOW_PEAK_DB = 60.0
 _AUDIBLE_FLOOR_DB = -80.0
 
 Progress = Callable[[float], None]
+_Piece = tuple[NDArray[np.int16], NDArray[np.int16], NDArray[np.float32]]
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,9 @@ class SoundFacts:
     sample_peak_dbfs: float
     first_sound_s: float
     last_sound_s: float
+    tempo_bpm: float | None
+    tempo_confidence: float
+    beats_s: list[float]
 
 
 class Analysis:
@@ -240,6 +245,7 @@ class _Writer:
         self.threads = threads
         self.samples = self.frames = 0
         self.heard = min(self.info.channels, 2)
+        self.rises: list[NDArray[np.float32]] = []
 
     def run(self) -> None:
         with (
@@ -249,11 +255,12 @@ class _Writer:
             (self.folder / "pcm.i16").open("wb") as pcm_file,
             (self.folder / "wave-0.i16").open("wb") as wave_file,
         ):
-            waiting: list[Future[tuple[NDArray[np.int16], NDArray[np.int16]]]] = []
+            waiting: list[Future[_Piece]] = []
 
             def collect(most: int) -> None:
                 while len(waiting) > most:
-                    band_part, level_part = waiting.pop(0).result()
+                    band_part, level_part, rises = waiting.pop(0).result()
+                    self.rises.append(rises)
                     band_file.write(np.ascontiguousarray(band_part).data)
                     level_file.write(np.ascontiguousarray(level_part).data)
 
@@ -309,6 +316,7 @@ class _Writer:
         self._write_pyramid()
         energies = self.meter.energies
         energies.tofile(self.folder / "loudness.f64")
+        beats = find_beats(np.concatenate(self.rises), first, last)
         facts = SoundFacts(
             duration_s=seconds,
             sample_rate=self.info.sample_rate,
@@ -320,6 +328,9 @@ class _Writer:
             sample_peak_dbfs=round(to_decibel(self.peaks.sample_peak), 2),
             first_sound_s=round(first, 6),
             last_sound_s=round(last, 6),
+            tempo_bpm=beats.tempo_bpm,
+            tempo_confidence=beats.confidence,
+            beats_s=[float(time) for time in beats.times_s],
         )
         meta = {
             "version": VERSION,
@@ -369,12 +380,13 @@ class _Writer:
                 at += _ENTRIES
 
 
-def _piece(samples: Samples, frames: int) -> tuple[NDArray[np.int16], NDArray[np.int16]]:
-    """Bands and levels of `frames` frames; `samples` carries the margin on both sides."""
+def _piece(samples: Samples, frames: int) -> _Piece:
+    """Bands, levels and onset strength of `frames` frames; `samples` carries the margin on both sides."""
     start = bands.MARGIN - bands.HOP // 2
     return (
         bands.to_centibel(bands.band_power(samples, frames)),
         levels.frame_levels(samples[:, start : start + frames * bands.HOP], frames),
+        onsets.onset_strength(samples, frames),
     )
 
 

@@ -20,7 +20,7 @@ from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import encode_sound
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.scene.document import Document, parse
-from velvetdrum.signals.bars import Use
+from velvetdrum.signals.use import Use
 
 
 @dataclass(frozen=True)

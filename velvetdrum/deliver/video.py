@@ -23,7 +23,7 @@ from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.signals.bars import Use
+from velvetdrum.signals.use import Use
 
 Step = Callable[[int], None]
 

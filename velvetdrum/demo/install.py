@@ -19,7 +19,8 @@ from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
 from velvetdrum.scene.document import Document, new_document, new_layer, new_track
 from velvetdrum.scene.frames import FRAMES
-from velvetdrum.signals.bars import Use, fit_range
+from velvetdrum.signals.bars import fit_range
+from velvetdrum.signals.use import Use
 
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.scene.settings import Stop
+from velvetdrum.kinds.settings import Stop
 
 Rgb = NDArray[np.float64]
 

@@ -8,7 +8,7 @@ from typing import ClassVar
 
 from velvetdrum.picture.canvas import Canvas
 from velvetdrum.scene.kinds import Layer
-from velvetdrum.signals.bars import Use
+from velvetdrum.signals.use import Use
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.signals.bars import Use
+from velvetdrum.signals.use import Use
 
 cv2.setNumThreads(1)
 

@@ -6,7 +6,8 @@ import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
 from velvetdrum.scene.document import Document, new_layer
-from velvetdrum.signals.bars import Use, fit_range
+from velvetdrum.signals.bars import fit_range
+from velvetdrum.signals.use import Use
 
 
 def starting_design(recording: Analysis | None) -> list[Document]:

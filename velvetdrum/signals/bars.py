@@ -9,10 +9,10 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
+from velvetdrum.signals.use import Use
 
 _PIVOT_HZ = 1000.0
 _KEPT_CHUNKS = 64
@@ -37,15 +37,6 @@ class BarSettings:
     @property
     def bands(self) -> BandSet:
         return BandSet.spaced(self.low_hz, self.high_hz, self.count, self.spacing)
-
-
-@dataclass(frozen=True)
-class Use:
-    """The used stretch of a recording, in seconds. Outside of it there is silence."""
-
-    recording: Analysis
-    in_s: float
-    out_s: float
 
 
 _chunks: OrderedDict[tuple[object, ...], Curve] = OrderedDict()

@@ -13,7 +13,8 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.bundle import is_bundle
 from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
 from velvetdrum.scene.document import parse
-from velvetdrum.signals.bars import Use, fit_range
+from velvetdrum.signals.bars import fit_range
+from velvetdrum.signals.use import Use
 from velvetdrum.store import imports
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio.asking import body, project_or_404, services

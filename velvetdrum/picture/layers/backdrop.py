@@ -7,11 +7,11 @@ from typing import ClassVar
 
 import numpy as np
 
+from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.colour import parse_hex, ramp, to_pixels
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.scene.settings import Stop, choice, colour, number, stops
 
 _GRADIENT = ("fill", ("linear", "radial"))
 _TABLE = 4096

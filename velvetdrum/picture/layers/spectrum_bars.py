@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from velvetdrum.kinds.settings import Stop, choice, number, stops, whole
 from velvetdrum.picture.canvas import Box, Canvas, Pixels
 from velvetdrum.picture.colour import ramp, to_pixels
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.scene.settings import Stop, choice, number, stops, whole
 from velvetdrum.signals.bars import BarSettings, bar_heights
 
 

@@ -1,0 +1,276 @@
+"""Tempo and beats of a recording, from its onset strength.
+
+Which of several tempi is the beat (half, the same, double)? A listener taps where the heavy strokes are, so each
+candidate period is held against the accents: how much of them falls on its beats (coverage), and how many of its
+beats carry one (occupancy). Then the beats are placed by dynamic programming (after D. Ellis, "Beat tracking by
+dynamic programming", 2007): the path through the strokes whose steps stay near the period. At last each beat is
+drawn onto the line through its neighbours, which takes out the grid of the readings.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage, signal
+
+from velvetdrum.audio.onsets import ONSET_RATE
+
+SLOWEST_BPM, FASTEST_BPM = 55.0, 215.0
+STEADY = 0.3
+"""Confidence below which a recording is said to have no steady beat."""
+
+_LATE_S = 0.0015  # by how much a stroke's reading lies behind the stroke, measured on clicks and drums
+_WEIGHTS = np.array([1.0, 0.8, 0.25])  # low, middle, high: kick and snare carry the beat, hats divide it
+_FAINT = 0.1  # a rise of about 1 dB in all bands: less is no stroke, however quiet the rest is
+_FAVOURITE_BPM = 116.0
+_WINDOW_S = 8.0
+_TIGHTNESS = 260.0
+
+Curve = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Beats:
+    """Measured beats. Without a steady beat `tempo_bpm` is None and `times_s` empty; `confidence` is 0 to 1."""
+
+    tempo_bpm: float | None
+    confidence: float
+    times_s: NDArray[np.float64]
+
+
+def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> Beats:
+    """Beats from onset strength, shape (readings, 3) at ONSET_RATE, between first and last sound in seconds."""
+    first, last = int(max(first_s - 0.1, 0) * ONSET_RATE), int((last_s + 0.1) * ONSET_RATE) + 1
+    accents = _evened(strength[first:last].astype(np.float64) @ _WEIGHTS)
+    if len(accents) < 3 * ONSET_RATE or accents.max() <= 0:
+        return Beats(None, 0.0, np.empty(0))
+    every = _evened(strength[first:last].astype(np.float64).sum(axis=1))
+    rhythm = _rhythm(every)
+    tatum, clarity = _tatum(rhythm)
+    period = _beat_period(accents, rhythm, tatum)
+    places = _path(accents + 0.15 * every, period)
+    times, fit = _smoothed(accents, every, places, period)
+    confidence = float(np.sqrt(np.clip(clarity, 0, 1) * fit))
+    if confidence < STEADY or len(times) < 4:
+        return Beats(None, round(confidence, 3), np.empty(0))
+    times = times + first / ONSET_RATE - _LATE_S
+    strokes = (first + np.flatnonzero(every >= 0.1)) / ONSET_RATE
+    times = _extended(times, strokes[0], strokes[-1])
+    return Beats(round(_tempo(times), 3), round(confidence, 3), np.round(times, 4))
+
+
+def _evened(raw: Curve) -> Curve:
+    """Strength against its surroundings: quiet passages count as much as loud ones, steady noise not at all."""
+    local = ndimage.uniform_filter1d(raw, int(0.4 * ONSET_RATE))
+    bare = np.maximum(raw - local, 0.0)
+    loud = ndimage.uniform_filter1d(ndimage.maximum_filter1d(bare, 2 * ONSET_RATE), 2 * ONSET_RATE)
+    return bare / np.maximum(loud, max(0.08 * bare.max(), _FAINT))
+
+
+def _rhythm(strength: Curve) -> Curve:
+    """Mean autocorrelation over windows of 8 s, normalised to 1 at lag 0; up to 4.5 s. A drifting tempo stays
+    visible because each window sees only a little of the drift."""
+    size = int(_WINDOW_S * ONSET_RATE)
+    lags = int(4.5 * ONSET_RATE)
+    smooth = ndimage.gaussian_filter1d(strength, 1.0)
+    total = np.zeros(lags)
+    starts = range(0, max(len(smooth) - size // 2, 1), size // 2)
+    for start in starts:
+        part = smooth[start : start + size]
+        if part.max() < 0.05:
+            continue
+        part = part - part.mean()
+        spectrum = np.abs(np.fft.rfft(part, 2 * size)) ** 2
+        found = np.fft.irfft(spectrum)[:lags]
+        if found[0] > 0:
+            overlap = np.maximum(len(part) - np.arange(lags), 1) / len(part)
+            total += np.where(overlap > 0.25, found / found[0] / overlap, 0.0)
+    return total / max(total[0], 1e-12)
+
+
+def _comb(rhythm: Curve, period: float) -> float:
+    """Mean of the autocorrelation at the first multiples of a period in readings, each to the nearest peak."""
+    values = []
+    for multiple in (1, 2, 3, 4):
+        place = period * multiple
+        reach = max(1, round(0.012 * place))
+        low, high = int(place) - reach, int(place) + reach + 2
+        if high < len(rhythm):
+            values.append(rhythm[max(low, 1) : high].max())
+    return float(np.mean(values)) if values else 0.0
+
+
+def _tatum(rhythm: Curve) -> tuple[float, float]:
+    """The shortest period that repeats well, in readings, and how clear the best period is, 0 to 1."""
+    low, high = int(0.1 * ONSET_RATE), int(60 / SLOWEST_BPM * ONSET_RATE)
+    peaks, _ = signal.find_peaks(rhythm[: high + 2], height=0.02)
+    peaks = peaks[peaks >= low]
+    if not len(peaks):
+        return 60 / _FAVOURITE_BPM * ONSET_RATE, 0.0
+    exact = [_parabola(rhythm, int(peak)) for peak in peaks]
+    scores = np.array([_comb(rhythm, place) for place in exact])
+    good = np.flatnonzero(scores >= 0.6 * scores.max())
+    return exact[good[0]], float(scores.max())
+
+
+def _parabola(curve: Curve, peak: int) -> float:
+    """Place of a peak between readings."""
+    if not 0 < peak < len(curve) - 1:
+        return float(peak)
+    before, here, after = curve[peak - 1 : peak + 2]
+    bend = before - 2 * here + after
+    return peak + (0.5 * (before - after) / bend if bend < 0 else 0.0)
+
+
+def _beat_period(accents: Curve, rhythm: Curve, tatum: float) -> float:
+    """The period, in readings, that a listener would tap: a multiple of the tatum, judged by the accents."""
+    best, chosen = -1.0, tatum
+    for ratio, habit in ((1, 0.95), (2, 1.0), (3, 0.9), (4, 0.88), (6, 0.75), (8, 0.62), (0.5, 0.7)):
+        period = _nearest_peak(rhythm, tatum * ratio)
+        tempo = 60 * ONSET_RATE / period
+        if not SLOWEST_BPM <= tempo <= FASTEST_BPM:
+            continue
+        prior = np.exp(-0.5 * (np.log2(tempo / _FAVOURITE_BPM) / 0.5) ** 2) ** 0.35
+        support = max(_comb(rhythm, period), 0.01) ** 0.35
+        score = _taps(accents, period) * habit * prior * support
+        if score > best:
+            best, chosen = score, period
+    return chosen
+
+
+def _nearest_peak(rhythm: Curve, place: float) -> float:
+    """The autocorrelation's peak near a lag, made exact on its fourth multiple where that is clear."""
+    for multiple in (1, 2, 4):
+        at = place * multiple
+        reach = max(2, round(0.02 * at))
+        low, high = max(1, int(at) - reach), min(len(rhythm) - 1, int(at) + reach + 1)
+        if high - low < 3:
+            break
+        peak = low + int(rhythm[low:high].argmax())
+        if low < peak < high - 1 and rhythm[peak] > 0.05:
+            place = _parabola(rhythm, peak) / multiple
+    return place
+
+
+def _taps(accents: Curve, period: float) -> float:
+    """Agreement of a tapped period with the accents: harmonic mean of coverage and occupancy, at the best phase,
+    averaged over windows."""
+    size = int(_WINDOW_S * ONSET_RATE)
+    reach = max(2, round(0.03 * ONSET_RATE))
+    wide = ndimage.maximum_filter1d(accents, 2 * reach + 1)
+    total = ndimage.uniform_filter1d(accents, 2 * reach + 1) * (2 * reach + 1)
+    found, weights = [], []
+    starts = np.arange(0, max(len(accents) - size // 2, 1), size)
+    for start in starts[:: max(1, len(starts) // 10)]:
+        stop = min(start + size, len(accents))
+        energy = accents[start:stop].sum()
+        strokes = wide[start:stop][accents[start:stop] >= 0.3]
+        if energy <= 0 or not len(strokes):
+            continue
+        strong = 0.42 * np.percentile(strokes, 80)
+        count = int((stop - start) / period)
+        if not count:
+            continue
+        phases = np.arange(0, period, 2.0)[:, None]
+        beats = np.rint(start + phases + period * np.arange(count)).astype(int)
+        beats = np.minimum(beats, stop - 1)
+        coverage = np.minimum(total[beats].sum(axis=1) / energy, 1.0)
+        occupancy = np.mean(wide[beats] >= strong, axis=1)
+        found.append(float((2 * coverage * occupancy / np.maximum(coverage + occupancy, 1e-9)).max()))
+        weights.append(energy)
+    return float(np.average(found, weights=weights)) if found else 0.0
+
+
+def _path(strength: Curve, period: float) -> NDArray[np.int64]:
+    """Readings of the beats: the best path whose steps stay near the period. Sought on every second reading."""
+    smooth = ndimage.gaussian_filter1d(strength, period / 32)
+    smooth = smooth[: len(smooth) // 2 * 2].reshape(-1, 2).max(axis=1)
+    smooth, period = smooth / max(float(np.std(smooth)), 1e-9), period / 2
+    steps = np.arange(-round(1.5 * period), -round(0.65 * period))
+    cost = -_TIGHTNESS * np.log(-steps / period) ** 2
+    count, reach, pad = len(smooth), len(steps), -int(steps[0])
+    score = np.zeros(count + pad)
+    back = np.full(count, -1)
+    options = np.empty(reach)
+    for index in range(count):
+        np.add(score[index : index + reach], cost, out=options)
+        best = options.argmax()
+        gain = options[best]
+        if gain > 0:
+            score[index + pad] = smooth[index] + gain
+            back[index] = index + steps[best]
+        else:
+            score[index + pad] = smooth[index]
+    tail = score[pad + max(count - round(1.5 * period), 0) :]
+    at = count - len(tail) + int(tail.argmax())
+    places = [at]
+    while back[at] >= 0:
+        at = int(back[at])
+        places.append(at)
+    return np.array(places[::-1]) * 2
+
+
+def _smoothed(accents: Curve, every: Curve, places: NDArray[np.int64], period: float) -> tuple[Curve, float]:
+    """Beat times in seconds between readings, and the share of beats that lie on a stroke near the line of their
+    neighbours, 0 to 1."""
+    both = ndimage.gaussian_filter1d(accents + 0.3 * every, 1.0)
+    reach = round(0.05 * ONSET_RATE)
+    exact = np.empty(len(places))
+    weight = np.empty(len(places))
+    for index, place in enumerate(places):
+        low, high = max(place - reach, 0), min(place + reach + 1, len(both))
+        peak = low + int(both[low:high].argmax())
+        exact[index] = _parabola(both, peak)
+        weight[index] = max(both[peak], 1e-3)
+    weight = np.minimum(weight / max(np.percentile(weight, 75), 0.05), 1.0)
+    out = _through_neighbours(exact, weight)
+    on = (weight > 0.25) & (np.abs(out - exact) < 0.018 * ONSET_RATE)
+    return out / ONSET_RATE, float(np.mean(on)) if len(on) > 3 else 0.0
+
+
+def _through_neighbours(places: Curve, weight: Curve) -> Curve:
+    """Each place drawn onto a parabola through the seven on each side of it, so that a tempo that drifts is
+    followed; places off the parabola lose their say in three rounds."""
+    near = np.arange(-7.0, 8.0)
+    windows = np.arange(len(places))[:, None] + near.astype(int)
+    inside = (windows >= 0) & (windows < len(places))
+    windows = np.clip(windows, 0, len(places) - 1)
+    values, say = places[windows] - places[:, None], (weight[windows] + 1e-3) * inside
+    powers = np.stack([near**0, near, near**2])
+    local = say
+    for _ in range(3):
+        normal = np.einsum("nw,iw,jw->nij", local, powers, powers) + 1e-9 * np.eye(3)
+        right = np.einsum("nw,iw,nw->ni", local, powers, values)
+        curve = np.linalg.solve(normal, right[..., None])[..., 0]
+        off = np.abs(values - curve @ powers)
+        local = say / (1 + (off / (0.012 * ONSET_RATE)) ** 2)
+    return places + curve[:, 0]
+
+
+def _line(x: Curve, y: Curve, weight: Curve) -> tuple[float, float]:
+    """Slope and base of the weighted least-squares line."""
+    total = weight.sum()
+    mean_x, mean_y = (weight * x).sum() / total, (weight * y).sum() / total
+    spread = (weight * (x - mean_x) ** 2).sum()
+    slope = (weight * (x - mean_x) * (y - mean_y)).sum() / max(spread, 1e-12)
+    return float(slope), float(mean_y - slope * mean_x)
+
+
+def _extended(times: Curve, first_s: float, last_s: float) -> Curve:
+    """Beats carried on to the first and the last stroke at the tempo of the neighbours, and cut there."""
+    reach = min(8, len(times) - 1)
+    ahead, behind = (times[reach] - times[0]) / reach, (times[-1] - times[-1 - reach]) / reach
+    before = times[0] - ahead * np.arange(1, int(max(times[0] - first_s + 0.03, 0) / ahead) + 1)
+    after = times[-1] + behind * np.arange(1, int(max(last_s + 0.03 - times[-1], 0) / behind) + 1)
+    whole = np.concatenate([before[::-1], times, after])
+    return whole[(whole > first_s - 0.6 * ahead) & (whole < last_s + 0.6 * behind)]
+
+
+def _tempo(times: Curve) -> float:
+    """Beats per minute: the slope of the line through all beats when they lie on one, else the median interval."""
+    numbers = np.arange(len(times), dtype=float)
+    slope, base = _line(numbers, times, np.ones(len(times)))
+    off = np.abs(times - base - slope * numbers).max()
+    return 60.0 / (slope if off < 0.05 else float(np.median(np.diff(times))))

@@ -1,0 +1,66 @@
+"""Classes that declare settings: layer kinds, signal kinds, and other parts of a project with settings."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, ClassVar
+
+from velvetdrum.kinds.settings import Setting, SettingError
+
+
+class Declared:
+    """Base of everything with declared settings. An instance carries the parsed values as plain attributes."""
+
+    title: ClassVar[str] = ""
+    settings: ClassVar[dict[str, Setting]] = {}
+
+    def __init_subclass__(cls, **more: Any) -> None:
+        super().__init_subclass__(**more)
+        found: dict[str, Setting] = {}
+        for base in reversed(cls.__mro__):
+            for key, value in vars(base).items():
+                if isinstance(value, Setting):
+                    label = value.label or key.replace("_", " ").capitalize()
+                    found[key] = replace(value, name=key, label=label)
+        cls.settings = found
+
+    def __init__(self, values: dict[str, Any]) -> None:
+        """Raises SettingError at the first value that does not fit; see `problems` for all of them."""
+        for name, setting in self.settings.items():
+            setattr(self, name, setting.parse(values.get(name, setting.default)))
+
+    @classmethod
+    def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        """Sentences about values that belong together, as (setting, sentence). Kinds extend this."""
+        return []
+
+    @classmethod
+    def problems(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        """All that is wrong with `values`, as (setting, sentence)."""
+        found = [(name, f"{cls.title} has no setting called {name}.") for name in values if name not in cls.settings]
+        for name, setting in cls.settings.items():
+            try:
+                setting.parse(values.get(name, setting.default))
+            except SettingError as problem:
+                found.append((name, str(problem)))
+        return found or cls.check(cls.defaults() | values)
+
+    @classmethod
+    def defaults(cls) -> dict[str, Any]:
+        return {name: setting.default for name, setting in cls.settings.items()}
+
+    @classmethod
+    def help(cls) -> str:
+        """What it is, in one line."""
+        return (cls.__doc__ or "").split("\n")[0]
+
+    @classmethod
+    def schema(cls) -> dict[str, Any]:
+        """The settings object as JSON Schema."""
+        return {
+            "type": "object",
+            "title": cls.title,
+            "description": cls.help(),
+            "additionalProperties": False,
+            "properties": {name: setting.schema() for name, setting in cls.settings.items()},
+        }
