@@ -23,7 +23,7 @@ STEADY = 0.3
 
 _LATE_S = 0.0015  # by how much a stroke's reading lies behind the stroke, measured on clicks and drums
 _WEIGHTS = np.array([1.0, 0.8, 0.25])  # low, middle, high: kick and snare carry the beat, hats divide it
-_FAINT = 0.1  # a rise of about 1 dB in all bands: less is no stroke, however quiet the rest is
+_FAINT = 0.5  # a rise of about 2 dB in all bands: less is no stroke, however quiet the rest is
 _FAVOURITE_BPM = 116.0
 _WINDOW_S = 8.0
 _TIGHTNESS = 260.0
@@ -56,7 +56,7 @@ def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> 
     if confidence < STEADY or len(times) < 4:
         return Beats(None, round(confidence, 3), np.empty(0))
     times = times + first / ONSET_RATE - _LATE_S
-    strokes = (first + np.flatnonzero(every >= 0.1)) / ONSET_RATE
+    strokes = (first + np.flatnonzero(every >= 0.15)) / ONSET_RATE
     times = _extended(times, strokes[0], strokes[-1])
     return Beats(round(_tempo(times), 3), round(confidence, 3), np.round(times, 4))
 
@@ -64,7 +64,7 @@ def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> 
 def _evened(raw: Curve) -> Curve:
     """Strength against its surroundings: quiet passages count as much as loud ones, steady noise not at all."""
     local = ndimage.uniform_filter1d(raw, int(0.4 * ONSET_RATE))
-    bare = np.maximum(raw - local, 0.0)
+    bare = np.maximum(raw - local - 0.4 * _FAINT, 0.0)
     loud = ndimage.uniform_filter1d(ndimage.maximum_filter1d(bare, 2 * ONSET_RATE), 2 * ONSET_RATE)
     return bare / np.maximum(loud, max(0.08 * bare.max(), _FAINT))
 
@@ -79,7 +79,7 @@ def _rhythm(strength: Curve) -> Curve:
     starts = range(0, max(len(smooth) - size // 2, 1), size // 2)
     for start in starts:
         part = smooth[start : start + size]
-        if part.max() < 0.05:
+        if part.max() < 0.2:
             continue
         part = part - part.mean()
         spectrum = np.abs(np.fft.rfft(part, 2 * size)) ** 2
@@ -224,7 +224,7 @@ def _smoothed(accents: Curve, every: Curve, places: NDArray[np.int64], period: f
         peak = low + int(both[low:high].argmax())
         exact[index] = _parabola(both, peak)
         weight[index] = max(both[peak], 1e-3)
-    weight = np.minimum(weight / max(np.percentile(weight, 75), 0.05), 1.0)
+    weight = np.minimum(weight / max(np.percentile(weight, 75), 0.15), 1.0)
     out = _through_neighbours(exact, weight)
     on = (weight > 0.25) & (np.abs(out - exact) < 0.018 * ONSET_RATE)
     return out / ONSET_RATE, float(np.mean(on)) if len(on) > 3 else 0.0
