@@ -1,7 +1,8 @@
 """Settings: a name, a unit, a range, a default, a label and a line of help, declared where they are used.
 
 A kind declares its settings as class attributes made with `number`, `whole`, `choice`, `flag`, `colour` and
-`stops`. Panels, validation, the JSON Schema and the reference page are made from these declarations.
+`stops`; signals also with `points` and `signals`. Panels, validation, the JSON Schema and the reference page are
+made from these declarations.
 """
 
 from __future__ import annotations
@@ -9,11 +10,19 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, TypeGuard
 
 Group = Literal["shape", "sound", "colour", "motion"]
 Stop = tuple[float, str]
 """A gradient stop: place from 0 to 1, and a colour."""
+
+Point = tuple[float, float, str]
+"""A point of a drawn curve: seconds, value, and the easing that leads to the next point."""
+
+EASINGS = ("linear", "ease", "ease-in", "ease-out", "ease-in-out", "hold")
+"""Easings of CSS Easing Functions, level 1; hold is its step at the end."""
+MOST_POINTS = 50_000
+MOST_INPUTS = 16
 
 MOST_STOPS = 256
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
@@ -27,7 +36,7 @@ class SettingError(ValueError):
 class Setting:
     """One declared setting. `name` is filled in by the kind that it belongs to."""
 
-    type: Literal["number", "whole", "choice", "flag", "colour", "stops"]
+    type: Literal["number", "whole", "choice", "flag", "colour", "stops", "points", "signals"]
     default: Any
     name: str = ""
     label: str = ""
@@ -59,12 +68,16 @@ class Setting:
                     raise SettingError(f"{self.label} is on or off, not {_shown(value)}.")
                 return value
             case "colour":
-                return _parse_colour(value, self.label)
+                return parse_colour(value, self.label)
             case "stops":
-                return _parse_stops(value, self.label)
+                return parse_stops(value, self.label)
+            case "points":
+                return parse_points(value, self.label)
+            case "signals":
+                return _parse_signals(value, self.label)
 
     def _parse_number(self, value: Any) -> float | int:
-        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        if not _is_number(value):
             raise SettingError(f"{self.label} needs a number, not {_shown(value)}.")
         if not self.lo <= value <= self.hi:
             unit = f" {self.unit}" if self.unit else ""
@@ -101,6 +114,20 @@ class Setting:
                     },
                 }
                 out |= {"type": "array", "minItems": 1, "maxItems": MOST_STOPS, "items": stop}
+            case "points":
+                point = {
+                    "type": "object",
+                    "required": ["time_s", "value"],
+                    "additionalProperties": False,
+                    "properties": {
+                        "time_s": {"type": "number", "minimum": 0},
+                        "value": {"type": "number", "minimum": -10, "maximum": 10},
+                        "ease": {"enum": list(EASINGS)},
+                    },
+                }
+                out |= {"type": "array", "minItems": 1, "maxItems": MOST_POINTS, "items": point}
+            case "signals":
+                out |= {"type": "array", "maxItems": MOST_INPUTS, "items": {"type": "string"}}
         return out | {"default": self.default}
 
 
@@ -132,9 +159,15 @@ def whole(
     help: str = "",
     group: Group = "shape",
     often: bool = True,
+    when: tuple[str, tuple[str, ...]] | None = None,
 ) -> Any:
     """A whole number."""
-    return Setting("whole", default, "", label, help, unit, group, lo, hi, 1, often=often)
+    return Setting("whole", default, "", label, help, unit, group, lo, hi, 1, often=often, when=when)
+
+
+def flag(default: bool, *, label: str = "", help: str = "", group: Group = "shape", often: bool = True) -> Any:
+    """On or off."""
+    return Setting("flag", default, "", label, help, group=group, often=often)
 
 
 def choice(
@@ -145,9 +178,11 @@ def choice(
     help: str = "",
     group: Group = "shape",
     often: bool = True,
+    when: tuple[str, tuple[str, ...]] | None = None,
 ) -> Any:
     """One of a few named values; `choices` maps the stored value to its label."""
-    return Setting("choice", default, "", label, help, group=group, choices=tuple(choices.items()), often=often)
+    return Setting("choice", default, "", label, help, group=group, choices=tuple(choices.items()),
+                   often=often, when=when)  # fmt: skip
 
 
 def colour(default: str, *, label: str = "", help: str = "", when: Any = None) -> Any:
@@ -161,13 +196,24 @@ def stops(default: list[Stop], *, label: str = "", help: str = "", when: Any = N
     return Setting("stops", listed, "", label, help, group="colour", when=when)
 
 
-def _parse_colour(value: Any, label: str) -> str:
+def points(default: list[tuple[float, float]], *, label: str = "", help: str = "", group: Group = "shape") -> Any:
+    """Points of a curve over time, in order of time."""
+    listed = [{"time_s": time, "value": value, "ease": "linear"} for time, value in default]
+    return Setting("points", listed, "", label, help, group=group)
+
+
+def signals(*, label: str = "", help: str = "", group: Group = "shape") -> Any:
+    """A list of other signals, by their ids."""
+    return Setting("signals", [], "", label, help, group=group)
+
+
+def parse_colour(value: Any, label: str) -> str:
     if not isinstance(value, str) or not _COLOUR.fullmatch(value):
         raise SettingError(f"{label} needs a colour like #e0ac55, not {_shown(value)}.")
     return value.lower()
 
 
-def _parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
+def parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
     if not isinstance(value, list) or not 1 <= len(value) <= MOST_STOPS:
         raise SettingError(f"{label} needs between 1 and {MOST_STOPS} colour stops.")
     out: list[Stop] = []
@@ -175,9 +221,37 @@ def _parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
         place = stop.get("at") if isinstance(stop, dict) else None
         if isinstance(place, bool) or not isinstance(place, int | float) or not 0 <= place <= 1:
             raise SettingError(f"{label}: every stop needs a place from 0 to 1.")
-        out.append((float(place), _parse_colour(stop.get("colour"), label)))
+        out.append((float(place), parse_colour(stop.get("colour"), label)))
     # Python's sort is stable: stops at one place keep their order, which makes the hard edge.
     return tuple(sorted(out, key=lambda stop: stop[0]))
+
+
+def parse_points(value: Any, label: str) -> tuple[Point, ...]:
+    """Points from their stored form. Raises SettingError when one is no number, or when times do not rise."""
+    if not isinstance(value, list) or not 1 <= len(value) <= MOST_POINTS:
+        raise SettingError(f"{label} needs between 1 and {MOST_POINTS} points.")
+    out: list[Point] = []
+    for number, point in enumerate(value, 1):
+        given = point if isinstance(point, dict) else {}
+        time, height, ease = given.get("time_s"), given.get("value"), given.get("ease", "linear")
+        if not _is_number(time) or not _is_number(height) or not time >= 0 or abs(height) > 10:
+            raise SettingError(f"{label}: point {number} needs a time from 0 s on and a value between -10 and 10.")
+        if ease not in EASINGS:
+            raise SettingError(f"{label}: point {number} eases as one of {', '.join(EASINGS)}.")
+        if out and time <= out[-1][0]:
+            raise SettingError(f"{label}: point {number} must lie after the one before it ({out[-1][0]:g} s).")
+        out.append((float(time), float(height), ease))
+    return tuple(out)
+
+
+def _parse_signals(value: Any, label: str) -> tuple[str, ...]:
+    if not isinstance(value, list) or not all(isinstance(item, str) for item in value) or len(value) > MOST_INPUTS:
+        raise SettingError(f"{label} is a list of up to {MOST_INPUTS} signals.")
+    return tuple(value)
+
+
+def _is_number(value: Any) -> TypeGuard[float]:
+    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
 
 
 def _shown(value: Any) -> str:

@@ -1,0 +1,129 @@
+"""The beat grid of a project: the measured beats with the corrections that people make, or a typed tempo."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.kinds.declared import Declared
+from velvetdrum.kinds.settings import choice, number, whole
+from velvetdrum.signals.use import Use
+
+Times = NDArray[np.float64]
+
+
+class BeatSettings(Declared):
+    """Where the beats are: as measured, with corrections, or at a typed or tapped tempo."""
+
+    title = "Beats"
+
+    source: str = choice(
+        "measured",
+        {"measured": "Measured", "typed": "Typed tempo"},
+        help="The beats found in the recording, or an even grid.",
+    )
+    factor: str = choice(
+        "1",
+        {"1/4": "Quarter", "1/2": "Half", "1": "As measured", "2": "Double", "4": "Four times"},
+        help="When the measured tempo is the half or the double of the one that you tap.",
+    )
+    shift: float = number(0, lo=-16, hi=16, unit="beats", step=0.25, help="Moves all beats on, or back.")
+    tempo_bpm: float = number(120, lo=20, hi=400, unit="bpm", step=0.01, label="Tempo",
+                              help="Beats per minute of the even grid.")  # fmt: skip
+    anchor_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.001, label="First beat",
+                             help="A beat of the even grid, in seconds of the recording.")  # fmt: skip
+    bar: int = whole(4, lo=1, hi=16, unit="beats", label="Bar", help="Beats in a bar.")
+    first_bar_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.001, label="First bar",
+                                help="A bar begins on the beat nearest to this second of the recording.")  # fmt: skip
+
+
+FACTORS = {"1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}
+
+
+@dataclass(frozen=True)
+class BeatGrid:
+    """Beats in seconds of the project. Beat 0 begins a bar; between beats, and beyond them, the tempo of the
+    neighbours goes on."""
+
+    times: Times
+    numbers: Times
+    bar: int
+
+    @classmethod
+    def of(cls, settings: BeatSettings, use: Use | None) -> BeatGrid | None:
+        """The grid of a project, or None where there is no steady beat."""
+        in_s = use.in_s if use else 0.0
+        if settings.source == "typed":
+            period = 60.0 / settings.tempo_bpm
+            times = settings.anchor_s + np.array([0.0, period])
+        else:
+            measured = use.recording.facts.beats_s if use else []
+            times = _scaled(np.array(measured, float), FACTORS[settings.factor])
+        if len(times) < 2:
+            return None
+        numbers = np.arange(len(times), dtype=float)
+        grid = cls(times - in_s, numbers, settings.bar)
+        if settings.shift:
+            grid = cls(grid.time_of(numbers + settings.shift), numbers, settings.bar)
+        first = np.rint(grid.beat_at(np.array([settings.first_bar_s - in_s])))[0]
+        return cls(grid.times, numbers - first, settings.bar)
+
+    @property
+    def tempo_bpm(self) -> float:
+        """Beats per minute: the median."""
+        return float(60.0 / np.median(np.diff(self.times)))
+
+    def beat_at(self, times: Times) -> Times:
+        """Number of the beat, with its fraction, at times in seconds of the project."""
+        return _through(self.times, self.numbers, times)
+
+    def time_of(self, beats: Times) -> Times:
+        """Seconds of the project at which beats begin."""
+        return _through(self.numbers, self.times, beats)
+
+    def between(self, start_s: float, stop_s: float) -> list[tuple[float, bool]]:
+        """Beats from start to stop as (seconds, begins a bar)."""
+        first, last = np.ceil(self.beat_at(np.array([start_s])) - 1e-6)[0], self.beat_at(np.array([stop_s]))[0]
+        beats = np.arange(first, last + 1e-6)
+        return [(float(time), int(beat) % self.bar == 0) for time, beat in zip(self.time_of(beats), beats, strict=True)]
+
+
+def _scaled(times: Times, factor: float) -> Times:
+    """Beats at another multiple of the tempo."""
+    if factor == 1.0 or len(times) < 2:
+        return times
+    if factor < 1:
+        return times[:: round(1 / factor)]
+    numbers = np.arange((len(times) - 1) * factor + 1) / factor
+    return np.interp(numbers, np.arange(len(times)), times)
+
+
+def _through(x: Times, y: Times, at: Times) -> Times:
+    """Linear between the points, and on beyond them in the direction of the outer eight."""
+    at = np.asarray(at, float)
+    out = np.interp(at, x, y)
+    reach = min(8, len(x) - 1)
+    head, tail = (y[reach] - y[0]) / (x[reach] - x[0]), (y[-1] - y[-1 - reach]) / (x[-1] - x[-1 - reach])
+    out = np.where(at < x[0], y[0] + (at - x[0]) * head, out)
+    return np.where(at > x[-1], y[-1] + (at - x[-1]) * tail, out)
+
+
+def tapped(taps_s: list[float]) -> dict[str, Any]:
+    """Settings of an even grid from the seconds of the recording at which somebody tapped.
+
+    The line through the taps, by least squares. Raises ValueError with a sentence for fewer than 4 taps.
+    """
+    times = np.array(sorted(taps_s), float)
+    if len(times) < 4 or np.min(np.diff(times)) <= 0.1:
+        raise ValueError("Tap at least four times, on each beat.")
+    steps = np.rint(np.diff(times) / np.median(np.diff(times)))
+    numbers = np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1))])
+    slope, base = np.polyfit(numbers, times, 1)
+    tempo = 60.0 / slope
+    if not 20 <= tempo <= 400:
+        raise ValueError("The taps make no tempo between 20 and 400 bpm. Tap on each beat.")
+    anchor = base if base >= 0 else base + slope * np.ceil(-base / slope)
+    return {"source": "typed", "tempo_bpm": round(float(tempo), 2), "anchor_s": round(float(anchor), 3), "shift": 0.0}

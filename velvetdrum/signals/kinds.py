@@ -1,0 +1,58 @@
+"""Signal kinds: each is one class that declares its settings beside the code that computes its curve."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import ClassVar, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.kinds.declared import Declared
+from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.signals.use import Use
+
+Times = NDArray[np.float64]
+Values = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Around:
+    """What a signal may read: the sound, the beats, the length of the project, and other signals by their id."""
+
+    use: Use | None
+    grid: BeatGrid | None
+    length_s: float
+    other: Callable[[str, Times], Values]
+
+
+class Signal(Declared):
+    """Base of all signal kinds: a curve over the project, 0 to 1 unless its settings let it overshoot."""
+
+    kind: ClassVar[str] = ""
+
+    def values(self, times: Times, around: Around) -> Values:
+        """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls."""
+        raise NotImplementedError
+
+    def inputs(self) -> tuple[str, ...]:
+        """Ids of the signals that this one reads."""
+        return ()
+
+
+SIGNAL_KINDS: dict[str, type[Signal]] = {}
+"""Every known kind by its name. Filled when `velvetdrum.signals.sources` is imported."""
+
+Kind = TypeVar("Kind", bound=type[Signal])
+
+
+def signal_kind(name: str, title: str) -> Callable[[Kind], Kind]:
+    """Class decorator: makes the kind known under `name`."""
+
+    def register(cls: Kind) -> Kind:
+        cls.kind, cls.title = name, title
+        SIGNAL_KINDS[name] = cls
+        return cls
+
+    return register

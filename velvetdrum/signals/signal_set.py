@@ -1,0 +1,74 @@
+"""All signals of a project, and their values at any time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+import velvetdrum.signals.sources  # noqa: F401  (makes the signal kinds known)
+from velvetdrum.signals.grid import BeatGrid, BeatSettings
+from velvetdrum.signals.kinds import Around, Signal, Times, Values
+from velvetdrum.signals.use import Use
+
+
+@dataclass(frozen=True)
+class NamedSignal:
+    """A signal of a project: its name, and the colour (#rrggbb) that stands for it everywhere."""
+
+    id: str
+    name: str
+    colour: str
+    signal: Signal
+
+
+class SignalSet:
+    """The signals of a project over the used part of its sound. A pure function of both and of time."""
+
+    def __init__(self, signals: tuple[NamedSignal, ...], beats: BeatSettings, use: Use | None, length_s: float) -> None:
+        """`signals` hold no loops of references (`loop_in`); `length_s` is the project's length in seconds."""
+        self.signals = {named.id: named for named in signals}
+        self.beats, self.use, self.length_s = beats, use, length_s
+
+    @cached_property
+    def grid(self) -> BeatGrid | None:
+        return BeatGrid.of(self.beats, self.use)
+
+    @cached_property
+    def around(self) -> Around:
+        return Around(self.use, self.grid, self.length_s, self.values)
+
+    def values(self, ident: str, times: Times) -> Values:
+        """A signal's curve at times in seconds of the project."""
+        return self.signals[ident].signal.values(times, self.around)
+
+    def value(self, ident: str, time_s: float) -> float:
+        """A signal's value at one time."""
+        return float(self.values(ident, np.array([time_s]))[0])
+
+
+def loop_in(references: dict[str, tuple[str, ...]]) -> list[str] | None:
+    """The ids of a loop of references, its first one repeated at the end; None when there is none.
+
+    `references` maps each id to the ids that it reads; ids that are not in it are left out of account.
+    """
+    done: set[str] = set()
+
+    def visit(ident: str, path: list[str]) -> list[str] | None:
+        if ident in path:
+            return [*path[path.index(ident) :], ident]
+        if ident in done:
+            return None
+        for other in references.get(ident, ()):
+            found = visit(other, [*path, ident]) if other in references else None
+            if found:
+                return found
+        done.add(ident)
+        return None
+
+    for ident in references:
+        found = visit(ident, [])
+        if found:
+            return found
+    return None

@@ -1,0 +1,47 @@
+"""The mix: one signal made of others."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from velvetdrum.kinds.settings import choice, signals
+from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+
+
+@signal_kind("mix", "Mix")
+class Mix(Signal):
+    """Sum, product, largest, smallest or difference of other signals."""
+
+    of: tuple[str, ...] = signals(label="Signals", help="The signals that are mixed, in their order.")
+    how: str = choice(
+        "sum",
+        {"sum": "Sum", "product": "Product", "largest": "Largest", "smallest": "Smallest", "difference": "Difference"},
+        help="A difference takes the others from the first.",
+    )
+    beyond: str = choice(
+        "held",
+        {"held": "Held at 0 and 1", "free": "Left free"},
+        label="Beyond",
+        help="What happens to sums over 1 and differences under 0.",
+        often=False,
+    )
+
+    def inputs(self) -> tuple[str, ...]:
+        return self.of
+
+    def values(self, times: Times, around: Around) -> Values:
+        if not self.of:
+            return np.zeros(len(times))
+        parts = np.stack([around.other(ident, times) for ident in self.of])
+        match self.how:
+            case "sum":
+                out = parts.sum(axis=0)
+            case "product":
+                out = parts.prod(axis=0)
+            case "largest":
+                out = parts.max(axis=0)
+            case "smallest":
+                out = parts.min(axis=0)
+            case _:
+                out = parts[0] - parts[1:].sum(axis=0)
+        return np.clip(out, 0.0, 1.0) if self.beyond == "held" else out

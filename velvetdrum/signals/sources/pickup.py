@@ -1,0 +1,137 @@
+"""The pickup: follows a part of the sound."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from velvetdrum.kinds.settings import choice, flag, number, whole
+from velvetdrum.signals.detect import READ_RATE, Levels, Listening, level_db
+from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.shaping import Curve, Shape, mapped, shaped
+from velvetdrum.signals.use import Use
+
+NYQUIST_HZ = 24_000.0
+
+_curves = Kept(128_000_000)
+
+
+@signal_kind("pickup", "Pickup")
+class Pickup(Signal):
+    """Follows how loud a part of the sound is, or how hard it attacks."""
+
+    low_hz: float = number(40, lo=10, hi=24_000, unit="Hz", step=1, label="From", group="sound", curve="log",
+                           help="Lower edge of the band.")  # fmt: skip
+    high_hz: float = number(120, lo=10, hi=24_000, unit="Hz", step=1, label="To", group="sound", curve="log",
+                            help="Upper edge of the band.")  # fmt: skip
+    quiet_db: float = number(-50, lo=-120, hi=20, unit="dB", step=0.5, label="Quiet", group="sound",
+                             help="Level that becomes 0.")  # fmt: skip
+    loud_db: float = number(-12, lo=-110, hi=30, unit="dB", step=0.5, label="Loud", group="sound",
+                            help="Level that becomes 1.")  # fmt: skip
+    detector: str = choice(
+        "level",
+        {"level": "Level", "peak": "Peak", "hits": "Hits"},
+        group="sound",
+        help="RMS level, highest value, or how strongly the sound attacks: a held note then reads 0.",
+    )
+    attack_ms: float = number(6, lo=0, hi=2000, unit="ms", step=1, label="Attack", group="motion", curve="log",
+                              help="Time in which the curve covers 63 % of a rise.")  # fmt: skip
+    release_ms: float = number(180, lo=0, hi=5000, unit="ms", step=1, label="Release", group="motion", curve="log",
+                               help="Time in which the curve covers 63 % of a fall.")  # fmt: skip
+    lag_ms: float = number(0, lo=-1000, hi=1000, unit="ms", step=1, label="Lag", group="motion",
+                           help="Later, or earlier below zero.")  # fmt: skip
+    channel: str = choice(
+        "mix",
+        {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"},
+        group="sound",
+        help="The part of the stereo sound that is heard.",
+        often=False,
+    )
+    soft_oct: float = number(0, lo=0, hi=2, unit="octaves", step=0.05, label="Soft edges", group="sound",
+                             help="Width over which the band fades out beyond its edges.", often=False)  # fmt: skip
+    beyond: str = choice(
+        "held",
+        {"held": "Held", "above": "Overshoots above", "both": "Overshoots both ways"},
+        label="Beyond",
+        group="sound",
+        help="What happens above Loud and below Quiet: held at 1 and 0, or left to go on for one more range.",
+        often=False,
+    )
+    response: float = number(1, lo=0.2, hi=5, unit="", step=0.05, label="Response", group="motion", curve="log",
+                             help="Exponent: above 1 small values shrink, below 1 they grow.",
+                             often=False)  # fmt: skip
+    hold_ms: float = number(0, lo=0, hi=2000, unit="ms", step=1, label="Hold", group="motion",
+                            help="Time for which a peak stands before the release.", often=False)  # fmt: skip
+    smooth_ms: float = number(0, lo=0, hi=4000, unit="ms", step=1, label="Smoothing", group="motion",
+                              help="Evens the curve out without delaying it; width at half height.",
+                              often=False)  # fmt: skip
+    steps: int = whole(0, lo=0, hi=64, group="motion", help="Rounds the curve to so many levels; 0 leaves it smooth.",
+                       often=False)  # fmt: skip
+    invert: bool = flag(False, group="motion", help="1 where it would be 0.", often=False)
+
+    @classmethod
+    def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        found = []
+        if values["high_hz"] <= values["low_hz"]:
+            found.append(("high_hz", "To must lie above From: raise it, or lower the other."))
+        if values["loud_db"] < values["quiet_db"] + 1:
+            found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
+        if values["steps"] == 1:
+            found.append(("steps", "One level does not move: choose 2 or more, or 0 for a smooth curve."))
+        return found
+
+    @property
+    def listening(self) -> Listening:
+        return Listening(self.channel, self.low_hz, self.high_hz, self.soft_oct, self.detector)
+
+    @property
+    def shape(self) -> Shape:
+        return Shape(
+            self.quiet_db,
+            self.loud_db,
+            self.beyond,
+            self.response,
+            self.attack_ms,
+            self.hold_ms,
+            self.release_ms,
+            self.smooth_ms,
+        )
+
+    def levels(self, use: Use, length_s: float) -> Levels:
+        """The level that is heard, dBFS, READ_RATE values a second from the start of the project."""
+        return level_db(use, self.listening, length_s)
+
+    def unshaped(self, use: Use, length_s: float) -> Curve:
+        """The curve before attack, hold, release and smoothing."""
+        return mapped(self.levels(use, length_s), self.shape)
+
+    def curve(self, use: Use, length_s: float) -> Curve:
+        """The curve before lag, steps and inversion, READ_RATE values a second."""
+        key = (str(use.recording.folder), use.in_s, use.out_s, length_s, self.listening, self.shape)
+        return _curves.get(key, lambda: shaped(self.unshaped(use, length_s), self.shape))
+
+    def values(self, times: Times, around: Around) -> Values:
+        if around.use is None:
+            return np.zeros(len(times))
+        curve = self.curve(around.use, around.length_s)
+        at = (times - self.lag_ms / 1000.0) * READ_RATE
+        return self.finished(_between(curve, at))
+
+    def finished(self, values: Values) -> Values:
+        """Inversion and steps, which have no memory."""
+        if self.invert:
+            values = 1.0 - values
+        if self.steps > 1:
+            values = np.rint(values * (self.steps - 1)) / (self.steps - 1)
+        return values
+
+
+def _between(curve: Curve, at: Times) -> Values:
+    """Linear between readings; the ends hold."""
+    at = np.clip(at, 0.0, len(curve) - 1)
+    low = np.minimum(at.astype(np.int64), max(len(curve) - 2, 0))
+    high = np.minimum(low + 1, len(curve) - 1)
+    first, following = curve[low].astype(np.float64), curve[high].astype(np.float64)
+    return first + (at - low) * (following - first)
