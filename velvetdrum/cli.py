@@ -27,10 +27,16 @@ from velvetdrum.deliver.bundle import content_hash, read_bundle, write_bundle
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
+from velvetdrum.kinds.settings import SettingError
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import Document, ProjectError, new_document, new_track, parse
 from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
+from velvetdrum.signals.kinds import Around
+from velvetdrum.signals.ranging import fit_pickup
+from velvetdrum.signals.sources.pickup import NYQUIST_HZ, Pickup
+from velvetdrum.signals.tables import sample_times
+from velvetdrum.signals.use import Use
 
 SOUND = click.Path(exists=True, dir_okay=False, path_type=Path)
 OUT = click.Path(dir_okay=False, path_type=Path)
@@ -48,7 +54,7 @@ def sentences() -> Iterator[None]:
     """Turn what the core raises into a sentence; nobody sees a traceback for a bad file."""
     try:
         yield
-    except (SoundError, DeliverError, ProjectError, FrameError) as problem:
+    except (SoundError, DeliverError, ProjectError, FrameError, SettingError) as problem:
         raise Sentence(str(problem)) from problem
     except OSError as problem:
         raise Sentence(f"{problem.filename or 'A file'}: {problem.strerror or problem}.") from problem
@@ -76,6 +82,24 @@ class RateParameter(click.ParamType):
             return value if isinstance(value, Fraction) else parse_rate(value)
         except FrameError as problem:
             self.fail(str(problem), param, ctx)
+
+
+class BandParameter(click.ParamType):
+    """Two frequencies in Hz, parted by a colon."""
+
+    name = "low:high"
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> tuple[float, float]:
+        if isinstance(value, tuple):
+            return value
+        try:
+            low, high = (float(part) for part in str(value).split(":"))
+        except ValueError:
+            self.fail(f"{value!r} is no band; write it like 80:160, in Hz.", param, ctx)
+        if not 10 <= low < high <= NYQUIST_HZ:
+            self.fail(f"A band lies between 10 and {NYQUIST_HZ:g} Hz, its lower edge first; {value} does not.",
+                      param, ctx)  # fmt: skip
+        return low, high
 
 
 FRAME_HELP = f"{', '.join(FRAMES)}, or a size like 1280x720."
@@ -113,13 +137,68 @@ def serve(demo: bool, host: str, port: int, data: Path) -> None:
 @click.argument("sound", type=SOUND)
 @click.option("-o", "--output", type=OUT, help="Where to write the JSON; standard output without it.")
 def analyse_command(sound: Path, output: Path | None) -> None:
-    """Measure a recording: length, loudness, true peak, first and last sound. Writes JSON."""
+    """Measure a recording: length, loudness, true peak, first and last sound, tempo and beats. Writes JSON."""
     with sentences(), _analysed(sound) as recording:
-        text = json.dumps(asdict(recording.facts), indent=2) + "\n"
-        if output:
-            output.write_text(text)
-        else:
-            click.echo(text, nl=False)
+        _write(json.dumps(asdict(recording.facts), indent=2) + "\n", output)
+
+
+@main.command("beats")
+@click.argument("sound", type=SOUND)
+@click.option("-o", "--output", type=OUT, help="Where to write the CSV; standard output without it.")
+def beats_command(sound: Path, output: Path | None) -> None:
+    """Find the beats of a recording. Writes CSV with beat and time_s."""
+    with sentences(), _analysed(sound) as recording:
+        facts = recording.facts
+        if facts.tempo_bpm is None:
+            raise Sentence(f"There is no steady beat in {sound.name} (confidence {facts.tempo_confidence:.2f}).")
+        lines = [f"{number},{time:.4f}" for number, time in enumerate(facts.beats_s, 1)]
+        _write("beat,time_s\n" + "\n".join(lines) + "\n", output)
+    click.echo(f"{facts.tempo_bpm:.2f} bpm, confidence {facts.tempo_confidence:.2f}, {len(lines)} beats.", err=True)
+
+
+@main.command("curve")
+@click.argument("sound", type=SOUND)
+@click.option("--band", type=BandParameter(), required=True, help="Lower and upper edge in Hz, like 80:160.")
+@click.option("--detect", type=click.Choice(["level", "peak", "hits"]), default="level", show_default=True,
+              help="RMS level, highest value, or strokes.")  # fmt: skip
+@click.option("--channel", type=click.Choice(["mix", "left", "right", "mid", "side"]), default="mix",
+              show_default=True, help="The part of the stereo sound.")  # fmt: skip
+@click.option("--attack", type=float, default=0.0, show_default=True, metavar="MS", help="Time to 63 % of a rise.")
+@click.option("--release", type=float, default=0.0, show_default=True, metavar="MS", help="Time to 63 % of a fall.")
+@click.option("--quiet", type=float, metavar="DB", help="Level that becomes 0; read from the recording without it.")
+@click.option("--loud", type=float, metavar="DB", help="Level that becomes 1; read from the recording without it.")
+@click.option("--rate", type=RateParameter(), default="30", show_default=True, help="Lines per second.")
+@click.option("-o", "--output", type=OUT, help="Where to write the CSV; standard output without it.")
+def curve_command(
+    sound: Path,
+    band: tuple[float, float],
+    detect: str,
+    channel: str,
+    attack: float,
+    release: float,
+    quiet: float | None,
+    loud: float | None,
+    rate: Fraction,
+    output: Path | None,
+) -> None:
+    """Follow a band of a recording. Writes CSV with time_s, value (0 to 1) and level_db."""
+    settings = {"low_hz": band[0], "high_hz": band[1], "detector": detect, "channel": channel,
+                "attack_ms": attack, "release_ms": release}  # fmt: skip
+    with sentences(), _analysed(sound) as recording:
+        use = Use(recording, 0.0, recording.facts.duration_s)
+        if quiet is None or loud is None:
+            fitted = fit_pickup(Pickup(settings), use, use.out_s, 0.0, use.out_s)
+            quiet, loud = fitted[0] if quiet is None else quiet, fitted[1] if loud is None else loud
+        settings |= {"quiet_db": quiet, "loud_db": loud}
+        for _, sentence in Pickup.problems(settings):
+            raise Sentence(sentence)
+        pickup = Pickup(settings)
+        times = sample_times(use.out_s, rate)
+        values = pickup.values(times, Around(use, None, use.out_s, lambda ident, at: at))
+        levels = pickup.levels_at(times, use, use.out_s)
+        rows = zip(times, values, levels, strict=True)
+        lines = [f"{time:.6f},{value:.6f},{level:.2f}" for time, value, level in rows]
+        _write("time_s,value,level_db\n" + "\n".join(lines) + "\n", output)
 
 
 @main.command()
@@ -183,6 +262,13 @@ def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | N
         index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
         pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame)
         output.write_bytes(encode_still(pixels))
+
+
+def _write(text: str, output: Path | None) -> None:
+    if output:
+        output.write_text(text)
+    else:
+        click.echo(text, nl=False)
 
 
 @contextlib.contextmanager

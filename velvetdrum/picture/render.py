@@ -10,8 +10,10 @@ import numpy as np
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.patching import patched
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.use import Use
 
 cv2.setNumThreads(1)
@@ -29,7 +31,8 @@ def render(
     size = size or project.frame
     canvas = canvas or Canvas(size.width, size.height)
     at = Moment(time, use)
-    shown = [placed.layer for placed in project.layers if placed.visible]
+    signals = signals_of(project, use)
+    shown = [patched(placed, signals, time) for placed in project.layers if placed.visible]
     covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]
     if not covers:
         canvas.clear()
@@ -37,6 +40,11 @@ def render(
         assert isinstance(layer, DrawnLayer)
         layer.draw(canvas, at)
     return canvas.pixels
+
+
+def signals_of(project: Project, use: Use | None) -> SignalSet:
+    """A project's signals over the used part of its sound."""
+    return SignalSet(project.signals, project.beats, use, project.length_s)
 
 
 def encode_still(pixels: Pixels, form: str = "png", quality: int = 88) -> bytes:

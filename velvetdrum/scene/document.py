@@ -4,34 +4,21 @@ from __future__ import annotations
 
 import math
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.scene.migrate import VERSION, upgraded
+from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
+from velvetdrum.scene.problems import Document, Problem, ProjectError
+from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
+from velvetdrum.signals.grid import BeatSettings
+from velvetdrum.signals.signal_set import NamedSignal
 
 FORMAT = "velvetdrum-project"
-VERSION = 1
 LONGEST_S = 3 * 3600.0
-
-Document = dict[str, Any]
-
-
-@dataclass(frozen=True)
-class Problem:
-    """One thing that is wrong with a document: a JSON Pointer to it, and a sentence."""
-
-    path: str
-    sentence: str
-
-
-class ProjectError(ValueError):
-    """A document can't be used. `problems` says where and why; the text is the first sentence."""
-
-    def __init__(self, problems: list[Problem]) -> None:
-        super().__init__(problems[0].sentence)
-        self.problems = problems
 
 
 @dataclass(frozen=True)
@@ -53,6 +40,7 @@ class PlacedLayer:
     name: str
     visible: bool
     layer: Layer
+    patches: tuple[Patch, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -65,6 +53,8 @@ class Project:
     length_s: float
     track: Track | None
     layers: tuple[PlacedLayer, ...]
+    signals: tuple[NamedSignal, ...] = ()
+    beats: BeatSettings = field(default_factory=lambda: BeatSettings({}))
 
     @property
     def frame_count(self) -> int:
@@ -77,7 +67,13 @@ class Project:
 
 
 def new_document(
-    name: str, *, frame: FrameSize, rate: Fraction, layers: list[Document], track: Document | None = None
+    name: str,
+    *,
+    frame: FrameSize,
+    rate: Fraction,
+    layers: list[Document],
+    track: Document | None = None,
+    signals: list[Document] | None = None,
 ) -> Document:
     """A document with the given layers; the length follows the used part of the track."""
     return {
@@ -88,6 +84,8 @@ def new_document(
         "rate": rate_text(rate),
         "length_s": None,
         "tracks": [track] if track else [],
+        "beats": {},
+        "signals": signals or [],
         "layers": layers,
     }
 
@@ -101,7 +99,14 @@ def new_layer(kind: str, name: str | None = None, **settings: Any) -> Document:
         "name": name or cls.title,
         "visible": True,
         "settings": cls.defaults() | settings,
+        "patches": [],
     }
+
+
+def new_patch(setting: str, signal: Document, low: Any, high: Any, join: str = "replace", **more: Any) -> Document:
+    """A patch from a signal to a setting of the layer that it is put into."""
+    return {"setting": setting, "signal": signal["id"], "from": low, "to": high, "join": join, "on": True,
+            "lag_ms": 0.0} | more  # fmt: skip
 
 
 def new_track(media: str, name: str, duration_s: float) -> Document:
@@ -110,8 +115,9 @@ def new_track(media: str, name: str, duration_s: float) -> Document:
 
 
 def parse(document: Any) -> Project:
-    """Parse a document. Raises ProjectError with every problem found."""
+    """Parse a document of this version or an older one. Raises ProjectError with every problem found."""
     problems: list[Problem] = []
+    document = upgraded(document)
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProjectError([Problem("", "This is not a Velvet Drum project.")])
     if document.get("version") != VERSION:
@@ -119,7 +125,7 @@ def parse(document: Any) -> Project:
             [Problem("/version", f"This project has format version {document.get('version')!r}; "
                      f"this program reads version {VERSION}. Open it with a newer Velvet Drum.")]
         )  # fmt: skip
-    known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "layers"}
+    known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "beats", "signals", "layers"}
     problems += [Problem(f"/{key}", f"A project has no part called {key}.") for key in document if key not in known]
     name = document.get("name")
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
@@ -127,11 +133,13 @@ def parse(document: Any) -> Project:
     frame, rate = _frame(document, problems), _rate(document, problems)
     track = _track(document, problems)
     length = _length(document, track, problems)
+    signals = parse_signals(document.get("signals", []), problems)
+    beats = parse_beats(document.get("beats", {}), problems)
     layers = _layers(document, problems)
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
-    return Project(name, frame, rate, length, track, layers)
+    return Project(name, frame, rate, length, track, layers, signals, beats)
 
 
 def schema() -> dict[str, Any]:
@@ -147,6 +155,7 @@ def schema() -> dict[str, Any]:
             "name": {"type": "string"},
             "visible": {"type": "boolean"},
             "settings": cls.schema(),
+            "patches": {"type": "array", "maxItems": MOST_PATCHES, "items": patch_schema()},
         }
         layers.append({"type": "object", "required": ["id", "kind"], "additionalProperties": False,
                        "properties": properties})  # fmt: skip
@@ -170,6 +179,8 @@ def schema() -> dict[str, Any]:
                 "additionalProperties": False,
                 "properties": {"id": ident, "media": {"type": "string", "pattern": "^[0-9a-f]{64}$"},
                                "name": {"type": "string"}, "in_s": seconds, "out_s": seconds}}},
+            "beats": BeatSettings.schema(),
+            "signals": signal_schema(),
             "layers": {"type": "array", "maxItems": 200, "items": {"oneOf": layers}},
         },
     }  # fmt: skip
@@ -231,6 +242,7 @@ def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, .
     if not isinstance(given, list) or len(given) > 200:
         problems.append(Problem("/layers", "A project has a list of up to 200 layers."))
         return ()
+    names = {item["id"]: str(item.get("name")) for item in document.get("signals", []) if _has_id(item)}
     out: list[PlacedLayer] = []
     for index, item in enumerate(given):
         path = f"/layers/{index}"
@@ -247,10 +259,16 @@ def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, .
             continue
         found = LAYER_KINDS[kind].problems(values)
         problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
+        cls = LAYER_KINDS[kind]
+        patches = parse_patches(item.get("patches", []), cls, names, f"{path}/patches", problems)
         if not found:
-            name = str(item.get("name") or LAYER_KINDS[kind].title)
-            out.append(PlacedLayer(ident, name, item.get("visible", True) is True, LAYER_KINDS[kind](values)))
+            name = str(item.get("name") or cls.title)
+            out.append(PlacedLayer(ident, name, item.get("visible", True) is True, cls(values), patches))
     return tuple(out)
+
+
+def _has_id(item: Any) -> bool:
+    return isinstance(item, dict) and isinstance(item.get("id"), str)
 
 
 def _is_seconds(value: Any) -> bool:

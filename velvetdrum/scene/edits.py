@@ -7,7 +7,9 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
-from velvetdrum.scene.document import Document, Problem, ProjectError, parse
+from velvetdrum.scene.document import parse
+from velvetdrum.scene.migrate import upgraded
+from velvetdrum.scene.problems import Document, Problem, ProjectError
 
 Patch = list[dict[str, Any]]
 
@@ -18,6 +20,7 @@ def apply(document: Document, patch: Patch) -> tuple[Document, Patch]:
     Raises ProjectError when the patch does not fit the document, or when the result would not be a valid
     project; the document that was passed in is never changed.
     """
+    document = upgraded(document)
     try:
         edited = jsonpatch.apply_patch(document, patch, in_place=False)
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as problem:

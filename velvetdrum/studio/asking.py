@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from flask import abort, g, request
 
+from velvetdrum.scene.migrate import upgraded
 from velvetdrum.store import projects
 from velvetdrum.store.projects import ProjectRow
 from velvetdrum.studio.services import Services
@@ -21,7 +23,8 @@ def project_or_404(ident: str) -> ProjectRow:
     row = projects.find(services().db, ident)
     if row is None:
         abort(404, "There is no such project; it may have been deleted.")
-    return row
+    # Projects that an older version stored come in the present form, and are stored in it with the next edit.
+    return replace(row, document=upgraded(row.document))
 
 
 def body() -> dict[str, Any]:

@@ -6,6 +6,7 @@ from functools import lru_cache
 from typing import ClassVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.canvas import Canvas, Pixels
@@ -86,6 +87,19 @@ def _gradient(
     steps: bool,
 ) -> Pixels:
     """The gradient of a whole frame. Places are per cent of the frame; the pixel's centre counts."""
+    place = _places(width, height, fill, ends)
+    table = ramp(colours, _TABLE, mix, steps).astype(np.float32)
+    low = np.minimum(place.astype(np.int32), _TABLE - 2)
+    if steps:
+        return to_pixels(table[np.rint(place).astype(np.int32)])
+    part = (place - low)[..., None]
+    return to_pixels(table[low] * (1 - part) + table[low + 1] * part)
+
+
+@lru_cache(maxsize=4)
+def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.float32]:
+    """Where each pixel's centre lies on the gradient, 0 to _TABLE - 1. Kept apart from the colours, because
+    those are moved more often."""
     x = (np.arange(width, dtype=np.float32) + 0.5)[None, :]
     y = (np.arange(height, dtype=np.float32) + 0.5)[:, None]
     x0, y0 = ends[0] * width / 100, ends[1] * height / 100
@@ -95,10 +109,4 @@ def _gradient(
         along = ((x - x0) * dx + (y - y0) * dy) / length**2
     else:
         along = np.sqrt((x - x0) ** 2 + (y - y0) ** 2) / length
-    table = ramp(colours, _TABLE, mix, steps).astype(np.float32)
-    place = np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)
-    low = np.minimum(place.astype(np.int32), _TABLE - 2)
-    if steps:
-        return to_pixels(table[np.rint(place).astype(np.int32)])
-    part = (place - low)[..., None]
-    return to_pixels(table[low] * (1 - part) + table[low + 1] * part)
+    return (np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)).astype(np.float32)

@@ -93,7 +93,8 @@ class SpectrumBars(DrawnLayer):
         return BarSettings(
             count=self.bars,
             low_hz=self.low_hz,
-            high_hz=self.high_hz,
+            # Patches can move the two past each other.
+            high_hz=max(self.high_hz, self.low_hz * 1.05),
             spacing="linear" if self.spacing == "linear" else "log",
             channel=self.channel,
             quiet_db=self.quiet_db,

@@ -103,6 +103,10 @@ class Pickup(Signal):
         """The level that is heard, dBFS, READ_RATE values a second from the start of the project."""
         return level_db(use, self.listening, length_s)
 
+    def levels_at(self, times: Times, use: Use, length_s: float) -> Values:
+        """The level that is heard at times in seconds of the project, dBFS."""
+        return _between(self.levels(use, length_s), times * READ_RATE)
+
     def unshaped(self, use: Use, length_s: float) -> Curve:
         """The curve before attack, hold, release and smoothing."""
         return mapped(self.levels(use, length_s), self.shape)

@@ -1,0 +1,24 @@
+"""What can be wrong with a document, and how it is said."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing that is wrong with a document: a JSON Pointer to it, and a sentence."""
+
+    path: str
+    sentence: str
+
+
+class ProjectError(ValueError):
+    """A document can't be used. `problems` says where and why; the text is the first sentence."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        super().__init__(problems[0].sentence)
+        self.problems = problems
