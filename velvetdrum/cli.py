@@ -185,6 +185,9 @@ def curve_command(
     settings = {"low_hz": band[0], "high_hz": band[1], "detector": detect, "channel": channel,
                 "attack_ms": attack, "release_ms": release}  # fmt: skip
     with sentences(), _analysed(sound) as recording:
+        nyquist = recording.facts.sample_rate / 2
+        if band[1] > nyquist:
+            raise Sentence(f"{sound.name} has nothing above {nyquist:g} Hz, half its sample rate; lower the band.")
         use = Use(recording, 0.0, recording.facts.duration_s)
         if quiet is None or loud is None:
             fitted = fit_pickup(Pickup(settings), use, use.out_s, 0.0, use.out_s)

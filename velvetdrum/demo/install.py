@@ -8,7 +8,7 @@ from dataclasses import replace
 from fractions import Fraction
 from importlib.resources import files
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 
 import av
 import numpy as np
@@ -17,9 +17,12 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
-from velvetdrum.scene.document import Document, new_document, new_layer, new_track
+from velvetdrum.scene.document import Document, new_document, new_layer, new_patch, new_track
 from velvetdrum.scene.frames import FRAMES
+from velvetdrum.scene.signal_part import COLOURS, new_signal
 from velvetdrum.signals.bars import fit_range
+from velvetdrum.signals.ranging import fit_pickup
+from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.use import Use
 
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
@@ -70,6 +73,10 @@ def song_design(track: Document, recording: Analysis) -> Document:
         colours=[{"at": 0, "colour": "#0d1024"}, {"at": 0.4, "colour": "#232450"}, {"at": 0.622, "colour": "#5a3a63"},
                  {"at": 0.622, "colour": "#1b1630"}, {"at": 1, "colour": "#0a0914"}],
     )  # fmt: skip
+    kick, lead, shimmer, beat = song_signals(track, recording)
+    glowing = [{"at": 0, "colour": "#10132c"}, {"at": 0.4, "colour": "#33306a"}, {"at": 0.622, "colour": "#c06a72"},
+               {"at": 0.622, "colour": "#2b2044"}, {"at": 1, "colour": "#0c0b18"}]  # fmt: skip
+    sky["patches"] = [new_patch("colours", kick, sky["settings"]["colours"], glowing)]
     colours = [{"at": 0, "colour": "#ff7a66"}, {"at": 0.3, "colour": "#f0b866"}, {"at": 0.62, "colour": "#5fc4b4"},
                {"at": 1, "colour": "#a99bff"}]  # fmt: skip
     common = {"bars": 72, "x": 50.0, "y": 62.2, "width": 80.0, "gap": 40.0, "colours": colours, "low_hz": 36.0,
@@ -78,8 +85,37 @@ def song_design(track: Document, recording: Analysis) -> Document:
     mirror = new_layer(
         "spectrum-bars", "Reflection", grow="down", height=24.0, **common | {"opacity": 24.0, "release_ms": 320.0}
     )
+    bars["patches"] = [
+        new_patch("gap", lead, 8.0, -14.0, "add"),
+        new_patch("height", kick, 0.92, 1.06, "multiply"),
+    ]
+    mirror["patches"] = [new_patch("opacity", shimmer, 0.0, 26.0, "add"), new_patch("height", beat, 0.0, 5.0, "add")]
     return new_document(
-        "Paper Lighthouse", frame=FRAMES["wide"], rate=Fraction(30), layers=[sky, mirror, bars], track=track
+        "Paper Lighthouse",
+        frame=FRAMES["wide"],
+        rate=Fraction(30),
+        layers=[sky, mirror, bars],
+        track=track,
+        signals=[kick, lead, shimmer, beat],
+    )
+
+
+def song_signals(track: Document, recording: Analysis) -> tuple[Document, Document, Document, Document]:
+    """What the designs for the song follow: kick, lead, shimmer, and a clock."""
+
+    def pickup(name: str, colour: str, **settings: Any) -> Document:
+        use = Use(recording, track["in_s"], track["out_s"])
+        length = track["out_s"] - track["in_s"]
+        quiet, loud = fit_pickup(Pickup(settings), use, length, 0.0, length)
+        return new_signal("pickup", name, colour=colour, **settings | {"quiet_db": quiet, "loud_db": loud})
+
+    return (
+        pickup("Kick", COLOURS[0], low_hz=40.0, high_hz=100.0, detector="hits", attack_ms=4.0, release_ms=200.0),
+        pickup("Lead", COLOURS[2], low_hz=420.0, high_hz=1800.0, attack_ms=30.0, release_ms=260.0),
+        pickup(
+            "Shimmer", COLOURS[3], low_hz=6000.0, high_hz=15_000.0, detector="hits", attack_ms=3.0, release_ms=120.0
+        ),
+        new_signal("clock", "Every beat", colour=COLOURS[4], decay_ms=200.0),
     )
 
 

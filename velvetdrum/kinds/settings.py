@@ -77,7 +77,7 @@ class Setting:
                 return _parse_signals(value, self.label)
 
     def _parse_number(self, value: Any) -> float | int:
-        if not _is_number(value):
+        if not is_number(value):
             raise SettingError(f"{self.label} needs a number, not {_shown(value)}.")
         if not self.lo <= value <= self.hi:
             unit = f" {self.unit}" if self.unit else ""
@@ -234,7 +234,7 @@ def parse_points(value: Any, label: str) -> tuple[Point, ...]:
     for number, point in enumerate(value, 1):
         given = point if isinstance(point, dict) else {}
         time, height, ease = given.get("time_s"), given.get("value"), given.get("ease", "linear")
-        if not _is_number(time) or not _is_number(height) or not time >= 0 or abs(height) > 10:
+        if not is_number(time) or not is_number(height) or not time >= 0 or abs(height) > 10:
             raise SettingError(f"{label}: point {number} needs a time from 0 s on and a value between -10 and 10.")
         if ease not in EASINGS:
             raise SettingError(f"{label}: point {number} eases as one of {', '.join(EASINGS)}.")
@@ -250,7 +250,8 @@ def _parse_signals(value: Any, label: str) -> tuple[str, ...]:
     return tuple(value)
 
 
-def _is_number(value: Any) -> TypeGuard[float]:
+def is_number(value: Any) -> TypeGuard[float]:
+    """True for a finite number of JSON; true and false are none."""
     return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
 
 

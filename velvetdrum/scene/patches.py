@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from typing import Any
 
-from velvetdrum.kinds.settings import Setting, SettingError, Stop, parse_colour, parse_stops
+from velvetdrum.kinds.settings import Setting, SettingError, Stop, is_number, parse_colour, parse_stops
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.problems import Problem
 
@@ -76,7 +75,7 @@ def _parse_patch(
         wrong("/join", "A patch replaces, adds or multiplies.")
     if not isinstance(on, bool):
         wrong("/on", "A patch is on or off.")
-    if not _is_number(lag) or abs(lag) > LONGEST_LAG_MS:
+    if not is_number(lag) or abs(lag) > LONGEST_LAG_MS:
         wrong("/lag_ms", f"A patch's lag goes from {-LONGEST_LAG_MS:g} to {LONGEST_LAG_MS:g} ms.")
     along: tuple[Stop, ...] = ()
     ends: list[End] = []
@@ -101,7 +100,7 @@ def _parse_end(setting: Setting, value: Any, join: str, name: str) -> End:
         return parse_colour(value, label)
     if setting.type == "stops":
         return parse_stops(value, label)
-    if not _is_number(value):
+    if not is_number(value):
         raise SettingError(f"{label}: a number is needed{f' in {setting.unit}' if setting.unit else ''}.")
     if join == "multiply":
         low, high, unit = -100.0, 100.0, ""
@@ -113,10 +112,6 @@ def _parse_end(setting: Setting, value: Any, join: str, name: str) -> End:
     if not low <= value <= high:
         raise SettingError(f"{label} goes from {low:g} to {high:g}{f' {unit}' if unit else ''}; {value:g} is outside.")
     return float(value)
-
-
-def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
 
 
 def patch_schema() -> dict[str, Any]:

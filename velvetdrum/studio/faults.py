@@ -12,6 +12,7 @@ from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.scene.document import ProjectError
 from velvetdrum.scene.frames import FrameError
+from velvetdrum.signals.tables import TableError
 from velvetdrum.store.db import StoreError
 from velvetdrum.store.media import TooLarge
 from velvetdrum.store.projects import Conflict
@@ -48,8 +49,13 @@ def register(app: Flask) -> None:
     @app.errorhandler(SoundError)
     @app.errorhandler(DeliverError)
     @app.errorhandler(FrameError)
+    @app.errorhandler(TableError)
     def unusable(problem: Exception) -> Any:
         return _answer(422, str(problem))
+
+    @app.errorhandler(TimeoutError)
+    def late(problem: TimeoutError) -> Any:
+        return _answer(503, "This could not be drawn in time. Close other heavy work, then try again.")
 
     @app.errorhandler(HTTPException)
     def http(problem: HTTPException) -> Any:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import struct
-from concurrent.futures import Future
-from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify, request
@@ -18,7 +16,6 @@ from velvetdrum.studio.asking import body, project_or_404, services, whole
 blueprint = Blueprint("picture", __name__)
 
 _MOST_FRAMES = 64
-_PATIENCE_S = 60
 
 
 @blueprint.post("/projects/<ident>/frames")
@@ -74,18 +71,7 @@ def _packed(document: Document, numbers: list[int], width: int, form: str) -> Re
 
 def _draw(document: Document, numbers: list[int], width: int, form: str) -> bytes:
     here = services()
-    sources = here.sources(document)
-    for _ in range(2):
-        pool = here.workers.pool("preview")
-        try:
-            future: Future[bytes] = pool.submit(tasks.draw_frames, document, sources, numbers, width, form)
-            return future.result(timeout=_PATIENCE_S)
-        except BrokenProcessPool:
-            # A worker was ended from outside: once more on a new pool.
-            here.workers.replace("preview", pool)
-        except TimeoutError:
-            break
-    abort(503, "The picture could not be drawn in time. Close other heavy work, then try again.")
+    return here.quickly(tasks.draw_frames, document, here.sources(document), numbers, width, form)
 
 
 def _only(document: Document, layer: str) -> Document:

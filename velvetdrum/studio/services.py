@@ -6,7 +6,7 @@ import logging
 import sqlite3
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from pathlib import Path
@@ -34,6 +34,9 @@ _CRASHED = (
     "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
     "Open it in another program and save it anew."
 )
+
+
+_PATIENCE_S = 60
 
 
 class Services:
@@ -154,6 +157,17 @@ class Services:
             if row is not None and is_current(self.folder.analysis(row.key)):
                 return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)))
         return None
+
+    def quickly(self, task: Callable[..., Any], /, *values: Any) -> Any:
+        """Run a task that somebody waits for on the preview workers. Raises TimeoutError after a minute."""
+        for _ in range(2):
+            pool = self.workers.pool("preview")
+            try:
+                return pool.submit(task, *values).result(timeout=_PATIENCE_S)
+            except BrokenProcessPool:
+                # A worker was ended from outside: once more on a new pool.
+                self.workers.replace("preview", pool)
+        raise TimeoutError
 
     def _notes(self, ident: str) -> Path:
         return self.folder.incoming / f"{ident}.notes"

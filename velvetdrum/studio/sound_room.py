@@ -13,10 +13,12 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.bundle import is_bundle
 from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
 from velvetdrum.scene.document import parse
+from velvetdrum.signals import views
 from velvetdrum.signals.bars import fit_range
 from velvetdrum.signals.use import Use
 from velvetdrum.store import imports
 from velvetdrum.store.media import TooLarge
+from velvetdrum.studio import tasks
 from velvetdrum.studio.asking import body, project_or_404, services
 
 blueprint = Blueprint("sound", __name__)
@@ -97,6 +99,45 @@ def pcm(key: str) -> Response:
     if start < 0 or not 1 <= count <= _LONGEST_PIECE:
         abort(400, "Ask for up to 30 seconds of samples.")
     return _binary(np.asarray(_recording(key).pcm[start : start + count]).astype("<i2"))
+
+
+@blueprint.get("/sounds/<key>/spectrum")
+def spectrum(key: str) -> Any:
+    """Average and loudest level between two seconds, on the axis of the drawn spectrum."""
+    average, loudest = views.spectrum_range(_recording(key), _channel(), _seconds("from"), _seconds("to"))
+    return jsonify(hz=views.axis_hz(), average=average, loudest=loudest)
+
+
+@blueprint.get("/sounds/<key>/spectra")
+def spectra(key: str) -> Response:
+    """Levels on that axis at readings, 60 a second, as 16-bit little-endian hundredths of dBFS."""
+    start, count = request.args.get("start", -1, type=int), request.args.get("count", 0, type=int)
+    if start < 0 or not 1 <= count <= 600:
+        abort(400, "Ask for up to 600 readings.")
+    return _binary(views.spectra(_recording(key), _channel(), start, start + count).astype("<i2"))
+
+
+@blueprint.get("/sounds/<key>/spectrogram")
+def spectrogram(key: str) -> Response:
+    """The sound between two seconds as a PNG: time across, frequency up."""
+    recording, start, stop = _recording(key), _seconds("from"), _seconds("to")
+    width, height = request.args.get("width", 0, type=int), request.args.get("height", 0, type=int)
+    if not 1 <= width <= 2048 or not 1 <= height <= 1024 or stop <= start:
+        abort(400, "Ask for a picture of up to 2048 by 1024 pixels between two seconds.")
+    floor = max(min(request.args.get("floor", -84.0, type=float), -20.0), -140.0)
+    data = services().quickly(
+        tasks.draw_spectrogram, str(recording.folder), _channel(), start, stop, width, height, floor
+    )
+    answer = Response(data, mimetype="image/png")
+    answer.headers["Cache-Control"] = "private, max-age=3600, immutable"
+    return answer
+
+
+def _channel() -> str:
+    channel = request.args.get("channel", "mix")
+    if channel not in ("mix", "left", "right", "mid", "side"):
+        abort(400, "The channel is mix, left, right, mid or side.")
+    return channel
 
 
 @blueprint.post("/projects/<ident>/fit")

@@ -9,11 +9,18 @@ from typing import Any
 from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
 
 from velvetdrum.deliver.bundle import write_bundle
+from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
 from velvetdrum.scene.document import ProjectError, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.patches import JOINS
+from velvetdrum.scene.signal_part import COLOURS
+from velvetdrum.signals.grid import BeatSettings
+from velvetdrum.signals.kinds import SIGNAL_KINDS
+from velvetdrum.signals.suggest import PLACES
+from velvetdrum.signals.views import axis_hz
 from velvetdrum.store import media, projects
 from velvetdrum.studio.asking import body, project_or_404, services, state_of, whole
 
@@ -35,14 +42,21 @@ def start_page() -> str:
 @blueprint.get("/projects/<ident>")
 def studio_page(ident: str) -> str:
     row = project_or_404(ident)
-    kinds = [
-        {"kind": kind, "title": cls.title, "help": (cls.__doc__ or "").split("\n")[0],
-         "settings": [_setting(setting) for setting in cls.settings.values()]}
-        for kind, cls in LAYER_KINDS.items()
-    ]  # fmt: skip
+    kinds = [_kind(kind, cls) for kind, cls in LAYER_KINDS.items()]
     frames = {name: [size.width, size.height] for name, size in FRAMES.items()}
     rates = {name: str(rate) for name, rate in RATES.items()}
-    given = {"project": state_of(row), "kinds": kinds, "frames": frames, "rates": rates}
+    given = {
+        "project": state_of(row),
+        "kinds": kinds,
+        "signalKinds": [_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
+        "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],
+        "places": [{"name": name, "low": low, "high": high} for name, (low, high) in PLACES.items()],
+        "colours": COLOURS,
+        "joins": [{"name": name, "text": text} for name, text in JOINS.items()],
+        "axis": axis_hz(),
+        "frames": frames,
+        "rates": rates,
+    }
     return render_template("studio.html", row=row, given=given)
 
 
@@ -123,6 +137,11 @@ def _poster_frame(row: projects.ProjectRow) -> dict[str, Any]:
     loudest = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
     address = url_for("picture.poster", ident=row.id, frame=loudest, revision=row.revision)
     return {"address": address}
+
+
+def _kind(kind: str, cls: type[Declared]) -> dict[str, Any]:
+    settings = [_setting(setting) for setting in cls.settings.values()]
+    return {"kind": kind, "title": cls.title, "help": cls.help(), "settings": settings}
 
 
 def _setting(setting: Any) -> dict[str, Any]:

@@ -8,11 +8,19 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from velvetdrum.audio.analysis import Analysis, Cancelled, analyse, is_current
 from velvetdrum.audio.guarded import limited_time
 from velvetdrum.deliver.export import Sources, used_part
-from velvetdrum.picture.render import encode_still, render
+from velvetdrum.picture.render import encode_still, render, signals_of
+from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, parse
+from velvetdrum.signals import views
+from velvetdrum.signals.ranging import fit_pickup
+from velvetdrum.signals.sources.pickup import Pickup
+from velvetdrum.signals.suggest import suggest
+from velvetdrum.signals.tables import curves_csv, curves_json
 
 
 def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, Any]:
@@ -51,3 +59,65 @@ def draw_frames(document: Document, sources: Sources | None, frames: list[int], 
         data = encode_still(pixels, form)
         out.append(struct.pack("<II", number, len(data)) + data)
     return b"".join(out)
+
+
+def read_curves(document: Document, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
+    """Curves of signals: `columns` between `from_s` and `to_s`, or values at `count` frames from `start` on.
+
+    `signals` are ids, all without it. For the one in `detail` also what it was before shaping, and what is
+    pinned of it.
+    """
+    project = parse(document)
+    signals = signals_of(project, used_part(document, sources))
+    idents = [ident for ident in wanted.get("signals") or list(signals.signals) if ident in signals.signals]
+    if "count" in wanted:
+        start = int(wanted["start"])
+        times = np.array([float(project.time_of(start + number)) for number in range(int(wanted["count"]))])
+        return {"values": {ident: views.frames_of(signals, ident, times) for ident in idents}}
+    span = float(wanted["from_s"]), float(wanted["to_s"]), int(wanted["columns"])
+    found: dict[str, Any] = {"curves": {ident: views.columns_of(signals, ident, *span) for ident in idents}}
+    detail = wanted.get("detail")
+    if detail in signals.signals:
+        found["unshaped"] = views.unshaped_columns(signals, detail, *span)
+        found["judged"] = views.judged(signals, detail)
+    return found
+
+
+def fit_signals(
+    document: Document, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
+) -> dict[str, Any]:
+    """Quiet and loud level for the pickups among `idents`, or for all, by id."""
+    project = parse(document)
+    use = used_part(document, sources)
+    if use is None:
+        return {}
+    return {
+        named.id: dict(
+            zip(("quiet_db", "loud_db"), fit_pickup(named.signal, use, project.length_s, start_s, stop_s), strict=True)
+        )
+        for named in project.signals
+        if isinstance(named.signal, Pickup) and (idents is None or named.id in idents)
+    }
+
+
+def suggest_signals(document: Document, sources: Sources | None) -> list[dict[str, Any]]:
+    """Pickups to offer for a project's sound."""
+    use = used_part(document, sources)
+    if use is None:
+        return []
+    return [asdict(found) for found in suggest(use, parse(document).length_s)]
+
+
+def signals_file(document: Document, sources: Sources | None, idents: list[str], form: str) -> str:
+    """Curves as CSV or JSON at the project's frame rate."""
+    project = parse(document)
+    signals = signals_of(project, used_part(document, sources))
+    write = curves_json if form == "json" else curves_csv
+    return write(signals, idents or list(signals.signals), project.rate)
+
+
+def draw_spectrogram(
+    folder: str, channel: str, start_s: float, stop_s: float, width: int, height: int, floor_db: float
+) -> bytes:
+    """A spectrogram as a PNG."""
+    return encode_still(spectrogram(Analysis(Path(folder)), channel, start_s, stop_s, width, height, floor_db), "png")

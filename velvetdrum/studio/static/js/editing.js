@@ -54,7 +54,9 @@ export const editing = {
   /** Show a change without making it: while a slider is being dragged. */
   tryOut(patch) {
     this.draft = patch;
-    this.preview.still(this.frame, patch);
+    this.showStill();
+    this.readCurve();
+    this.spectrum.draw();
   },
 
   async flush() {
@@ -92,14 +94,14 @@ export const editing = {
     this.draftFaults = [];
     const found = problem.data.problems || [];
     for (const { path, value } of patch) {
-      if (!path.includes("/settings/") || typeof value !== "number" || !found.length) continue;
+      if (!/\/(settings|patches|beats)\//.test(path) || typeof value !== "number" || !found.length) continue;
       this.typed[path] = String(value);
       this.faults[path] = found[0].sentence;
     }
     for (const { path, sentence } of found) {
       if (!Object.values(this.faults).includes(sentence)) this.faults[path] = sentence;
     }
-    if (!found.some(({ path }) => path.includes("/settings/") || path.startsWith("/frame") || path.startsWith("/length") || path.startsWith("/tracks"))) {
+    if (!found.some(({ path }) => /\/(settings|patches|beats)\//.test(path) || path.startsWith("/frame") || path.startsWith("/length") || path.startsWith("/tracks"))) {
       this.tell(problem.message);
     }
     this.changed();

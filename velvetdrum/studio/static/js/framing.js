@@ -6,7 +6,8 @@ export const framing = {
   dragPoint(kind, second) {
     const low = kind === "in" ? 0 : this.inS + 0.1;
     const high = kind === "in" ? this.outS - 0.1 : this.facts.duration_s;
-    this.pending[kind] = Math.round(Math.min(Math.max(second, low), high) * 1000) / 1000;
+    const snapped = kind === "in" && this.inS > 0 ? second : this.snapped(second - this.inS, 0.08) + this.inS;
+    this.pending[kind] = Math.round(Math.min(Math.max(snapped, low), high) * 1000) / 1000;
     this.drawWaves();
   },
   placePoints(label = "Set the used part") {

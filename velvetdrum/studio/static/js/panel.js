@@ -39,6 +39,14 @@ export const panel = {
   get layer() { return this.document.layers.find((layer) => layer.id === this.chosen) || null; },
   get layerIndex() { return this.document.layers.findIndex((layer) => layer.id === this.chosen); },
   get kind() { return this.layer ? this.kinds.find((kind) => kind.kind === this.layer.kind) : null; },
+  /** What the settings on show belong to: the chosen signal in the Sound room, the chosen layer elsewhere. */
+  get target() {
+    if (this.room === "sound") {
+      const { signal } = this;
+      return signal && { id: signal.id, name: signal.name, base: `/signals/${this.signalIndex}/settings`, settings: signal.settings, kind: this.signalKind(signal), grouped: false };
+    }
+    return this.layer && { id: this.layer.id, name: this.layer.name, base: `/layers/${this.layerIndex}/settings`, settings: this.layer.settings, kind: this.kind, grouped: true };
+  },
   get tabs() {
     if (!this.kind) return [];
     return GROUPS.filter((group) => this.kind.settings.some((setting) => setting.group === group.name));
@@ -57,24 +65,25 @@ export const panel = {
   },
   isChosen(layer) { return layer.id === this.chosen; },
 
-  pointer(setting) { return `/layers/${this.layerIndex}/settings/${setting.name}`; },
+  pointer(setting) { return this.target ? `${this.target.base}/${setting.name}` : ""; },
   current(setting) {
-    const layer = this.layer;
-    const value = layer.settings[setting.name];
+    const value = this.target ? this.target.settings[setting.name] : undefined;
     return value === undefined ? setting.default : value;
   },
   fieldsOf(often) {
-    if (!this.kind) return [];
-    return this.kind.settings
-      .filter((setting) => setting.group === this.tab && setting.often === often)
-      .filter((setting) => !setting.when || setting.when[1].includes(this.layer.settings[setting.when[0]]));
+    const { target } = this;
+    if (!target) return [];
+    return target.kind.settings
+      .filter((setting) => (!target.grouped || setting.group === this.tab) && setting.often === often)
+      .filter((setting) => !setting.when || setting.when[1].includes(target.settings[setting.when[0]]));
   },
   isNumber(setting) { return setting.type === "number" || setting.type === "whole"; },
-  fieldId(setting) { return `set-${this.layer.id}-${setting.name}`; },
+  fieldId(setting) { return `set-${this.target ? this.target.id : ""}-${setting.name}`; },
   faultOf(setting) { return this.faults[this.pointer(setting)] || ""; },
   sliderMin(setting) { return setting.curve === "log" ? 0 : setting.lo; },
   sliderMax(setting) { return setting.curve === "log" ? LOG_STEPS : setting.hi; },
   sliderStep(setting) { return setting.curve === "log" ? 1 : setting.step; },
+  toPlace,
   sliderValue(setting) { return toPlace(setting, Number(this.valueShown(setting))); },
   sliderFill(setting) {
     const low = this.sliderMin(setting);
@@ -123,14 +132,15 @@ export const panel = {
       this.preview.still(this.frame);
       return;
     }
-    this.edit(`${this.layer.name}: ${setting.label}`, [{ op: "replace", path, value }]);
+    const op = this.target.settings[setting.name] === undefined ? "add" : "replace";
+    this.edit(`${this.target.name}: ${setting.label}`, [{ op, path, value }]);
   },
   setColour(setting, event) { this.put(setting, event.target.value); },
   tryColour(setting, event) { this.tryOut([{ op: "replace", path: this.pointer(setting), value: event.target.value }]); },
 
   rampStyle(setting) {
     const stops = this.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
-    const space = this.layer.settings.mix === "srgb" ? "srgb" : "oklab";
+    const space = this.layer && this.layer.settings.mix === "srgb" ? "srgb" : "oklab";
     if (stops.length === 1) return { background: this.valueShown(setting)[0].colour };
     return { background: `linear-gradient(to right in ${space}, ${stops.join(", ")})` };
   },
@@ -166,7 +176,7 @@ export const panel = {
   // Layers
   addLayer(kind) {
     const settings = Object.fromEntries(kind.settings.map((setting) => [setting.name, setting.default]));
-    const layer = { id: Math.random().toString(16).slice(2, 10), kind: kind.kind, name: kind.title, visible: true, settings };
+    const layer = { id: Math.random().toString(16).slice(2, 10), kind: kind.kind, name: kind.title, visible: true, settings, patches: [] };
     const place = kind.kind === "backdrop" ? 0 : this.document.layers.length;
     this.$refs.adding.open = false;
     this.edit(`Add ${kind.title.toLowerCase()}`, [{ op: "add", path: `/layers/${place}`, value: layer }]);

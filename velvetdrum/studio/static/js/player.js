@@ -29,6 +29,50 @@ export class Player {
     if (this.gain) this.gain.gain.setTargetAtTime(level, this.context.currentTime, 0.01);
   }
 
+  /** Let only a pickup's channel and band through; everything with null. */
+  hear(pickup) {
+    this.heard = pickup;
+    if (this.context) this.route();
+  }
+
+  route() {
+    this.input.disconnect();
+    for (const node of this.chain || []) node.disconnect();
+    this.chain = [];
+    let last = this.input;
+    const add = (node) => { last.connect(node); this.chain.push(node); last = node; };
+    if (this.heard) {
+      add(this.channelNode(this.heard.channel));
+      // Two second-order sections at each edge: 24 dB an octave, the Butterworth pair of Q values.
+      for (const [type, hz] of [["highpass", this.heard.low_hz], ["lowpass", this.heard.high_hz]]) {
+        for (const quality of [0.5412, 1.3066]) add(new BiquadFilterNode(this.context, { type, frequency: Math.min(hz, RATE / 2), Q: 20 * Math.log10(quality) }));
+      }
+    }
+    last.connect(this.gain);
+  }
+
+  /** One channel of the sound on both ears; mid is their mean, side half their difference. */
+  channelNode(channel) {
+    if (channel === "mix") return this.context.createGain();
+    const entry = this.context.createGain();
+    entry.channelCount = 2;
+    entry.channelCountMode = "explicit";
+    const split = this.context.createChannelSplitter(2);
+    const sum = this.context.createGain();
+    const [left, right] = { left: [1, 0], right: [0, 1], mid: [0.5, 0.5], side: [0.5, -0.5] }[channel];
+    entry.connect(split);
+    [left, right].forEach((level, index) => {
+      const gain = new GainNode(this.context, { gain: level });
+      split.connect(gain, index);
+      gain.connect(sum);
+    });
+    // What follows is connected to the sum, though the sound goes in at the entry.
+    entry.connect = (node) => sum.connect(node);
+    const part = entry.disconnect.bind(entry);
+    entry.disconnect = () => { sum.disconnect(); part(); };
+    return entry;
+  }
+
   /** Frames played since `play` was called; a fraction. Zero until the first sample is due. */
   get elapsed() {
     if (!this.playing || this.begin === null) return 0;
@@ -55,6 +99,8 @@ export class Player {
       this.context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
       this.gain = this.context.createGain();
       this.gain.connect(this.context.destination);
+      this.input = this.context.createGain();
+      this.route();
     }
     this.gain.gain.value = this.level;
     if (this.frame >= this.frames - 1) this.frame = this.loop ? this.loop.first : 0;
@@ -114,7 +160,7 @@ export class Player {
   schedule(block, when) {
     const source = this.context.createBufferSource();
     source.buffer = block;
-    source.connect(this.gain);
+    source.connect(this.input);
     const late = this.context.currentTime - when;
     if (late < block.duration) source.start(Math.max(when, 0), Math.max(0, late));
     this.sources.add(source);

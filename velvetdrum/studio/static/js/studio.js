@@ -2,13 +2,18 @@
 
 import Alpine from "../vendor/alpine-csp.esm.min.js";
 import { ask, blend, unpack } from "./api.js";
+import { beating } from "./beating.js";
 import { bringing } from "./bringing.js";
+import { CurveView } from "./curveview.js";
 import { editing } from "./editing.js";
 import { exporting } from "./exporting.js";
 import { framing } from "./framing.js";
 import { panel } from "./panel.js";
+import { patching } from "./patching.js";
 import { Player } from "./player.js";
 import { Preview } from "./preview.js";
+import { signals } from "./signals.js";
+import { Spectrum } from "./spectrum.js";
 import { transport } from "./transport.js";
 import { Wave, clock } from "./wave.js";
 
@@ -58,7 +63,12 @@ const base = {
   get peakText() { return `${this.facts.true_peak_dbtp.toFixed(1).replace("-", "−")} dBTP`; },
   get rateName() { return (this.rateNames.find((item) => item.value === this.document.rate) || {}).name; },
   unitText(setting) { return setting.unit === "dB/octave" ? "dB/o" : setting.unit; },
-  layerClass(layer) { return `${this.isChosen(layer) ? "on" : ""} ${layer.visible ? "" : "off"}`; },
+  layerClass(layer) { return `${this.isChosen(layer) ? "on" : ""} ${layer.visible ? "" : "off"} ${this.lit.length && this.layerLit(layer) ? "lit" : ""}`; },
+  get studioClass() { return `${this.dragging ? "dropping" : ""} ${this.signals.length ? `lanes-${Math.min(4, this.signals.length)}` : ""}`; },
+  get frameNote() { return `${this.document.frame.width} × ${this.document.frame.height}`; },
+  get easings() { return ["linear", "ease", "ease-in", "ease-out", "ease-in-out", "hold"]; },
+  get spectrumText() { return this.isPickup ? `Spectrum of the recording. ${this.signal.name} hears ${this.signalNote(this.signal)}, ${this.signal.settings.quiet_db} to ${this.signal.settings.loud_db} dB.` : "Spectrum of the recording"; },
+  get curveText() { return this.signal ? `Curve of ${this.signal.name}: ${Math.round((this.live[this.signal.id] || 0) * 100)} % now, pinned at 1 in ${this.pinnedText.top} and at 0 in ${this.pinnedText.bottom} of the frames` : "No signal is chosen"; },
   overlayStyle(area) {
     const { width, height } = this.document.frame;
     const part = (value, whole) => `${(value / whole) * 100}%`;
@@ -79,12 +89,25 @@ const base = {
     this.strip = new Wave(this.$refs.strip, () => this.stripSource(), {
       seek: (second) => this.seek(second * this.rate),
       loop: (from, to) => this.setLoop(from, to),
+      seen: () => this.readLanes(),
     });
     this.whole = new Wave(this.$refs.whole, () => this.wholeSource(), {
       seek: (second) => this.seek((second - this.inS) * this.rate),
       handle: (kind, second) => this.dragPoint(kind, second),
       handleEnd: () => this.placePoints(),
     });
+    this.spectrum = new Spectrum(this.$refs.spectrum, () => this.spectrumSource(), {
+      choose: (id) => this.chooseSignal(this.signalById(id)),
+      drag: (id, changes) => this.dragPickup(id, changes),
+      placed: (id, changes) => this.placePickup(id, changes),
+    });
+    this.curveView = new CurveView(this.$refs.curve, () => this.curveSource(), {
+      seek: (second) => this.seek(second * this.rate),
+      points: (points) => this.tryPoints(points),
+      placedPoints: (points, label) => this.placeCurve(points, label),
+      choosePoint: (index) => this.choosePoint(index),
+    });
+    if (this.signals.length) this.chosenSignal = this.signals[0].id;
     const front = this.layersFrontFirst[0];
     if (front) this.choose(front);
     document.addEventListener("keydown", (event) => this.key(event));
@@ -104,7 +127,8 @@ const base = {
     await this.loadFacts();
     this.changed();
     this.refresh();
-    this.tell("The sound is in. Undo brings the old one back.");
+    const fit = this.anyPickup;
+    this.tell(fit ? "The sound is in; the signals listen to it now." : "The sound is in. Undo brings the old one back.", fit ? "Fit all pickups" : "", () => this.fitAll());
   },
   async loadFacts() {
     this.facts = null;
@@ -128,15 +152,25 @@ const base = {
     if (this.frame > this.frames - 1) this.player.frame = this.frame = this.frames - 1;
     if (this.loop && this.loop.last > this.frames) this.loop = null;
     if (!this.layer && this.document.layers.length) this.choose(this.layersFrontFirst[0]);
+    if (this.signals.length && !this.signal) this.chosenSignal = this.signals[0].id;
+    if (this.hearing) this.hear(this.signalById(this.hearing));
     this.applyLoop();
     this.fitStage();
     this.showStill();
     this.drawWaves();
+    this.readCurve();
+    this.loadBeats();
   },
   /** After the server has the change: small pictures, which need not be instant. */
   refresh() {
     clearTimeout(this.refreshTimer);
-    this.refreshTimer = setTimeout(() => { this.showStill(); this.loadMoments().then(() => this.loadThumbs()); }, 60);
+    this.refreshTimer = setTimeout(() => {
+      this.showStill();
+      this.updateLive();
+      this.readLanes();
+      if (this.room === "sound") this.loadSuggestions();
+      this.loadMoments().then(() => this.loadThumbs());
+    }, 60);
   },
   fitStage() {
     const box = this.$refs.stage.getBoundingClientRect();
@@ -197,7 +231,7 @@ const base = {
     const loudest = this.moments.find((moment) => moment.name === "loudest");
     const frame = loudest ? loudest.frame : 0;
     for (const layer of this.document.layers) {
-      const mark = JSON.stringify([layer.settings, frame, this.document.frame]);
+      const mark = JSON.stringify([layer.settings, layer.patches, layer.patches && layer.patches.length ? this.signals : 0, frame, this.document.frame]);
       if ((this.marks ||= {})[layer.id] === mark) continue;
       try {
         const [packed] = await this.pictures([frame], THUMB_WIDTH, layer.id);
@@ -218,7 +252,8 @@ const base = {
   stripSource() {
     const loop = this.loop ? { from: this.loop.first / this.rate, to: this.loop.last / this.rate, on: this.loop.on } : null;
     const used = this.track ? this.outS - this.inS : 0;
-    return { key: this.track ? this.track.media : "", length: this.length, offset: this.inS, from: 0, to: used, loop, handles: false };
+    const { beats } = this.beatGrid;
+    return { key: this.track ? this.track.media : "", length: this.length, offset: this.inS, from: 0, to: used, loop, handles: false, beats, beatMark: this.beatMark, lanes: this.lanes };
   },
   wholeSource() {
     const length = this.facts ? this.facts.duration_s : 10;
@@ -229,10 +264,40 @@ const base = {
     const second = this.frame / this.rate;
     this.strip.follow(second);
     this.whole.follow(this.inS + second);
+    this.followCurve();
+    this.updateLive();
+    this.readLanes();
   },
-  zoomIn() { this.strip.zoom(0.5); },
-  zoomOut() { this.strip.zoom(2); },
-  zoomAll() { this.strip.all(); },
+  /** Up to four signals under the waveform, over what the strip shows; the chosen one among them. */
+  get laneSignals() {
+    const { signals: listed } = this;
+    const first = listed.slice(0, 4);
+    if (this.signal && listed.length > 4 && !first.includes(this.signal)) first[3] = this.signal;
+    return first;
+  },
+  get lanes() {
+    return this.laneSignals.map((signal) => {
+      const found = this.laneData && this.laneData.curves[signal.id];
+      return { colour: signal.colour, mark: `${signal.id}:${signal.colour}:${this.laneData ? this.laneData.mark : ""}`, from: found ? this.laneData.from : 0, to: found ? this.laneData.to : 1, high: found ? found[1] : null };
+    });
+  },
+  async readLanes() {
+    if (!this.signals.length || !this.facts) return;
+    const { start, span } = this.strip.seen;
+    const mark = [this.state.revision, start.toFixed(4), span.toFixed(4), this.laneSignals.map((signal) => signal.id).join()].join(":");
+    if (mark === this.laneMark) return;
+    this.laneMark = mark;
+    const columns = Math.max(100, Math.min(1600, Math.round(this.$refs.strip.getBoundingClientRect().width)));
+    try {
+      const json = { signals: this.laneSignals.map((signal) => signal.id), from_s: start, to_s: start + span, columns };
+      const found = await ask(`/projects/${this.state.id}/curves`, { json });
+      if (mark === this.laneMark) this.laneData = { ...found, from: start, to: start + span, mark };
+    } catch { this.laneMark = null; }
+    this.strip.draw();
+  },
+  zoomIn() { this.strip.zoom(0.5); this.readLanes(); },
+  zoomOut() { this.strip.zoom(2); this.readLanes(); },
+  zoomAll() { this.strip.all(); this.readLanes(); },
   wholeIn() { this.whole.zoom(0.5); },
   wholeOut() { this.whole.zoom(2); },
   wholeAll() { this.whole.all(); },
@@ -242,8 +307,10 @@ const base = {
   isRoom(name) { return this.room === name; },
   go(name) { this.room = name; this.roomChanged(); },
   roomChanged() {
+    this.socket = null;
     if (this.room === "export") this.loadExports();
-    this.$nextTick(() => { this.fitStage(); this.showStill(); this.drawWaves(); });
+    if (this.room === "sound") this.loadSuggestions();
+    this.$nextTick(() => { this.fitStage(); this.showStill(); this.drawWaves(); this.readCurve(); });
   },
   rename(event) {
     const name = event.target.value.trim();
@@ -297,6 +364,8 @@ const base = {
       l: () => this.toggleLoop(),
       m: () => this.toggleMute(),
       g: () => this.nextGuides(),
+      n: () => this.toggleSnap(),
+      t: () => this.track && this.tap(),
       f: () => this.fullScreen(),
       i: () => this.track && this.inHere(),
       o: () => this.track && this.outHere(),
@@ -314,5 +383,5 @@ const base = {
   },
 };
 
-Alpine.data("studio", () => blend(bringing, editing, panel, exporting, framing, transport, base));
+Alpine.data("studio", () => blend(bringing, editing, panel, patching, signals, beating, exporting, framing, transport, base));
 Alpine.start();

@@ -51,8 +51,8 @@ export const transport = {
     this.player.setVolume(this.muted ? 0 : this.volume ** 2);
   },
   setLoop(from, to) {
-    const first = Math.max(0, Math.round(from * this.rate));
-    const last = Math.min(this.frames, Math.max(first + 3, Math.round(to * this.rate)));
+    const first = Math.max(0, Math.round(this.snapped(from) * this.rate));
+    const last = Math.min(this.frames, Math.max(first + 3, Math.round(this.snapped(to) * this.rate)));
     this.loop = { first, last, on: true };
     this.applyLoop();
   },

@@ -3,6 +3,7 @@
 import { ask } from "./api.js";
 
 const RATE = 48000;
+export const LANE_HEIGHT = 19;
 const clamp = (value, low, high) => Math.max(low, Math.min(high, value));
 
 export function clock(seconds, digits = 2) {
@@ -16,8 +17,9 @@ export function clock(seconds, digits = 2) {
 
 /**
  * A canvas over a stretch of seconds. `source()` gives what to draw:
- * {key, length, offset, from, to, loop, handles}; times in seconds of the canvas' own axis, `offset` leads to the
- * recording's. `on` hears seek, loop, handle and handleEnd.
+ * {key, length, offset, from, to, loop, handles, beats, lanes}; times in seconds of the canvas' own axis, `offset`
+ * leads to the recording's. `lanes` are curves under the waveform: {colour, from, to, high, mark}. `on` hears seek,
+ * loop, handle and handleEnd.
  */
 export class Wave {
   constructor(canvas, source, on) {
@@ -89,6 +91,7 @@ export class Wave {
     const colour = (name) => style.getPropertyValue(`--${name}`).trim();
     const source = this.source();
     const top = 22 * scale;
+    this.lanesHeight = (source.lanes || []).length * LANE_HEIGHT * scale;
     const [played, coming] = this.layers(width, height, top, scale, colour, source);
     const { context } = this;
     const head = Math.max(0, Math.min(width, Math.round(this.x(this.now, width))));
@@ -96,19 +99,22 @@ export class Wave {
     if (head > 0) context.drawImage(played, 0, 0, head, height, 0, 0, head, height);
     if (head < width) context.drawImage(coming, head, 0, width - head, height, head, 0, width - head, height);
     this.paintMarks(context, width, height, top, scale, colour, source);
+    if (this.on.seen) this.on.seen();
   }
 
   /** The strip as played and as still to come. Drawn anew only when something other than the time changes. */
   layers(width, height, top, scale, colour, source) {
     const { start, span } = this.seen;
     const table = source.key ? this.tableFor(width, source) : null;
-    const name = [width, height, start, span, source.from, source.to, source.offset, table && table.name, colour("ground")].join(":");
+    const name = [width, height, start, span, source.from, source.to, source.offset, table && table.name, colour("ground"), source.beatMark, (source.lanes || []).map((lane) => lane.mark).join()].join(":");
     if (this.drawn && this.drawn.name === name) return this.drawn.layers;
     const layers = [true, false].map((past) => {
       const layer = new OffscreenCanvas(width, height);
       const context = layer.getContext("2d");
       this.paintRuler(context, width, height, scale, colour);
-      if (table) this.paintWave(context, width, top, height - top - 6 * scale, scale, colour, source, table, past);
+      this.paintBeats(context, width, height, top, scale, colour, source);
+      this.paintLanes(context, width, height, scale, colour, source, past);
+      if (table) this.paintWave(context, width, top, height - top - this.lanesHeight - 6 * scale, scale, colour, source, table, past);
       return layer;
     });
     this.drawn = { name, layers };
@@ -141,6 +147,49 @@ export class Wave {
       context.fillStyle = colour("dim");
       context.fillText(clock(n * step, digits), x + 4 * scale, 4 * scale);
     }
+  }
+
+  /** Beats as lines, bars stronger; only as many as can be told apart. */
+  paintBeats(context, width, height, top, scale, colour, source) {
+    const beats = source.beats || [];
+    if (beats.length < 2) return;
+    const apart = (this.x(beats[beats.length - 1][0], width) - this.x(beats[0][0], width)) / (beats.length - 1);
+    for (const [time, first] of beats) {
+      if (!first && apart < 7 * scale) continue;
+      const x = Math.round(this.x(time, width)) + 0.5;
+      if (x < 0 || x > width) continue;
+      context.strokeStyle = colour("control-line");
+      context.lineWidth = first ? 1.4 * scale : scale;
+      context.globalAlpha = first ? 0.75 : 0.3;
+      context.beginPath();
+      context.moveTo(x, first ? top - 5 * scale : top);
+      context.lineTo(x, height);
+      context.stroke();
+    }
+    context.globalAlpha = 1;
+  }
+
+  paintLanes(context, width, height, scale, colour, source, past) {
+    (source.lanes || []).forEach((lane, index) => {
+      const bottom = height - ((source.lanes.length - 1 - index) * LANE_HEIGHT + 3) * scale;
+      const full = (LANE_HEIGHT - 5) * scale;
+      context.globalAlpha = past ? 0.9 : 0.5;
+      context.strokeStyle = lane.colour;
+      context.fillStyle = lane.colour;
+      context.lineWidth = 1.2 * scale;
+      if (!lane.high) return;
+      const count = lane.high.length;
+      const x = (i) => this.x(lane.from + ((i + 0.5) / count) * (lane.to - lane.from), width);
+      const y = (i) => bottom - (Math.max(0, Math.min(1000, lane.high[i])) / 1000) * full;
+      context.beginPath();
+      for (let i = 0; i < count; i += 1) context.lineTo(x(i), y(i));
+      context.stroke();
+      context.lineTo(x(count - 1), bottom);
+      context.lineTo(x(0), bottom);
+      context.globalAlpha *= 0.28;
+      context.fill();
+    });
+    context.globalAlpha = 1;
   }
 
   paintWave(context, width, top, height, scale, colour, source, table, past) {

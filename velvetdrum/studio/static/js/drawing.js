@@ -1,0 +1,66 @@
+// What all canvases of the page share: sharp pixels, the page's colours, one drawing per screen refresh.
+
+export class Drawn {
+  constructor(canvas) {
+    this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
+    this.canvas = canvas;
+    this.context = canvas.getContext("2d");
+    new ResizeObserver(() => this.draw()).observe(canvas);
+    window.addEventListener("velvet-theme", () => this.draw());
+  }
+
+  draw() {
+    if (this.pending) return;
+    this.pending = requestAnimationFrame(() => {
+      this.pending = null;
+      const box = this.canvas.getBoundingClientRect();
+      if (box.width < 2) return;
+      const scale = window.devicePixelRatio || 1;
+      const [width, height] = [Math.round(box.width * scale), Math.round(box.height * scale)];
+      if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height });
+      this.context.setTransform(scale, 0, 0, scale, 0, 0);
+      this.context.clearRect(0, 0, box.width, box.height);
+      this.paint(this.context, box.width, box.height);
+    });
+  }
+
+  /** A colour of the page by its name, or one given as #rrggbb. */
+  colour(name) {
+    if (name.startsWith("#")) return name;
+    return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  }
+
+  text(context, text, x, y, colour = "dim", align = "start", weight = 400) {
+    context.font = `${weight} 12px "Work Sans", sans-serif`;
+    context.fillStyle = this.colour(colour);
+    context.textAlign = align;
+    context.textBaseline = "alphabetic";
+    context.fillText(text, x, y);
+    context.textAlign = "start";
+  }
+
+  line(context, points, colour, width = 1) {
+    context.strokeStyle = this.colour(colour);
+    context.lineWidth = width;
+    context.lineJoin = "round";
+    context.beginPath();
+    points.forEach(([x, y], index) => (index ? context.lineTo(x, y) : context.moveTo(x, y)));
+    context.stroke();
+  }
+
+  fill(context, points, colour, opacity = 1) {
+    context.globalAlpha = opacity;
+    context.fillStyle = this.colour(colour);
+    context.beginPath();
+    points.forEach(([x, y], index) => (index ? context.lineTo(x, y) : context.moveTo(x, y)));
+    context.fill();
+    context.globalAlpha = 1;
+  }
+
+  place(event) {
+    const box = this.canvas.getBoundingClientRect();
+    return { x: event.clientX - box.left, y: event.clientY - box.top, width: box.width, height: box.height };
+  }
+}
+
+export const clamp = (value, low, high) => Math.max(low, Math.min(high, value));
