@@ -110,7 +110,19 @@ def song_signals(track: Document, recording: Analysis) -> tuple[Document, Docume
         return new_signal("pickup", name, colour=colour, **settings | {"quiet_db": quiet, "loud_db": loud})
 
     return (
-        pickup("Kick", COLOURS[0], low_hz=40.0, high_hz=100.0, detector="hits", attack_ms=4.0, release_ms=200.0),
+        # Above the bass line, whose notes begin between the kicks and lie in the kick's own band.
+        new_signal(
+            "pickup",
+            "Kick",
+            colour=COLOURS[0],
+            low_hz=120.0,
+            high_hz=220.0,
+            detector="hits",
+            quiet_db=-20.0,
+            loud_db=-9.0,
+            attack_ms=4.0,
+            release_ms=220.0,
+        ),
         pickup("Lead", COLOURS[2], low_hz=420.0, high_hz=1800.0, attack_ms=30.0, release_ms=260.0),
         pickup(
             "Shimmer", COLOURS[3], low_hz=6000.0, high_hz=15_000.0, detector="hits", attack_ms=3.0, release_ms=120.0

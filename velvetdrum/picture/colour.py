@@ -92,3 +92,30 @@ def to_pixels(rgb: NDArray[np.float32]) -> NDArray[np.uint8]:
     out = np.full((height, width, 4), 255, np.uint8)
     out[..., :3] = np.rint(np.clip(values, 0, 255))[..., ::-1]
     return out
+
+
+def packed_ramp(rgb: Rgb) -> NDArray[np.uint64]:
+    """A table of colours, shape (n, 3), sRGB from 0 to 1, as words of four 16-bit channels: blue, green, red,
+    opaque, each in 256ths of an 8-bit step. Words are looked up and dithered by `dithered`."""
+    channels = np.full((len(rgb), 4), 255 * 256, np.uint16)
+    channels[:, :3] = np.rint(np.clip(rgb, 0.0, 1.0) * 65280.0)[:, ::-1]
+    return np.ascontiguousarray(channels).view(np.uint64)[:, 0]
+
+
+@lru_cache(maxsize=3)
+def _word_noise(height: int, width: int) -> NDArray[np.uint64]:
+    """Even noise of one 8-bit step in each colour channel of a word; the tile of `dither`'s size."""
+    noise = np.zeros((256, 256, 4), np.uint16)
+    noise[..., :3] = np.random.Generator(np.random.PCG64(20_260_102)).integers(0, 256, (256, 256, 3))
+    tile = noise.view(np.uint64)[..., 0]
+    return np.tile(tile, (-(-height // 256), -(-width // 256)))[:height, :width]
+
+
+def dithered(words: NDArray[np.uint64]) -> NDArray[np.uint8]:
+    """BGRA bytes of packed colours, shape (height, width) to (height, width, 4). `words` is used up.
+
+    Noise of a whole step, then rounded down: the mean is kept, and a value that is a whole step stays plain.
+    One addition does all channels of a pixel; none can carry into the next.
+    """
+    words += _word_noise(*words.shape)
+    return words.view(np.uint8).reshape(*words.shape, 8)[..., 1::2]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.canvas import Canvas, Pixels
-from velvetdrum.picture.colour import parse_hex, ramp, to_pixels
+from velvetdrum.picture.colour import dithered, packed_ramp, parse_hex, ramp
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
 
@@ -87,17 +87,12 @@ def _gradient(
     steps: bool,
 ) -> Pixels:
     """The gradient of a whole frame. Places are per cent of the frame; the pixel's centre counts."""
-    place = _places(width, height, fill, ends)
-    table = ramp(colours, _TABLE, mix, steps).astype(np.float32)
-    low = np.minimum(place.astype(np.int32), _TABLE - 2)
-    if steps:
-        return to_pixels(table[np.rint(place).astype(np.int32)])
-    part = (place - low)[..., None]
-    return to_pixels(table[low] * (1 - part) + table[low + 1] * part)
+    table = packed_ramp(ramp(colours, _TABLE, mix, steps))
+    return np.ascontiguousarray(dithered(table[_places(width, height, fill, ends)]))
 
 
 @lru_cache(maxsize=4)
-def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.float32]:
+def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.intp]:
     """Where each pixel's centre lies on the gradient, 0 to _TABLE - 1. Kept apart from the colours, because
     those are moved more often."""
     x = (np.arange(width, dtype=np.float32) + 0.5)[None, :]
@@ -109,4 +104,4 @@ def _places(width: int, height: int, fill: str, ends: tuple[float, float, float,
         along = ((x - x0) * dx + (y - y0) * dy) / length**2
     else:
         along = np.sqrt((x - x0) ** 2 + (y - y0) ** 2) / length
-    return (np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)).astype(np.float32)
+    return np.rint(np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)).astype(np.intp)

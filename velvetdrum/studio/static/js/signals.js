@@ -48,7 +48,7 @@ export const signals = {
   },
   countText(signal) {
     const count = this.hangsOn(signal).length;
-    return count ? `${count} ${count === 1 ? "setting" : "settings"}` : "";
+    return count ? String(count) : "";
   },
   liveBar(signal) { return { width: `${Math.round(Math.max(0, Math.min(1, this.live[signal.id] || 0)) * 100)}%`, background: signal.colour }; },
   chooseSignal(signal) {
@@ -199,7 +199,7 @@ export const signals = {
   spectrumSource() {
     const pickups = this.signals.map((signal, index) => ({ signal, index })).filter(({ signal }) => signal.kind === "pickup").map(({ signal, index }) => {
       const get = (name) => this.draftValue(`/signals/${index}/settings/${name}`, signal.settings[name]);
-      return { id: signal.id, name: signal.name, colour: signal.colour, low_hz: get("low_hz"), high_hz: get("high_hz"), quiet_db: get("quiet_db"), loud_db: get("loud_db"), heard: null };
+      return { id: signal.id, name: signal.name, colour: signal.colour, low_hz: get("low_hz"), high_hz: get("high_hz"), quiet_db: get("quiet_db"), loud_db: get("loud_db"), heard: signal.id === this.chosenSignal ? this.heardLevel(get("quiet_db"), get("loud_db")) : null };
     });
     const highest = Math.max(0, ...pickups.map((pickup) => Math.ceil((pickup.loud_db + 3) / 6) * 6));
     return {
@@ -207,6 +207,14 @@ export const signals = {
       from: this.inS, to: this.outS, now: this.inS + this.frame / this.rate, axis: this.given.axis, pickups,
       chosen: this.chosenSignal, top: highest, view: this.spectrumView, nyquist: this.nyquist,
     };
+  },
+  /** The level that the chosen pickup hears now, in dB; null outside its range. */
+  heardLevel(quiet, loud) {
+    const near = this.curves && this.curves.mark === this.curveMark && this.curves.near;
+    if (!near || !near.unshaped || this.signal.settings.response !== 1) return null;
+    const index = Math.floor(((this.frame / this.rate - near.from) / (near.to - near.from)) * near.unshaped.length);
+    const part = (near.unshaped[index] || 0) / 1000;
+    return part > 0.005 && part < 0.995 ? quiet + part * (loud - quiet) : null;
   },
   dragPickup(id, changes) {
     const index = this.signals.findIndex((signal) => signal.id === id);

@@ -160,7 +160,7 @@ export class Wave {
       if (x < 0 || x > width) continue;
       context.strokeStyle = colour("control-line");
       context.lineWidth = first ? 1.4 * scale : scale;
-      context.globalAlpha = first ? 0.75 : 0.3;
+      context.globalAlpha = first ? 0.42 : 0.2;
       context.beginPath();
       context.moveTo(x, first ? top - 5 * scale : top);
       context.lineTo(x, height);
