@@ -32,10 +32,10 @@ def curves(ident: str) -> Any:
     if "count" in given:
         wanted |= {"start": whole(given, "start", 0, 1 << 31), "count": whole(given, "count", 1, _MOST_COLUMNS)}
     else:
-        start, stop = _seconds(given, "from_s"), _seconds(given, "to_s")
-        if stop <= start:
-            abort(400, "to_s must lie after from_s.")
-        wanted |= {"from_s": start, "to_s": stop, "columns": whole(given, "columns", 1, _MOST_COLUMNS)}
+        spans = given.get("spans")
+        if not isinstance(spans, list) or not 1 <= len(spans) <= 4 or not all(isinstance(span, dict) for span in spans):
+            abort(400, "Ask for one to four spans, or for a count of frames.")
+        wanted["spans"] = [_span(span) for span in spans]
         wanted["detail"] = given.get("detail")
     here = services()
     return jsonify(here.quickly(tasks.read_curves, document, here.sources(document), wanted))
@@ -128,6 +128,13 @@ def _drafted(ident: str, given: dict[str, Any]) -> Document:
     if given.get("draft"):
         document, _ = apply(document, given["draft"])
     return document
+
+
+def _span(given: dict[str, Any]) -> tuple[float, float, int]:
+    start, stop = _seconds(given, "from_s"), _seconds(given, "to_s")
+    if stop <= start:
+        abort(400, "to_s must lie after from_s.")
+    return start, stop, whole(given, "columns", 1, _MOST_COLUMNS)
 
 
 def _texts(given: Any) -> list[str] | None:

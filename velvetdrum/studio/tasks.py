@@ -62,23 +62,28 @@ def draw_frames(document: Document, sources: Sources | None, frames: list[int], 
 
 
 def read_curves(document: Document, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
-    """Curves of signals: `columns` between `from_s` and `to_s`, or values at `count` frames from `start` on.
+    """Curves of signals: over each of `spans` (from, to in seconds, columns), or values at `count` frames from
+    `start` on.
 
     `signals` are ids, all without it. For the one in `detail` also what it was before shaping, and what is
     pinned of it.
     """
     project = parse(document)
     signals = signals_of(project, used_part(document, sources))
-    idents = [ident for ident in wanted.get("signals") or list(signals.signals) if ident in signals.signals]
+    given = wanted.get("signals")
+    idents = [ident for ident in (list(signals.signals) if given is None else given) if ident in signals.signals]
     if "count" in wanted:
         start = int(wanted["start"])
         times = np.array([float(project.time_of(start + number)) for number in range(int(wanted["count"]))])
         return {"values": {ident: views.frames_of(signals, ident, times) for ident in idents}}
-    span = float(wanted["from_s"]), float(wanted["to_s"]), int(wanted["columns"])
-    found: dict[str, Any] = {"curves": {ident: views.columns_of(signals, ident, *span) for ident in idents}}
     detail = wanted.get("detail")
+    found: dict[str, Any] = {"spans": []}
+    for span in wanted["spans"]:
+        part: dict[str, Any] = {"curves": {ident: views.columns_of(signals, ident, *span) for ident in idents}}
+        if detail in signals.signals:
+            part["unshaped"] = views.unshaped_columns(signals, detail, *span)
+        found["spans"].append(part)
     if detail in signals.signals:
-        found["unshaped"] = views.unshaped_columns(signals, detail, *span)
         found["judged"] = views.judged(signals, detail)
     return found
 

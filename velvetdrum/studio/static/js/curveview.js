@@ -40,7 +40,7 @@ export class CurveView extends Drawn {
     const source = this.source();
     if (!source.id) return;
     const [areas, spans] = [this.areas(), this.spans()];
-    this.paintCurve(context, areas.whole, spans.whole, source.whole, source, false);
+    this.paintWhole(context, areas.whole, spans.whole, source);
     this.paintCurve(context, areas.near, spans.near, source.near, source, true);
     const x = (second) => areas.whole.x + (second / source.length) * areas.whole.width;
     context.globalAlpha = 0.16;
@@ -51,6 +51,23 @@ export class CurveView extends Drawn {
     this.text(context, clock(spans.near[0], 1), areas.near.x, baseline, "dim");
     this.text(context, clock(spans.near[1], 1), areas.near.x + areas.near.width, baseline, "dim", "end");
     this.text(context, "around the playhead", areas.near.x + areas.near.width / 2, baseline, "dim", "center");
+  }
+
+  /** The curve over the whole project changes seldom: it is drawn once and copied, the playhead on top. */
+  paintWhole(context, area, span, source) {
+    const scale = window.devicePixelRatio || 1;
+    const box = this.canvas.getBoundingClientRect();
+    const name = [box.width, box.height, source.colour, this.colour("seam"), source.length].join(":");
+    if (!this.kept || this.kept.name !== name || this.kept.data !== source.whole || source.points) {
+      const layer = new OffscreenCanvas(Math.max(1, box.width * scale), Math.max(1, (area.y + area.height + 8) * scale));
+      const inner = layer.getContext("2d");
+      inner.setTransform(scale, 0, 0, scale, 0, 0);
+      this.paintCurve(inner, area, span, source.whole, { ...source, now: -1 }, false);
+      this.kept = { name, data: source.whole, layer };
+    }
+    context.drawImage(this.kept.layer, 0, 0, this.kept.layer.width / scale, this.kept.layer.height / scale);
+    context.fillStyle = this.colour("brass");
+    context.fillRect(area.x + (source.now / source.length) * area.width - 1, area.y - 6, 2, area.height + 12);
   }
 
   paintCurve(context, area, [from, to], data, source, near) {
@@ -64,17 +81,23 @@ export class CurveView extends Drawn {
     context.clip();
     if (near) this.paintBeats(context, area, from, to, source.beats);
     if (data) {
-      const count = data.high.length;
-      const x = (index) => area.x + ((data.from + ((index + 0.5) / count) * (data.to - data.from) - from) / (to - from)) * area.width;
-      const top = data.high.map((value, index) => [x(index), y(value)]);
+      const total = data.high.length;
+      const index0 = (second) => ((second - data.from) / (data.to - data.from)) * total;
+      const first = clamp(Math.floor(index0(from)) - 1, 0, total - 2);
+      const last = clamp(Math.ceil(index0(to)) + 1, first + 2, total);
+      const seen = (values) => values.slice(first, last);
+      const part = { low: seen(data.low), high: seen(data.high), unshaped: data.unshaped && seen(data.unshaped) };
+      const count = part.high.length;
+      const x = (index) => area.x + ((data.from + ((first + index + 0.5) / total) * (data.to - data.from) - from) / (to - from)) * area.width;
+      const top = part.high.map((value, index) => [x(index), y(value)]);
       this.fill(context, [[top[0][0], y(0)], ...top, [top[count - 1][0], y(0)]], source.colour, 0.24);
-      if (data.unshaped && near) {
+      if (part.unshaped && near) {
         context.globalAlpha = 0.75;
-        this.line(context, data.unshaped.map((value, index) => [x(index), y(value)]), source.colour, 0.9);
+        this.line(context, part.unshaped.map((value, index) => [x(index), y(value)]), source.colour, 0.9);
         context.globalAlpha = 1;
       }
       this.line(context, top, source.colour, near ? 2.2 : 1.3);
-      if (near) this.paintPinned(context, data, x, y);
+      if (near) this.paintPinned(context, part, x, y);
     }
     if (source.points) this.paintPoints(context, area, from, to, y, source);
     const now = area.x + ((source.now - from) / (to - from)) * area.width;

@@ -6,7 +6,8 @@ export class Drawn {
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
     new ResizeObserver(() => this.draw()).observe(canvas);
-    window.addEventListener("velvet-theme", () => this.draw());
+    this.colours = new Map(); // asking the page for a colour costs more than drawing a line
+    window.addEventListener("velvet-theme", () => { this.colours.clear(); this.draw(); });
   }
 
   draw() {
@@ -27,7 +28,8 @@ export class Drawn {
   /** A colour of the page by its name, or one given as #rrggbb. */
   colour(name) {
     if (name.startsWith("#")) return name;
-    return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+    if (!this.colours.has(name)) this.colours.set(name, getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim());
+    return this.colours.get(name);
   }
 
   text(context, text, x, y, colour = "dim", align = "start", weight = 400) {

@@ -3,6 +3,8 @@
 import { ask, plain } from "./api.js";
 import { hertz } from "./spectrum.js";
 
+// Outside of Alpine's reach: a wrapped list is slow to walk, and this one never changes.
+const AXIS = JSON.parse(document.getElementById("given").textContent).axis;
 const BLOCK = 512; // frames of values that are asked for at once
 
 const ident = () => Math.random().toString(16).slice(2, 10).padEnd(8, "0");
@@ -204,7 +206,7 @@ export const signals = {
     const highest = Math.max(0, ...pickups.map((pickup) => Math.ceil((pickup.loud_db + 3) / 6) * 6));
     return {
       key: this.track && this.facts ? this.track.media : "", channel: this.isPickup ? this.signal.settings.channel : "mix",
-      from: this.inS, to: this.outS, now: this.inS + this.frame / this.rate, axis: this.given.axis, pickups,
+      from: this.inS, to: this.outS, now: this.inS + this.frame / this.rate, axis: AXIS, pickups,
       chosen: this.chosenSignal, top: highest, view: this.spectrumView, nyquist: this.nyquist,
     };
   },
@@ -253,14 +255,14 @@ export const signals = {
       const near = [Math.max(0, spans.near[0] - 3), Math.min(this.length, spans.near[1] + 9)];
       const unsent = this.waiting.flatMap((edit) => edit.patch);
       const draft = [...unsent, ...(this.draft || [])];
-      const question = (span, columns) => ({ signals: [signal.id], from_s: span[0], to_s: span[1], columns, detail: signal.id, ...(draft.length ? { draft } : {}) });
       try {
-        const path = `/projects/${this.state.id}/curves`;
-        const columns = Math.max(60, Math.min(4000, Math.round((width * (near[1] - near[0])) / (spans.near[1] - spans.near[0]))));
-        const [whole, close] = await Promise.all([ask(path, { json: question(spans.whole, width) }), ask(path, { json: question(near, columns) })]);
-        const shaped = (found, [from, to]) => ({ from, to, low: found.curves[signal.id][0], high: found.curves[signal.id][1], unshaped: found.unshaped });
-        this.curves = { mark: curveMark, whole: shaped(whole, spans.whole), near: shaped(close, near) };
-        this.judged = whole.judged;
+        const columns = Math.max(60, Math.min(1600, Math.round((width * (near[1] - near[0])) / (spans.near[1] - spans.near[0]))));
+        const wanted = [[spans.whole, width], [near, columns]].map(([[from_s, to_s], count]) => ({ from_s, to_s, columns: count }));
+        const json = { signals: [signal.id], spans: wanted, detail: signal.id, ...(draft.length ? { draft } : {}) };
+        const found = await ask(`/projects/${this.state.id}/curves`, { json });
+        const shaped = (part, [from, to]) => ({ from, to, low: part.curves[signal.id][0], high: part.curves[signal.id][1], unshaped: part.unshaped });
+        this.curves = { mark: curveMark, whole: shaped(found.spans[0], spans.whole), near: shaped(found.spans[1], near) };
+        this.judged = found.judged;
         this.curveReads = (this.curveReads || 0) + 1;
       } catch { /* a state that can't be drawn: the last good curve stays, the reason stands beside the setting */ }
       this.curveView.draw();

@@ -33,36 +33,22 @@ export class Spectrum extends Drawn {
     this.listen();
   }
 
-  get inner() {
+  /** Where things stand, measured once a drawing: asking the page for sizes costs more than drawing. */
+  measure() {
     const box = this.canvas.getBoundingClientRect();
-    return { x: EDGE.left, y: EDGE.top, width: box.width - EDGE.left - EDGE.right, height: box.height - EDGE.top - EDGE.bottom };
-  }
-  get levels() {
+    this.inner = { x: EDGE.left, y: EDGE.top, width: box.width - EDGE.left - EDGE.right, height: box.height - EDGE.top - EDGE.bottom };
     const { top } = this.source();
-    return { top, bottom: top - 84 };
+    this.levels = { top, bottom: top - 84 };
   }
-  x(hz) {
-    const { x, width } = this.inner;
-    return x + (Math.log(clamp(hz, 5, 40000) / LOW) / Math.log(HIGH / LOW)) * width;
-  }
-  hz(x) {
-    const inner = this.inner;
-    return LOW * (HIGH / LOW) ** ((x - inner.x) / inner.width);
-  }
-  y(db) {
-    const { y, height } = this.inner;
-    const { top, bottom } = this.levels;
-    return y + ((top - db) / (top - bottom)) * height;
-  }
-  db(y) {
-    const inner = this.inner;
-    const { top, bottom } = this.levels;
-    return top - ((y - inner.y) / inner.height) * (top - bottom);
-  }
+  x(hz) { return this.inner.x + (Math.log(clamp(hz, 5, 40000) / LOW) / Math.log(HIGH / LOW)) * this.inner.width; }
+  hz(x) { return LOW * (HIGH / LOW) ** ((x - this.inner.x) / this.inner.width); }
+  y(db) { return this.inner.y + ((this.levels.top - db) / (this.levels.top - this.levels.bottom)) * this.inner.height; }
+  db(y) { return this.levels.top - ((y - this.inner.y) / this.inner.height) * (this.levels.top - this.levels.bottom); }
 
   paint(context, width, height) {
+    this.measure();
     const source = this.source();
-    const inner = this.inner;
+    const { inner } = this;
     if (source.view !== "now" && source.key) this.paintSpectrogram(context, source, inner);
     else this.paintGrid(context, width, height, inner);
     context.save();
@@ -99,7 +85,8 @@ export class Spectrum extends Drawn {
   paintSound(context, source, inner) {
     const range = this.range(source);
     const floor = inner.y + inner.height;
-    const at = (values) => values.map((db, index) => [this.x(source.axis[index]), clamp(this.y(db), inner.y - 20, floor)]);
+    const across = source.axis.map((hz) => this.x(hz));
+    const at = (values) => values.map((db, index) => [across[index], clamp(this.y(db), inner.y - 20, floor)]);
     if (range) {
       const average = at(range.average);
       this.fill(context, [[average[0][0], floor], ...average, [average[average.length - 1][0], floor]], "dim", 0.22);

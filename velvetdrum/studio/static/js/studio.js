@@ -289,9 +289,9 @@ const base = {
     this.laneMark = mark;
     const columns = Math.max(100, Math.min(1600, Math.round(this.$refs.strip.getBoundingClientRect().width)));
     try {
-      const json = { signals: this.laneSignals.map((signal) => signal.id), from_s: start, to_s: start + span, columns };
+      const json = { signals: this.laneSignals.map((signal) => signal.id), spans: [{ from_s: start, to_s: start + span, columns }] };
       const found = await ask(`/projects/${this.state.id}/curves`, { json });
-      if (mark === this.laneMark) this.laneData = { ...found, from: start, to: start + span, mark };
+      if (mark === this.laneMark) this.laneData = { ...found.spans[0], from: start, to: start + span, mark };
     } catch { this.laneMark = null; }
     this.strip.draw();
   },
