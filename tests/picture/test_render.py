@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song, write_wav
 from velvetdrum.audio.analysis import analyse
-from velvetdrum.picture.colour import dither, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.picture.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.moments import moments_of
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.picture.starting import starting_design
@@ -74,7 +74,6 @@ def test_dark_ramps_have_no_bands():
     assert np.abs(np.diff(smooth)).max() < 0.12
     table = ramp(((0.0, "#0c1022"), (1.0, "#182240")), 1920)[:, 2] * 255
     assert np.abs(blue - table).max() < 0.25
-    assert np.abs(dither(64, 64)).max() < 1.0
 
 
 @pytest.mark.parametrize(("fill", "ends"), [("linear", (20, 20, 80, 70)), ("radial", (50, 50, 90, 50))])

@@ -59,7 +59,7 @@ def install_demo(keeper: Keeper) -> None:
     folder = keeper.data / "demo"
     make_media(folder)
     made = []
-    for name, design in ((NOTICE, notice_design), (SONG, song_design)):
+    for name, design in ((NOTICE, notice_design), (SONG, lamp_design), (SONG, song_design)):
         key, recording = keeper.bring_now(_chunks(folder / name), name)
         track = new_track(key, name, recording.facts.duration_s)
         made.append(keeper.store_document(design(track, recording)))
@@ -131,6 +131,39 @@ def song_signals(track: Document, recording: Analysis) -> tuple[Document, Docume
     )
 
 
+def lamp_design(track: Document, recording: Analysis) -> Document:
+    """A beam that turns a quarter round each bar, in a square frame; the light behind it beats with the kick."""
+    kick, lead, shimmer, _ = song_signals(track, recording)
+    bar = new_signal("clock", "Every four bars", colour=COLOURS[4], every=4, unit="bars", shape="saw")
+    dark = [{"at": 0, "colour": "#3a2348"}, {"at": 0.5, "colour": "#20142f"}, {"at": 1, "colour": "#0d0916"}]
+    lit = [{"at": 0, "colour": "#d9774f"}, {"at": 0.5, "colour": "#472146"}, {"at": 1, "colour": "#120b1c"}]
+    ground = new_layer("backdrop", "Glow", start_x=50.0, start_y=50.0, end_x=118.0, end_y=50.0, colours=dark)
+    ground["patches"] = [new_patch("colours", kick, dark, lit)]
+    common = {"bars": 44, "x": 50.0, "y": 50.0, "width": 84.0, "gap": 44.0, "low_hz": 45.0, "high_hz": 12_000.0,
+              "release_ms": 210.0, "least": 0.8}  # fmt: skip
+    reads = {"count": 44, "low_hz": 45.0, "high_hz": 12_000.0}
+    colours = [{"at": 0, "colour": "#fff0c9"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}]
+    beam = new_layer(
+        "spectrum-bars", "Beam", grow="both", height=52.0, colour_by="level", colours=colours,
+        **common | _fitted(track, recording, **reads),
+    )  # fmt: skip
+    beam["patches"] = [new_patch("turn", bar, 0.0, 360.0), new_patch("gap", lead, 6.0, -16.0, "add")]
+    cross = new_layer(
+        "spectrum-bars", "Cross beam", grow="both", height=30.0, opacity=26.0,
+        colours=[{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}],
+        **common | _fitted(track, recording, **reads),
+    )  # fmt: skip
+    cross["patches"] = [new_patch("turn", bar, 90.0, -270.0), new_patch("opacity", shimmer, 0.0, 50.0, "add")]
+    return new_document(
+        "Turning lamp",
+        frame=FRAMES["square"],
+        rate=Fraction(30),
+        layers=[ground, cross, beam],
+        track=track,
+        signals=[kick, lead, shimmer, bar],
+    )
+
+
 def notice_design(track: Document, recording: Analysis) -> Document:
     """A voice in a square frame: few broad bars, warm from foot to tip."""
     ground = new_layer(
@@ -143,7 +176,21 @@ def notice_design(track: Document, recording: Analysis) -> Document:
         colours=[{"at": 0, "colour": "#ffd9a0"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}],
         **_fitted(track, recording, count=28, low_hz=95.0, high_hz=7200.0, tilt_db=2.0),
     )  # fmt: skip
-    return new_document("Harbour notice", frame=FRAMES["square"], rate=Fraction(30), layers=[ground, bars], track=track)
+    use = Use(recording, track["in_s"], track["out_s"])
+    reads = {"low_hz": 140.0, "high_hz": 3400.0, "attack_ms": 15.0, "release_ms": 220.0}
+    quiet, loud = fit_pickup(Pickup(reads), use, use.out_s - use.in_s, 0.0, use.out_s - use.in_s)
+    voice = new_signal("pickup", "Voice", colour=COLOURS[1], **reads | {"quiet_db": quiet, "loud_db": loud})
+    way = new_signal("progress", "How far", colour=COLOURS[2], over="sound")
+    bars["patches"] = [new_patch("gap", voice, 12.0, -16.0, "add")]
+    ground["patches"] = [new_patch("end_x", voice, 0.0, 14.0, "add"), new_patch("start_x", way, 34.0, 66.0)]
+    return new_document(
+        "Harbour notice",
+        frame=FRAMES["square"],
+        rate=Fraction(30),
+        layers=[ground, bars],
+        track=track,
+        signals=[voice, way],
+    )
 
 
 def _fitted(track: Document, recording: Analysis, **reads: float) -> Document:

@@ -33,6 +33,26 @@ class Box:
         return max(left, 0), max(top, 0), min(right, width), min(bottom, height)
 
 
+@dataclass(frozen=True)
+class Turn:
+    """A turn clockwise about a point, in degrees and pixels of the frame."""
+
+    degrees: float
+    x: float
+    y: float
+
+    def bounds(self, box: Box) -> Box:
+        """The upright box around a turned one."""
+        angle = np.deg2rad(self.degrees)
+        corners = np.array([[x, y] for x in (box.left, box.right) for y in (box.top, box.bottom)]) - (self.x, self.y)
+        x = corners @ (np.cos(angle), -np.sin(angle)) + self.x
+        y = corners @ (np.sin(angle), np.cos(angle)) + self.y
+        return Box(float(x.min()), float(y.min()), float(x.max()), float(y.max()))
+
+
+NO_TURN = Turn(0.0, 0.0, 0.0)
+
+
 class Canvas:
     """A frame being drawn. Places are per cent of the frame, sizes per cent of its short side."""
 
@@ -62,18 +82,35 @@ class Canvas:
         np.copyto(self.pixels, pixels)
 
     def rounded_boxes(
-        self, boxes: Sequence[Box], radii: Sequence[float], colours: Sequence[str], opacity: float
+        self,
+        boxes: Sequence[Box],
+        radii: Sequence[float],
+        colours: Sequence[str],
+        opacity: float,
+        turn: Turn = NO_TURN,
     ) -> None:
-        """Fill boxes with round corners, each in a colour (#rrggbb). Edges are antialiased."""
+        """Fill boxes with round corners, each in a colour (#rrggbb), all turned together. Edges are antialiased."""
         surface = self._skia()
+        surface.save()
+        surface.rotate(turn.degrees, turn.x, turn.y)
         alpha = round(opacity * 255)
         brush = skia.Paint(AntiAlias=True)
         for box, radius, colour in zip(boxes, radii, colours, strict=True):
             brush.setColor(alpha << 24 | int(colour[1:], 16))
             surface.drawRoundRect(skia.Rect(box.left, box.top, box.right, box.bottom), radius, radius, brush)
+        surface.restore()
 
-    def reveal(self, boxes: Sequence[Box], radii: Sequence[float], field: Pixels, area: Box, opacity: float) -> None:
-        """Show `field` through rounded boxes. `field` covers `area`'s whole pixels (`grown_to_pixels`)."""
+    def reveal(
+        self,
+        boxes: Sequence[Box],
+        radii: Sequence[float],
+        field: Pixels,
+        area: Box,
+        opacity: float,
+        turn: Turn = NO_TURN,
+    ) -> None:
+        """Show `field` through rounded boxes, turned together. `field` covers `area`'s whole pixels
+        (`grown_to_pixels`)."""
         left, top, right, bottom = area.grown_to_pixels(self.width, self.height)
         if right <= left or bottom <= top:
             return
@@ -81,6 +118,7 @@ class Canvas:
         info = skia.ImageInfo.MakeA8(mask.shape[1], mask.shape[0])
         with skia.Surface.MakeRasterDirect(info, mask, mask.shape[1]) as drawn:
             drawn.translate(-left, -top)
+            drawn.rotate(turn.degrees, turn.x, turn.y)
             brush = skia.Paint(AntiAlias=True, Color=skia.Color(255, 255, 255, round(opacity * 255)))
             for box, radius in zip(boxes, radii, strict=True):
                 drawn.drawRoundRect(skia.Rect(box.left, box.top, box.right, box.bottom), radius, radius, brush)

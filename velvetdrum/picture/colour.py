@@ -70,30 +70,6 @@ def ramp(stops: tuple[Stop, ...], size: int, mix: str = "oklab", steps: bool = F
     return colours[low] * (1 - part) + colours[high] * part
 
 
-@lru_cache(maxsize=4)
-def dither(height: int, width: int) -> NDArray[np.float32]:
-    """Triangular noise between -1 and 1 steps of 8 bit, shape (height, width, 3); the same on every machine.
-
-    Added before rounding, it turns the bands of a dark ramp into an even grain too fine to see. The tile of
-    256 pixels is the same for every size, so equal places get equal grain.
-    """
-    noise = np.random.Generator(np.random.PCG64(20_260_101)).random((2, 256, 256, 3), np.float32)
-    tile = noise[0] - noise[1]
-    return np.tile(tile, (-(-height // 256), -(-width // 256), 1))[:height, :width]
-
-
-def to_pixels(rgb: NDArray[np.float32]) -> NDArray[np.uint8]:
-    """Float sRGB, shape (height, width, 3), to opaque BGRA bytes with dither."""
-    height, width = rgb.shape[:2]
-    values = rgb * np.float32(255.0)
-    # Only where a value lies between two steps: plain colours stay plain.
-    between = np.abs(values - np.rint(values)) > 1e-3
-    values += dither(height, width) * between
-    out = np.full((height, width, 4), 255, np.uint8)
-    out[..., :3] = np.rint(np.clip(values, 0, 255))[..., ::-1]
-    return out
-
-
 def packed_ramp(rgb: Rgb) -> NDArray[np.uint64]:
     """A table of colours, shape (n, 3), sRGB from 0 to 1, as words of four 16-bit channels: blue, green, red,
     opaque, each in 256ths of an 8-bit step. Words are looked up and dithered by `dithered`."""
@@ -104,7 +80,8 @@ def packed_ramp(rgb: Rgb) -> NDArray[np.uint64]:
 
 @lru_cache(maxsize=3)
 def _word_noise(height: int, width: int) -> NDArray[np.uint64]:
-    """Even noise of one 8-bit step in each colour channel of a word; the tile of `dither`'s size."""
+    """Even noise of one 8-bit step in each colour channel of a word. The tile of 256 pixels is the same for every
+    size and machine, so equal places get equal grain."""
     noise = np.zeros((256, 256, 4), np.uint16)
     noise[..., :3] = np.random.Generator(np.random.PCG64(20_260_102)).integers(0, 256, (256, 256, 3))
     tile = noise.view(np.uint64)[..., 0]

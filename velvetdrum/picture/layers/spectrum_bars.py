@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from velvetdrum.kinds.settings import Stop, choice, number, stops, whole
-from velvetdrum.picture.canvas import Box, Canvas, Pixels
-from velvetdrum.picture.colour import ramp, to_pixels
+from velvetdrum.picture.canvas import Box, Canvas, Pixels, Turn
+from velvetdrum.picture.colour import dithered, packed_ramp, ramp
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.bars import BarSettings, bar_heights
@@ -29,6 +29,7 @@ class SpectrumBars(DrawnLayer):
         {"up": "Up", "down": "Down", "both": "Both"},
         help="Where the bars grow from their line.",
     )
+    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns the row about its middle, clockwise.")
     gap: float = number(38, lo=0, hi=95, unit="%", help="Empty part of each bar's place.")
     corner: float = number(100, lo=0, hi=100, unit="%", label="Roundness",
                            help="Corner radius, of half the bar's thickness.")  # fmt: skip
@@ -123,15 +124,17 @@ class SpectrumBars(DrawnLayer):
             radii.append(min(thickness, length) / 2 * self.corner / 100)
             shown.append(index)
         opacity = self.opacity / 100
+        turn = Turn(self.turn, canvas.x(self.x), line)
         if self.colour_by == "frequency":
             colours = _hex_ramp(self.colours, self.bars)
-            canvas.rounded_boxes(boxes, radii, [colours[index] for index in shown], opacity)
+            canvas.rounded_boxes(boxes, radii, [colours[index] for index in shown], opacity, turn)
             return
         area = Box(left - 1, line - up * full - 1, left + place * self.bars + 1, line + down * full + 1)
-        x0, y0, x1, y1 = area.grown_to_pixels(canvas.width, canvas.height)
-        if x1 > x0 and y1 > y0:
-            field = _level_field(self.colours, x1 - x0, (y0, y1), line, up * full, down * full)
-            canvas.reveal(boxes, radii, field, area, opacity)
+        area = turn.bounds(area)
+        columns = area.grown_to_pixels(canvas.width, canvas.height)
+        if columns[2] > columns[0] and columns[3] > columns[1]:
+            field = _level_field(self.colours, columns, turn, up * full, down * full)
+            canvas.reveal(boxes, radii, field, area, opacity, turn)
 
 
 @lru_cache(maxsize=32)
@@ -142,11 +145,19 @@ def _hex_ramp(colours: tuple[Stop, ...], count: int) -> tuple[str, ...]:
 
 @lru_cache(maxsize=8)
 def _level_field(
-    colours: tuple[Stop, ...], width: int, rows: tuple[int, int], line: float, up: float, down: float
+    colours: tuple[Stop, ...], area: tuple[int, int, int, int], turn: Turn, up: float, down: float
 ) -> Pixels:
-    """Colours from the bars' line outward, for the given rows of the frame."""
-    y = np.arange(*rows) + 0.5
-    reach = np.where(y < line, (line - y) / max(up, 1e-6), (y - line) / max(down, 1e-6))
-    table = ramp(colours, 1024).astype(np.float32)
-    column = table[np.rint(np.clip(reach, 0, 1) * 1023).astype(int)]
-    return to_pixels(np.repeat(column[:, None, :], width, axis=1))
+    """Colours from the bars' line outward, for the pixels of `area` (left, top, right, bottom)."""
+    left, top, right, bottom = area
+    y = (np.arange(top, bottom) + 0.5 - turn.y)[:, None]
+    if turn.degrees:
+        angle = np.deg2rad(turn.degrees)
+        x = (np.arange(left, right) + 0.5 - turn.x)[None, :]
+        above = x * np.sin(angle) - y * np.cos(angle)
+    else:
+        above = np.broadcast_to(-y, (bottom - top, 1))
+    reach = np.where(above > 0, above / max(up, 1e-6), -above / max(down, 1e-6))
+    words = packed_ramp(ramp(colours, 1024))[np.rint(np.clip(reach, 0, 1) * 1023).astype(np.intp)]
+    if words.shape[1] == 1:
+        words = np.repeat(words, right - left, axis=1)
+    return np.ascontiguousarray(dithered(words))

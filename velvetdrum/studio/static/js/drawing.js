@@ -25,6 +25,9 @@ export class Drawn {
     });
   }
 
+  /** Words in a signal's colour, where the ground is dark enough to read them. */
+  inkOf(colour) { return document.documentElement.dataset.theme === "light" ? "ink" : colour; }
+
   /** A colour of the page by its name, or one given as #rrggbb. */
   colour(name) {
     if (name.startsWith("#")) return name;

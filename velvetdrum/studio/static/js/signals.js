@@ -244,6 +244,8 @@ export const signals = {
   async readCurve() {
     this.curveView.draw();
     if (this.room !== "sound" || !this.signal || !this.facts) return;
+    // With an edit on its way the answer could be of before or after it; when it is saved, this is called again.
+    if (this.waiting.length && !this.draft) return;
     if (this.readingCurve) { this.readAgain = true; return; }
     this.readingCurve = true;
     do {
@@ -253,8 +255,7 @@ export const signals = {
       const width = Math.max(60, Math.min(2000, Math.round(this.$refs.curve.getBoundingClientRect().width)));
       // Around the playhead more than is seen, so that playing on needs no new question each moment.
       const near = [Math.max(0, spans.near[0] - 3), Math.min(this.length, spans.near[1] + 9)];
-      const unsent = this.waiting.flatMap((edit) => edit.patch);
-      const draft = [...unsent, ...(this.draft || [])];
+      const draft = this.draft || [];
       try {
         const columns = Math.max(60, Math.min(1600, Math.round((width * (near[1] - near[0])) / (spans.near[1] - spans.near[0]))));
         const wanted = [[spans.whole, width], [near, columns]].map(([[from_s, to_s], count]) => ({ from_s, to_s, columns: count }));

@@ -111,7 +111,7 @@ export class Spectrum extends Drawn {
     context.lineWidth = chosen ? 2.2 : 1.3;
     context.stroke();
     const middle = clamp((left + right) / 2, EDGE.left + 20, this.inner.x + this.inner.width - 20);
-    this.text(context, pickup.name, middle, Math.max(top - 7, 13), pickup.colour, "center", 600);
+    this.text(context, pickup.name, middle, Math.max(top - 7, 13), this.inkOf(pickup.colour), "center", 600);
     if (pickup.heard !== null && chosen) {
       const y = clamp(this.y(pickup.heard), this.inner.y, this.inner.y + this.inner.height);
       context.fillStyle = colour;
@@ -162,7 +162,10 @@ export class Spectrum extends Drawn {
       const band = [pickup.low_hz, pickup.high_hz].map((hz) => inner.y + inner.height * (1 - Math.log(clamp(hz, LOW, HIGH) / LOW) / Math.log(HIGH / LOW)));
       context.fillStyle = this.colour(pickup.colour);
       context.fillRect(inner.x, band[1], 4, band[0] - band[1]);
-      this.text(context, pickup.name, inner.x + 9, (band[0] + band[1]) / 2 + 4, pickup.colour, "start", 600);
+      context.font = '600 12px "Work Sans", sans-serif';
+      context.fillStyle = "#120a11cc";
+      context.fillRect(inner.x + 6, (band[0] + band[1]) / 2 - 9, context.measureText(pickup.name).width + 8, 18);
+      this.text(context, pickup.name, inner.x + 10, (band[0] + band[1]) / 2 + 4, pickup.colour, "start", 600);
     }
     const now = inner.x + ((source.now - span[0]) / (span[1] - span[0])) * inner.width;
     context.fillStyle = this.colour("brass");

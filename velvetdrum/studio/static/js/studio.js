@@ -168,6 +168,7 @@ const base = {
       this.showStill();
       this.updateLive();
       this.readLanes();
+      this.readCurve();
       if (this.room === "sound") this.loadSuggestions();
       this.loadMoments().then(() => this.loadThumbs());
     }, 60);
