@@ -11,7 +11,8 @@ import jsonschema
 import numpy as np
 import pytest
 
-from tests.conftest import song, write_wav
+from tests.audio import rhythms
+from tests.conftest import sine, song, write_wav
 from velvetdrum.scene.document import schema
 
 
@@ -113,3 +114,47 @@ def test_help_is_for_people():
         assert done.returncode == 0
         assert "Usage:" in done.stdout
         assert len(done.stdout) > 200
+
+
+def test_beats_and_curve(tmp_path):
+    reference = rhythms.steady(100, 12)
+    sound = write_wav(tmp_path / "drums.wav", rhythms.played(rhythms.straight, reference))
+    out = tmp_path / "beats.csv"
+    assert run("beats", sound, "-o", out).returncode == 0
+    lines = out.read_text().splitlines()
+    assert lines[0] == "beat,time_s"
+    assert float(lines[1].split(",")[1]) == pytest.approx(reference[0], abs=0.01)
+    facts = json.loads(run("analyse", sound).stdout)
+    assert facts["tempo_bpm"] == pytest.approx(100, rel=0.002)
+    assert len(facts["beats_s"]) == len(lines) - 1
+    curve = tmp_path / "curve.csv"
+    options = ["--band", "40:110", "--detect", "hits", "--attack", "2", "--release", "90", "--rate", "60"]
+    assert run("curve", sound, *options, "-o", curve).returncode == 0
+    rows = np.genfromtxt(curve, delimiter=",", names=True)
+    assert rows.dtype.names == ("time_s", "value", "level_db")
+    assert np.allclose(np.diff(rows["time_s"]), 1 / 60, atol=1e-5)
+    assert 0 <= rows["value"].min() <= rows["value"].max() <= 1
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (["--band", "160:80"], "lower edge first"),
+        (["--band", "wide"], "write it like 80:160"),
+        (["--band", "80:23000"], "nothing above 11025 Hz"),
+        (["--band", "80:160", "--quiet", "-10", "--loud", "-30"], "Loud must lie"),
+        (["--band", "80:160", "--attack", "-5"], "Attack goes from"),
+    ],
+)
+def test_a_wrong_curve_gets_a_sentence(tmp_path, options, words):
+    sound = write_wav(tmp_path / "tone.wav", sine(100, 0.5, -10, 22_050), 22_050)
+    done = run("curve", sound, *options)
+    assert done.returncode != 0
+    assert words in done.stdout + done.stderr
+    assert "Traceback" not in done.stdout + done.stderr
+
+
+def test_speech_has_no_beats(tmp_path):
+    done = run("beats", write_wav(tmp_path / "voice.wav", rhythms.free_speech(8.0)))
+    assert done.returncode == 1
+    assert "no steady beat" in done.stdout + done.stderr

@@ -10,6 +10,11 @@ from tests.conftest import write_wav
 from velvetdrum.audio.analysis import analyse
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo, make_media
 from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.deliver.export import used_part
+from velvetdrum.scene.document import parse
+from velvetdrum.signals.signal_set import SignalSet
+from velvetdrum.signals.views import judged
+from velvetdrum.store.projects import find
 from velvetdrum.studio.services import Services
 
 
@@ -45,7 +50,16 @@ def test_the_demo_is_installed_once(tmp_path):
     try:
         install_demo(services)
         made = json.loads((tmp_path / "demo.json").read_text())["projects"]
-        assert len(made) == 2
+        assert len(made) == 3
+        for ident in made:
+            document = find(services.db, ident).document
+            parsed, sources = parse(document), services.sources(document)
+            use = used_part(document, sources)
+            signals = SignalSet(parsed.signals, parsed.beats, use, parsed.length_s)
+            assert signals.signals
+            for named in parsed.signals:
+                assert judged(signals, named.id)["at_1"] < 0.03, named.name
+                assert any(patch.signal == named.id for layer in parsed.layers for patch in layer.patches), named.name
         services.db.execute("DELETE FROM project")
         install_demo(services)
         assert services.db.execute("SELECT count(*) FROM project").fetchone()[0] == 0

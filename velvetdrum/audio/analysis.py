@@ -70,6 +70,8 @@ class Analysis:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._meta = json.loads((folder / "meta.json").read_text())
+        self.identity = (str(folder), (folder / "meta.json").stat().st_mtime_ns)
+        """Tells analyses apart, also one made anew in the same folder: under it, what was computed is kept."""
 
     @cached_property
     def facts(self) -> SoundFacts:

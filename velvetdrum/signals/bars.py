@@ -89,7 +89,7 @@ def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
 
 def _reading(use: Use, settings: BarSettings, index: int) -> Curve:
     number, offset = divmod(index, CHUNK)
-    key = (str(use.recording.folder), use.in_s, use.out_s, settings, number)
+    key = (use.recording.identity, use.in_s, use.out_s, settings, number)
     chunk = _chunks.get(key)
     if chunk is None:
         chunk = chunk_of(

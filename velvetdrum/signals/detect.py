@@ -52,7 +52,7 @@ class Listening:
 
 def level_db(use: Use, listening: Listening, length_s: float) -> Levels:
     """Level in dBFS, shape (readings,): reading n is at n / READ_RATE seconds of the project. Silence is -160."""
-    key = (str(use.recording.folder), use.in_s, use.out_s, length_s, listening)
+    key = (use.recording.identity, use.in_s, use.out_s, length_s, listening)
     return _kept.get(key, lambda: _listen(use, listening, length_s))
 
 
@@ -97,7 +97,7 @@ def _touched(weights: NDArray[np.float32]) -> slice:
 
 def _band_power(use: Use, channel: str, start: int, stop: int) -> NDArray[np.float32]:
     """All bands, decoded once for a channel, because people turn the same knob many times."""
-    key = (str(use.recording.folder), channel, start, stop)
+    key = (use.recording.identity, channel, start, stop)
     return _power.get(key, lambda: use.recording.power(channel, start, stop))
 
 
@@ -114,7 +114,7 @@ def _new_power(use: Use, channel: str, start: int, stop: int) -> NDArray[np.floa
         fresh[4:] = np.maximum(power[4:] - np.float32(_NEW) * before, 0.0)
         return fresh
 
-    return _fresh.get((str(use.recording.folder), channel, start, stop), make)
+    return _fresh.get((use.recording.identity, channel, start, stop), make)
 
 
 def _ceiling(use: Use, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -184,7 +184,7 @@ def _stream(use: Use, channel: str, start: int, stop: int, steps: tuple[int, ...
             out = decimate(out, step)
         return out[0]
 
-    return _streams.get((str(use.recording.folder), channel, start, stop, steps), make)
+    return _streams.get((use.recording.identity, channel, start, stop, steps), make)
 
 
 def _samples(use: Use, channel: str, start: int, stop: int) -> NDArray[np.float32]:

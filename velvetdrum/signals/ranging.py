@@ -14,7 +14,7 @@ from velvetdrum.signals.use import Use
 
 _NARROWEST_DB, _WIDEST_DB = 9.0, 36.0
 _HIT_RANGE_DB = 24.0
-_PINNED = 0.01
+_AT_0, _AT_1 = 0.01, 0.999
 
 
 def fit_pickup(pickup: Pickup, use: Use, length_s: float, start_s: float, stop_s: float) -> tuple[float, float]:
@@ -42,7 +42,8 @@ def _half(level: float) -> float:
 
 @dataclass(frozen=True)
 class Pinned:
-    """Shares of frames, 0 to 1, in which a curve stands within 1 % of 0 and of 1, and what to do about it."""
+    """Shares of frames, 0 to 1, in which a curve stands at its ends, and what to do about it. A release only nears 0,
+    so all within a hundredth counts there."""
 
     at_0: float
     at_1: float
@@ -51,8 +52,8 @@ class Pinned:
 
 def pinned(values: Values, kind: str) -> Pinned:
     """What is pinned of a curve, given one value a frame."""
-    at_0 = float(np.mean(values <= _PINNED)) if len(values) else 0.0
-    at_1 = float(np.mean(values >= 1.0 - _PINNED)) if len(values) else 0.0
+    at_0 = float(np.mean(values <= _AT_0)) if len(values) else 0.0
+    at_1 = float(np.mean(values >= _AT_1)) if len(values) else 0.0
     advice = ""
     if kind == "pickup":
         if at_0 > 0.98:

@@ -27,6 +27,9 @@ class Shape:
     smooth_ms: float
 
 
+_AT_PEAK = 0.01  # a held tone trembles by less than that
+
+
 def mapped(levels: Curve, shape: Shape) -> Curve:
     """The level's place between quiet and loud, with the response curve, before anything that has memory."""
     part = (levels.astype(np.float64) - shape.quiet_db) / max(shape.loud_db - shape.quiet_db, 0.1)
@@ -72,12 +75,14 @@ def _followed(curve: Curve, shape: Shape) -> Curve:
 
 
 def _held(toward: list[float], attack: float, release: float, hold: int) -> Curve:
-    """The follower with a hold: a fall begins `hold` readings after the last rise."""
+    """The follower with a hold: a fall begins `hold` readings after the curve last stood at its peak."""
     out, level, left = [], toward[0], 0
     for value in toward:
         gap = value - level
         if gap >= 0:
             level += attack * gap
+            left = hold
+        elif gap > -_AT_PEAK:
             left = hold
         elif left:
             left -= 1

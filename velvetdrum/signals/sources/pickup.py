@@ -113,7 +113,7 @@ class Pickup(Signal):
 
     def curve(self, use: Use, length_s: float) -> Curve:
         """The curve before lag, steps and inversion, READ_RATE values a second."""
-        key = (str(use.recording.folder), use.in_s, use.out_s, length_s, self.listening, self.shape)
+        key = (use.recording.identity, use.in_s, use.out_s, length_s, self.listening, self.shape)
         return _curves.get(key, lambda: shaped(self.unshaped(use, length_s), self.shape))
 
     def values(self, times: Times, around: Around) -> Values:

@@ -110,7 +110,7 @@ export class CurveView extends Drawn {
   paintPinned(context, data, x, y) {
     const step = x(1) - x(0);
     context.fillStyle = this.colour("fault");
-    data.high.forEach((value, index) => { if (data.low[index] >= 990) context.fillRect(x(index) - step / 2, y(1000) - 3, step + 0.5, 3); });
+    data.high.forEach((value, index) => { if (data.low[index] >= 999) context.fillRect(x(index) - step / 2, y(1000) - 3, step + 0.5, 3); });
     context.fillStyle = this.colour("control-line");
     data.high.forEach((value, index) => { if (value <= 10) context.fillRect(x(index) - step / 2, y(0), step + 0.5, 3); });
   }

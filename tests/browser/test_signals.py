@@ -1,0 +1,189 @@
+"""Signals as people use them: dragging a pickup, patching a setting, copying, deleting, beats, drawn curves."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.audio import rhythms
+from tests.browser.conftest import ready, until
+from tests.browser.test_studio import lit, saved
+from tests.conftest import write_wav
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+@pytest.fixture(scope="module")
+def drums(tmp_path_factory):
+    samples = rhythms.played(rhythms.straight, rhythms.steady(120, 8))
+    return write_wav(tmp_path_factory.mktemp("sound") / "Drums.wav", samples, subtype="PCM_16")
+
+
+@pytest.fixture
+def sound_room(page, address, drums):
+    """A fresh project with drums in the Sound room, its suggestions loaded."""
+    page.goto(address)
+    page.set_input_files("#file", str(drums))
+    page.wait_for_url("**/projects/*")
+    ready(page)
+    page.locator(".rooms button", has_text="Sound").click()
+    page.wait_for_selector("[data-found=Kick]")
+    return page
+
+
+def read(page):
+    until(
+        page,
+        "!velvet.waiting.length && !velvet.readingCurve && velvet.curves && velvet.curves.mark === velvet.curveMark",
+    )
+
+
+def drag(page, x, y, by_x=0, by_y=0):
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for step in range(1, 9):
+        page.mouse.move(x + by_x * step / 8, y + by_y * step / 8)
+        page.wait_for_timeout(30)
+
+
+def on_spectrum(page, hz, db):
+    box = page.locator(".spectrum canvas").bounding_box()
+    x, y = page.evaluate(f"[velvet.spectrum.x({hz}), velvet.spectrum.y({db})]")
+    return box["x"] + x, box["y"] + y
+
+
+def test_a_suggestion_is_dragged_patched_copied_and_undone(sound_room):
+    page = sound_room
+    page.click("[data-found=Kick]")
+    saved(page)
+    read(page)
+    # Dragging an edge: the curve and the range on the page change before the mouse lets go.
+    before = page.evaluate("JSON.stringify(velvet.curves.whole.high)")
+    band = page.evaluate("velvet.signal.settings")
+    x, y = on_spectrum(page, band["high_hz"], (band["quiet_db"] + band["loud_db"]) / 2)
+    drag(page, x, y, by_x=150)
+    until(page, "velvet.draft && !velvet.readingCurve")
+    until(page, f"JSON.stringify(velvet.curves.whole.high) !== {before!r}")
+    assert page.evaluate("velvet.state.document.signals[0].settings.high_hz") == band["high_hz"]
+    page.mouse.up()
+    saved(page)
+    assert page.evaluate("velvet.signal.settings.high_hz") > band["high_hz"] * 2
+    page.keyboard.press("Control+z")
+    until(page, f"velvet.signal.settings.high_hz === {band['high_hz']}")
+
+    # A patch: the bars' height follows the kick, and the picture with it.
+    page.locator(".rooms button", has_text="Picture").click()
+    page.evaluate("velvet.seek(43)")  # a kick sounds at 1.4 s
+    until(page, "velvet.preview.shown === velvet.frame && !velvet.preview.busy")
+    light = lit(page)
+    page.click("[data-socket=height]")
+    page.click("[data-plug=Kick]")
+    page.locator("[data-patch=height] [data-end=to]").fill("60")
+    page.locator("[data-patch=height] [data-end=to]").press("Enter")
+    saved(page)
+    until(page, "velvet.live[velvet.signals[0].id] > 0.4")
+    until(page, "velvet.state.document.layers[1].patches[0].to === 60")
+    page.wait_for_timeout(300)
+    until(page, "!velvet.preview.busy")
+    assert lit(page) > light * 1.1
+
+    # A copied layer follows the song without being touched.
+    page.get_by_role("button", name="Copy layer").click()
+    saved(page)
+    layers = page.evaluate("velvet.state.document.layers")
+    assert layers[2]["patches"] == layers[1]["patches"]
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        saved(page)
+    until(page, "velvet.state.document.layers.length === 2 && velvet.state.document.layers[1].patches.length === 0")
+
+
+def test_wrong_values_stand_beside_their_field_and_the_last_good_state_stays(sound_room):
+    page = sound_room
+    page.click("[data-found=Kick]")
+    saved(page)
+    read(page)
+    good = page.evaluate("JSON.stringify(velvet.curves.whole.high)")
+    for name, text, words in (
+        ("high_hz", "5", "goes from 10"),
+        ("quiet_db", "loud", "needs a number"),
+        ("loud_db", "-70", "at least 1 dB above"),
+    ):
+        field = page.locator(f".side.right [data-field={name}]")
+        field.fill(text)
+        field.press("Enter")
+        row = page.locator(".side.right .setting", has=page.locator(f"[data-field={name}]"))
+        expect(row.locator(".fault")).to_contain_text(words)
+        assert field.input_value() == text
+    assert page.evaluate("JSON.stringify(velvet.curves.whole.high)") == good
+
+
+def test_deleting_a_signal_names_what_hangs_on_it(sound_room):
+    page = sound_room
+    page.click("[data-found=Kick]")
+    saved(page)
+    page.locator(".rooms button", has_text="Picture").click()
+    page.click("[data-socket=gap]")
+    page.click("[data-plug=Kick]")
+    saved(page)
+    page.get_by_role("button", name="patch list").first.click()
+    expect(page.locator(".patch-table tbody tr")).to_have_count(1)
+    page.get_by_role("button", name="Close").last.click()
+    page.locator(".rooms button", has_text="Sound").click()
+    page.get_by_role("button", name="Delete signal").click()
+    expect(page.locator("dialog[open]")).to_contain_text("Bars: Gap")
+    page.get_by_role("button", name="Delete", exact=True).click()
+    saved(page)
+    assert page.evaluate("[velvet.signals.length, velvet.state.document.layers[1].patches.length]") == [0, 0]
+    page.locator(".toasts").get_by_role("button", name="Undo").click()
+    until(page, "velvet.signals.length === 1 && velvet.state.document.layers[1].patches.length === 1")
+
+
+def test_hearing_only_the_band_and_the_tempo(sound_room):
+    page = sound_room
+    page.click("[data-found=Kick]")
+    saved(page)
+    page.get_by_role("button", name="hear what it hears").click()
+    until(page, "velvet.playing && velvet.player.chain.length === 5")
+    kinds = page.evaluate("velvet.player.chain.slice(1).map((node) => node.type)")
+    assert kinds == ["highpass", "highpass", "lowpass", "lowpass"]
+    page.get_by_role("button", name="hear everything").click()
+    until(page, "velvet.player.chain.length === 0")
+    page.keyboard.press("Escape")
+    page.locator(".play").click()
+    page.get_by_role("tab", name="Recording").click()
+    expect(page.locator("[data-test=bpm]")).to_have_text(re.compile(r"1(19\.9|20\.\d) bpm"))
+    page.get_by_role("button", name="double", exact=True).click()
+    expect(page.locator("[data-test=bpm]")).to_have_text(re.compile(r"2(39\.|40\.)\d bpm"))
+    page.locator("#tempo").fill("9000")
+    page.locator("#tempo").press("Enter")
+    expect(page.locator(".beats-box .fault")).to_contain_text("20 to 400")
+    page.get_by_role("button", name="as measured").click()
+    until(page, "Math.abs(velvet.beatGrid.tempo_bpm - 120) < 0.5")
+    assert (
+        abs(
+            page.evaluate("velvet.snapped(velvet.beatGrid.beats[3][0] + 0.05)")
+            - page.evaluate("velvet.beatGrid.beats[3][0]")
+        )
+        < 1e-6
+    )
+
+
+def test_a_drawn_curve_from_the_mouse_and_from_a_file(sound_room, tmp_path):
+    page = sound_room
+    page.locator("summary", has_text="add").first.click()
+    page.click("[data-kind=drawn]")
+    saved(page)
+    read(page)
+    box = page.locator(".curve canvas").bounding_box()
+    page.mouse.dblclick(box["x"] + box["width"] * 0.7, box["y"] + box["height"] - 30)
+    until(page, "velvet.state.document.signals[0].settings.curve.length === 3")
+    good = tmp_path / "curve.csv"
+    good.write_text("time,value\n0,0\n1,1\n2,0.25\n4,1\n")
+    page.set_input_files("#points-file", str(good))
+    until(page, "velvet.state.document.signals[0].settings.curve.length === 4")
+    bad = tmp_path / "bad.csv"
+    bad.write_text("time,value\n0,0\n1,much\n")
+    page.set_input_files("#points-file", str(bad))
+    expect(page.locator(".side.right .fault:visible").first).to_contain_text("Line 3 has “much”")
+    assert page.evaluate("velvet.state.document.signals[0].settings.curve.length") == 4
