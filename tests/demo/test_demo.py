@@ -8,9 +8,9 @@ import numpy as np
 
 from tests.conftest import write_wav
 from velvetdrum.audio.analysis import analyse
+from velvetdrum.deliver.export import used_part
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo, make_media
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.deliver.export import used_part
 from velvetdrum.scene.document import parse
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.views import judged

@@ -113,7 +113,12 @@ export const editing = {
     this.document = this.waiting.reduce((document, { patch }) => patched(document, patch), state.document);
   },
 
-  async step(way) {
+  /** Undo or redo. Quick presses wait for each other: each is a step from where the one before it led. */
+  step(way) {
+    this.steps = (this.steps || Promise.resolve()).then(() => this.takeStep(way));
+    return this.steps;
+  },
+  async takeStep(way) {
     if (this.waiting.length || !this.state[way]) return;
     const label = this.state[way];
     try {
