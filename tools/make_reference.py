@@ -10,9 +10,12 @@ import sys
 from pathlib import Path
 
 import velvetdrum.picture.layers  # noqa: F401
-from velvetdrum.kinds.settings import MOST_STOPS, Setting
+from velvetdrum.kinds.declared import Declared
+from velvetdrum.kinds.settings import MOST_INPUTS, MOST_POINTS, MOST_STOPS, Setting
 from velvetdrum.scene.document import schema
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.signals.grid import BeatSettings
+from velvetdrum.signals.kinds import SIGNAL_KINDS
 
 
 def _range(setting: Setting) -> str:
@@ -25,6 +28,10 @@ def _range(setting: Setting) -> str:
             return "a colour, `#rrggbb`"
         case "stops":
             return f"1 to {MOST_STOPS} stops, each a place from 0 to 1 and a colour"
+        case "points":
+            return f"1 to {MOST_POINTS} points, each `time_s`, `value` and `ease`"
+        case "signals":
+            return f"up to {MOST_INPUTS} ids of signals"
         case _:
             return "`true` or `false`"
 
@@ -32,19 +39,32 @@ def _range(setting: Setting) -> str:
 def _default(setting: Setting) -> str:
     if setting.type == "stops":
         return ", ".join(f"{stop['colour']} at {stop['at']:g}" for stop in setting.default)
+    if setting.type == "points":
+        return ", ".join(f"{point['value']:g} at {point['time_s']:g} s" for point in setting.default)
+    if setting.type == "signals":
+        return "none"
     return (
         f"{setting.default:g} {setting.unit}".strip() if setting.type in ("number", "whole") else str(setting.default)
     )
 
 
+def _table(kind: str, cls: type[Declared]) -> list[str]:
+    lines = [f"### {cls.title}{f' (`{kind}`)' if kind else ''}", "", cls.help(), ""]
+    lines += ["| Setting | Name in files | Range | Default | |", "|---|---|---|---|---|"]
+    for name, setting in cls.settings.items():
+        lines.append(f"| {setting.label} | `{name}` | {_range(setting)} | {_default(setting)} | {setting.help} |")
+    return [*lines, ""]
+
+
 def reference() -> str:
-    lines = ["# Settings of the layers", "", "Made from the declarations in the code by `tools/make_reference.py`.", ""]
+    lines = ["# Settings", "", "Made from the declarations in the code by `tools/make_reference.py`.", ""]
+    lines += ["## Layers", "", "Any number and any colour of a layer can be moved by signals.", ""]
     for kind, cls in LAYER_KINDS.items():
-        lines += [f"## {cls.title} (`{kind}`)", "", (cls.__doc__ or "").split("\n")[0], ""]
-        lines += ["| Setting | Name in files | Range | Default | |", "|---|---|---|---|---|"]
-        for name, setting in cls.settings.items():
-            lines.append(f"| {setting.label} | `{name}` | {_range(setting)} | {_default(setting)} | {setting.help} |")
-        lines.append("")
+        lines += _table(kind, cls)
+    lines += ["## Signals", ""]
+    for kind, signal in SIGNAL_KINDS.items():
+        lines += _table(kind, signal)
+    lines += ["## Beats", "", *_table("", BeatSettings)]
     return "\n".join(lines)
 
 
