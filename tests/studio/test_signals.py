@@ -167,6 +167,14 @@ def test_the_spectrum_of_a_tone_stands_at_its_frequency(studio):
         assert studio.get(f"/sounds/{key}/{wrong}").status_code == 400
 
 
+def test_a_band_beyond_the_recording_is_said_to_be_empty(studio):
+    project = studio.bring(wav(sine(1000, 1.0, -20, 16_000), 16_000), "Phone.wav")["project"]
+    signal = new_signal("pickup", "Air", low_hz=9000.0, high_hz=14_000.0)
+    studio.edit(project, "/signals", [signal])
+    found = studio.post(f"/projects/{project}/curves", {"spans": [SPAN], "detail": signal["id"]}).json
+    assert "nothing above 8000 Hz" in found["judged"]["advice"]
+
+
 def test_a_very_short_track_has_curves(studio):
     project = studio.bring(wav(sine(100, 0.08, -10), RATE), "Tick.wav")["project"]
     studio.edit(project, "/signals", [new_signal("pickup", "All", low_hz=20.0, high_hz=20_000.0)])

@@ -31,7 +31,7 @@ Levels = NDArray[np.float32]
 
 _NEW = 2.0  # power that counts as new is more than twice that of before
 _EDGE_OCT = 0.05  # the peak detector's least softness: a hard edge rings, this keeps it short
-_AT_ONCE = 16
+_AT_ONCE = 1 << 18  # samples that the peak detector transforms at once
 
 _kept = Kept(64_000_000)
 _power = Kept(96_000_000)
@@ -152,20 +152,22 @@ def _peaks(use: Use, listening: Listening, times: NDArray[np.float64]) -> NDArra
     low, high = int(heard[0]), int(heard[-1]) + 1
     size = min(max(1 << int(np.ceil(np.log2(2 * (high - low)))), 512), block)
     window = (0.5 - 0.5 * np.cos(2 * np.pi * np.arange(block) / block)).astype(np.float32)
-    starts = np.arange(0, len(stream) - block, hop)
-    envelope = np.zeros((len(starts) + 1) * size // 2, np.complex64)
-    for number in range(0, len(starts), _AT_ONCE):
-        some = starts[number : number + _AT_ONCE]
-        spectra = fft.rfft(np.stack([stream[start : start + block] for start in some]) * window, axis=1)
-        shifted = np.zeros((len(some), size), np.complex64)
-        shifted[:, : high - low] = spectra[:, low:high] * weights[low:high]
+    blocks = np.lib.stride_tricks.sliding_window_view(stream, block)[::hop]
+    half = size // 2
+    envelope = np.zeros((len(blocks) + 1, half), np.complex64)
+    step = max(16, _AT_ONCE // block)
+    for first in range(0, len(blocks), step):
+        spectra = fft.rfft(blocks[first : first + step] * window, axis=1)[:, low:high]
+        shifted = np.zeros((len(spectra), size), np.complex64)
+        shifted[:, : high - low] = spectra * weights[low:high]
+        # Moved down by `low` bins, each block's clock starts anew: half a turn for every odd bin.
+        if low % 2:
+            shifted[1 - first % 2 :: 2] *= -1
         parts = fft.ifft(shifted, axis=1) * np.float32(2 * size / block)
-        for index, part in enumerate(parts, number):
-            # Moved down by `low` bins, each block's clock starts anew: half a turn for every odd bin.
-            begin = index * size // 2
-            envelope[begin : begin + size] += -part if (low * index) % 2 else part
+        envelope[first : first + len(parts)] += parts[:, :half]
+        envelope[first + 1 : first + 1 + len(parts)] += parts[:, half:]
     rate = stream_rate * size / block
-    height = ndimage.maximum_filter1d(np.abs(envelope), 2 * round(rate / READ_RATE / 2) + 1)
+    height = ndimage.maximum_filter1d(np.abs(envelope.ravel()), 2 * round(rate / READ_RATE / 2) + 1)
     at = np.clip(np.rint((times - (origin - 2 * RATE) / RATE) * rate).astype(int), 0, len(height) - 1)
     return 20.0 * np.log10(np.maximum(height[at].astype(np.float64), 10 ** (FLOOR_DB / 20)))
 

@@ -50,8 +50,14 @@ def frames_of(signals: SignalSet, ident: str, times: NDArray[np.float64]) -> lis
 def judged(signals: SignalSet, ident: str) -> dict[str, Any]:
     """What is pinned of a signal over the project, 60 readings a second, and what to do about it."""
     times = np.arange(0.0, signals.length_s, 1 / FRAME_RATE)
-    found = pinned(signals.values(ident, times), signals.signals[ident].signal.kind)
-    return {"at_0": round(found.at_0, 4), "at_1": round(found.at_1, 4), "advice": found.advice}
+    signal = signals.signals[ident].signal
+    found = pinned(signals.values(ident, times), signal.kind)
+    advice = found.advice
+    if isinstance(signal, Pickup) and signals.use is not None:
+        nyquist = signals.use.recording.facts.sample_rate / 2
+        if signal.low_hz >= nyquist:
+            advice = f"The recording has nothing above {nyquist:g} Hz, half its sample rate: lower the band."
+    return {"at_0": round(found.at_0, 4), "at_1": round(found.at_1, 4), "advice": advice}
 
 
 def _thousandths(values: NDArray[np.floating]) -> list[int]:

@@ -121,6 +121,11 @@ export const panel = {
       this.faults[path] = `${setting.label} goes from ${setting.lo} to ${setting.hi}${setting.unit ? ` ${setting.unit}` : ""}; ${value} is outside.`;
       return;
     }
+    if (setting.unit === "Hz" && this.isPickup && this.room === "sound" && value > this.nyquist) {
+      this.typed[path] = event.target.value;
+      this.faults[path] = `The recording has nothing above ${this.nyquist} Hz, half its sample rate; ${value} Hz is beyond it.`;
+      return;
+    }
     delete this.typed[path];
     delete this.faults[path];
     this.put(setting, value);
