@@ -14,6 +14,10 @@ export const beating = {
     const value = this.document.beats[name];
     return value === undefined ? this.given.beatSettings.find((setting) => setting.name === name).default : value;
   },
+  /** True when there are measured beats to go back to. */
+  get beatsChanged() {
+    return Boolean(this.beatGrid.measured_bpm) && (this.beatValue("source") !== "measured" || this.beatValue("factor") !== "1" || this.beatValue("shift") !== 0);
+  },
   get bpmText() { return this.beatGrid.tempo_bpm ? `${this.beatGrid.tempo_bpm.toFixed(1)} bpm` : "no steady beat"; },
   get beatNote() {
     const { measured_bpm: measured, confidence } = this.beatGrid;
