@@ -79,6 +79,7 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
 
     page.click("button.shape[aria-label^=Square]")
     saved(page)
+    page.click(".frame-panel summary")
     page.select_option("#rate", "25")
     saved(page)
     page.click("button:has-text('Export video') >> nth=0")
@@ -138,7 +139,10 @@ def test_keys_alone_are_enough(studio):
     studio.keyboard.press("Escape")
     studio.locator(".rooms button >> nth=0").focus()
     studio.keyboard.press("Enter")
-    expect(studio.locator("section.recording")).to_be_visible()
+    expect(studio.locator(".spectrum canvas")).to_be_visible()
+    studio.get_by_role("tab", name="Recording").focus()
+    studio.keyboard.press("Enter")
+    expect(studio.locator("section[aria-label=Recording]")).to_be_visible()
     studio.locator("#in-point").focus()
     studio.keyboard.press("Control+a")
     studio.keyboard.type("0:01.5")
@@ -224,6 +228,7 @@ def test_wrong_values_are_said_beside_the_field_and_nothing_is_lost(studio):
     field.press("Enter")
     saved(studio)
     assert setting(studio, "bars") == 12
+    studio.click(".frame-panel summary")
     studio.locator("#length").fill("yesterday")
     studio.locator("#length").press("Enter")
     expect(studio.get_by_text("The length goes from")).to_be_visible()
@@ -288,7 +293,8 @@ def test_a_file_that_is_no_sound_says_so(page, address, tmp_path):
 
 def test_in_and_out_are_dragged_on_the_recording(studio):
     studio.click(".rooms button:has-text('Sound')")
-    canvas = studio.locator("section.recording canvas")
+    studio.get_by_role("tab", name="Recording").click()
+    canvas = studio.locator("section[aria-label=Recording] canvas")
     box = canvas.bounding_box()
     studio.wait_for_timeout(300)
     studio.mouse.move(box["x"] + 2, box["y"] + 60)
@@ -302,7 +308,7 @@ def test_in_and_out_are_dragged_on_the_recording(studio):
 
 
 def test_layers_are_added_hidden_moved_and_deleted(studio):
-    studio.click("summary:has-text('+ add')")
+    studio.click("section[aria-label=Layers] summary")
     studio.click(".menu button:has-text('Spectrum bars')")
     saved(studio)
     expect(studio.locator(".layers li button.pick")).to_have_count(3)
