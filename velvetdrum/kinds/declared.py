@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any, ClassVar
+from typing import Any, ClassVar, TypeVar
 
 from velvetdrum.kinds.settings import Setting, SettingError
 
@@ -11,6 +12,7 @@ from velvetdrum.kinds.settings import Setting, SettingError
 class Declared:
     """Base of everything with declared settings. An instance carries the parsed values as plain attributes."""
 
+    kind: ClassVar[str] = ""
     title: ClassVar[str] = ""
     settings: ClassVar[dict[str, Setting]] = {}
 
@@ -64,3 +66,17 @@ class Declared:
             "additionalProperties": False,
             "properties": {name: setting.schema() for name, setting in cls.settings.items()},
         }
+
+
+Kind = TypeVar("Kind", bound=type[Declared])
+
+
+def known_as(known: dict[str, Any], name: str, title: str) -> Callable[[Kind], Kind]:
+    """Class decorator: gives a kind its name and title, and puts it into `known` under that name."""
+
+    def register(cls: Kind) -> Kind:
+        cls.kind, cls.title = name, title
+        known[name] = cls
+        return cls
+
+    return register

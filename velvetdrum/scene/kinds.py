@@ -2,30 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import ClassVar, TypeVar
+from functools import partial
 
-from velvetdrum.kinds.declared import Declared
+from velvetdrum.kinds.declared import Declared, known_as
 
 
 class Layer(Declared):
     """Base of all layer kinds."""
 
-    kind: ClassVar[str] = ""
-
 
 LAYER_KINDS: dict[str, type[Layer]] = {}
 """Every known kind by its name. Filled when `velvetdrum.picture.layers` is imported."""
 
-Kind = TypeVar("Kind", bound=type[Layer])
-
-
-def layer_kind(name: str, title: str) -> Callable[[Kind], Kind]:
-    """Class decorator: makes the kind known under `name`."""
-
-    def register(cls: Kind) -> Kind:
-        cls.kind, cls.title = name, title
-        LAYER_KINDS[name] = cls
-        return cls
-
-    return register
+layer_kind = partial(known_as, LAYER_KINDS)
+"""Class decorator with a name and a title: makes a layer kind known."""

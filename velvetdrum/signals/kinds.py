@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import ClassVar, TypeVar
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.declared import Declared
+from velvetdrum.kinds.declared import Declared, known_as
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.use import Use
 
@@ -30,8 +30,6 @@ class Around:
 class Signal(Declared):
     """Base of all signal kinds: a curve over the project, 0 to 1 unless its settings let it overshoot."""
 
-    kind: ClassVar[str] = ""
-
     def values(self, times: Times, around: Around) -> Values:
         """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls."""
         raise NotImplementedError
@@ -44,15 +42,5 @@ class Signal(Declared):
 SIGNAL_KINDS: dict[str, type[Signal]] = {}
 """Every known kind by its name. Filled when `velvetdrum.signals.sources` is imported."""
 
-Kind = TypeVar("Kind", bound=type[Signal])
-
-
-def signal_kind(name: str, title: str) -> Callable[[Kind], Kind]:
-    """Class decorator: makes the kind known under `name`."""
-
-    def register(cls: Kind) -> Kind:
-        cls.kind, cls.title = name, title
-        SIGNAL_KINDS[name] = cls
-        return cls
-
-    return register
+signal_kind = partial(known_as, SIGNAL_KINDS)
+"""Class decorator with a name and a title: makes a signal kind known."""

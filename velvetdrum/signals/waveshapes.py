@@ -2,11 +2,34 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
+from velvetdrum.kinds.settings import choice, number
 from velvetdrum.signals.kinds import Times, Values
 
-SHAPES = {"pulse": "Pulse", "saw": "Saw", "triangle": "Triangle", "sine": "Sine", "square": "Square"}
+_SHAPES = {"pulse": "Pulse", "saw": "Saw", "triangle": "Triangle", "sine": "Sine", "square": "Square"}
+
+
+def form(default: str) -> Any:
+    """The setting that names the shape; `decay`, `up_for` and `later` go with it."""
+    return choice(default, _SHAPES, label="Form", help="The form of one turn.")
+
+
+def decay() -> Any:
+    return number(220, lo=5, hi=5000, unit="ms", step=1, label="Decay", curve="log", group="motion",
+                  help="Time in which a pulse falls by 63 %.", when=("shape", ("pulse",)))  # fmt: skip
+
+
+def up_for() -> Any:
+    return number(50, lo=1, hi=99, unit="%", step=1, label="Up for", group="motion",
+                  help="Part of a turn for which a square is up.", when=("shape", ("square",)))  # fmt: skip
+
+
+def later() -> Any:
+    return number(0, lo=-100, hi=100, unit="%", step=1, label="Phase", group="motion",
+                  help="Part of a turn by which it begins later.")  # fmt: skip
 
 
 def waveshape(shape: str, phase: Times, since_s: Times, decay_ms: float, width: float) -> Values:

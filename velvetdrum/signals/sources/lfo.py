@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from velvetdrum.kinds.settings import choice, number
+from velvetdrum.kinds.settings import number
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
-from velvetdrum.signals.waveshapes import SHAPES, waveshape
+from velvetdrum.signals.waveshapes import decay, form, later, up_for, waveshape
 
 
 @signal_kind("lfo", "LFO")
@@ -15,13 +15,10 @@ class Lfo(Signal):
 
     rate_hz: float = number(0.5, lo=0.01, hi=30, unit="Hz", step=0.01, label="Rate", curve="log",
                             help="Turns per second.")  # fmt: skip
-    shape: str = choice("sine", SHAPES, label="Form", help="The form of one turn.")
-    decay_ms: float = number(220, lo=5, hi=5000, unit="ms", step=1, label="Decay", curve="log", group="motion",
-                             help="Time in which a pulse falls by 63 %.", when=("shape", ("pulse",)))  # fmt: skip
-    width: float = number(50, lo=1, hi=99, unit="%", step=1, label="Up for", group="motion",
-                          help="Part of a turn for which a square is up.", when=("shape", ("square",)))  # fmt: skip
-    phase: float = number(0, lo=-100, hi=100, unit="%", step=1, label="Phase", group="motion",
-                          help="Part of a turn by which it begins later.")  # fmt: skip
+    shape: str = form("sine")
+    decay_ms: float = decay()
+    width: float = up_for()
+    phase: float = later()
 
     def values(self, times: Times, around: Around) -> Values:
         turn = (times + 1e-6) * self.rate_hz - self.phase / 100.0
