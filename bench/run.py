@@ -26,7 +26,8 @@ import numpy as np
 import psutil
 import soundfile
 
-from velvetdrum.audio.analysis import Analysis, analyse
+from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import HOP, MARGIN
 from velvetdrum.audio.beats import find_beats
 from velvetdrum.audio.decode import decode_blocks
@@ -229,7 +230,7 @@ def bench_export(folder: Path, job: Job) -> list[Row]:
 
 def peak_memory(path: Path, folder: Path) -> float:
     """Highest resident memory of a process that analyses a file, in MB."""
-    code = ("import sys, pathlib\nfrom velvetdrum.audio.analysis import analyse\n"
+    code = ("import sys, pathlib\nfrom velvetdrum.audio.analysing import analyse\n"
             "analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
             "print(next(s for s in open('/proc/self/status') if s.startswith('VmHWM')).split()[1])")  # fmt: skip
     out = subprocess.run(

@@ -13,7 +13,8 @@ import pytest
 import soundfile
 from hypothesis import settings
 
-from velvetdrum.audio.analysis import Analysis, analyse
+from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis import Analysis
 
 RATE = 48_000
 

@@ -22,7 +22,9 @@ from typing import Any
 import click
 
 from velvetdrum import __version__
-from velvetdrum.audio.analysis import Analysis, SoundError, analyse
+from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.bundle import content_hash, read_bundle, write_bundle
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part

@@ -16,8 +16,10 @@ from hypothesis import strategies as st
 from scipy import signal
 
 from tests.conftest import RATE, sine, song, write_wav
-from velvetdrum.audio.analysis import Cancelled, SoundError, analyse, is_current
+from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis import is_current
 from velvetdrum.audio.decode import decode_blocks, probe, stereo
+from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.audio.filters import RateConverter
 from velvetdrum.audio.loudness import integrated_lufs
 

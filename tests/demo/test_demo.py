@@ -7,7 +7,7 @@ import av
 import numpy as np
 
 from tests.conftest import write_wav
-from velvetdrum.audio.analysis import analyse
+from velvetdrum.audio.analysing import analyse
 from velvetdrum.deliver.export import used_part
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo, make_media
 from velvetdrum.demo.song import RATE, paper_lighthouse

@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song, write_wav
-from velvetdrum.audio.analysis import analyse
+from velvetdrum.audio.analysing import analyse
 from velvetdrum.picture.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.moments import moments_of
 from velvetdrum.picture.render import encode_still, render

@@ -15,7 +15,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.audio.analysis import Analysis, Cancelled, SoundError, growing_overview, is_current
+from velvetdrum.audio.analysis import Analysis, growing_overview, is_current
+from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export

@@ -10,7 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.audio.analysis import Analysis, Cancelled, analyse, is_current
+from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis import Analysis, is_current
+from velvetdrum.audio.errors import Cancelled
 from velvetdrum.audio.guarded import limited_time
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.picture.render import encode_still, render, signals_of
