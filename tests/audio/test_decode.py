@@ -230,7 +230,7 @@ def test_odd_names_are_only_names(tmp_path):
 def test_a_full_disk_is_a_sentence_and_leaves_nothing(tmp_path):
     path = write_wav(tmp_path / "a.wav", song(20.0), subtype="PCM_16")
     code = (
-        "import sys, pathlib\nfrom velvetdrum.audio.analysis import *\n"
+        "import sys, pathlib\nfrom velvetdrum.audio.analysing import *\nfrom velvetdrum.audio.errors import SoundError\n"
         "try: analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
         "except SoundError as problem: print(problem); sys.exit(7)\n"
     )
