@@ -262,28 +262,24 @@ def bench_studio(folder: Path, files: dict[str, Path]) -> list[Row]:
     headers = {"X-Velvet-Drum": "1"}
     turn = iter(range(1000))
 
-    def drag() -> None:
-        draft = [{"op": "replace", "path": "/layers/2/settings/release_ms", "value": 150 + next(turn)}]
-        answer = client.post(f"/projects/{project}/frames", headers=headers,
-                             json={"frames": [600], "width": 640, "form": "jpeg", "draft": draft})  # fmt: skip
-        assert answer.status_code == 200
+    def to_picture(project: str, frame: int, path: str, first: float) -> float:
+        """Median time in ms from a value being dragged to the picture's bytes."""
 
-    for _ in range(6):
-        drag()
-    changed = median(drag, 40) * 1000
+        def drag() -> None:
+            draft = [{"op": "replace", "path": path, "value": first + next(turn) / 10}]
+            answer = client.post(f"/projects/{project}/frames", headers=headers,
+                                 json={"frames": [frame], "width": 640, "form": "jpeg", "draft": draft})  # fmt: skip
+            assert answer.status_code == 200
+
+        for _ in range(6):
+            drag()
+        return median(drag, 40) * 1000
+
+    changed = to_picture(project, 600, "/layers/2/settings/release_ms", 150)
     with files["WAV"].open("rb") as file:
         key, recording = services.bring_now(iter([file.read()]), "long.wav")
     long = services.store_document(song_design(new_track(key, "long.wav", 180.0), recording))
-
-    def pull() -> None:
-        draft = [{"op": "replace", "path": "/signals/0/settings/low_hz", "value": 100 + next(turn) / 10}]
-        answer = client.post(f"/projects/{long}/frames", headers=headers,
-                             json={"frames": [3000], "width": 640, "form": "jpeg", "draft": draft})  # fmt: skip
-        assert answer.status_code == 200
-
-    for _ in range(6):
-        pull()
-    pulled = median(pull, 40) * 1000
+    pulled = to_picture(long, 3000, "/signals/0/settings/low_hz", 100)
     services.close()
 
     def start() -> None:

@@ -96,11 +96,16 @@ def ready(page) -> None:
     until(page, "window.velvet && velvet.picture.width > 0 && velvet.moments.length > 0")
 
 
-@pytest.fixture
-def studio(page, address, sound):
-    """A fresh project in the studio."""
+def bring_in(page, address, sound) -> None:
+    """A fresh project with a sound, in the studio."""
     page.goto(address)
     page.set_input_files("#file", str(sound))
     page.wait_for_url("**/projects/*")
     ready(page)
+
+
+@pytest.fixture
+def studio(page, address, sound):
+    """A fresh project in the studio."""
+    bring_in(page, address, sound)
     return page

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.audio import rhythms
-from tests.browser.conftest import ready, until
+from tests.browser.conftest import bring_in, until
 from tests.browser.test_studio import lit, saved
 from tests.conftest import write_wav
 
@@ -22,10 +22,7 @@ def drums(tmp_path_factory):
 @pytest.fixture
 def sound_room(page, address, drums):
     """A fresh project with drums in the Sound room, its suggestions loaded."""
-    page.goto(address)
-    page.set_input_files("#file", str(drums))
-    page.wait_for_url("**/projects/*")
-    ready(page)
+    bring_in(page, address, drums)
     page.locator(".rooms button", has_text="Sound").click()
     page.wait_for_selector("[data-found=Kick]")
     return page
@@ -187,3 +184,54 @@ def test_a_drawn_curve_from_the_mouse_and_from_a_file(sound_room, tmp_path):
     page.set_input_files("#points-file", str(bad))
     expect(page.locator(".side.right .fault:visible").first).to_contain_text("Line 3 has “much”")
     assert page.evaluate("velvet.state.document.signals[0].settings.curve.length") == 4
+
+
+def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
+    page = sound_room
+    page.locator("section[aria-label=Signals]:visible summary").click()
+    page.locator(".places .choice button", has_text="Air").click()
+    until(
+        page, "velvet.state.document.signals.length === 1 && velvet.state.document.signals[0].settings.quiet_db !== -50"
+    )
+    saved(page)
+    field = page.locator(".side.right [data-field=loud_db]")
+    field.fill("20")
+    field.press("Enter")
+    saved(page)
+    page.get_by_role("button", name="Fit", exact=True).click()
+    until(page, "velvet.state.document.signals[0].settings.loud_db < 10")
+
+    # Two mixes that would read each other: refused with both names, the last good state stays.
+    for _ in range(2):
+        page.locator("section[aria-label=Signals]:visible summary").click()
+        page.click("[data-kind=mix]")
+        saved(page)
+    page.locator(".mix-of button", has_text="Mix").click()
+    saved(page)
+    page.locator("[data-signal='Mix']").click()
+    page.locator(".mix-of button", has_text="Mix 2").click()
+    expect(page.locator(".mix-of .fault")).to_contain_text(re.compile("Mix.* reads Mix"))
+    assert page.evaluate("velvet.state.document.signals[1].settings.of") == []
+
+    # A typed and a tapped tempo.
+    page.get_by_role("tab", name="Recording").click()
+    page.locator("#tempo").fill("90")
+    page.locator("#tempo").press("Enter")
+    expect(page.locator("[data-test=bpm]")).to_have_text("90.0 bpm")
+    page.keyboard.press("Escape")
+    page.locator(".play").click()
+    until(page, "velvet.player.elapsed > 2")
+    for _ in range(24):
+        page.keyboard.press("t")
+        page.wait_for_timeout(400)
+        if page.evaluate("velvet.state.document.beats.tempo_bpm !== 90"):
+            break
+    assert page.evaluate("velvet.state.document.beats.tempo_bpm") > 95
+    page.locator(".play").click()
+
+    # Another track under it: the signals stay, and fitting all at once is offered.
+    until(page, "!velvet.playing && !velvet.waiting.length && !velvet.sending")
+    page.set_input_files("#replace", str(sound))
+    page.locator(".toasts").get_by_role("button", name="Fit all pickups").click(timeout=20_000)
+    until(page, "velvet.state.undo === 'Fit all pickups'")
+    assert page.evaluate("velvet.signals.length") == 3

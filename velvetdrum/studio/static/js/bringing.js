@@ -25,7 +25,7 @@ export const bringing = {
     const file = event.dataTransfer.files[0];
     if (file) this.bring(file);
   },
-  chosen(event) {
+  fileChosen(event) {
     const file = event.target.files[0];
     event.target.value = "";
     if (file) this.bring(file);

@@ -162,7 +162,8 @@ export class Player {
     source.buffer = block;
     source.connect(this.input);
     const late = this.context.currentTime - when;
-    if (late < block.duration) source.start(Math.max(when, 0), Math.max(0, late));
+    if (late >= block.duration) return; // too late to be heard; a source that never began can't be stopped
+    source.start(Math.max(when, 0), Math.max(0, late));
     this.sources.add(source);
     source.onended = () => this.sources.delete(source);
   }
