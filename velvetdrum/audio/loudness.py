@@ -70,6 +70,12 @@ class LoudnessMeter:
         return np.concatenate(self._energies) if self._energies else np.zeros(0)
 
 
+def k_weighting(hz: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Power gain of the K-weighting at frequencies in Hz."""
+    _, response = signal.sosfreqz(_K_WEIGHTING, np.minimum(hz, RATE / 2 - 1), fs=RATE)
+    return np.abs(response) ** 2
+
+
 def to_lufs(energy: NDArray[np.float64] | float) -> NDArray[np.float64]:
     """L_K = -0.691 + 10 log10(sum of weighted mean squares)."""
     return -0.691 + 10.0 * np.log10(np.maximum(energy, 1e-20))

@@ -16,7 +16,7 @@ import numpy as np
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
+from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch, new_track
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.signal_part import COLOURS, new_signal
@@ -79,17 +79,17 @@ def song_design(track: Document, recording: Analysis) -> Document:
     sky["patches"] = [new_patch("colours", kick, sky["settings"]["colours"], glowing)]
     colours = [{"at": 0, "colour": "#ff7a66"}, {"at": 0.3, "colour": "#f0b866"}, {"at": 0.62, "colour": "#5fc4b4"},
                {"at": 1, "colour": "#a99bff"}]  # fmt: skip
-    common = {"bars": 72, "x": 50.0, "y": 62.2, "width": 80.0, "gap": 40.0, "colours": colours, "low_hz": 36.0,
+    common = {"bands": 72, "x": 50.0, "y": 62.2, "width": 80.0, "gap": 40.0, "colours": colours, "low_hz": 36.0,
               "high_hz": 13000.0, "release_ms": 200.0} | _fitted(track, recording)  # fmt: skip
-    bars = new_layer("spectrum-bars", "Bars", grow="up", height=47.0, **common)
+    bars = new_layer("spectrum", "Bars", grow="out", reach=47.0, **common)
     mirror = new_layer(
-        "spectrum-bars", "Reflection", grow="down", height=24.0, **common | {"opacity": 24.0, "release_ms": 320.0}
+        "spectrum", "Reflection", grow="in", reach=24.0, **common | {"opacity": 24.0, "release_ms": 320.0}
     )
     bars["patches"] = [
         new_patch("gap", lead, 8.0, -14.0, "add"),
-        new_patch("height", kick, 0.92, 1.06, "multiply"),
+        new_patch("reach", kick, 0.92, 1.06, "multiply"),
     ]
-    mirror["patches"] = [new_patch("opacity", shimmer, 0.0, 26.0, "add"), new_patch("height", beat, 0.0, 5.0, "add")]
+    mirror["patches"] = [new_patch("opacity", shimmer, 0.0, 26.0, "add"), new_patch("reach", beat, 0.0, 5.0, "add")]
     return new_document(
         "Paper Lighthouse",
         frame=FRAMES["wide"],
@@ -139,17 +139,17 @@ def lamp_design(track: Document, recording: Analysis) -> Document:
     lit = [{"at": 0, "colour": "#d9774f"}, {"at": 0.5, "colour": "#472146"}, {"at": 1, "colour": "#120b1c"}]
     ground = new_layer("backdrop", "Glow", start_x=50.0, start_y=50.0, end_x=118.0, end_y=50.0, colours=dark)
     ground["patches"] = [new_patch("colours", kick, dark, lit)]
-    common = {"bars": 44, "x": 50.0, "y": 50.0, "width": 84.0, "gap": 44.0, "low_hz": 45.0, "high_hz": 12_000.0,
+    common = {"bands": 44, "x": 50.0, "y": 50.0, "width": 84.0, "gap": 44.0, "low_hz": 45.0, "high_hz": 12_000.0,
               "release_ms": 210.0, "least": 0.8}  # fmt: skip
     reads = {"count": 44, "low_hz": 45.0, "high_hz": 12_000.0}
     colours = [{"at": 0, "colour": "#fff0c9"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}]
     beam = new_layer(
-        "spectrum-bars", "Beam", grow="both", height=52.0, colour_by="level", colours=colours,
+        "spectrum", "Beam", grow="both", reach=52.0, paint="level", colours=colours,
         **common | _fitted(track, recording, **reads),
     )  # fmt: skip
     beam["patches"] = [new_patch("turn", bar, 0.0, 360.0), new_patch("gap", lead, 6.0, -16.0, "add")]
     cross = new_layer(
-        "spectrum-bars", "Cross beam", grow="both", height=30.0, opacity=26.0,
+        "spectrum", "Cross beam", grow="both", reach=30.0, opacity=26.0,
         colours=[{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}],
         **common | _fitted(track, recording, **reads),
     )  # fmt: skip
@@ -171,8 +171,8 @@ def notice_design(track: Document, recording: Analysis) -> Document:
         colours=[{"at": 0, "colour": "#7a2f45"}, {"at": 0.6, "colour": "#451c38"}, {"at": 1, "colour": "#1f1024"}],
     )  # fmt: skip
     bars = new_layer(
-        "spectrum-bars", "Voice", bars=28, low_hz=95.0, high_hz=7200.0, height=44.0, width=74.0, gap=46.0,
-        colour_by="level", release_ms=150.0, tilt_db=2.0, least=1.2,
+        "spectrum", "Voice", bands=28, low_hz=95.0, high_hz=7200.0, reach=44.0, width=74.0, gap=46.0,
+        paint="level", release_ms=150.0, tilt_db=2.0, least=1.2,
         colours=[{"at": 0, "colour": "#ffd9a0"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}],
         **_fitted(track, recording, count=28, low_hz=95.0, high_hz=7200.0, tilt_db=2.0),
     )  # fmt: skip
@@ -194,7 +194,7 @@ def notice_design(track: Document, recording: Analysis) -> Document:
 
 
 def _fitted(track: Document, recording: Analysis, **reads: float) -> Document:
-    settings = replace(SpectrumBars({}).reads, **reads)  # type: ignore[arg-type]
+    settings = replace(Spectrum({}).reads, **reads)  # type: ignore[arg-type]
     quiet, loud = fit_range(Use(recording, track["in_s"], track["out_s"]), settings)
     return {"quiet_db": quiet, "loud_db": loud}
 

@@ -15,6 +15,10 @@ class Declared:
     kind: ClassVar[str] = ""
     title: ClassVar[str] = ""
     settings: ClassVar[dict[str, Setting]] = {}
+    begins: ClassVar[dict[str, Any]] = {}
+    """Defaults, in their stored form, in place of those of the settings that a class inherits."""
+    first: ClassVar[tuple[str, ...]] = ()
+    """Settings that stand before those that a class inherits."""
 
     def __init_subclass__(cls, **more: Any) -> None:
         super().__init_subclass__(**more)
@@ -24,7 +28,10 @@ class Declared:
                 if isinstance(value, Setting):
                     label = value.label or key.replace("_", " ").capitalize()
                     found[key] = replace(value, name=key, label=label)
-        cls.settings = found
+            for key, default in vars(base).get("begins", {}).items():
+                found[key] = replace(found[key], default=default)
+        leading = [name for name in cls.first if name in found]
+        cls.settings = {name: found[name] for name in [*leading, *(name for name in found if name not in leading)]}
 
     def __init__(self, values: dict[str, Any]) -> None:
         """Raises SettingError at the first value that does not fit; see `problems` for all of them."""

@@ -13,6 +13,12 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeGuard
 
 Group = Literal["shape", "sound", "colour", "motion"]
+Condition = tuple[str, tuple[Any, ...]]
+"""A setting's name and the values that it may have."""
+
+When = Condition | tuple[Condition, ...] | tuple[()]
+"""What a setting's `when` may be declared as: one condition, several that must all hold, or none."""
+
 Stop = tuple[float, str]
 """A gradient stop: place from 0 to 1, and a colour."""
 
@@ -36,7 +42,7 @@ class SettingError(ValueError):
 class Setting:
     """One declared setting. `name` is filled in by the kind that it belongs to."""
 
-    type: Literal["number", "whole", "choice", "flag", "colour", "stops", "points", "signals"]
+    type: Literal["number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text"]
     default: Any
     name: str = ""
     label: str = ""
@@ -50,8 +56,10 @@ class Setting:
     choices: tuple[tuple[str, str], ...] = ()
     often: bool = True
     """False for settings that stand one step away, under "more"."""
-    when: tuple[str, tuple[str, ...]] | None = None
-    """Shown only while another setting has one of these values."""
+    when: tuple[Condition, ...] = ()
+    """Shown only while all of these hold."""
+    lines: int = 1
+    """Of a text: the height of its field."""
 
     def parse(self, value: Any) -> Any:
         """The value in the form that kinds use. Raises SettingError with a sentence."""
@@ -75,6 +83,10 @@ class Setting:
                 return parse_points(value, self.label)
             case "signals":
                 return _parse_signals(value, self.label)
+            case "text":
+                if not isinstance(value, str) or len(value) > self.hi:
+                    raise SettingError(f"{self.label} is a text of up to {self.hi:g} characters.")
+                return value
 
     def _parse_number(self, value: Any) -> float | int:
         if not is_number(value):
@@ -128,6 +140,8 @@ class Setting:
                 out |= {"type": "array", "minItems": 1, "maxItems": MOST_POINTS, "items": point}
             case "signals":
                 out |= {"type": "array", "maxItems": MOST_INPUTS, "items": {"type": "string"}}
+            case "text":
+                out |= {"type": "string", "maxLength": int(self.hi)}
         return out | {"default": self.default}
 
 
@@ -143,10 +157,11 @@ def number(
     group: Group = "shape",
     curve: Literal["linear", "log"] = "linear",
     often: bool = True,
-    when: tuple[str, tuple[str, ...]] | None = None,
+    when: When = (),
 ) -> Any:
     """A number with a unit and a range."""
-    return Setting("number", default, "", label, help, unit, group, lo, hi, step, curve, often=often, when=when)
+    return Setting("number", default, "", label, help, unit, group, lo, hi, step, curve,
+                   often=often, when=_conditions(when))  # fmt: skip
 
 
 def whole(
@@ -159,15 +174,33 @@ def whole(
     help: str = "",
     group: Group = "shape",
     often: bool = True,
-    when: tuple[str, tuple[str, ...]] | None = None,
+    when: When = (),
 ) -> Any:
     """A whole number."""
-    return Setting("whole", default, "", label, help, unit, group, lo, hi, 1, often=often, when=when)
+    return Setting("whole", default, "", label, help, unit, group, lo, hi, 1, often=often, when=_conditions(when))
 
 
-def flag(default: bool, *, label: str = "", help: str = "", group: Group = "shape", often: bool = True) -> Any:
+def flag(
+    default: bool, *, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()
+) -> Any:
     """On or off."""
-    return Setting("flag", default, "", label, help, group=group, often=often)
+    return Setting("flag", default, "", label, help, group=group, often=often, when=_conditions(when))
+
+
+def text(
+    default: str,
+    *,
+    most: int = 200,
+    lines: int = 1,
+    label: str = "",
+    help: str = "",
+    group: Group = "shape",
+    often: bool = True,
+    when: When = (),
+) -> Any:
+    """A text of up to `most` characters."""
+    return Setting("text", default, "", label, help, group=group, hi=most, lines=lines,
+                   often=often, when=_conditions(when))  # fmt: skip
 
 
 def choice(
@@ -178,22 +211,22 @@ def choice(
     help: str = "",
     group: Group = "shape",
     often: bool = True,
-    when: tuple[str, tuple[str, ...]] | None = None,
+    when: When = (),
 ) -> Any:
     """One of a few named values; `choices` maps the stored value to its label."""
     return Setting("choice", default, "", label, help, group=group, choices=tuple(choices.items()),
-                   often=often, when=when)  # fmt: skip
+                   often=often, when=_conditions(when))  # fmt: skip
 
 
-def colour(default: str, *, label: str = "", help: str = "", when: Any = None) -> Any:
+def colour(default: str, *, label: str = "", help: str = "", often: bool = True, when: When = ()) -> Any:
     """A colour as #rrggbb (sRGB)."""
-    return Setting("colour", default, "", label, help, group="colour", when=when)
+    return Setting("colour", default, "", label, help, group="colour", often=often, when=_conditions(when))
 
 
-def stops(default: list[Stop], *, label: str = "", help: str = "", when: Any = None) -> Any:
+def stops(default: list[Stop], *, label: str = "", help: str = "", often: bool = True, when: When = ()) -> Any:
     """A gradient: places from 0 to 1 with colours, in order of place. Two stops at one place make a hard edge."""
     listed = [{"at": at, "colour": value} for at, value in default]
-    return Setting("stops", listed, "", label, help, group="colour", when=when)
+    return Setting("stops", listed, "", label, help, group="colour", often=often, when=_conditions(when))
 
 
 def points(default: list[tuple[float, float]], *, label: str = "", help: str = "", group: Group = "shape") -> Any:
@@ -205,6 +238,11 @@ def points(default: list[tuple[float, float]], *, label: str = "", help: str = "
 def signals(*, label: str = "", help: str = "", group: Group = "shape") -> Any:
     """A list of other signals, by their ids."""
     return Setting("signals", [], "", label, help, group=group)
+
+
+def _conditions(when: When) -> tuple[Condition, ...]:
+    """One condition, several, or none, as a list of them."""
+    return (when,) if len(when) == 2 and isinstance(when[0], str) else when  # type: ignore[return-value]
 
 
 def parse_colour(value: Any, label: str) -> str:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 import cv2
 import numpy as np
@@ -33,24 +34,10 @@ class Box:
         return max(left, 0), max(top, 0), min(right, width), min(bottom, height)
 
 
-@dataclass(frozen=True)
-class Turn:
-    """A turn clockwise about a point, in degrees and pixels of the frame."""
+class Fills(Protocol):
+    """Anything that fills itself onto a surface: each part in its colour (0xaarrggbb), or all in white."""
 
-    degrees: float
-    x: float
-    y: float
-
-    def bounds(self, box: Box) -> Box:
-        """The upright box around a turned one."""
-        angle = np.deg2rad(self.degrees)
-        corners = np.array([[x, y] for x in (box.left, box.right) for y in (box.top, box.bottom)]) - (self.x, self.y)
-        x = corners @ (np.cos(angle), -np.sin(angle)) + self.x
-        y = corners @ (np.sin(angle), np.cos(angle)) + self.y
-        return Box(float(x.min()), float(y.min()), float(x.max()), float(y.max()))
-
-
-NO_TURN = Turn(0.0, 0.0, 0.0)
+    def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None: ...
 
 
 class Canvas:
@@ -73,62 +60,70 @@ class Canvas:
     def y(self, per_cent: float) -> float:
         return self.height * per_cent / 100.0
 
-    def clear(self) -> None:
-        """Opaque black everywhere."""
-        self._words[:] = 0xFF000000
+    def clear(self, colour: str = "#000000") -> None:
+        """One opaque colour (#rrggbb) everywhere."""
+        self._words[:] = 0xFF000000 | int(colour[1:], 16)
 
     def paste(self, pixels: Pixels) -> None:
         """Replace the whole frame with opaque pixels of its size."""
         np.copyto(self.pixels, pixels)
 
-    def rounded_boxes(
-        self,
-        boxes: Sequence[Box],
-        radii: Sequence[float],
-        colours: Sequence[str],
-        opacity: float,
-        turn: Turn = NO_TURN,
-    ) -> None:
-        """Fill boxes with round corners, each in a colour (#rrggbb), all turned together. Edges are antialiased."""
-        surface = self._skia()
-        surface.save()
-        surface.rotate(turn.degrees, turn.x, turn.y)
-        alpha = round(opacity * 255)
-        brush = skia.Paint(AntiAlias=True)
-        for box, radius, colour in zip(boxes, radii, colours, strict=True):
-            brush.setColor(alpha << 24 | int(colour[1:], 16))
-            surface.drawRoundRect(skia.Rect(box.left, box.top, box.right, box.bottom), radius, radius, brush)
-        surface.restore()
-
     def reveal(
         self,
-        boxes: Sequence[Box],
-        radii: Sequence[float],
+        shapes: Sequence[Fills],
         field: Pixels,
-        area: Box,
+        area: tuple[int, int, int, int],
+        box: Box,
         opacity: float,
-        turn: Turn = NO_TURN,
+        softness: float = 0.0,
     ) -> None:
-        """Show `field` through rounded boxes, turned together. `field` covers `area`'s whole pixels
-        (`grown_to_pixels`)."""
-        left, top, right, bottom = area.grown_to_pixels(self.width, self.height)
+        """Show `field` through shapes with antialiased edges, or with edges that fade over `softness` pixels.
+
+        `field` covers the pixels of `area` (left, top, right, bottom); what lies outside of `box` is not touched.
+        """
+        left, top, right, bottom = box.grown_to_pixels(self.width, self.height)
+        left, top, right, bottom = max(left, area[0]), max(top, area[1]), min(right, area[2]), min(bottom, area[3])
         if right <= left or bottom <= top:
             return
+        mask = self.mask(shapes, (left, top, right, bottom))
+        if softness > 0:
+            mask = softened(mask, softness)
+        seen = field[top - area[1] : bottom - area[1], left - area[0] : right - area[0]]
+        self.blend(seen, mask, left, top, opacity)
+
+    def mask(self, shapes: Sequence[Fills], area: tuple[int, int, int, int]) -> NDArray[np.uint8]:
+        """Coverage of shapes in the pixels of an area, 0 to 255."""
+        left, top, right, bottom = area
         mask = np.zeros((bottom - top, right - left), np.uint8)
         info = skia.ImageInfo.MakeA8(mask.shape[1], mask.shape[0])
         with skia.Surface.MakeRasterDirect(info, mask, mask.shape[1]) as drawn:
             drawn.translate(-left, -top)
-            drawn.rotate(turn.degrees, turn.x, turn.y)
-            brush = skia.Paint(AntiAlias=True, Color=skia.Color(255, 255, 255, round(opacity * 255)))
-            for box, radius in zip(boxes, radii, strict=True):
-                drawn.drawRoundRect(skia.Rect(box.left, box.top, box.right, box.bottom), radius, radius, brush)
-        below = self.pixels[top:bottom, left:right]
+            for shape in shapes:
+                shape.fill(drawn, None)
+        return mask
+
+    def blend(self, colours: Pixels, mask: NDArray[np.uint8], left: int, top: int, opacity: float) -> None:
+        """Blend opaque colours over the frame through a mask of their size, its corner at left and top."""
+        if opacity < 1:
+            mask = cv2.convertScaleAbs(mask, alpha=opacity)
+        below = self.pixels[top : top + mask.shape[0], left : left + mask.shape[1]]
         cover = cv2.merge([mask, mask, mask, mask])
-        shown = cv2.multiply(field, cover, scale=1 / 255)
+        shown = cv2.multiply(colours, cover, scale=1 / 255)
         kept = cv2.multiply(below, cv2.bitwise_not(cover), scale=1 / 255)
         np.copyto(below, cv2.add(shown, kept))
 
-    def _skia(self) -> skia.Canvas:
+    def surface(self) -> skia.Canvas:
+        """A surface that draws straight into the pixels."""
         if self._surface is None:
             self._surface = skia.Surface(self.pixels, skia.kBGRA_8888_ColorType)
         return self._surface.getCanvas()
+
+
+def softened(mask: NDArray[np.uint8], width: float) -> NDArray[np.uint8]:
+    """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy."""
+    shrink = max(1, int(width / 6))
+    if shrink > 1:
+        small = cv2.resize(mask, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA)
+        faded = cv2.GaussianBlur(small, (0, 0), width / 3 / shrink, borderType=cv2.BORDER_CONSTANT)
+        return cv2.resize(faded, (mask.shape[1], mask.shape[0]), interpolation=cv2.INTER_LINEAR)
+    return cv2.GaussianBlur(mask, (0, 0), width / 3, borderType=cv2.BORDER_CONSTANT)

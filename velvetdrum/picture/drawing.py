@@ -8,6 +8,7 @@ from typing import ClassVar
 
 from velvetdrum.picture.canvas import Canvas
 from velvetdrum.scene.kinds import Layer
+from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.use import Use
 
 
@@ -17,6 +18,8 @@ class Moment:
 
     time: Fraction
     use: Use | None
+    beats: BeatGrid | None = None
+    """The beats of the project, where there are any."""
 
 
 class DrawnLayer(Layer):

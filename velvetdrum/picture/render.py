@@ -30,8 +30,8 @@ def render(
     """
     size = size or project.frame
     canvas = canvas or Canvas(size.width, size.height)
-    at = Moment(time, use)
     signals = signals_of(project, use)
+    at = Moment(time, use, signals.grid)
     shown = [patched(placed, signals, time) for placed in project.layers if placed.visible]
     covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]
     if not covers:

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
-from velvetdrum.audio.bands import FRAME_RATE
+from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
+from velvetdrum.signals.kept import Kept
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
 from velvetdrum.signals.use import Use
 
 _PIVOT_HZ = 1000.0
-_KEPT_CHUNKS = 64
+_KEPT_BYTES = 48 << 20
 
 
 @dataclass(frozen=True)
@@ -33,13 +36,17 @@ class BarSettings:
     tilt_db: float
     attack_ms: float
     release_ms: float
+    smooth_bands: float = 0.0
+    """Width in bands of the kernel that neighbours are smoothed with."""
+    average_ms: float = 0.0
+    """Length of the stretch around each reading whose power is averaged."""
 
     @property
     def bands(self) -> BandSet:
         return BandSet.spaced(self.low_hz, self.high_hz, self.count, self.spacing)
 
 
-_chunks: OrderedDict[tuple[object, ...], Curve] = OrderedDict()
+_chunks = Kept(_KEPT_BYTES)
 
 
 def bar_heights(use: Use, settings: BarSettings, time: Fraction) -> Curve:
@@ -47,19 +54,39 @@ def bar_heights(use: Use, settings: BarSettings, time: Fraction) -> Curve:
 
     Between two readings the heights lie on a straight line.
     """
+    return _between(use, time, lambda index: _reading(use, settings, index))
+
+
+def cap_heights(use: Use, settings: BarSettings, hold_ms: float, fall_per_s: float, time: Fraction) -> Curve:
+    """Heights of caps at `time`, shape (bars,): each stays at the last top for `hold_ms`, then falls by `fall_per_s`
+    of the full height each second, or is met by its bar before.
+
+    The tallest of max over k of h(n - k) - fall max(0, k - hold): a maximum over the hold, then one that falls.
+    """
+    return _between(use, time, lambda index: _cap_reading(use, settings, hold_ms, fall_per_s, index))
+
+
+def _between(use: Use, time: Fraction, reading: Callable[[int], Curve]) -> Curve:
     position = (Fraction(round(use.in_s * 48_000), 48_000) + time) * FRAME_RATE
     index = position.numerator // position.denominator
     part = float(position - index)
-    first = _reading(use, settings, index)
+    first = reading(index)
     if part < 1e-6:
         return first
-    following = _reading(use, settings, index + 1)
+    following = reading(index + 1)
     return first + np.float32(part) * (following - first)
 
 
 def tilted_levels(use: Use, settings: BarSettings, start: int, stop: int) -> Curve:
     """Levels in dBFS with the tilt added, shape (stop - start, bars)."""
-    levels = band_levels(use.recording, settings.bands, settings.channel, start, stop)
+    half = round(settings.average_ms * FRAME_RATE / 2000.0)
+    if half:
+        power = use.recording.power(settings.channel, start - half, stop + half) @ settings.bands.weights()
+        sums = np.cumsum(np.pad(power.astype(np.float64), ((1, 0), (0, 0))), axis=0)
+        mean = (sums[2 * half + 1 :] - sums[: -2 * half - 1]) / (2 * half + 1)
+        levels = (10.0 * np.log10(np.maximum(mean, 10 ** (FLOOR_DB / 10)))).astype(np.float32)
+    else:
+        levels = band_levels(use.recording, settings.bands, settings.channel, start, stop)
     if settings.tilt_db:
         octaves = np.log2(settings.bands.centres_hz / _PIVOT_HZ)
         levels = levels + (octaves * settings.tilt_db).astype(np.float32)
@@ -87,21 +114,68 @@ def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
     return float(np.clip(np.rint(quiet), loud - 42.0, loud - 28.0)), loud
 
 
+@lru_cache(maxsize=32)
+def smoothing(count: int, width: float) -> Curve:
+    """A kernel across bands as a matrix, shape (count, count): Gaussian, `width` bands wide at half its height.
+
+    Reflected at both ends, so that rows and columns all add up to one: the sum of the heights is kept.
+    """
+    sigma = max(width, 1e-3) / 2.3548
+    places = np.arange(count)
+    out = np.zeros((count, count))
+    for turn in range(-2, 3):
+        for image in (2 * turn * count + places, 2 * turn * count - 1 - places):
+            out += np.exp(-0.5 * ((places[:, None] - image[None, :]) / sigma) ** 2)
+    # Rows that the five images do not fill to exactly the same sum are evened out, both ways at once.
+    for _ in range(30):
+        out /= out.sum(axis=1, keepdims=True)
+        out /= out.sum(axis=0, keepdims=True)
+    return out.astype(np.float32)
+
+
 def _reading(use: Use, settings: BarSettings, index: int) -> Curve:
     number, offset = divmod(index, CHUNK)
+    return _chunk(use, settings, number)[offset]
+
+
+def _chunk(use: Use, settings: BarSettings, number: int) -> Curve:
     key = (use.recording.identity, use.in_s, use.out_s, settings, number)
-    chunk = _chunks.get(key)
-    if chunk is None:
-        chunk = chunk_of(
+    return _chunks.get(
+        key,
+        lambda: chunk_of(
             lambda start, stop: _unfollowed(use, settings, start, stop),
             number,
             settings.attack_ms,
             settings.release_ms,
-        )
-        _chunks[key] = chunk
-        while len(_chunks) > _KEPT_CHUNKS:
-            _chunks.popitem(last=False)
-    return chunk[offset]
+        ),
+    )
+
+
+def _cap_reading(use: Use, settings: BarSettings, hold_ms: float, fall_per_s: float, index: int) -> Curve:
+    number, offset = divmod(index, CHUNK)
+    key = (use.recording.identity, use.in_s, use.out_s, settings, number, hold_ms, fall_per_s)
+
+    def make() -> Curve:
+        hold = round(hold_ms * FRAME_RATE / 1000.0)
+        fall = max(fall_per_s, 0.02) / FRAME_RATE
+        # A full-height top has fallen to nothing after this many readings.
+        past = hold + int(np.ceil(1.0 / fall))
+        chunks = -(-past // CHUNK)
+        heights = np.concatenate([_chunk(use, settings, number - back) for back in range(chunks, -1, -1)])
+        tops = _trailing_max(heights, hold)
+        slope = (np.arange(len(tops)) * fall)[:, None]
+        caps = np.maximum.accumulate(tops + slope, axis=0) - slope
+        return caps[-CHUNK:].astype(np.float32)
+
+    return _chunks.get(key, make)[offset]
+
+
+def _trailing_max(values: Curve, reach: int) -> Curve:
+    """The largest of each value and the `reach` before it, along the first axis."""
+    # Windows of n = reach + 1: the filter centres them on n // 2; its origin moves them back to end at the value.
+    return np.asarray(maximum_filter1d(values, reach + 1, axis=0, origin=reach - (reach + 1) // 2, mode="nearest"))
+
+
 
 
 def _unfollowed(use: Use, settings: BarSettings, start: int, stop: int) -> Curve:
@@ -110,6 +184,8 @@ def _unfollowed(use: Use, settings: BarSettings, start: int, stop: int) -> Curve
     heights = np.clip((levels - settings.quiet_db) / span, 0.0, 1.0).astype(np.float32)
     # The tilt must not lift silence into view.
     heights[levels <= -120.0] = 0.0
+    if settings.smooth_bands > 0:
+        heights = heights @ smoothing(heights.shape[1], settings.smooth_bands)
     frames: NDArray[np.int64] = np.arange(start, stop)
     outside = (frames < round(use.in_s * FRAME_RATE)) | (frames > round(use.out_s * FRAME_RATE))
     heights[outside] = 0.0

@@ -18,6 +18,12 @@ class Kept:
         self._found: OrderedDict[Hashable, NDArray[np.float32]] = OrderedDict()
         self._lock = Lock()
 
+    def clear(self) -> None:
+        """Keep nothing."""
+        with self._lock:
+            self._found.clear()
+            self._bytes = 0
+
     def get(self, key: Hashable, make: Callable[[], NDArray[np.float32]]) -> NDArray[np.float32]:
         """The array under `key`, made when it is not there."""
         with self._lock:

@@ -14,7 +14,18 @@ from numpy.typing import NDArray
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import FLOOR_DB, band_edges, overlap, resolution_hz
 
-Spacing = Literal["log", "linear"]
+Spacing = Literal["log", "linear", "mel", "octave", "third"]
+SPACINGS: dict[Spacing, str] = {
+    "log": "Equal in octaves",
+    "linear": "Equal in Hz",
+    "mel": "Mel",
+    "octave": "Octave bands",
+    "third": "Third-octave bands",
+}
+"""How bands can share a range, by what projects store. Octave and third-octave bands are those of IEC 61260."""
+
+_G = 10 ** (3 / 10)
+_NOMINAL = (1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0, 6.3, 8.0)
 
 
 @dataclass(frozen=True)
@@ -30,9 +41,14 @@ class BandSet:
     @classmethod
     @cache
     def spaced(cls, low_hz: float, high_hz: float, count: int, spacing: Spacing = "log") -> BandSet:
-        """`count` neighbouring bands between two frequencies, equally wide in octaves or in Hz."""
-        space = np.geomspace if spacing == "log" else np.linspace
-        marks = space(low_hz, high_hz, count + 1)
+        """`count` neighbouring bands between two frequencies, equally wide in octaves, in Hz or in mel; or the bands
+        of IEC 61260 whose centres lie between the two, however many those are."""
+        if spacing == "octave" or spacing == "third":
+            return cls.from_edges([(low, high) for _, low, high in iec_bands(low_hz, high_hz, spacing)])
+        if spacing == "mel":
+            marks = from_mel(np.linspace(to_mel(low_hz), to_mel(high_hz), count + 1))
+        else:
+            marks = (np.geomspace if spacing == "log" else np.linspace)(low_hz, high_hz, count + 1)
         return cls.from_edges(list(pairwise(marks)))
 
     @property
@@ -48,6 +64,35 @@ class BandSet:
         middle then still reads its level, and neighbours blend as they do in the sound.
         """
         return _weights(self)
+
+
+def to_mel(hz: float) -> float:
+    """Frequency on the mel scale of O'Shaughnessy (1987): 1000 Hz are about 1000 mel."""
+    return float(2595.0 * np.log10(1.0 + hz / 700.0))
+
+
+def from_mel(mel: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Mel back to Hz."""
+    return 700.0 * (10.0 ** (mel / 2595.0) - 1.0)
+
+
+def iec_bands(low_hz: float, high_hz: float, width: Literal["octave", "third"]) -> list[tuple[float, float, float]]:
+    """Exact centre, low and high edge in Hz of the bands whose centres lie between two frequencies; at least one.
+
+    IEC 61260-1:2014, base ten: G = 10^(3/10), centres 1000 G^(x/b), edges at G^(±1/(2b)) of the centre.
+    """
+    fraction = 1 if width == "octave" else 3
+    first = int(np.ceil(fraction * np.log(low_hz / 1000.0) / np.log(_G) - 1e-6))
+    last = int(np.floor(fraction * np.log(high_hz / 1000.0) / np.log(_G) + 1e-6))
+    half = _G ** (1 / (2 * fraction))
+    centres = [1000.0 * _G ** (x / fraction) for x in range(first, max(last, first) + 1)]
+    return [(centre, centre / half, centre * half) for centre in centres]
+
+
+def nominal_hz(centre_hz: float) -> float:
+    """The rounded frequency by which a band of IEC 61260 is called: 31.5, 63, 1000."""
+    tenths = round(10 * np.log10(centre_hz))
+    return float(_NOMINAL[tenths % 10] * 10 ** (tenths // 10))
 
 
 @cache

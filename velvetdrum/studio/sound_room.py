@@ -11,7 +11,7 @@ from flask import Blueprint, Response, abort, current_app, jsonify, request
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.bundle import is_bundle
-from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
+from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.scene.document import parse
 from velvetdrum.signals import views
 from velvetdrum.signals.bars import fit_range
@@ -148,7 +148,7 @@ def fit(ident: str) -> Any:
     recording = services().recording(track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound to read the range from yet.")
-    settings = SpectrumBars(body().get("settings") or {}).reads
+    settings = Spectrum(body().get("settings") or {}).reads
     quiet, loud = fit_range(Use(recording, track.in_s, track.out_s), settings)
     return jsonify(quiet_db=quiet, loud_db=loud)
 

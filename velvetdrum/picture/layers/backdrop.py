@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.canvas import Canvas, Pixels
-from velvetdrum.picture.colour import dithered, packed_ramp, parse_hex, ramp
+from velvetdrum.picture.colour import dithered, packed_ramp, ramp
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
 
@@ -63,17 +63,12 @@ class Backdrop(DrawnLayer):
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         if self.fill == "plain":
-            canvas.pixels[:] = _plain(self.plain)
+            canvas.clear(self.plain)
             return
         ends = (self.start_x, self.start_y, self.end_x, self.end_y)
         canvas.paste(
             _gradient(canvas.width, canvas.height, self.fill, ends, self.colours, self.mix, self.steps == "steps")
         )
-
-
-def _plain(colour: str) -> Pixels:
-    red, green, blue = (round(float(v) * 255) for v in parse_hex(colour))
-    return np.array([blue, green, red, 255], np.uint8)
 
 
 @lru_cache(maxsize=6)

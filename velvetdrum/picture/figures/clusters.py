@@ -1,0 +1,34 @@
+"""Clusters: several bars that share one band's level, each a little different, and livelier for it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+def cluster_heights(
+    heights: NDArray[np.float64], bars: int, spread: float, rate_hz: float, seed: int, time_s: float
+) -> NDArray[np.float64]:
+    """Heights of `bars` bars for each band, shape (bands * bars,), none taller than its band.
+
+    `spread` is how much shorter a bar may be, as a share of its height. Each cluster has its own seed; the differences
+    change `rate_hz` times a second, smoothly. A pure function of time: nothing is carried on.
+    """
+    if bars == 1:
+        return heights
+    step = time_s * rate_hz
+    number = int(np.floor(step))
+    part = step - number
+    # Smoothstep between two draws: no jump, and no corner at the draws.
+    part = part * part * (3 - 2 * part)
+    now = _draws(seed, number, len(heights), bars) * (1 - part) + _draws(seed, number + 1, len(heights), bars) * part
+    return (heights[:, None] * (1.0 - spread * now)).reshape(-1)
+
+
+@lru_cache(maxsize=64)
+def _draws(seed: int, number: int, clusters: int, bars: int) -> NDArray[np.float64]:
+    return np.stack(
+        [np.random.Generator(np.random.PCG64((seed, cluster, number & 0xFFFFFFFF))).random(bars) for cluster in range(clusters)]
+    )

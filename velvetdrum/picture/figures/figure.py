@@ -1,0 +1,112 @@
+"""The base of all figures: a base shape, paint, and copies of the whole in one layer."""
+
+from __future__ import annotations
+
+from copy import copy
+from typing import ClassVar
+
+from velvetdrum.kinds.settings import flag, number, whole
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.paint.fields import Reach
+from velvetdrum.picture.paint.painted import Ink, Painted
+from velvetdrum.picture.shapes.based import Ground, OnShape
+
+_COPIED = ("copies", ((">", 1),))
+
+
+class Figure(Painted, OnShape):
+    """A figure on a base shape. Subclasses draw one; this draws its copies."""
+
+    sizes: ClassVar[tuple[str, ...]] = ("width", "radius", "box_width", "box_height", "box_corner", "size", "reach")
+    """Settings that a copy's size scales."""
+    thicknesses: ClassVar[tuple[str, ...]] = ()
+    """Settings that a copy's thickness scales, beside its size."""
+
+    reach: float = number(26, lo=0.2, hi=200, unit="%", label="Height",
+                          help="How far a full level reaches from the base shape, of the frame's short side.")  # fmt: skip
+    softness: float = number(0, lo=0, hi=10, unit="%", label="Soft edge", often=False,
+                             help="Width over which edges fade, of the frame's short side.")  # fmt: skip
+    copies: int = whole(1, lo=1, hi=24, help="Draws the figure this many times, each a step further.", often=False)
+    copy_size: float = number(84, lo=10, hi=200, unit="%", label="Size step", often=False, when=_COPIED,
+                              help="Size of each copy, of the one before.")  # fmt: skip
+    copy_turn: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Turn step", often=False, when=_COPIED,
+                              help="Turn of each copy against the one before.")  # fmt: skip
+    copy_x: float = number(0, lo=-100, hi=100, unit="%", label="Step across", often=False, when=_COPIED,
+                           help="How far each copy lies to the right of the one before, of the frame's width.")  # fmt: skip
+    copy_y: float = number(0, lo=-100, hi=100, unit="%", label="Step down", often=False, when=_COPIED,
+                           help="How far each copy lies below the one before, of the frame's height.")  # fmt: skip
+    copy_thickness: float = number(100, lo=10, hi=200, unit="%", label="Thickness step", often=False, when=_COPIED,
+                                   help="Thickness of each copy, of the one before.")  # fmt: skip
+    copy_opacity: float = number(80, lo=0, hi=100, unit="%", step=1, label="Opacity step", often=False, when=_COPIED,
+                                 help="Opacity of each copy, of the one before.")  # fmt: skip
+    copy_hue: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Hue step", often=False, when=_COPIED,
+                             help="Hue of each copy against the one before.")  # fmt: skip
+
+    _hue_now = 0.0
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        for number in range(self.copies - 1, 0, -1):
+            self.stepped(number).draw_one(canvas, at)
+        self.draw_one(canvas, at)
+
+    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+        """Draw a single copy."""
+        raise NotImplementedError
+
+    def stepped(self, number: int) -> Figure:
+        """The figure as its copy `number` is, 0 being itself."""
+        out = copy(self)
+        scale = (self.copy_size / 100) ** number
+        for name in self.sizes:
+            setattr(out, name, getattr(self, name) * scale)
+        thick = scale * (self.copy_thickness / 100) ** number
+        for name in self.thicknesses:
+            setattr(out, name, getattr(self, name) * thick)
+        out.turn = self.turn + self.copy_turn * number
+        out.x, out.y = self.x + self.copy_x * number, self.y + self.copy_y * number
+        out.opacity = self.opacity * (self.copy_opacity / 100) ** number
+        out._hue_now = self._hue_now + self.copy_hue * number / 360.0
+        return out
+
+    def ink_at(self, canvas: Canvas, at: Moment) -> Ink:
+        """The figure's colours at a moment."""
+        return self.ink(canvas, float(at.time), self._hue_now)
+
+    def reach_on(self, canvas: Canvas, ground: Ground) -> Reach:
+        """The figure's reach from its base shape in pixels."""
+        full = canvas.short * self.reach / 100
+        return Reach(ground, full * ground.up, full * (1 - ground.up))
+
+
+class Spectral(Figure):
+    """A figure of frequency bands: its copies can step through the bands, too."""
+
+    copy_octaves: float = number(0, lo=-4, hi=4, unit="octaves", label="Band step", often=False, when=_COPIED,
+                                 help="How far the bands of each copy lie above those of the one before.")  # fmt: skip
+    copy_split: bool = flag(False, label="Share the range", often=False, when=_COPIED,
+                            help="Each copy takes its own part of the range, the first the lowest.")  # fmt: skip
+    low_hz: float = number(40, lo=15, hi=20_000, unit="Hz", step=1, label="Lowest", group="sound", curve="log",
+                           help="Where the first band begins.")  # fmt: skip
+    high_hz: float = number(14_000, lo=30, hi=22_000, unit="Hz", step=10, label="Highest", group="sound",
+                            curve="log", help="Where the last band ends.")  # fmt: skip
+
+    def stepped(self, number: int) -> Figure:
+        out = super().stepped(number)
+        assert isinstance(out, Spectral)
+        octaves = 2.0 ** (self.copy_octaves * number)
+        out.low_hz, out.high_hz = min(self.low_hz * octaves, 19_000), min(self.high_hz * octaves, 22_000)
+        return out._slice(number)
+
+    def _slice(self, number: int) -> Spectral:
+        if self.copy_split and self.copies > 1:
+            ratio = max(self.high_hz / self.low_hz, 1.05) ** (1 / self.copies)
+            self.low_hz, self.high_hz = self.low_hz * ratio**number, self.low_hz * ratio ** (number + 1)
+        return self
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        if not self.copy_split or self.copies < 2:
+            super().draw(canvas, at)
+            return
+        for number in range(self.copies - 1, -1, -1):
+            self.stepped(number).draw_one(canvas, at)

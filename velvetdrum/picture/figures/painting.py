@@ -1,0 +1,71 @@
+"""Marks and ink onto the canvas."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.picture.figures.marks import Marks
+from velvetdrum.picture.paint.fields import Reach, field_pixels
+from velvetdrum.picture.paint.painted import Ink
+
+
+def paint_marks(
+    canvas: Canvas,
+    marks: Sequence[Marks],
+    ink: Ink,
+    reach: Reach,
+    *,
+    softness: float = 0.0,
+    one_level: bool = False,
+) -> None:
+    """Draw marks in the colours of the ink.
+
+    `softness` is the width in pixels over which edges fade. `one_level`: each mark has one level (a segment, a dot),
+    so that paint by level gives it one colour.
+    """
+    shown = [(part, part.box) for part in marks]
+    boxes = [box for _, box in shown if box is not None]
+    if not boxes or ink.opacity <= 0:
+        return
+    parts = [part for part, box in shown if box is not None]
+    single = ink.even or (all(len(part.along) for part in parts) and (ink.by_item or (one_level and ink.paint == "level")))
+    if single and softness <= 0 and (ink.opacity >= 1 or len(parts) == 1):
+        surface = canvas.surface()
+        for part in parts:
+            part.fill(surface, _words(part, ink))
+        return
+    area = _area(canvas, reach)
+    field = field_pixels(ink, reach, area)
+    grown = softness * 1.5 + 1
+    box = Box(
+        min(box.left for box in boxes) - grown,
+        min(box.top for box in boxes) - grown,
+        max(box.right for box in boxes) + grown,
+        max(box.bottom for box in boxes) + grown,
+    )
+    canvas.reveal(parts, field, area, box, ink.opacity, softness)
+
+
+def _words(part: Marks, ink: Ink) -> list[int]:
+    """Colours of the marks of one kind, as 0xaarrggbb."""
+    along = part.along if len(part.along) else np.zeros(1)
+    level = part.level if len(part.level) else np.zeros(1)
+    rgb = np.rint(ink.at_level(along, level) * 255).astype(np.int64)
+    alpha = round(ink.opacity * 255) << 24
+    words = alpha | rgb[:, 0] << 16 | rgb[:, 1] << 8 | rgb[:, 2]
+    count = getattr(part, "lines", None)
+    return words.tolist() * len(count) if count is not None and len(words) == 1 else words.tolist()
+
+
+def _area(canvas: Canvas, reach: Reach) -> tuple[int, int, int, int]:
+    """The pixels that a figure can ever cover: the field is worked out there, and kept."""
+    points = np.concatenate([piece.points for piece in reach.ground.outline.pieces])
+    margin = max(reach.out, reach.inward) + 0.06 * canvas.short + 4
+    low, high = points.min(axis=0) - margin, points.max(axis=0) + margin
+    # On a grid of 16 pixels, so that a base shape that moves a little keeps its field's size.
+    left, top = (int(v) for v in np.floor(low / 16) * 16)
+    right, bottom = (int(v) for v in np.ceil(high / 16) * 16)
+    return max(left, 0), max(top, 0), min(right, canvas.width), min(bottom, canvas.height)

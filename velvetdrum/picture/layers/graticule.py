@@ -1,0 +1,68 @@
+"""The graticule: the ruled lines behind a scope or a phase figure."""
+
+from __future__ import annotations
+
+import numpy as np
+import skia
+
+from velvetdrum.kinds.settings import choice, colour, flag, number
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.scene.kinds import layer_kind
+
+
+@layer_kind("graticule", "Graticule")
+class Graticule(DrawnLayer):
+    """Ruled lines to stand behind a scope or a phase figure."""
+
+    first = ("mask",)
+
+    mask: str = choice("square", {"square": "Square", "round": "Round"}, label="Form", help="The form of the ruled field.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
+    width: float = number(76, lo=1, hi=200, unit="%", help="Of the frame's width.", when=("mask", ("square",)))
+    height: float = number(52, lo=1, hi=200, unit="%", help="Of the frame's height.", when=("mask", ("square",)))
+    radius: float = number(40, lo=1, hi=120, unit="%", help="Of the frame's short side.", when=("mask", ("round",)))
+    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns the lines about their middle, clockwise.")
+    spacing: float = number(8, lo=0.5, hi=50, unit="%", help="Between two lines, of the frame's short side.")
+    line: float = number(0.16, lo=0.03, hi=3, unit="%", label="Line width", help="Of the frame's short side.")
+    axes: bool = flag(True, help="Draws the two middle lines stronger.")
+    rim: bool = flag(True, help="Draws the edge of the field.")
+    plain: str = colour("#bda9b4", label="Colour", help="Colour of the lines.")
+    opacity: float = number(22, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the lines are.")
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        short = canvas.short / 100
+        if self.mask == "round":
+            half_x = half_y = self.radius * short
+        else:
+            half_x, half_y = canvas.width * self.width / 200, canvas.height * self.height / 200
+        step, reach = self.spacing * short, float(np.hypot(half_x, half_y))
+        surface = canvas.surface()
+        layer = skia.Rect(-half_x, -half_y, half_x, half_y)
+        edge = skia.RRect.MakeOval(layer) if self.mask == "round" else skia.RRect.MakeRect(layer)
+        surface.save()
+        surface.translate(canvas.x(self.x), canvas.y(self.y))
+        surface.rotate(self.turn)
+        surface.save()
+        surface.clipRRect(edge, True)
+        most = min(int(reach / step), 400)
+        for number_ in range(-most, most + 1):
+            strong = number_ == 0 and self.axes
+            brush = self._brush(short, 2.0 if strong else 1.0)
+            at_px = number_ * step
+            surface.drawLine(at_px, -reach, at_px, reach, brush)
+            surface.drawLine(-reach, at_px, reach, at_px, brush)
+        surface.restore()
+        if self.rim:
+            surface.drawRRect(edge, self._brush(short, 1.5))
+        surface.restore()
+
+    def _brush(self, short: float, factor: float) -> skia.Paint:
+        alpha = round(255 * min(self.opacity / 100 * factor, 1.0))
+        return skia.Paint(
+            AntiAlias=True,
+            Style=skia.Paint.kStroke_Style,
+            StrokeWidth=self.line * short * (1.25 if factor > 1 else 1.0),
+            Color=alpha << 24 | int(self.plain[1:], 16),
+        )

@@ -1,0 +1,85 @@
+"""The rolling strip: some seconds of the sound, moving past a line that stands for now."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+import numpy as np
+
+from velvetdrum.audio.decode import RATE
+from velvetdrum.kinds.settings import colour, flag, number
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.figures.envelopes import EnvelopeFigure
+from velvetdrum.picture.figures.marks import Bars
+from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.signals.use import Use
+from velvetdrum.signals.waves import columns
+
+_OVERVIEW = 512
+
+
+@layer_kind("rolling-strip", "Rolling strip")
+class RollingStrip(EnvelopeFigure):
+    """A stretch of the sound that moves past a fixed line for now."""
+
+    first: ClassVar[tuple[str, ...]] = ("style", "seconds", "base")
+    begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 30.0, "bars": 72}
+
+    seconds: float = number(6, lo=0.2, hi=120, unit="s", curve="log", label="Shows", group="sound",
+                            help="How much of the sound is in sight.")  # fmt: skip
+    now: float = number(50, lo=0, hi=100, unit="%", label="Now at", help="Where now stands along the figure.")
+    now_line: bool = flag(True, label="Now line", help="Draws a line where now is.")
+    now_width: float = number(0.4, lo=0.05, hi=5, unit="%", label="Now line width", often=False,
+                              when=("now_line", (True,)), help="Of the frame's short side.")  # fmt: skip
+    now_colour: str = colour("#f4eadb", label="Now line colour", when=("now_line", (True,)),
+                             help="Colour of the line that stands for now.")  # fmt: skip
+
+    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+        use = at.use
+        if use is None:
+            return
+        ground = self.ground(canvas)
+        run = ground.run
+        shares = run.repeat * (2 if run.mirror else 1)
+        count = self.bars if self.style == "bars" else int(np.clip(ground.outline.length / shares / 2, 32, 1200))
+        # Columns belong to the sound, not to the picture: they move, and never change while they do.
+        per_column = self.seconds * RATE / count
+        left = (use.in_s + float(at.time)) * RATE - self.now / 100 * self.seconds * RATE
+        number_ = int(np.floor(left / per_column))
+        found = columns(use, self.channel, number_ * per_column, per_column, count + 1)
+        edges = np.clip(((number_ + np.arange(count + 2)) * per_column - left) / (self.seconds * RATE), 0.0, 1.0)
+        peaks = _loudest(use, self.channel, per_column)
+        self.paint_columns(canvas, at, edges, self.heights(found, peaks), self.now / 100, hide_rest=False)
+        if self.now_line:
+            self._draw_now(canvas, at)
+
+    def _draw_now(self, canvas: Canvas, at: Moment) -> None:
+        ground = self.ground(canvas)
+        run = ground.run
+        share = self.now / 100
+        spots = []
+        for number_ in range(run.repeat):
+            spots += [number_ + share / 2, number_ + 1 - share / 2] if run.mirror else [number_ + share]
+        along = np.array(spots) / run.repeat
+        places = (1.0 - along if run.reverse else along) + run.start
+        if ground.outline.closed or run.start:
+            places = places - np.floor(places)
+        points, ways = ground.at(places)
+        full = canvas.short * self.reach / 100
+        width = self.now_width * canvas.short / 100
+        up, down = full * ground.up + width, full * (1 - ground.up) + width
+        ink = self.ink_at(canvas, at)
+        plain = ink.__class__(**{**ink.__dict__, "paint": "one", "plain": self.now_colour, "hue": 0.0, "hue_shift": 0.0})
+        zeros = np.zeros(len(points))
+        marks = Bars(points - ways * down, points + ways * up, width, 1.0, zeros, zeros)
+        paint_marks(canvas, [marks], plain, self.reach_on(canvas, ground))
+
+
+def _loudest(use: Use, channel: str, per_column: float) -> tuple[float, float]:
+    """The highest peak and the highest RMS of columns about as long, over the used stretch."""
+    length = (use.out_s - use.in_s) * RATE
+    count = int(np.clip(length / per_column, 1, 8 * _OVERVIEW))
+    found = columns(use, channel, use.in_s * RATE, length / count, count)
+    return float(found[:, 0].max()), float(found[:, 1].max())

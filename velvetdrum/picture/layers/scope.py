@@ -1,0 +1,214 @@
+"""The scope: the sound around now, held still by a trigger or swept in step with the beats."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.audio.decode import RATE
+from velvetdrum.kinds.settings import choice, number, whole
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.figures.figure import Figure
+from velvetdrum.picture.figures.marks import Areas, Dots, Marks, Strokes
+from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.figures.traces import lay
+from velvetdrum.picture.layers.spectrum import CHANNELS
+from velvetdrum.picture.paint.fields import Reach
+from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.signals.waves import MARGIN, SEARCH_S, at_places, rising_crossing, samples, sounding, thinned
+
+Values = NDArray[np.float64]
+_JOIN = 0.08
+"""Share of a trace that is led over to its beginning where it closes round a shape."""
+
+_FAINTEST = 0.02
+_MOST_TRACES = 12
+_SLICES = 24
+
+
+@dataclass(frozen=True, eq=False)
+class _Trace:
+    """Places from 0 to 1, values from -1 to 1 and the strength of a trace."""
+
+    places: Values
+    values: Values
+    strength: float
+
+
+@layer_kind("scope", "Scope")
+class Scope(Figure):
+    """The waveform around now, held still by a trigger."""
+
+    first: ClassVar[tuple[str, ...]] = ("style", "window_ms", "trigger", "base")
+    thicknesses: ClassVar[tuple[str, ...]] = ("line",)
+    begins: ClassVar[dict[str, Any]] = {"reach": 22.0, "paint": "one", "plain": "#f4eadb"}
+
+    style: str = choice(
+        "line",
+        {"line": "Line", "dots": "Dots", "filled": "Filled", "mirrored": "Mirrored"},
+        label="Drawn as",
+        help="A line, dots, filled to the base shape, or filled to both sides.",
+    )
+    window_ms: float = number(30, lo=1, hi=2000, unit="ms", step=0.5, label="Window", curve="log", group="sound",
+                              help="How much of the sound is shown.", when=("trigger", ("rising", "free")))  # fmt: skip
+    trigger: str = choice(
+        "rising",
+        {"rising": "Rising edge", "free": "Free", "beats": "Beats"},
+        group="sound",
+        help="Begins where the wave rises through zero, so that a steady tone stands still; centred on now; or sweeps "
+        "across once in so many beats, so that a phrase that repeats draws over itself.",
+    )
+    beats: int = whole(4, lo=1, hi=64, unit="beats", group="sound", help="Beats in one sweep.",
+                       when=("trigger", ("beats",)))  # fmt: skip
+    gain_db: float = number(6, lo=-20, hi=40, unit="dB", label="Gain", group="sound",
+                            help="0 dB: full scale reaches the full height.")  # fmt: skip
+    channel: str = choice("mix", CHANNELS, group="sound", often=False, help="The part of the stereo sound that is read.")
+    line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
+                         when=("style", ("line",)))  # fmt: skip
+    dot: float = number(0.7, lo=0.05, hi=8, unit="%", label="Dot size", help="Of the frame's short side.",
+                        when=("style", ("dots",)))  # fmt: skip
+    dots: int = whole(160, lo=8, hi=600, help="How many dots there are.", when=("style", ("dots",)))
+    afterglow_ms: float = number(0, lo=0, hi=4000, unit="ms", step=10, label="Afterglow", group="motion",
+                                 help="Time in which an older trace fades to 37 %.", curve="log")  # fmt: skip
+
+    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+        if at.use is None:
+            return
+        ground = self.ground(canvas)
+        full = canvas.short * self.reach / 100
+        joins = ground.outline.closed and not ground.run.mirror and self.trigger != "beats"
+        # What is finer than half a pixel cannot be seen.
+        points = int(np.clip(ground.outline.length / max(ground.run.repeat, 1) * 1.5, 64, 3000))
+        traces = self._swept(at, points) if self.trigger == "beats" else self._traces(at, points, joins)
+        marks = self._marks(canvas, ground, traces, full, joins)
+        if marks:
+            ink = self.ink_at(canvas, at)
+            softness = self.softness * canvas.short / 100
+            paint_marks(canvas, marks, ink, Reach(ground, full, full), softness=softness, one_level=True)
+
+    def _traces(self, at: Moment, points: int, joins: bool) -> list[_Trace]:
+        """The trace of now, and those before it as far as they still glow; the oldest first."""
+        now = float(at.time)
+        ages = [0.0]
+        if self.afterglow_ms > 0:
+            reach = self.afterglow_ms / 1000 * -np.log(_FAINTEST)
+            step = max(1 / 60, reach / _MOST_TRACES)
+            ages += [step * number for number in range(1, int(reach / step) + 1)]
+        out = []
+        for age in reversed(ages):
+            found = self._trace(at, now - age, points, joins)
+            if found is not None:
+                strength = float(np.exp(-age * 1000 / self.afterglow_ms)) if age else 1.0
+                out.append(_Trace(*found, strength))
+        return out
+
+    def _trace(self, at: Moment, now: float, points: int, joins: bool) -> tuple[Values, Values] | None:
+        """Places and values of the window around a time; None before the first sound."""
+        use = at.use
+        assert use is not None
+        first_sound, _ = sounding(use)
+        if now < first_sound:
+            return None
+        length = self.window_ms / 1000 * RATE
+        lead = int(length * _JOIN) + MARGIN + 2 if joins else MARGIN + 2
+        search = round(SEARCH_S * RATE) if self.trigger == "rising" else 0
+        centre = (use.in_s + now) * RATE
+        begin = int(np.floor(centre - length / 2)) - search - lead
+        wave = samples(use, self.channel, begin, int(length) + search + 2 * lead + 4)
+        if self.trigger == "rising":
+            # Looked for in what is shown at most: the crossing at the window's start or shortly before.
+            start = lead + rising_crossing(wave[lead:], search)
+        else:
+            start = centre - length / 2 - begin
+        count = min(points, max(int(length), 64))
+        places = np.linspace(0.0, 1.0, count)
+        if length > 3 * points and not joins:
+            cut = wave[round(start) : round(start) + int(length)]
+            places, values = thinned(cut, points // 2)
+        else:
+            values = at_places(wave, start + places * length)
+            if joins:
+                late = places > 1 - _JOIN
+                part = (places[late] - 1 + _JOIN) / _JOIN
+                part = part * part * (3 - 2 * part)
+                before = at_places(wave, np.maximum(start + (places[late] - 1) * length, MARGIN))
+                values[late] = values[late] * (1 - part) + before * part
+        gained = np.clip(values * 10 ** (self.gain_db / 20), -1.0, 1.0)
+        # Nothing of the time before the first sound.
+        begins = (first_sound + use.in_s) * RATE - (begin + start)
+        shown = places * length >= begins
+        if not shown.all():
+            places, gained = places[shown], gained[shown]
+        return (places, gained) if len(places) > 1 else None
+
+    def _swept(self, at: Moment, points: int) -> list[_Trace]:
+        """A sweep in so many beats: the running one up to now, and what the one before has left beyond it."""
+        use, grid, now = at.use, at.beats, float(at.time)
+        assert use is not None
+        first_sound, _ = sounding(use)
+        if grid is None or now < first_sound:
+            return []
+        beat = float(grid.beat_at(np.array([now]))[0])
+        begin = np.floor(beat / self.beats) * self.beats
+        phase = (beat - begin) / self.beats
+        out = []
+        for cycle, low, high in ((begin - self.beats, phase, 1.0), (begin, 0.0, phase)):
+            cuts = np.linspace(low, high, max(2, round(_SLICES * (high - low)) + 1 if self.afterglow_ms else 2))
+            for left, right in zip(cuts[:-1], cuts[1:], strict=True):
+                ends = grid.time_of(cycle + np.array([left, right]) * self.beats)
+                ends = np.maximum(ends, first_sound)
+                count = int((ends[1] - ends[0]) * RATE)
+                if count < 4:
+                    continue
+                age = now - float(ends.mean())
+                strength = float(np.exp(-age * 1000 / self.afterglow_ms)) if self.afterglow_ms else 1.0
+                if strength < _FAINTEST:
+                    continue
+                wave = samples(use, self.channel, round((use.in_s + ends[0]) * RATE), count)
+                columns = int(np.clip(points * (right - left) / 2, 2, count))
+                places, values = thinned(wave, columns)
+                spots = left + places * (right - left)
+                out.append(_Trace(spots, np.clip(values * 10 ** (self.gain_db / 20), -1.0, 1.0), strength))
+        return out
+
+    def _marks(
+        self, canvas: Canvas, ground: Ground, traces: list[_Trace], full: float, joins: bool
+    ) -> list[Marks]:
+        short = canvas.short / 100
+        sign = -1.0 if self.grow == "in" else 1.0
+        lines: list[tuple[Values, bool]] = []
+        strengths: list[float] = []
+        areas: list[Marks] = []
+        dots: list[tuple[Values, Values, Values, float]] = []
+        for trace in traces:
+            whole = joins and len(trace.places) > 2 and trace.places[0] == 0.0
+            for laid in lay(ground, trace.places, trace.values, joined=whole):
+                heights = laid.values * full * sign
+                if self.style == "line":
+                    lines.append((laid.edge(ground, heights), laid.closed))
+                    strengths.append(trace.strength)
+                elif self.style == "dots":
+                    chosen = np.linspace(0, len(heights) - 1, min(self.dots, len(heights))).astype(int)
+                    edge = laid.edge(ground, heights)[chosen]
+                    dots.append((edge, laid.within[chosen], np.abs(laid.values[chosen]), trace.strength))
+                else:
+                    tall = np.abs(heights) if self.style == "mirrored" else heights
+                    other = -tall if self.style == "mirrored" else np.zeros_like(tall)
+                    upper, lower = laid.edge(ground, tall), laid.edge(ground, other)
+                    polygons = [upper, lower] if laid.closed else [np.concatenate([upper, lower[::-1]])]
+                    areas.append(Areas(polygons, holes=laid.closed, strength=trace.strength))
+        if self.style == "line" and lines:
+            glows = any(strength < 1 for strength in strengths)
+            return [Strokes(lines, self.line * short, strengths if glows else None)]
+        if dots:
+            edges, within, levels, glow = zip(*dots, strict=True)
+            faded = [strength for edge, strength in zip(edges, glow, strict=True) for _ in range(len(edge))]
+            points = np.concatenate(edges)
+            return [Dots(points, np.full(len(points), self.dot * short / 2), np.concatenate(within),
+                         np.concatenate(levels), faded)]  # fmt: skip
+        return areas

@@ -1,0 +1,311 @@
+"""The spectrum: how loud each frequency band is, as bars, segments, dots, hairlines, a line or an area."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.kinds.settings import choice, colour, flag, number, whole
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.figures.clusters import cluster_heights
+from velvetdrum.picture.figures.figure import Spectral
+from velvetdrum.picture.figures.labels import draw_labels
+from velvetdrum.picture.figures.lines import on_piece, through
+from velvetdrum.picture.figures.marks import Areas, Bars, Dots, Marks, Strokes
+from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights
+from velvetdrum.signals.spectrum import SPACINGS, iec_bands, nominal_hz
+
+STYLES = {
+    "bars": "Bars",
+    "segments": "Segments",
+    "dots": "Dots",
+    "hairlines": "Hairlines",
+    "line": "Line",
+    "area": "Area",
+    "line-area": "Line and area",
+}
+_SEPARATE = ("bars", "segments", "dots", "hairlines")
+_IEC = ("octave", "third")
+CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"}
+
+Values = NDArray[np.float64]
+
+
+@layer_kind("spectrum", "Spectrum")
+class Spectrum(Spectral):
+    """How loud each frequency band is, along a base shape."""
+
+    first: ClassVar[tuple[str, ...]] = ("style", "bands", "base")
+    thicknesses: ClassVar[tuple[str, ...]] = ("line",)
+    begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 52.0}
+
+    style: str = choice("bars", STYLES, label="Drawn as", help="What stands for a band.")
+    bands: int = whole(64, lo=4, hi=512, help="How many bands the spectrum is cut into.",
+                       when=("spacing", ("log", "linear", "mel")))  # fmt: skip
+    gap: float = number(38, lo=0, hi=95, unit="%", help="Empty part of each bar's place.",
+                        when=("style", ("bars", "segments")))  # fmt: skip
+    corner: float = number(100, lo=0, hi=100, unit="%", label="Roundness",
+                           help="Corner radius, of half the bar's thickness.",
+                           when=("style", ("bars", "segments")))  # fmt: skip
+    segments: int = whole(14, lo=2, hi=64, help="Segments in a full column.", when=("style", ("segments",)))
+    segment_gap: float = number(30, lo=0, hi=90, unit="%", label="Segment gap", help="Empty part of each segment.",
+                                when=("style", ("segments",)))  # fmt: skip
+    partly: str = choice(
+        "whole",
+        {"whole": "On or off", "part": "In part"},
+        label="Last segment",
+        help="Segments are wholly on or off, or the last one is as long as the level asks.",
+        when=("style", ("segments",)),
+    )
+    dot: float = number(1.4, lo=0.1, hi=12, unit="%", label="Dot size", help="Across a dot, of the frame's short side.",
+                        when=("style", ("dots",)))  # fmt: skip
+    line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
+                         when=("style", ("line", "line-area", "hairlines")))  # fmt: skip
+    fill: float = number(40, lo=0, hi=100, unit="%", step=1, label="Area strength", group="colour",
+                         help="How solid the area under the line is.", when=("style", ("line-area",)))  # fmt: skip
+    least: float = number(0.6, lo=0, hi=20, unit="%", label="Least length",
+                          help="Length of a silent bar, of the frame's short side.", often=False,
+                          when=("style", ("bars", "hairlines", "segments")))  # fmt: skip
+    cluster: int = whole(1, lo=1, hi=12, label="Bars per band", often=False, when=("style", _SEPARATE),
+                         help="Several bars share a band's level, each a little different.")  # fmt: skip
+    cluster_spread: float = number(45, lo=0, hi=100, unit="%", label="Difference", often=False,
+                                   when=(("style", _SEPARATE), ("cluster", (">", 1))),
+                                   help="How much shorter a bar of a cluster may be.")  # fmt: skip
+    cluster_rate: float = number(0, lo=0, hi=12, unit="Hz", label="Difference moves", often=False,
+                                 when=(("style", _SEPARATE), ("cluster", (">", 1))),
+                                 help="How often the differences change; 0 keeps them.")  # fmt: skip
+    seed: int = whole(1, lo=0, hi=9999, often=False, when=(("style", _SEPARATE), ("cluster", (">", 1))),
+                      help="Another number, other differences.")  # fmt: skip
+    labels: bool = flag(False, label="Band names", often=False, when=("spacing", _IEC),
+                        help="Writes each band's nominal frequency below it.")  # fmt: skip
+    label_size: float = number(2.6, lo=0.5, hi=10, unit="%", label="Name size", often=False,
+                               when=(("spacing", _IEC), ("labels", (True,))), help="Of the frame's short side.")  # fmt: skip
+    label_colour: str = colour("#bda9b4", label="Name colour", often=False,
+                               when=(("spacing", _IEC), ("labels", (True,))), help="Colour of the names.")  # fmt: skip
+
+    quiet_db: float = number(-58, lo=-120, hi=20, unit="dB", step=1, label="Quiet", group="sound",
+                             help="Level at which a bar begins to stand.")  # fmt: skip
+    loud_db: float = number(-16, lo=-110, hi=30, unit="dB", step=1, label="Loud", group="sound",
+                            help="Level at which a bar has its full length.")  # fmt: skip
+    tilt_db: float = number(3, lo=-6, hi=12, unit="dB/octave", label="Tilt", group="sound",
+                            help="Lifts bands above 1 kHz and lowers others; music falls with pitch.")  # fmt: skip
+    spacing: str = choice("log", dict(SPACINGS), group="sound", help="How the bands share the range.")
+    channel: str = choice(
+        "mix",
+        CHANNELS | {"halves": "Left and right halves"},
+        group="sound",
+        help="The part of the stereo sound that is read; or left on the first half and right on the second.",
+        often=False,
+    )
+    smooth: float = number(0, lo=0, hi=24, unit="bands", label="Smoothing", group="sound", often=False,
+                           help="Spreads each band over its neighbours; the sum stays.")  # fmt: skip
+
+    attack_ms: float = number(12, lo=0, hi=2000, unit="ms", step=1, label="Attack", group="motion", curve="log",
+                              help="Time in which a bar covers 63 % of a rise.")  # fmt: skip
+    release_ms: float = number(170, lo=0, hi=5000, unit="ms", step=1, label="Release", group="motion", curve="log",
+                               help="Time in which a bar covers 63 % of a fall.")  # fmt: skip
+    average_ms: float = number(0, lo=0, hi=10_000, unit="ms", step=1, label="Average", group="motion", curve="log",
+                               often=False, help="Shows the mean of this stretch around the moment.")  # fmt: skip
+    caps: bool = flag(False, group="motion", help="A mark on each bar that stays at its last top, then falls.",
+                      when=("style", _SEPARATE))  # fmt: skip
+    cap_hold_ms: float = number(400, lo=0, hi=5000, unit="ms", step=10, label="Cap holds", group="motion",
+                                when=("caps", (True,)), help="How long a cap stays.")  # fmt: skip
+    cap_fall: float = number(60, lo=2, hi=1000, unit="%/s", step=1, label="Cap falls", group="motion",
+                             when=("caps", (True,)), help="How fast it falls then, of the full height.")  # fmt: skip
+    cap_size: float = number(0.7, lo=0.05, hi=6, unit="%", label="Cap size", group="motion", often=False,
+                             when=("caps", (True,)), help="Thickness of a cap, of the frame's short side.")  # fmt: skip
+
+    @classmethod
+    def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        found = super().check(values)
+        if values["high_hz"] < values["low_hz"] * 1.05:
+            found.append(("high_hz", "Highest must lie above Lowest: raise it, or lower the other."))
+        if values["loud_db"] < values["quiet_db"] + 1:
+            found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
+        return found
+
+    @property
+    def reads(self) -> BarSettings:
+        """What is read of the sound, of the mix where two channels are shown."""
+        return BarSettings(
+            count=self.bands,
+            low_hz=self.low_hz,
+            # Patches can move the two past each other.
+            high_hz=max(self.high_hz, self.low_hz * 1.05),
+            spacing=self.spacing,  # type: ignore[arg-type]
+            channel="mix" if self.channel == "halves" else self.channel,
+            quiet_db=self.quiet_db,
+            loud_db=self.loud_db,
+            tilt_db=self.tilt_db,
+            attack_ms=self.attack_ms,
+            release_ms=self.release_ms,
+            smooth_bands=self.smooth,
+            average_ms=self.average_ms,
+        )
+
+    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+        heights = self._heights(at, capped=False)
+        halves = self.channel == "halves"
+        count = len(heights) // 2 if halves else len(heights)
+        ground = self.ground(canvas)
+        places, indices = ground.run.spots(count, halves=halves)
+        reach = self.reach_on(canvas, ground)
+        ink = self.ink_at(canvas, at)
+        soft = self.softness * canvas.short / 100
+        tall = heights[indices]
+        if self.style in _SEPARATE:
+            marks = self._separate(canvas, ground, places, tall)
+            if self.caps:
+                marks += self._cap_marks(canvas, ground, places, self._heights(at, capped=True)[indices])
+            paint_marks(canvas, marks, ink, reach, softness=soft, one_level=self.style != "bars")
+        else:
+            self._curved(canvas, ground, places, tall, ink, reach, soft)
+        if self.labels and self.spacing in _IEC:
+            self._write_labels(canvas, ground, places, indices, ink.opacity)
+
+    def _heights(self, at: Moment, *, capped: bool) -> Values:
+        """Heights of all bars, 0 to 1; of two channels one after the other."""
+        reads = self.reads
+        if at.use is None:
+            found = np.zeros(len(reads.bands.edges) * (2 if self.channel == "halves" else 1))
+        else:
+            parts = []
+            for channel in ("left", "right") if self.channel == "halves" else (reads.channel,):
+                chosen = BarSettings(**{**reads.__dict__, "channel": channel})
+                if capped:
+                    parts.append(cap_heights(at.use, chosen, self.cap_hold_ms, self.cap_fall / 100, at.time))
+                else:
+                    parts.append(bar_heights(at.use, chosen, at.time))
+            found = np.concatenate(parts).astype(np.float64)
+        if self.cluster == 1 or self.style not in _SEPARATE:
+            return found
+        rate = self.cluster_rate
+        return cluster_heights(found, self.cluster, self.cluster_spread / 100, rate, self.seed, float(at.time))
+
+    def _shares(self, ground: Ground) -> tuple[float, float]:
+        return ground.up, 1.0 - ground.up
+
+    def _separate(self, canvas: Canvas, ground: Ground, places: Values, tall: Values) -> list[Marks]:
+        short = canvas.short / 100
+        full = self.reach * short
+        points, ways = ground.at(places)
+        along = ground.run.figure_place(places)
+        up, down = self._shares(ground)
+        if self.style == "dots":
+            sides = [share for share in (up, -down) if share]
+            heads = [points + ways * (tall * full * share)[:, None] for share in sides]
+            size = len(sides)
+            radii = np.full(len(tall) * size, self.dot * short / 2)
+            return [Dots(np.concatenate(heads), radii, np.tile(along, size), np.tile(tall, size))]
+        pitch = ground.outline.length / max(len(places), 1)
+        thick = self.line * short if self.style == "hairlines" else max(pitch * (1 - self.gap / 100), 0.25)
+        if self.style == "segments":
+            return self._segments(points, ways, along, tall, full, thick, (up, down))
+        lengths = np.maximum(tall * full, min(self.least * short, full))
+        feet = points - ways * (lengths * down)[:, None]
+        heads = points + ways * (lengths * up)[:, None]
+        roundness = 1.0 if self.style == "hairlines" else self.corner / 100
+        return [Bars(feet, heads, thick, roundness, along, tall)]
+
+    def _segments(
+        self,
+        points: Values,
+        ways: Values,
+        along: Values,
+        tall: Values,
+        full: float,
+        thick: float,
+        shares: tuple[float, float],
+    ) -> list[Marks]:
+        count = self.segments
+        steps = np.arange(count)
+        asked = tall[:, None] * count
+        if self.partly == "whole":
+            parts = (asked >= steps[None, :] + 0.5).astype(float)
+        else:
+            parts = np.clip(asked - steps[None, :], 0.0, 1.0)
+        if self.least > 0:
+            parts[:, 0] = np.maximum(parts[:, 0], 1.0 if self.partly == "whole" else 0.5)
+        bars, numbers = np.nonzero(parts > 0.02)
+        part = parts[bars, numbers]
+        marks: list[Marks] = []
+        for share, sign in zip(shares, (1.0, -1.0), strict=True):
+            if not share:
+                continue
+            unit = full * share / count
+            feet = sign * (numbers * unit + unit * self.segment_gap / 200)
+            heads = feet + sign * unit * (1 - self.segment_gap / 100) * part
+            marks.append(
+                Bars(
+                    points[bars] + ways[bars] * feet[:, None],
+                    points[bars] + ways[bars] * heads[:, None],
+                    thick,
+                    self.corner / 100,
+                    along[bars],
+                    (numbers + 0.5) / count,
+                )
+            )
+        return marks
+
+    def _cap_marks(self, canvas: Canvas, ground: Ground, places: Values, tops: Values) -> list[Marks]:
+        short = canvas.short / 100
+        points, ways = ground.at(places)
+        along = ground.run.figure_place(places)
+        pitch = ground.outline.length / max(len(places), 1)
+        wide = self.dot * short if self.style == "dots" else max(pitch * (1 - self.gap / 100), 0.25)
+        if self.style == "hairlines":
+            wide = max(self.line * short * 2, pitch * 0.5)
+        size = self.cap_size * short
+        across = np.stack([-ways[:, 1], ways[:, 0]], axis=1) * wide / 2
+        lift = np.maximum(tops * self.reach * short, min(self.least * short, self.reach * short))
+        marks: list[Marks] = []
+        for share, sign in zip(self._shares(ground), (1.0, -1.0), strict=True):
+            if share:
+                middle = points + ways * (sign * (lift * share + size))[:, None]
+                marks.append(Bars(middle - across, middle + across, size, self.corner / 100, along, tops))
+        return marks
+
+    def _curved(
+        self, canvas: Canvas, ground: Ground, places: Values, tall: Values, ink: Any, reach: Any, soft: float
+    ) -> None:
+        full = self.reach * canvas.short / 100
+        lines: list[tuple[Values, bool]] = []
+        areas: list[Values] = []
+        up, down = self._shares(ground)
+        steps = 6 if len(tall) <= 160 else 3 if len(tall) <= 320 else 2
+        for fine, heights, closed, piece in through(ground, places, tall, steps):
+            points, ways = on_piece(ground, piece, fine)
+            upper = points + ways * (heights * full * up)[:, None]
+            lower = points - ways * (heights * full * down)[:, None]
+            lines += [(edge, closed) for edge, share in ((upper, up), (lower, down)) if share]
+            areas += [upper, lower] if closed else [np.concatenate([upper, lower[::-1]])]
+        if self.style != "line":
+            whole = ink.opacity
+            faint = ink.__class__(**{**ink.__dict__, "opacity": whole * (self.fill / 100 if self.style == "line-area" else 1.0)})
+            paint_marks(canvas, [Areas(areas, holes=True)], faint, reach, softness=soft)
+        if self.style != "area":
+            paint_marks(canvas, [Strokes(lines, self.line * canvas.short / 100)], ink, reach, softness=soft)
+
+    def _write_labels(
+        self, canvas: Canvas, ground: Ground, places: Values, indices: NDArray[np.intp], opacity: float
+    ) -> None:
+        size = self.label_size * canvas.short / 100
+        names = [nominal_hz(centre) for centre, _, _ in iec_bands(self.low_hz, self.reads.high_hz, self.spacing)]  # type: ignore[arg-type]
+        points, ways = ground.at(places)
+        down = self.reach * canvas.short / 100 * (1 - ground.up)
+        middles = points - ways * (down + size)
+        step = self.cluster if self.style in _SEPARATE else 1
+        labels = []
+        for index, (x, y) in zip(indices.tolist(), middles.tolist(), strict=True):
+            if index % step == step // 2 and index // step < len(names):
+                hz = names[index // step]
+                labels.append((f"{hz / 1000:g}k" if hz >= 1000 else f"{hz:g}", x, y))
+        draw_labels(canvas, labels, size, self.label_colour, opacity)
+
+

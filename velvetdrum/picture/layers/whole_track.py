@@ -1,0 +1,53 @@
+"""The whole track: its envelope from the first sound to the last, with what has been played."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+import numpy as np
+
+from velvetdrum.audio.decode import RATE
+from velvetdrum.kinds.settings import choice
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.figures.envelopes import EnvelopeFigure
+from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.signals.waves import columns, sounding
+
+
+@layer_kind("whole-track", "Whole track")
+class WholeTrack(EnvelopeFigure):
+    """The envelope of all of the sound, and how far it has been played."""
+
+    first: ClassVar[tuple[str, ...]] = ("style", "played", "base")
+    begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 26.0}
+
+    played: str = choice(
+        "mark",
+        {"mark": "Marked", "reveal": "Revealed", "all": "All alike"},
+        label="Played part",
+        help="In its own paint before the rest; the only part that shows; or no different.",
+    )
+    span: str = choice(
+        "sound",
+        {"sound": "First to last sound", "all": "Whole length"},
+        group="sound",
+        help="Where it begins and ends: with the sound, or with the used stretch.",
+    )
+
+    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+        use = at.use
+        if use is None:
+            return
+        begin, end = sounding(use) if self.span == "sound" else (0.0, use.out_s - use.in_s)
+        ground = self.ground(canvas)
+        run = ground.run
+        shares = run.repeat * (2 if run.mirror else 1)
+        count = self.bars if self.style == "bars" else int(np.clip(ground.outline.length / shares / 2, 32, 1200))
+        per_column = (end - begin) * RATE / count
+        found = columns(use, self.channel, (use.in_s + begin) * RATE, per_column, count)
+        peaks = (float(found[:, 0].max()), float(found[:, 1].max()))
+        share = float(np.clip((float(at.time) - begin) / max(end - begin, 1e-6), 0.0, 1.0))
+        played = 1.0 if self.played == "all" else share
+        edges = np.linspace(0.0, 1.0, count + 1)
+        self.paint_columns(canvas, at, edges, self.heights(found, peaks), played, hide_rest=self.played == "reveal")

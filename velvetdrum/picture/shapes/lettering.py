@@ -1,0 +1,56 @@
+"""A line of text as outlines, shaped with the typeface's kerning and ligatures."""
+
+from __future__ import annotations
+
+from functools import cache, lru_cache
+from importlib.resources import files
+
+import uharfbuzz as hb
+from fontTools.pens.transformPen import TransformPen
+
+from velvetdrum.picture.shapes.outline import Outline
+from velvetdrum.picture.shapes.paths import OutlinePen, PathError
+
+TYPEFACES = {
+    "fraunces-semibold": "Fraunces semibold",
+    "work-sans-bold": "Work Sans bold",
+    "work-sans-medium": "Work Sans medium",
+}
+"""The typefaces that ship, by the name of their file."""
+
+
+@lru_cache(maxsize=64)
+def text_outline(text: str, typeface: str) -> Outline:
+    """The outlines of a line of text, one em being 1000 units, y down. Raises PathError for text without ink, or with
+    characters that the typeface lacks."""
+    face, font = _font(typeface)
+    buffer = hb.Buffer()
+    buffer.add_str(text)
+    buffer.guess_segment_properties()
+    hb.shape(font, buffer, {"kern": True, "liga": True})
+    lacking = sorted({text[info.cluster] for info in buffer.glyph_infos if info.codepoint == 0})
+    if lacking:
+        raise PathError(f"{TYPEFACES[typeface]} has no {' '.join(lacking)}; leave it out or take another typeface.")
+    pen = OutlinePen()
+    x, scale = 0.0, 1000.0 / face.upem
+    for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+        left, up = x + place.x_offset, place.y_offset
+        font.draw_glyph_with_pen(
+            info.codepoint, TransformPen(pen, (scale, 0.0, 0.0, -scale, left * scale, -up * scale))
+        )
+        x += place.x_advance
+    try:
+        return pen.outline()
+    except PathError as problem:
+        raise PathError("There is no text to draw along yet: type a word.") from problem
+
+
+def typeface_file(typeface: str) -> bytes:
+    """The bytes of a typeface that ships."""
+    return files("velvetdrum.picture").joinpath(f"fonts/{typeface}.ttf").read_bytes()
+
+
+@cache
+def _font(typeface: str) -> tuple[hb.Face, hb.Font]:
+    face = hb.Face(typeface_file(typeface))
+    return face, hb.Font(face)

@@ -1,0 +1,167 @@
+"""Curves from SVG path data, from SVG files, and from pens that draw Bézier curves."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+from xml.etree import ElementTree
+
+import numpy as np
+from fontTools.misc.transform import Transform
+from fontTools.pens.basePen import BasePen
+from fontTools.pens.transformPen import TransformPen
+from fontTools.svgLib.path import SVGPath, parse_path
+
+from velvetdrum.picture.shapes.curves import joined
+from velvetdrum.picture.shapes.outline import Outline, Piece, Points, faced
+
+LONGEST_PATH = 100_000
+"""Characters of path data."""
+
+LARGEST_FILE = 4_000_000
+_STEPS = 48
+_ALLOWED = re.compile(r"[MmZzLlHhVvCcSsQqTtAa0-9eE+\-.,\s]*")
+
+
+class PathError(ValueError):
+    """Path data that cannot be drawn, with a sentence for the person who brought it."""
+
+
+class OutlinePen(BasePen):
+    """Collects what is drawn with it as pieces, curves as close-lying points. Takes segments in any units."""
+
+    def __init__(self, glyphs: Any = None) -> None:
+        super().__init__(glyphs)
+        self.pieces: list[Piece] = []
+        self._parts: list[Points] = []
+        self._start = (0.0, 0.0)
+
+    def _moveTo(self, point: Any) -> None:
+        self._flush(closed=False)
+        self._start = point
+
+    def _lineTo(self, point: Any) -> None:
+        self._parts.append(np.array([self._getCurrentPoint(), point], float))
+
+    def _curveToOne(self, first: Any, second: Any, point: Any) -> None:
+        t = np.linspace(0.0, 1.0, _STEPS + 1)[:, None]
+        start, a, b, end = (np.array(value, float) for value in (self._getCurrentPoint(), first, second, point))
+        self._parts.append((1 - t) ** 3 * start + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t**2 * b + t**3 * end)
+
+    def _closePath(self) -> None:
+        current = self._getCurrentPoint()
+        if current is not None and np.hypot(*(np.array(current) - self._start)) > 1e-9:
+            self._parts.append(np.array([current, self._start], float))
+        self._flush(closed=True)
+
+    def _endPath(self) -> None:
+        self._flush(closed=False)
+
+    def outline(self) -> Outline:
+        """What was drawn. Raises PathError when that has no length."""
+        self._flush(closed=False)
+        if not self.pieces:
+            raise PathError("This path draws nothing: it only moves, or all its points are one.")
+        return faced(self.pieces)
+
+    def _flush(self, *, closed: bool) -> None:
+        parts, self._parts = self._parts, []
+        if parts and any(np.ptp(part, axis=0).max() > 1e-9 for part in parts):
+            # A curve that comes back to its start is closed, whether it says so or not.
+            met = float(np.hypot(*(parts[-1][-1] - parts[0][0]))) < 1e-6
+            self.pieces.append(joined(parts, closed=closed or (met and len(parts) > 1)))
+
+
+def path_outline(data: str) -> Outline:
+    """The curves of SVG path data (SVG 2, chapter 9), in its own units. Raises PathError."""
+    if len(data) > LONGEST_PATH:
+        raise PathError(f"This path has {len(data):,} characters; up to {LONGEST_PATH:,} can be read. Simplify it.")
+    odd = _ALLOWED.match(data)
+    assert odd is not None
+    if odd.end() < len(data):
+        raise PathError(
+            f"Path data has no “{data[odd.end()]}” (character {odd.end() + 1}). Paste what stands in d=\"…\" of a path."
+        )
+    if not data.strip():
+        raise PathError("There is no path data yet: paste what stands in d=\"…\" of a path, or choose an SVG file.")
+    if data.strip()[0] not in "Mm":
+        raise PathError("Path data begins with M: the place where the pen starts.")
+    pen = OutlinePen()
+    try:
+        parse_path(data, pen)
+    except Exception as problem:
+        raise PathError("This path data breaks off or has numbers missing; copy all of it.") from problem
+    outline = pen.outline()
+    if not all(np.isfinite(piece.points).all() for piece in outline.pieces):
+        raise PathError("This path has numbers that are too large to draw.")
+    return outline
+
+
+def svg_path_data(file: bytes) -> str:
+    """All outlines of an SVG file as one string of path data, in pixels of its picture. Raises PathError.
+
+    Only geometry is read: nothing in the file is run, fetched or followed.
+    """
+    if len(file) > LARGEST_FILE:
+        raise PathError("This SVG file is larger than 4 MB; save it without embedded pictures.")
+    if b"<!ENTITY" in file.upper() or b"<!DOCTYPE" in file.upper():
+        raise PathError("This SVG file declares entities or a document type, which is not read. Save it as plain SVG.")
+    try:
+        root = ElementTree.fromstring(file)
+    except ElementTree.ParseError as problem:
+        raise PathError("This is no SVG file: it is not well-formed XML.") from problem
+    if root.tag.split("}")[-1] != "svg":
+        raise PathError("This is no SVG file: its first element is not svg.")
+    pen = _DataPen()
+    try:
+        SVGPath.fromstring(file).draw(TransformPen(pen, Transform()))
+    except Exception as problem:
+        raise PathError("The shapes of this SVG file could not be read; turn them into paths and save it anew.") from problem
+    data = "".join(pen.written)
+    if not pen.drawn:
+        raise PathError("This SVG file has no shapes. Text must be turned into paths first.")
+    path_outline(data)
+    return data
+
+
+class _DataPen(BasePen):
+    """Writes what is drawn with it as absolute SVG path data."""
+
+    def __init__(self) -> None:
+        super().__init__(None)
+        self.written: list[str] = []
+        self.drawn = False
+
+    def _put(self, letter: str, *points: Any) -> None:
+        self.written.append(letter + " ".join(f"{x:.4g} {y:.4g}" if abs(x) < 100 and abs(y) < 100 else f"{x:.2f} {y:.2f}"
+                                              for x, y in points))  # fmt: skip
+
+    def _moveTo(self, point: Any) -> None:
+        self._put("M", point)
+
+    def _lineTo(self, point: Any) -> None:
+        self.drawn = True
+        self._put("L", point)
+
+    def _curveToOne(self, first: Any, second: Any, point: Any) -> None:
+        self.drawn = True
+        self._put("C", first, second, point)
+
+    def _closePath(self) -> None:
+        self.written.append("Z")
+
+    def _endPath(self) -> None:
+        pass
+
+
+def fitted(outline: Outline, size: float) -> Outline:
+    """The outline about the origin, the longer side of its box `size` pixels long."""
+    points = np.concatenate([piece.points for piece in outline.pieces])
+    low, high = points.min(axis=0), points.max(axis=0)
+    scale = size / max(float((high - low).max()), 1e-9)
+    middle = (low + high) / 2
+    return Outline(
+        tuple(
+            Piece((piece.points - middle) * scale, piece.tangents, piece.closed, piece.side) for piece in outline.pieces
+        )
+    )

@@ -1,0 +1,173 @@
+"""The waveform for drawing: samples around a time, triggers that hold a tone still, and peaks of any stretch."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.audio.decode import RATE
+from velvetdrum.audio.levels import PYRAMID_BASE, PYRAMID_STEP
+from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.use import Use
+
+Wave = NDArray[np.float32]
+
+SEARCH_S = 0.025
+"""How far back a trigger looks: a whole period of the lowest tone that it holds, 40 Hz."""
+
+_UP = 8
+_TAPS = 24
+_columns = Kept(24 << 20)
+
+
+def samples(use: Use, channel: str, first: int, count: int) -> Wave:
+    """Samples of the recording at 48 kHz from `first` on, -1 to 1, shape (count,); zero outside of the used stretch.
+
+    `channel` is mix, left, right, mid or side; of a mono recording, side is silent and all others are the same.
+    """
+    pair = stereo(use, first, count)
+    match channel:
+        case "left":
+            return pair[:, 0]
+        case "right":
+            return pair[:, 1]
+        case "side":
+            return (pair[:, 0] - pair[:, 1]) * np.float32(0.5)
+        case _:
+            return (pair[:, 0] + pair[:, 1]) * np.float32(0.5)
+
+
+def stereo(use: Use, first: int, count: int) -> Wave:
+    """Left and right samples from `first` on, shape (count, 2); a mono recording has both alike."""
+    out = np.zeros((count, 2), np.float32)
+    low = max(first, round(use.in_s * RATE), 0)
+    high = min(first + count, round(use.out_s * RATE), use.recording.samples)
+    if high > low:
+        out[low - first : high - first] = use.recording.pcm[low:high].astype(np.float32) / np.float32(32767)
+    return out
+
+
+def rising_crossing(wave: Wave, last: int) -> float:
+    """Where a wave best begins to be shown so that a steady tone stands still: its index, with a fraction.
+
+    Of the rising zero crossings up to index `last`, the latest among those that end the deepest valleys (by the sum
+    of the samples below zero): in a tone with harmonics there may be several crossings in a period, but only one of
+    them ends the deepest. `last` without any crossing.
+    """
+    part = wave[: last + 2].astype(np.float64)
+    rising = np.flatnonzero((part[:-1] < 0) & (part[1:] >= 0))
+    if not len(rising):
+        return float(last)
+    sums = np.concatenate([[0.0], np.cumsum(np.minimum(part, 0.0))])
+    falls = np.flatnonzero((part[:-1] >= 0) & (part[1:] < 0)) + 1
+    begins = np.concatenate([[0], falls])
+    begin = begins[np.searchsorted(begins, rising, side="right") - 1]
+    depths = sums[begin] - sums[rising + 1]
+    # A valley that is cut off at the front cannot be weighed.
+    depths[begin == 0] *= 0.5
+    index = int(rising[np.flatnonzero(depths >= 0.97 * depths.max())[-1]])
+    below, above = part[index], part[index + 1]
+    return index + float(-below / (above - below))
+
+
+def at_places(wave: Wave, places: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A wave between its samples, band-limited, at fractional indices; the wave must go on for 12 samples around."""
+    kernel = _kernel()
+    whole = np.floor(places).astype(int)
+    fine = (places - whole) * _UP
+    step = np.floor(fine).astype(int)
+    part = fine - step
+    windows = wave[whole[:, None] + np.arange(1 - _TAPS // 2, 1 + _TAPS // 2)].astype(np.float64)
+    first = np.einsum("nt,nt->n", windows, kernel[step])
+    following = np.einsum("nt,nt->n", windows, kernel[step + 1])
+    return first * (1 - part) + following * part
+
+
+@cache
+def _kernel() -> NDArray[np.float64]:
+    """Weights of the samples around a place, by its eighth between two: shape (_UP + 1, _TAPS), each row a windowed
+    sinc about that eighth."""
+    offsets = np.arange(1 - _TAPS // 2, 1 + _TAPS // 2)[None, :] - (np.arange(_UP + 1) / _UP)[:, None]
+    window = np.i0(8.0 * np.sqrt(np.clip(1 - (offsets / (_TAPS / 2)) ** 2, 0, 1))) / np.i0(8.0)
+    rows = np.sinc(offsets) * window
+    return rows / rows.sum(axis=1, keepdims=True)
+
+
+MARGIN = _TAPS // 2
+"""Samples that `at_places` needs on both sides of a place."""
+
+
+def thinned(wave: Wave, columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """A long wave as the lowest and highest sample of each column, in their order: places from 0 to 1, and values.
+
+    Every peak stays, whatever the number of columns.
+    """
+    edges = np.linspace(0, len(wave), columns + 1).astype(int)[:-1]
+    low, high = np.minimum.reduceat(wave, edges), np.maximum.reduceat(wave, edges)
+    middle = np.linspace(0.0, 1.0, columns + 1)[:-1] + 0.5 / columns
+    # Which of the two comes first is told by the slope: the line then crosses each column once.
+    rises = np.concatenate([[True], (low + high)[1:] >= (low + high)[:-1]])
+    first, second = np.where(rises, low, high), np.where(rises, high, low)
+    places = np.stack([middle - 0.25 / columns, middle + 0.25 / columns], axis=1).reshape(-1)
+    return places, np.stack([first, second], axis=1).reshape(-1).astype(np.float64)
+
+
+def columns(use: Use, channel: str, first: float, per_column: float, count: int) -> Wave:
+    """Peak and RMS of neighbouring stretches of the recording, shape (count, 2), 0 to 1.
+
+    The first begins at sample `first`; each is `per_column` samples long. Every sample counts for exactly one
+    stretch, to the nearest eighth of a stretch at the most. `channel` is mix, left or right; the mix has the higher
+    peak and the mean power of the two. What lies outside of the used stretch is silent.
+    """
+    key = (use.recording.identity, use.in_s, use.out_s, channel, first, per_column, count)
+    return _columns.get(key, lambda: _read_columns(use, channel, first, per_column, count))
+
+
+def _read_columns(use: Use, channel: str, first: float, per_column: float, count: int) -> Wave:
+    recording = use.recording
+    level = -1
+    while (
+        level + 1 < len(recording.pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) * 8 <= per_column
+    ):
+        level += 1
+    size = 1 if level < 0 else PYRAMID_BASE * PYRAMID_STEP**level
+    low = max(round(use.in_s * RATE), 0)
+    high = min(round(use.out_s * RATE), recording.samples)
+    edges = np.clip(first + np.arange(count + 1) * per_column, low, high) / size
+    edges = np.rint(edges).astype(np.int64)
+    begin, end = int(edges[0]), int(edges[-1])
+    out = np.zeros((count, 2), np.float32)
+    if end <= begin:
+        return out
+    if level < 0:
+        part = recording.pcm[begin:end].astype(np.float32)
+        peaks, squares = np.abs(part), part**2
+    else:
+        entries = recording.pyramid[level][begin:end].astype(np.float32)
+        peaks = np.maximum(-entries[..., 0], entries[..., 1])
+        squares = entries[..., 2] ** 2
+    if peaks.shape[1] == 2 and channel in ("left", "right"):
+        side = 0 if channel == "left" else 1
+        peak, square = peaks[:, side], squares[:, side]
+    else:
+        peak, square = peaks.max(axis=1), squares.mean(axis=1)
+    starts = edges[:-1] - begin
+    filled = edges[1:] > edges[:-1]
+    inside = np.flatnonzero(filled & (starts < len(peak)))
+    if len(inside):
+        at = starts[inside]
+        out[inside, 0] = np.maximum.reduceat(peak, at) / 32767
+        sums = np.add.reduceat(square.astype(np.float64), at)
+        out[inside, 1] = np.sqrt(sums / np.diff(np.append(at, len(square)))) / 32767
+    return np.minimum(out, 1.0)
+
+
+def sounding(use: Use) -> tuple[float, float]:
+    """First and last sound of the used stretch in seconds of the project; its ends where all is silent."""
+    facts = use.recording.facts
+    end = use.out_s - use.in_s
+    first = min(max(facts.first_sound_s - use.in_s, 0.0), end)
+    last = min(max(facts.last_sound_s - use.in_s, 0.0), end)
+    return (first, last) if last > first else (0.0, end)
