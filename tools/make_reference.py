@@ -30,6 +30,10 @@ def _range(setting: Setting) -> str:
             return f"1 to {MOST_STOPS} stops, each a place from 0 to 1 and a colour"
         case "points":
             return f"1 to {MOST_POINTS} points, each `time_s`, `value` and `ease`"
+        case "text":
+            return f"a text of up to {setting.hi:g} characters"
+        case "picture":
+            return "the content hash of a picture, or empty"
         case "signals":
             return f"up to {MOST_INPUTS} ids of signals"
         case _:

@@ -265,7 +265,7 @@ def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | N
         if at_s > parsed.length_s:
             raise Sentence(f"The project is {parsed.length_s:.2f} s long; there is no picture at {at_s:g} s.")
         index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
-        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame)
+        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame, pictures=sources.pictures)
         output.write_bytes(encode_still(pixels))
 
 
@@ -283,13 +283,15 @@ def _analysed(sound: Path) -> Iterator[Analysis]:
 
 
 @contextlib.contextmanager
-def _opened(project: Path) -> Iterator[tuple[Document, Sources | None, Path]]:
+def _opened(project: Path) -> Iterator[tuple[Document, Sources, Path]]:
     """A project file unpacked and analysed, for as long as the block lasts."""
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as name:
         folder = Path(name)
         document, media = read_bundle(project, folder)
-        sources = None
+        pictures = {key: str(path) for key, path in media.items() if key in parse(document).pictures}
+        sources = Sources(pictures=pictures)
         for key, path in media.items():
-            analyse(path, folder / "analysis", key=key)
-            sources = Sources(str(path), str(folder / "analysis"))
+            if key not in pictures:
+                analyse(path, folder / "analysis", key=key)
+                sources = Sources(str(path), str(folder / "analysis"), pictures)
         yield document, sources, folder

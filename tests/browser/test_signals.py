@@ -73,10 +73,10 @@ def test_a_suggestion_is_dragged_patched_copied_and_undone(sound_room):
     page.evaluate("velvet.seek(43)")  # a kick sounds at 1.4 s
     until(page, "velvet.preview.shown === velvet.frame && !velvet.preview.busy")
     light = lit(page)
-    page.click("[data-socket=height]")
+    page.click("[data-socket=reach]")
     page.click("[data-plug=Kick]")
-    page.locator("[data-patch=height] [data-end=to]").fill("60")
-    page.locator("[data-patch=height] [data-end=to]").press("Enter")
+    page.locator("[data-patch=reach] [data-end=to]").fill("60")
+    page.locator("[data-patch=reach] [data-end=to]").press("Enter")
     saved(page)
     until(page, "velvet.live[velvet.signals[0].id] > 0.4")
     until(page, "velvet.state.document.layers[1].patches[0].to === 60")

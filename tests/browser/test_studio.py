@@ -52,7 +52,7 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
     page.click("[data-moment=loudest]")
     until(page, "velvet.preview.shown === velvet.frame && !velvet.preview.busy")
     before = lit(page)
-    slider = page.locator("input[data-setting=height]")
+    slider = page.locator("input[data-setting=reach]")
     box = slider.bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.26, box["y"] + box["height"] / 2)
     page.mouse.down()
@@ -65,17 +65,17 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
     saved(page)
     until(page, "!velvet.preview.busy")
     assert page.evaluate("velvet.state.revision") == 2
-    assert setting(page, "height") > 80
+    assert setting(page, "reach") > 80
     assert lit(page) > before + 1
 
     page.keyboard.press("Control+z")
     until(page, "velvet.state.revision === 3")
-    assert setting(page, "height") == 52
+    assert setting(page, "reach") == 52
     page.reload()
     ready(page)
     page.keyboard.press("Control+Shift+z")
     until(page, "velvet.state.revision === 4")
-    assert setting(page, "height") > 80
+    assert setting(page, "reach") > 80
 
     page.click("button.shape[aria-label^=Square]")
     saved(page)
@@ -227,7 +227,7 @@ def test_wrong_values_are_said_beside_the_field_and_nothing_is_lost(studio):
     field.fill("12")
     field.press("Enter")
     saved(studio)
-    assert setting(studio, "bars") == 12
+    assert setting(studio, "bands") == 12
     studio.click(".frame-panel summary")
     studio.locator("#length").fill("yesterday")
     studio.locator("#length").press("Enter")

@@ -47,8 +47,8 @@ def make_job(folder: Path, samples: np.ndarray, rate: str = "30", size=(160, 90)
 
 
 def white_bars():
-    return new_layer("spectrum-bars", bars=8, colours=[{"at": 0, "colour": "#ffffff"}], attack_ms=0, release_ms=60,
-                     height=100, width=100, gap=0, quiet_db=-60, loud_db=-30, least=0)  # fmt: skip
+    return new_layer("spectrum", bands=8, colours=[{"at": 0, "colour": "#ffffff"}], attack_ms=0, release_ms=60,
+                     reach=100, width=100, gap=0, quiet_db=-60, loud_db=-30, least=0)  # fmt: skip
 
 
 def decoded(path: Path):

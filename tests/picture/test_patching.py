@@ -7,7 +7,7 @@ import pytest
 
 from velvetdrum.picture.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.layers.backdrop import Backdrop
-from velvetdrum.picture.layers.spectrum_bars import SpectrumBars
+from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.picture.patching import patched
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import PlacedLayer, new_document, new_layer, new_patch, parse
@@ -28,7 +28,7 @@ RISE = SignalSet(
 )
 
 
-def at(time, *patches, kind=SpectrumBars, **settings):
+def at(time, *patches, kind=Spectrum, **settings):
     return patched(PlacedLayer("l", "L", True, kind(settings), tuple(patches)), RISE, Fraction(time))
 
 
@@ -39,21 +39,21 @@ def patch(setting, low, high, join="replace", on=True, lag_ms=0.0, along=()):
 @pytest.mark.parametrize(("join", "low", "high", "expected"), [("replace", 10.0, 30.0, 20.0), ("add", -10.0, 30.0, 60.0),
                                                                ("multiply", 0.5, 1.5, 50.0)])  # fmt: skip
 def test_a_number_moves_between_its_two_ends(join, low, high, expected):
-    assert at(5, patch("height", low, high, join), height=50.0).height == pytest.approx(expected, abs=1e-3)
+    assert at(5, patch("reach", low, high, join), reach=50.0).reach == pytest.approx(expected, abs=1e-3)
 
 
 def test_patches_apply_in_their_order_and_stay_in_range():
-    add, double = patch("height", 10.0, 10.0, "add"), patch("height", 2.0, 2.0, "multiply")
-    assert at(5, add, double, height=20.0).height == 60.0
-    assert at(5, double, add, height=20.0).height == 50.0
-    assert at(5, patch("height", 0.0, 500.0, "add"), height=20.0).height == SpectrumBars.settings["height"].hi
-    assert at(5, patch("height", 1.0, 2.0, on=False), height=20.0).height == 20.0
+    add, double = patch("reach", 10.0, 10.0, "add"), patch("reach", 2.0, 2.0, "multiply")
+    assert at(5, add, double, reach=20.0).reach == 60.0
+    assert at(5, double, add, reach=20.0).reach == 50.0
+    assert at(5, patch("reach", 0.0, 500.0, "add"), reach=20.0).reach == Spectrum.settings["reach"].hi
+    assert at(5, patch("reach", 1.0, 2.0, on=False), reach=20.0).reach == 20.0
 
 
 def test_whole_numbers_stay_whole_and_lags_move():
-    assert at(5, patch("bars", 10.0, 21.0)).bars in (15, 16)
-    assert isinstance(at(5, patch("bars", 10.0, 21.0)).bars, int)
-    assert at(5, patch("height", 0.0, 100.0, lag_ms=1000)).height == pytest.approx(40, abs=1e-3)
+    assert at(5, patch("bands", 10.0, 21.0)).bands in (15, 16)
+    assert isinstance(at(5, patch("bands", 10.0, 21.0)).bands, int)
+    assert at(5, patch("reach", 0.0, 100.0, lag_ms=1000)).reach == pytest.approx(40, abs=1e-3)
 
 
 def test_colours_move_evenly_to_the_eye_or_along_a_gradient():
@@ -89,10 +89,10 @@ def test_a_patch_is_seen_in_the_picture_and_every_frame_stands_alone():
     assert light == sorted(set(light))
 
 
-@pytest.mark.parametrize("by", ["frequency", "level"])
+@pytest.mark.parametrize("by", ["along", "level"])
 def test_bars_turned_a_quarter_are_the_upright_ones_turned(by):
     def picture(turn):
-        layer = new_layer("spectrum-bars", bars=8, least=12.0, width=80.0, turn=turn, colour_by=by, corner=0.0)
+        layer = new_layer("spectrum", bands=8, least=12.0, width=80.0, turn=turn, paint=by, corner=0.0)
         project = parse(new_document("T", frame=FrameSize(200, 200), rate=Fraction(30), layers=[layer]))
         return render(project, None, Fraction(0)).astype(int)
 
@@ -102,7 +102,7 @@ def test_bars_turned_a_quarter_are_the_upright_ones_turned(by):
 
 def test_settings_that_patches_move_past_each_other_still_draw():
     flip = new_signal("lfo", shape="square", rate_hz=1)
-    layer = new_layer("spectrum-bars")
+    layer = new_layer("spectrum")
     layer["patches"] = [new_patch("low_hz", flip, 40.0, 20_000.0), new_patch("quiet_db", flip, -60.0, 20.0)]
     project = parse(new_document("T", frame=SMALL, rate=Fraction(30), layers=[layer], signals=[flip]))
     assert render(project, None, Fraction(1, 10), SMALL).shape == (180, 320, 4)

@@ -89,12 +89,12 @@ def test_gradient_ends_are_where_they_were_put(fill, ends):
 
 
 def level_bars(**more):
-    values = {"bars": 8, "gap": 0, "corner": 0, "least": 0, "width": 100, "height": 100, "tilt_db": 0, "quiet_db": -60,
+    values = {"bands": 8, "gap": 0, "corner": 0, "least": 0, "width": 100, "reach": 100, "tilt_db": 0, "quiet_db": -60,
               "loud_db": -10, "attack_ms": 0, "release_ms": 0, "colours": [{"at": 0, "colour": "#ffffff"}]}  # fmt: skip
-    return new_layer("spectrum-bars", **values | more)
+    return new_layer("spectrum", **values | more)
 
 
-@pytest.mark.parametrize(("grow", "y", "rows"), [("up", 100, slice(90, 180)), ("down", 0, slice(0, 90)),
+@pytest.mark.parametrize(("grow", "y", "rows"), [("out", 100, slice(90, 180)), ("in", 0, slice(0, 90)),
                                                  ("both", 50, slice(45, 135))])  # fmt: skip
 def test_a_bar_is_as_long_as_its_level(tmp_path, grow, y, rows):
     edges = np.geomspace(40, 14_000, 9)
@@ -111,7 +111,7 @@ def test_a_bar_is_as_long_as_its_level(tmp_path, grow, y, rows):
 def test_a_growing_bar_does_not_jump_by_pixels(tmp_path):
     path = write_wav(tmp_path / "sweep.wav", sine(1000, 4.0) * np.linspace(0.02, 0.1, 4 * RATE))
     sound = Use(analyse(path, tmp_path / "analysis", key=str(tmp_path)), 0.0, 4.0)
-    made = project(black(), level_bars(bars=4, corner=100, release_ms=0), length=4.0)
+    made = project(black(), level_bars(bands=4, corner=100, release_ms=0), length=4.0)
     light = [render(made, sound, Fraction(n, 60), SMALL)[..., 1].astype(float).sum() / 255 for n in range(60, 200, 3)]
     steps = np.diff(light)
     assert (steps > 0).all()
@@ -137,10 +137,10 @@ def test_a_small_picture_looks_like_the_large_one(use):
 
 
 @pytest.mark.parametrize("frame", list(FRAMES))
-@pytest.mark.parametrize("colour_by", ["frequency", "level"])
-def test_the_starting_design_fills_every_frame_and_leaves_its_edges_free(use, frame, colour_by):
+@pytest.mark.parametrize("paint", ["along", "level"])
+def test_the_starting_design_fills_every_frame_and_leaves_its_edges_free(use, frame, paint):
     _, bars = starting_design(use.recording)
-    bars["settings"]["colour_by"] = colour_by
+    bars["settings"]["paint"] = paint
     size = FRAMES[frame].scaled_to(240)
     made = project(black(), bars, frame=frame)
     lit = render(made, use, Fraction(3), size)[..., :3].max(axis=2) > 40
@@ -149,8 +149,8 @@ def test_the_starting_design_fills_every_frame_and_leaves_its_edges_free(use, fr
     assert not lit[:, :4].any()
 
 
-NAMES = ["bars", "x", "y", "width", "height", "grow", "gap", "corner", "least", "low_hz", "channel", "spacing",
-         "attack_ms", "release_ms", "colour_by", "opacity"]  # fmt: skip
+NAMES = ["bands", "x", "y", "width", "reach", "grow", "gap", "corner", "least", "low_hz", "channel", "spacing",
+         "attack_ms", "release_ms", "paint", "opacity", "style", "base", "mirror", "repeat", "copies"]  # fmt: skip
 
 
 @st.composite
@@ -159,7 +159,7 @@ def random_layers(draw):
     for _ in range(draw(st.integers(1, 2))):
         values = {}
         for name in draw(st.lists(st.sampled_from(NAMES), max_size=8, unique=True)):
-            setting = LAYER_KINDS["spectrum-bars"].settings[name]
+            setting = LAYER_KINDS["spectrum"].settings[name]
             if setting.type == "choice":
                 values[name] = draw(st.sampled_from([key for key, _ in setting.choices]))
             elif setting.type == "whole":
@@ -167,7 +167,7 @@ def random_layers(draw):
             else:
                 low, high = setting.lo, min(setting.hi, 900)
                 values[name] = draw(st.floats(low, high))
-        layers.append(new_layer("spectrum-bars", **values))
+        layers.append(new_layer("spectrum", **values))
     return layers
 
 

@@ -16,7 +16,7 @@ from velvetdrum.scene.kinds import LAYER_KINDS
 
 def document(**changes):
     made = new_document("Test", frame=FRAMES["wide"], rate=Fraction(30000, 1001),
-                        layers=[new_layer("backdrop"), new_layer("spectrum-bars")],
+                        layers=[new_layer("backdrop"), new_layer("spectrum")],
                         track=new_track("a" * 64, "song.wav", 12.5))  # fmt: skip
     return made | changes
 
@@ -60,9 +60,9 @@ def test_every_setting_says_what_it_is():
         (document(surprise=1), "/surprise", "surprise"),
         (document(tracks=[new_track("a" * 64, "x", 5.0) | {"in_s": 6.0}]), "/tracks/0/out_s", "after"),
         (document(layers=[{"id": "1", "kind": "hologram"}]), "/layers/0/kind", "hologram"),
-        (bars(bars=3), "/layers/1/settings/bars", "4 to 256"),
-        (bars(bars=8.5), "/layers/1/settings/bars", "whole"),
-        (bars(bars=True), "/layers/1/settings/bars", "number"),
+        (bars(bands=3), "/layers/1/settings/bands", "4 to 512"),
+        (bars(bands=8.5), "/layers/1/settings/bands", "whole"),
+        (bars(bands=True), "/layers/1/settings/bands", "number"),
         (bars(gap="wide"), "/layers/1/settings/gap", "number"),
         (bars(glitter=1), "/layers/1/settings/glitter", "no setting"),
         (bars(low_hz=5000.0, high_hz=400.0), "/layers/1/settings/high_hz", "above"),
@@ -70,7 +70,7 @@ def test_every_setting_says_what_it_is():
         (bars(colours=[{"at": 2, "colour": "#ffffff"}]), "/layers/1/settings/colours", "place"),
         (bars(colours=[{"at": 0, "colour": "red"}]), "/layers/1/settings/colours", "colour like"),
         (bars(colours=[]), "/layers/1/settings/colours", "between 1 and 256"),
-        (bars(grow="sideways"), "/layers/1/settings/grow", "up, down, both"),
+        (bars(grow="sideways"), "/layers/1/settings/grow", "out, in, both"),
     ],
 )
 def test_what_is_wrong_is_said_where_it_is(broken, path, words):
@@ -82,14 +82,12 @@ def test_what_is_wrong_is_said_where_it_is(broken, path, words):
 
 def test_all_problems_are_reported_at_once():
     with pytest.raises(ProjectError) as caught:
-        parse(bars(bars=3, gap=-1) | {"name": ""})
+        parse(bars(bands=3, gap=-1) | {"name": ""})
     assert len(caught.value.problems) == 3
 
 
 NUMBERS = [
-    s
-    for s in LAYER_KINDS["spectrum-bars"].settings.values()
-    if s.type == "number" and not s.name.endswith(("_hz", "_db"))
+    s for s in LAYER_KINDS["spectrum"].settings.values() if s.type == "number" and not s.name.endswith(("_hz", "_db"))
 ]
 
 
@@ -117,14 +115,14 @@ def test_every_edit_has_a_way_back(changes):
         [{"nonsense": 1}],
         [{"op": "test", "path": "/name", "value": "Other"}],
         [{"op": "remove", "path": "/rate"}],
-        [{"op": "replace", "path": "/layers/1/settings/bars", "value": 100000}],
+        [{"op": "replace", "path": "/layers/1/settings/bands", "value": 100000}],
     ],
 )
 def test_an_edit_that_does_not_fit_changes_nothing(patch):
     before = document()
     with pytest.raises(ProjectError):
         apply(before, patch)
-    assert before["layers"][1]["settings"]["bars"] == 64
+    assert before["layers"][1]["settings"]["bands"] == 64
     parse(before)
 
 

@@ -18,8 +18,8 @@ def document():
     kick = new_signal("pickup", "Kick") | {"id": "kick"}
     clock = new_signal("clock", "Every beat", colour="#5fc4b4") | {"id": "clock"}
     mix = new_signal("mix", "Both", of=["kick", "clock"]) | {"id": "mix"}
-    bars = new_layer("spectrum-bars")
-    bars["patches"] = [new_patch("height", kick, 0.0, 20.0, "add"), new_patch("bars", clock, 8, 64)]
+    bars = new_layer("spectrum")
+    bars["patches"] = [new_patch("reach", kick, 0.0, 20.0, "add"), new_patch("bands", clock, 8, 64)]
     ground = new_layer("backdrop")
     ground["patches"] = [new_patch("plain", mix, "#000000", "#ffffff")]
     return new_document("Test", frame=FRAMES["wide"], rate=Fraction(30), layers=[ground, bars],
@@ -31,7 +31,7 @@ def test_signals_and_patches_are_valid_by_the_schema_and_parsed():
     jsonschema.validate(document(), schema())
     parsed = parse(document())
     assert [named.name for named in parsed.signals] == ["Kick", "Every beat", "Both"]
-    assert [patch.setting for patch in parsed.layers[1].patches] == ["height", "bars"]
+    assert [patch.setting for patch in parsed.layers[1].patches] == ["reach", "bands"]
 
 
 def test_every_signal_setting_says_what_it_is():
@@ -59,7 +59,7 @@ def test_every_signal_setting_says_what_it_is():
         ("/layers/1/patches/0/setting", "wings", "/layers/1/patches/0/setting", "no setting called wings any more"),
         ("/layers/1/patches/0/setting", "grow", "/layers/1/patches/0/setting", "only numbers and colours"),
         ("/layers/1/patches/0/signal", "nobody", "/layers/1/patches/0/signal", "drove Height is gone"),
-        ("/layers/1/patches/1/to", 9000, "/layers/1/patches/1/to", "goes from 4 to 256"),
+        ("/layers/1/patches/1/to", 9000, "/layers/1/patches/1/to", "goes from 4 to 512"),
         ("/layers/1/patches/0/from", "much", "/layers/1/patches/0/from", "a number is needed in %"),
         ("/layers/1/patches/0/join", "divide", "/layers/1/patches/0/join", "replaces, adds or multiplies"),
         ("/layers/1/patches/0/lag_ms", 1e9, "/layers/1/patches/0/lag_ms", "lag goes from"),
@@ -101,6 +101,6 @@ def test_a_document_of_version_1_is_read_and_edited():
         del layer["patches"]
     assert parse(old).signals == ()
     edited, back = apply(old, [{"op": "replace", "path": "/name", "value": "Newer"}])
-    assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (2, [], [])
+    assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (3, [], [])
     assert apply(edited, back)[0]["name"] == "Test"
     jsonschema.validate(edited, schema())

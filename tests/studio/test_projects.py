@@ -97,10 +97,10 @@ def test_a_draft_is_drawn_but_not_kept(studio, project):
     ((_, shown),) = frames(studio, project, [0], draft=draft)
     assert shown[2, 2].tolist() == [0, 0, 255]
     assert studio.state(project) == before
-    bad = [{"op": "replace", "path": "/layers/1/settings/bars", "value": 9999}]
+    bad = [{"op": "replace", "path": "/layers/1/settings/bands", "value": 9999}]
     answer = studio.post(f"/projects/{project}/frames", {"frames": [0], "width": 160, "draft": bad})
     assert answer.status_code == 422
-    assert answer.json["problems"][0]["path"] == "/layers/1/settings/bars"
+    assert answer.json["problems"][0]["path"] == "/layers/1/settings/bands"
 
 
 def test_a_layer_alone(studio, project):
@@ -199,7 +199,7 @@ def test_a_damaged_project_file_is_refused(studio, project, change):
             if name.startswith("media") and change == "hash":
                 content = content[:-1] + b"\x00\x01"
             if name == "project.json" and change == "document":
-                content = content.replace(b'"bars": 64', b'"bars": 6400')
+                content = content.replace(b'"bands": 64', b'"bands": 6400')
             broken.writestr(name, content)
     answer = studio.send(out.getvalue(), "x.vdrum")
     assert answer.status_code == 422

@@ -140,7 +140,7 @@ def test_tables_out_and_in(studio, drums, kick):
 
 def test_replacing_the_sound_keeps_every_signal(studio, drums, kick):
     bars = next(i for i, layer in enumerate(studio.state(drums)["document"]["layers"]) if layer["kind"] != "backdrop")
-    studio.edit(drums, f"/layers/{bars}/patches", [new_patch("height", kick, 0.0, 20.0, "add")])
+    studio.edit(drums, f"/layers/{bars}/patches", [new_patch("reach", kick, 0.0, 20.0, "add")])
     before = studio.state(drums)["document"]
     studio.bring(wav(sine(100, 3.0, -12)), "Other.wav", f"?project={drums}")
     after = studio.state(drums)["document"]

@@ -129,12 +129,12 @@ def test_limits_end_a_process_that_asks_for_too_much():
 
 def test_replacing_the_sound_keeps_the_design_and_can_be_undone(studio):
     first = studio.bring(wav(song(2.0)), "one.wav")["project"]
-    studio.edit(first, "/layers/1/settings/bars", 17)
+    studio.edit(first, "/layers/1/settings/bands", 17)
     state = studio.bring(wav(sine(500, 3.0, -10)), "two.wav", f"?project={first}")
     assert state["project"] == first
     now = studio.state(first)
     assert now["document"]["tracks"][0]["name"] == "two.wav"
-    assert now["document"]["layers"][1]["settings"]["bars"] == 17
+    assert now["document"]["layers"][1]["settings"]["bands"] == 17
     back = studio.post(f"/projects/{first}/undo", {"revision": now["revision"]}).json
     assert back["document"]["tracks"][0]["name"] == "one.wav"
 

@@ -10,7 +10,7 @@ import json
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
 from velvetdrum.audio.analysis import Analysis
@@ -25,10 +25,12 @@ from velvetdrum.signals.use import Use
 
 @dataclass(frozen=True)
 class Sources:
-    """Where a project's sound lies: the original file and the folder of its analysis, as paths."""
+    """Where a project's media lie, as paths: the recording's original and the folder of its analysis (empty without
+    one), and its pictures by their content hash."""
 
-    original: str
-    analysis: str
+    original: str = ""
+    analysis: str = ""
+    pictures: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -40,11 +42,15 @@ class Job:
     plan: ExportPlan
     folder: str
 
+    @property
+    def has_sound(self) -> bool:
+        return self.sources is not None and bool(self.sources.original)
+
 
 def used_part(document: Document, sources: Sources | None) -> Use | None:
     """The used stretch of a project's recording, opened from its stored analysis."""
     track = parse(document).track
-    if track is None or sources is None:
+    if track is None or sources is None or not sources.analysis:
         return None
     return Use(Analysis(Path(sources.analysis)), track.in_s, track.out_s)
 
@@ -75,7 +81,7 @@ def run_export(
     missing = [n for n in range(len(plan.segments)) if not segment_path(folder, n).exists()]
     sound = folder / "sound.mp4"
     waiting: set[Future[None]] = set()
-    if job.sources is not None and not sound.exists():
+    if job.has_sound and not sound.exists():
         waiting.add(executor.submit(make_sound, job))
     try:
         while missing or waiting:
@@ -94,7 +100,7 @@ def run_export(
         wait(waiting, timeout=30)
         raise
     segments = [(segment_path(folder, n), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
-    join(segments, sound if job.sources is not None else None, plan.fraction, output)
+    join(segments, sound if job.has_sound else None, plan.fraction, output)
     progress(plan.frames)
 
 
@@ -115,7 +121,8 @@ def make_segment(job: Job, number: int) -> None:
 
     try:
         use = used_part(job.document, job.sources)
-        encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step)
+        pictures = job.sources.pictures if job.sources else {}
+        encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step, pictures)
     finally:
         count.unlink(missing_ok=True)
 

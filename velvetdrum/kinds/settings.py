@@ -31,6 +31,7 @@ MOST_POINTS = 50_000
 MOST_INPUTS = 16
 
 MOST_STOPS = 256
+_KEY = re.compile(r"[0-9a-f]{64}")
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
@@ -42,7 +43,7 @@ class SettingError(ValueError):
 class Setting:
     """One declared setting. `name` is filled in by the kind that it belongs to."""
 
-    type: Literal["number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text"]
+    type: Literal["number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text", "picture"]
     default: Any
     name: str = ""
     label: str = ""
@@ -83,6 +84,10 @@ class Setting:
                 return parse_points(value, self.label)
             case "signals":
                 return _parse_signals(value, self.label)
+            case "picture":
+                if not isinstance(value, str) or (value and not _KEY.fullmatch(value)):
+                    raise SettingError(f"{self.label} is the content hash of a picture, or empty for none.")
+                return value
             case "text":
                 if not isinstance(value, str) or len(value) > self.hi:
                     raise SettingError(f"{self.label} is a text of up to {self.hi:g} characters.")
@@ -140,6 +145,8 @@ class Setting:
                 out |= {"type": "array", "minItems": 1, "maxItems": MOST_POINTS, "items": point}
             case "signals":
                 out |= {"type": "array", "maxItems": MOST_INPUTS, "items": {"type": "string"}}
+            case "picture":
+                out |= {"type": "string", "pattern": "^([0-9a-f]{64})?$"}
             case "text":
                 out |= {"type": "string", "maxLength": int(self.hi)}
         return out | {"default": self.default}
@@ -240,9 +247,14 @@ def signals(*, label: str = "", help: str = "", group: Group = "shape") -> Any:
     return Setting("signals", [], "", label, help, group=group)
 
 
+def picture(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+    """A picture that was brought in, by the hash of its content; empty for none."""
+    return Setting("picture", "", "", label, help, group=group, often=often, when=_conditions(when))
+
+
 def _conditions(when: When) -> tuple[Condition, ...]:
     """One condition, several, or none, as a list of them."""
-    return (when,) if len(when) == 2 and isinstance(when[0], str) else when  # type: ignore[return-value]
+    return (when,) if len(when) == 2 and isinstance(when[0], str) else when
 
 
 def parse_colour(value: Any, label: str) -> str:

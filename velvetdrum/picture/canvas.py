@@ -103,13 +103,16 @@ class Canvas:
         return mask
 
     def blend(self, colours: Pixels, mask: NDArray[np.uint8], left: int, top: int, opacity: float) -> None:
-        """Blend opaque colours over the frame through a mask of their size, its corner at left and top."""
+        """Blend premultiplied colours over the frame through a mask of their size, its corner at left and top."""
         if opacity < 1:
-            mask = cv2.convertScaleAbs(mask, alpha=opacity)
+            mask = np.asarray(cv2.convertScaleAbs(mask, alpha=opacity), np.uint8)
         below = self.pixels[top : top + mask.shape[0], left : left + mask.shape[1]]
         cover = cv2.merge([mask, mask, mask, mask])
         shown = cv2.multiply(colours, cover, scale=1 / 255)
-        kept = cv2.multiply(below, cv2.bitwise_not(cover), scale=1 / 255)
+        # What is covered is the share of the mask that the colours fill: all of it where they are opaque.
+        alpha = shown[..., 3]
+        hidden = cv2.merge([alpha, alpha, alpha, alpha]) if int(colours[..., 3].min()) < 255 else cover
+        kept = cv2.multiply(below, cv2.bitwise_not(hidden), scale=1 / 255)
         np.copyto(below, cv2.add(shown, kept))
 
     def surface(self) -> skia.Canvas:
@@ -125,5 +128,5 @@ def softened(mask: NDArray[np.uint8], width: float) -> NDArray[np.uint8]:
     if shrink > 1:
         small = cv2.resize(mask, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA)
         faded = cv2.GaussianBlur(small, (0, 0), width / 3 / shrink, borderType=cv2.BORDER_CONSTANT)
-        return cv2.resize(faded, (mask.shape[1], mask.shape[0]), interpolation=cv2.INTER_LINEAR)
-    return cv2.GaussianBlur(mask, (0, 0), width / 3, borderType=cv2.BORDER_CONSTANT)
+        return np.asarray(cv2.resize(faded, mask.shape[::-1], interpolation=cv2.INTER_LINEAR), np.uint8)
+    return np.asarray(cv2.GaussianBlur(mask, (0, 0), width / 3, borderType=cv2.BORDER_CONSTANT), np.uint8)

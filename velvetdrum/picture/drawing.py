@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import ClassVar
 
@@ -20,6 +21,8 @@ class Moment:
     use: Use | None
     beats: BeatGrid | None = None
     """The beats of the project, where there are any."""
+    pictures: Mapping[str, str] = field(default_factory=dict)
+    """Files of the project's pictures by their content hash."""
 
 
 class DrawnLayer(Layer):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from fractions import Fraction
 
 import cv2
@@ -20,18 +21,23 @@ cv2.setNumThreads(1)
 
 
 def render(
-    project: Project, use: Use | None, time: Fraction, size: FrameSize | None = None, canvas: Canvas | None = None
+    project: Project,
+    use: Use | None,
+    time: Fraction,
+    size: FrameSize | None = None,
+    canvas: Canvas | None = None,
+    pictures: Mapping[str, str] | None = None,
 ) -> Pixels:
     """The project at `time` (seconds) as BGRA pixels, shape (height, width, 4), opaque.
 
     A pure function: equal arguments give equal bytes, in any order, in any process. `size` defaults to the
     project's frame. Whoever draws many frames may lend a `canvas` of that size: its memory is then used again, and
-    the pixels hold until the next frame.
+    the pixels hold until the next frame. `pictures` are the files of the project's pictures by their content hash.
     """
     size = size or project.frame
     canvas = canvas or Canvas(size.width, size.height)
     signals = signals_of(project, use)
-    at = Moment(time, use, signals.grid)
+    at = Moment(time, use, signals.grid, pictures or {})
     shown = [patched(placed, signals, time) for placed in project.layers if placed.visible]
     covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]
     if not covers:

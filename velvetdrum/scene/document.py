@@ -57,6 +57,16 @@ class Project:
     beats: BeatSettings = field(default_factory=lambda: BeatSettings({}))
 
     @property
+    def pictures(self) -> set[str]:
+        """Content hashes of the pictures that layers show."""
+        return {
+            getattr(placed.layer, name)
+            for placed in self.layers
+            for name, setting in placed.layer.settings.items()
+            if setting.type == "picture" and getattr(placed.layer, name)
+        }
+
+    @property
     def frame_count(self) -> int:
         """Frames that begin before the end; frame n is shown from n / rate."""
         return max(1, math.ceil(Fraction(self.length_s).limit_denominator(48_000) * self.rate))
@@ -112,6 +122,18 @@ def new_patch(setting: str, signal: Document, low: Any, high: Any, join: str = "
 def new_track(media: str, name: str, duration_s: float) -> Document:
     """A track that uses the whole recording."""
     return {"id": secrets.token_hex(4), "media": media, "name": name, "in_s": 0.0, "out_s": duration_s}
+
+
+def picture_keys(document: Document) -> set[str]:
+    """Content hashes of the pictures that a document's layers show."""
+    found = set()
+    for layer in document.get("layers", []):
+        cls = LAYER_KINDS.get(layer.get("kind"))
+        for name, setting in cls.settings.items() if cls else []:
+            value = layer.get("settings", {}).get(name)
+            if setting.type == "picture" and value:
+                found.add(value)
+    return found
 
 
 def parse(document: Any) -> Project:

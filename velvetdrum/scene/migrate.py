@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from velvetdrum.scene.problems import Document
 
-VERSION = 2
+VERSION = 3
 
 
 def _to_2(document: Document) -> Document:
@@ -18,7 +19,57 @@ def _to_2(document: Document) -> Document:
     return {**document, "version": 2, "beats": {}, "signals": [], "layers": layers}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2}
+_RENAMED = {"bars": "bands", "height": "reach", "colour_by": "paint"}
+_CHANGED = {
+    "grow": {"up": "out", "down": "in"},
+    "colour_by": {"frequency": "along"},
+}
+
+
+def _to_3(document: Document) -> Document:
+    """Version 3 made of the row of bars a spectrum on any base shape. Lengths of bars, once per cent of the frame's
+    height, are per cent of its short side."""
+    frame = document.get("frame")
+    sides: list[Any] = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else []
+    usable = len(sides) == 2 and all(_is_number(side) and side > 0 for side in sides)
+    factor = float(sides[1]) / min(float(side) for side in sides) if usable else 1.0
+    layers = [_spectrum(layer, factor) if _is_bars(layer) else layer for layer in document.get("layers") or []]
+    return {**document, "version": 3, "layers": layers}
+
+
+def _is_bars(layer: Any) -> bool:
+    return isinstance(layer, dict) and layer.get("kind") == "spectrum-bars"
+
+
+def _spectrum(layer: Document, factor: float) -> Document:
+    given = layer.get("settings")
+    settings = {}
+    for name, value in given.items() if isinstance(given, dict) else []:
+        found = _CHANGED.get(name, {}).get(value, value) if isinstance(value, str) else value
+        settings[_RENAMED.get(name, name)] = _longer(found, factor) if name == "height" else found
+    patches = layer.get("patches", [])
+    if isinstance(patches, list):
+        patches = [_patch(patch, factor) if isinstance(patch, dict) else patch for patch in patches]
+    return {**layer, "kind": "spectrum", "settings": settings, "patches": patches}
+
+
+def _patch(patch: Document, factor: float) -> Document:
+    name = patch.get("setting")
+    out = {**patch, "setting": _RENAMED.get(name, name) if isinstance(name, str) else name}
+    if name == "height" and patch.get("join", "replace") != "multiply":
+        out |= {end: _longer(patch[end], factor) for end in ("from", "to") if end in patch}
+    return out
+
+
+def _longer(value: Any, factor: float) -> Any:
+    return min(value * factor, 200.0) if _is_number(value) and factor != 1.0 else value
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool)
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3}
 
 
 def upgraded(document: Document) -> Document:

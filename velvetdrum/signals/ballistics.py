@@ -246,7 +246,12 @@ def _trailing_mean(read: Callable[[int, int], _Array], start: int, stop: int, le
     back = int(np.ceil(length))
     sums = np.concatenate([[0.0], np.cumsum(read(start - back, stop))])
     ends = np.arange(back + 1, back + 1 + stop - start, dtype=np.float64)
-    return np.maximum(np.interp(ends, np.arange(len(sums)), sums) - np.interp(ends - length, np.arange(len(sums)), sums), 0.0) / length
+    return (
+        np.maximum(
+            np.interp(ends, np.arange(len(sums)), sums) - np.interp(ends - length, np.arange(len(sums)), sums), 0.0
+        )
+        / length
+    )
 
 
 def _loudness_readings(use: Use, meter: Meter, source: Source, start: int, stop: int) -> _Array:

@@ -176,8 +176,6 @@ def _trailing_max(values: Curve, reach: int) -> Curve:
     return np.asarray(maximum_filter1d(values, reach + 1, axis=0, origin=reach - (reach + 1) // 2, mode="nearest"))
 
 
-
-
 def _unfollowed(use: Use, settings: BarSettings, start: int, stop: int) -> Curve:
     levels = tilted_levels(use, settings, start, stop)
     span = max(settings.loud_db - settings.quiet_db, 0.1)

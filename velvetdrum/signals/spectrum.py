@@ -15,7 +15,7 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import FLOOR_DB, band_edges, overlap, resolution_hz
 
 Spacing = Literal["log", "linear", "mel", "octave", "third"]
-SPACINGS: dict[Spacing, str] = {
+SPACINGS: dict[str, str] = {
     "log": "Equal in octaves",
     "linear": "Equal in Hz",
     "mel": "Mel",

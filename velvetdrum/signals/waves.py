@@ -128,9 +128,7 @@ def columns(use: Use, channel: str, first: float, per_column: float, count: int)
 def _read_columns(use: Use, channel: str, first: float, per_column: float, count: int) -> Wave:
     recording = use.recording
     level = -1
-    while (
-        level + 1 < len(recording.pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) * 8 <= per_column
-    ):
+    while level + 1 < len(recording.pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) * 8 <= per_column:
         level += 1
     size = 1 if level < 0 else PYRAMID_BASE * PYRAMID_STEP**level
     low = max(round(use.in_s * RATE), 0)

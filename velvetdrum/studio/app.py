@@ -6,7 +6,7 @@ from pathlib import Path
 
 from flask import Flask, Response, g
 
-from velvetdrum.studio import export_room, faults, picture_room, security, signal_room, sound_room, start
+from velvetdrum.studio import export_room, faults, palettes, picture_room, security, signal_room, sound_room, start
 from velvetdrum.studio.services import Services
 
 UPLOAD_LIMIT = 8_000_000_000
@@ -36,7 +36,7 @@ def create_app(
 
     security.protect(app)
     faults.register(app)
-    for room in (start, sound_room, signal_room, picture_room, export_room):
+    for room in (start, sound_room, signal_room, picture_room, palettes, export_room):
         app.register_blueprint(room.blueprint)
 
     @app.after_request

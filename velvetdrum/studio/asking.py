@@ -35,6 +35,17 @@ def body() -> dict[str, Any]:
     return given
 
 
+MOST_PICTURE_BYTES = 60_000_000
+
+
+def picture_bytes() -> bytes:
+    """The request's body, which is a picture; a 413 when it is too large to be one."""
+    data = request.stream.read(MOST_PICTURE_BYTES + 1)
+    if len(data) > MOST_PICTURE_BYTES:
+        abort(413, "The picture is larger than 60 MB; save it smaller.")
+    return data
+
+
 def whole(given: dict[str, Any], name: str, low: int, high: int) -> int:
     """A whole number within bounds, or a 400."""
     value = given.get(name)

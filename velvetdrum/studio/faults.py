@@ -10,6 +10,9 @@ from werkzeug.exceptions import HTTPException
 
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.picture.images import PictureError
+from velvetdrum.picture.paint.palettes import PaletteError
+from velvetdrum.picture.shapes.paths import PathError
 from velvetdrum.scene.document import ProjectError
 from velvetdrum.scene.frames import FrameError
 from velvetdrum.signals.tables import TableError
@@ -50,6 +53,9 @@ def register(app: Flask) -> None:
     @app.errorhandler(DeliverError)
     @app.errorhandler(FrameError)
     @app.errorhandler(TableError)
+    @app.errorhandler(PaletteError)
+    @app.errorhandler(PictureError)
+    @app.errorhandler(PathError)
     def unusable(problem: Exception) -> Any:
         return _answer(422, str(problem))
 

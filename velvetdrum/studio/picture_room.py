@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import struct
+from base64 import b64encode
 from typing import Any
+from urllib.parse import unquote
 
 from flask import Blueprint, Response, abort, jsonify, request
 
+from velvetdrum.picture.choices import FAMILIES
 from velvetdrum.picture.moments import moments_of
+from velvetdrum.picture.shapes.paths import svg_path_data
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.edits import apply
+from velvetdrum.store import media
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import body, project_or_404, services, whole
+from velvetdrum.studio.asking import body, picture_bytes, project_or_404, services, whole
 
 blueprint = Blueprint("picture", __name__)
 
@@ -56,11 +61,54 @@ def poster(ident: str) -> Response:
     return answer
 
 
+@blueprint.post("/projects/<ident>/choices")
+def choices(ident: str) -> Any:
+    """The figures that can be added, drawn from the project's own sound at its loudest moment: layers, and their
+    pictures as data for `img`."""
+    document = project_or_404(ident).document
+    sources = services().sources(document)
+    marks = moments_of(document, (sources.analysis or None) if sources else None)
+    frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
+    listed, packed = services().quickly(tasks.draw_choices, document, sources, frame, 288)
+    place = 0
+    for item in listed:
+        _, size = struct.unpack_from("<II", packed, place)
+        item["picture"] = "data:image/jpeg;base64," + b64encode(packed[place + 8 : place + 8 + size]).decode()
+        place += 8 + size
+    return jsonify(families=FAMILIES, choices=listed)
+
+
+@blueprint.post("/projects/<ident>/pictures")
+def bring_picture(ident: str) -> Any:
+    """Keep the picture that the request's body is, for use in a project."""
+    project_or_404(ident)
+    name = unquote(request.headers.get("X-File-Name", "Picture"))
+    return jsonify(services().keep_picture(picture_bytes(), name))
+
+
+@blueprint.get("/pictures/<key>")
+def picture(key: str) -> Any:
+    """A stored picture as a small JPEG."""
+    row = media.find(services().db, key) if key.isalnum() and len(key) == 64 else None
+    if row is None or not (row.facts or {}).get("picture"):
+        abort(404, "There is no such picture here.")
+    data = services().quickly(tasks.small_picture, str(services().folder.original(row)), 200)
+    answer = Response(data, mimetype="image/jpeg")
+    answer.headers["Cache-Control"] = "private, max-age=86400, immutable"
+    return answer
+
+
+@blueprint.post("/paths")
+def read_path() -> Any:
+    """The shapes of the SVG file that the request's body is, as path data."""
+    return jsonify(path=svg_path_data(picture_bytes()))
+
+
 @blueprint.get("/projects/<ident>/moments")
 def moments(ident: str) -> Any:
     document = project_or_404(ident).document
     sources = services().sources(document)
-    return jsonify(moments_of(document, sources.analysis if sources else None))
+    return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
 
 
 def _packed(document: Document, numbers: list[int], width: int, form: str) -> Response:

@@ -21,8 +21,9 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.picture.images import check_picture
 from velvetdrum.picture.starting import starting_design
-from velvetdrum.scene.document import Document, new_document, new_track
+from velvetdrum.scene.document import Document, new_document, new_track, picture_keys
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import exports, imports, media, projects
@@ -77,6 +78,8 @@ class Services:
         for row in media.listed(self.db):
             target = self.folder.analysis(row.key)
             original = self.folder.original(row)
+            if (row.facts or {}).get("picture"):
+                continue
             if self._stopping.is_set() or is_current(target) or not original.exists():
                 continue
             notes = self.folder.incoming / f"{row.key}.notes"
@@ -105,6 +108,8 @@ class Services:
         """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
         with tempfile.TemporaryDirectory(dir=self.data) as folder:
             document, files = read_bundle(path, Path(folder))
+            for key in picture_keys(document) & files.keys():
+                self.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
             for key, file in files.items():
                 if self.recording(key) is None or media.find(self.db, key) is None:
                     name = next(track["name"] for track in document["tracks"] if track["media"] == key)
@@ -153,11 +158,25 @@ class Services:
 
     def sources(self, document: Document) -> Sources | None:
         """Where the sound of a document lies, if it is here."""
+        pictures = {}
+        for key in picture_keys(document):
+            row = media.find(self.db, key)
+            if row is not None:
+                pictures[key] = str(self.folder.original(row))
         for track in document.get("tracks", []):
             row = media.find(self.db, track["media"])
             if row is not None and is_current(self.folder.analysis(row.key)):
-                return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)))
-        return None
+                return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)), pictures)
+        return Sources(pictures=pictures) if pictures else None
+
+    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
+        """Keep a picture that was brought in. Gives its content hash and size. Raises PictureError."""
+        width, height, suffix = check_picture(data)
+        received, part = self.folder.receive(iter([data]), name, 1 << 62)
+        kept = self.folder.keep(self.db, replace(received, suffix=suffix), part)
+        facts = {"picture": True, "width": width, "height": height}
+        media.set_facts(self.db, kept.key, facts)
+        return {"key": kept.key, "name": kept.name, "width": width, "height": height}
 
     def quickly(self, task: Callable[..., Any], /, *values: Any) -> Any:
         """Run a task that somebody waits for on the preview workers. Raises TimeoutError after a minute."""

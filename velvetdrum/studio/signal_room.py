@@ -48,7 +48,7 @@ def fit_signals(ident: str) -> Any:
     document = _drafted(ident, given)
     here = services()
     sources = here.sources(document)
-    if sources is None:
+    if sources is None or not sources.analysis:
         abort(409, "There is no sound to read the range from yet.")
     length = parse(document).length_s
     start = _seconds(given, "from_s") if "from_s" in given else 0.0

@@ -11,10 +11,9 @@ from flask import Blueprint, Response, abort, current_app, jsonify, request
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.bundle import is_bundle
-from velvetdrum.picture.layers.spectrum import Spectrum
+from velvetdrum.picture.choices import fitted_settings
 from velvetdrum.scene.document import parse
 from velvetdrum.signals import views
-from velvetdrum.signals.bars import fit_range
 from velvetdrum.signals.use import Use
 from velvetdrum.store import imports
 from velvetdrum.store.media import TooLarge
@@ -142,15 +141,15 @@ def _channel() -> str:
 
 @blueprint.post("/projects/<ident>/fit")
 def fit(ident: str) -> Any:
-    """Quiet and loud level that suit a bars layer's settings and the used part of the sound."""
+    """Levels or gain that suit a figure's settings and the used part of the sound, by the setting's name."""
     row = project_or_404(ident)
     track = parse(row.document).track
     recording = services().recording(track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound to read the range from yet.")
-    settings = Spectrum(body().get("settings") or {}).reads
-    quiet, loud = fit_range(Use(recording, track.in_s, track.out_s), settings)
-    return jsonify(quiet_db=quiet, loud_db=loud)
+    given = body()
+    kind = str(given.get("kind", "spectrum"))
+    return jsonify(fitted_settings(kind, given.get("settings") or {}, Use(recording, track.in_s, track.out_s)))
 
 
 def _chunks() -> Iterator[bytes]:

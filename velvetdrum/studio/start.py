@@ -11,7 +11,7 @@ from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
 from velvetdrum.deliver.bundle import write_bundle
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.scene.document import ProjectError, parse, schema
+from velvetdrum.scene.document import ProjectError, parse, picture_keys, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -112,6 +112,10 @@ def download_project(ident: str) -> Any:
         known = media.find(here.db, track["media"])
         if known is not None:
             files[known.key] = here.folder.original(known)
+    for key in picture_keys(row.document):
+        known = media.find(here.db, key)
+        if known is not None:
+            files[known.key] = here.folder.original(known)
     folder = tempfile.mkdtemp(prefix="bundle-", dir=here.data)
     path = Path(folder) / "project.vdrum"
     write_bundle(path, row.document, files)
@@ -133,7 +137,7 @@ def published_schema() -> Any:
 
 def _poster_frame(row: projects.ProjectRow) -> dict[str, Any]:
     sources = services().sources(row.document)
-    marks = moments_of(row.document, sources.analysis if sources else None)
+    marks = moments_of(row.document, (sources.analysis or None) if sources else None)
     loudest = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
     address = url_for("picture.poster", ident=row.id, frame=loudest, revision=row.revision)
     return {"address": address}
@@ -148,7 +152,7 @@ def _setting(setting: Any) -> dict[str, Any]:
     return {
         "name": setting.name, "type": setting.type, "label": setting.label, "help": setting.help,
         "unit": setting.unit, "group": setting.group, "lo": setting.lo, "hi": setting.hi, "step": setting.step,
-        "curve": setting.curve, "choices": setting.choices, "often": setting.often, "when": setting.when,
+        "curve": setting.curve, "choices": setting.choices, "often": setting.often, "when": setting.when, "lines": setting.lines,
         "default": setting.default,
     }  # fmt: skip
 

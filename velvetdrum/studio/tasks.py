@@ -15,6 +15,10 @@ from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import Cancelled
 from velvetdrum.audio.guarded import limited_time
 from velvetdrum.deliver.export import Sources, used_part
+from velvetdrum.kinds.settings import Stop
+from velvetdrum.picture.choices import choice_layers
+from velvetdrum.picture.images import decoded
+from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.render import encode_still, render, signals_of
 from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, parse
@@ -57,10 +61,46 @@ def draw_frames(document: Document, sources: Sources | None, frames: list[int], 
     size = project.frame.scaled_to(min(width, project.frame.width))
     out = []
     for number in frames:
-        pixels = render(project, use, project.time_of(number), size)
+        pixels = render(project, use, project.time_of(number), size, pictures=sources.pictures if sources else None)
         data = encode_still(pixels, form)
         out.append(struct.pack("<II", number, len(data)) + data)
     return b"".join(out)
+
+
+def draw_choices(document: Document, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
+    """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
+    and the pictures packed as by `draw_frames`."""
+    use = used_part(document, sources)
+    ground = [layer for layer in document["layers"] if layer["kind"] == "backdrop" and layer["visible"]]
+    listed, out = [], []
+    for number, (choice, layer) in enumerate(choice_layers(use)):
+        below = [] if choice.kind == "backdrop" else ground
+        project = parse({**document, "layers": [*below, layer]})
+        size = project.frame.scaled_to(min(width, project.frame.width))
+        data = encode_still(render(project, use, project.time_of(frame), size), "jpeg")
+        listed.append({"family": choice.family, "name": choice.name, "layer": layer})
+        out.append(struct.pack("<II", number, len(data)) + data)
+    return listed, b"".join(out)
+
+
+def small_picture(path: str, longest: int) -> bytes:
+    """A stored picture, small, as a JPEG."""
+    return encode_still(decoded(Path(path).read_bytes(), longest), "jpeg")
+
+
+def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
+    """The colours of a picture."""
+    return palette_of(decoded(data, longest=256), count)
+
+
+def frame_palette(document: Document, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:
+    """The colours of a frame of a project."""
+    project = parse(document)
+    size = project.frame.scaled_to(min(320, project.frame.width))
+    pictures = sources.pictures if sources else None
+    return palette_of(
+        render(project, used_part(document, sources), project.time_of(frame), size, pictures=pictures), count
+    )
 
 
 def read_curves(document: Document, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:

@@ -30,5 +30,8 @@ def cluster_heights(
 @lru_cache(maxsize=64)
 def _draws(seed: int, number: int, clusters: int, bars: int) -> NDArray[np.float64]:
     return np.stack(
-        [np.random.Generator(np.random.PCG64((seed, cluster, number & 0xFFFFFFFF))).random(bars) for cluster in range(clusters)]
+        [
+            np.random.Generator(np.random.PCG64((seed, cluster, number & 0xFFFFFFFF))).random(bars)
+            for cluster in range(clusters)
+        ]
     )

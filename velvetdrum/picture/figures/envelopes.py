@@ -34,7 +34,7 @@ class EnvelopeFigure(Figure):
     line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
                          when=("style", ("line",)))  # fmt: skip
     least: float = number(0.6, lo=0, hi=20, unit="%", label="Least length", often=False,
-                          help="Length of a silent bar, of the frame's short side.", when=("style", ("bars",)))  # fmt: skip
+                          help="Of a silent bar, of the frame's short side.", when=("style", ("bars",)))  # fmt: skip
     shows: str = choice("rms", {"peak": "Peak", "rms": "RMS", "both": "Both"}, group="sound",
                         help="The highest sample of each stretch, its RMS, or the RMS before the peak.")  # fmt: skip
     gain_db: float = number(0, lo=-20, hi=30, unit="dB", label="Gain", group="sound",

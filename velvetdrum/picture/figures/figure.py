@@ -24,7 +24,7 @@ class Figure(Painted, OnShape):
     """Settings that a copy's thickness scales, beside its size."""
 
     reach: float = number(26, lo=0.2, hi=200, unit="%", label="Height",
-                          help="How far a full level reaches from the base shape, of the frame's short side.")  # fmt: skip
+                          help="Reach of a full level, of the frame's short side.")  # fmt: skip
     softness: float = number(0, lo=0, hi=10, unit="%", label="Soft edge", often=False,
                              help="Width over which edges fade, of the frame's short side.")  # fmt: skip
     copies: int = whole(1, lo=1, hi=24, help="Draws the figure this many times, each a step further.", often=False)
@@ -33,9 +33,9 @@ class Figure(Painted, OnShape):
     copy_turn: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Turn step", often=False, when=_COPIED,
                               help="Turn of each copy against the one before.")  # fmt: skip
     copy_x: float = number(0, lo=-100, hi=100, unit="%", label="Step across", often=False, when=_COPIED,
-                           help="How far each copy lies to the right of the one before, of the frame's width.")  # fmt: skip
+                           help="How far right of the one before, of the frame's width.")  # fmt: skip
     copy_y: float = number(0, lo=-100, hi=100, unit="%", label="Step down", often=False, when=_COPIED,
-                           help="How far each copy lies below the one before, of the frame's height.")  # fmt: skip
+                           help="How far below the one before, of the frame's height.")  # fmt: skip
     copy_thickness: float = number(100, lo=10, hi=200, unit="%", label="Thickness step", often=False, when=_COPIED,
                                    help="Thickness of each copy, of the one before.")  # fmt: skip
     copy_opacity: float = number(80, lo=0, hi=100, unit="%", step=1, label="Opacity step", often=False, when=_COPIED,
@@ -46,8 +46,8 @@ class Figure(Painted, OnShape):
     _hue_now = 0.0
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
-        for number in range(self.copies - 1, 0, -1):
-            self.stepped(number).draw_one(canvas, at)
+        for index in range(self.copies - 1, 0, -1):
+            self.stepped(index).draw_one(canvas, at)
         self.draw_one(canvas, at)
 
     def draw_one(self, canvas: Canvas, at: Moment) -> None:
@@ -108,5 +108,5 @@ class Spectral(Figure):
         if not self.copy_split or self.copies < 2:
             super().draw(canvas, at)
             return
-        for number in range(self.copies - 1, -1, -1):
-            self.stepped(number).draw_one(canvas, at)
+        for index in range(self.copies - 1, -1, -1):
+            self.stepped(index).draw_one(canvas, at)

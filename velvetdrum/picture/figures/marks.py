@@ -73,8 +73,8 @@ class Bars(Marks):
         brush = skia.Paint(AntiAlias=True)
         words = _colours(colours)
         if self.strengths:
-            words = [_weakened(word, strength) for word, strength in zip(words, self.strengths)]
-        rows = zip(self.feet.tolist(), units.tolist(), lengths.tolist(), thick.tolist(), radii, words)
+            words = [_weakened(word, strength) for word, strength in zip(words, self.strengths, strict=False)]
+        rows = zip(self.feet.tolist(), units.tolist(), lengths.tolist(), thick.tolist(), radii, words, strict=False)
         if np.all(np.abs(units[:, 0]) < 1e-9):
             for (x, y), (_, down), length, wide, radius, colour in rows:
                 brush.setColor(colour)
@@ -114,7 +114,7 @@ class Dots(Marks):
         brush = skia.Paint(AntiAlias=True)
         strengths = self.strengths or repeat(1.0)
         for (x, y), radius, colour, strength in zip(
-            self.points.tolist(), self.radii.tolist(), _colours(colours), strengths
+            self.points.tolist(), self.radii.tolist(), _colours(colours), strengths, strict=False
         ):
             brush.setColor(_weakened(colour, strength))
             onto.drawCircle(x, y, radius, brush)
@@ -147,7 +147,7 @@ class Strokes(Marks):
             StrokeJoin=skia.Paint.kRound_Join,
         )
         strengths = self.strengths or repeat(1.0)
-        for (points, closed), colour, strength in zip(self.lines, _colours(colours), strengths):
+        for (points, closed), colour, strength in zip(self.lines, _colours(colours), strengths, strict=False):
             brush.setColor(_weakened(colour, strength))
             onto.drawPath(_path(_spared(points), closed), brush)
 

@@ -31,8 +31,12 @@ def paint_marks(
     if not boxes or ink.opacity <= 0:
         return
     parts = [part for part, box in shown if box is not None]
-    single = ink.even or (all(len(part.along) for part in parts) and (ink.by_item or (one_level and ink.paint == "level")))
-    if single and softness <= 0 and (ink.opacity >= 1 or len(parts) == 1):
+    single = ink.even or (
+        all(len(part.along) for part in parts) and (ink.by_item or (one_level and ink.paint == "level"))
+    )
+    # Bars on a bend may overlap: where they are translucent and of one colour, they are drawn as one.
+    overlap = ink.opacity < 1 and ink.even and (len(parts) > 1 or reach.ground.form != "line")
+    if single and softness <= 0 and not overlap:
         surface = canvas.surface()
         for part in parts:
             part.fill(surface, _words(part, ink))

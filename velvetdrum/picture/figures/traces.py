@@ -46,7 +46,8 @@ def lay(ground: Ground, places: Values, values: Values, *, joined: bool = False)
             parts.append((number + places, values, places))
     whole = joined or run.mirror
     if whole:
-        parts = [tuple(np.concatenate(found) for found in zip(*parts, strict=True))]  # type: ignore[misc]
+        ways, heights_, withins = zip(*parts, strict=True)
+        parts = [(np.concatenate(ways), np.concatenate(heights_), np.concatenate(withins))]
     out: list[Laid] = []
     for way, heights, within in parts:
         along = way / run.repeat

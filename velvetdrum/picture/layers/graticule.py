@@ -17,7 +17,9 @@ class Graticule(DrawnLayer):
 
     first = ("mask",)
 
-    mask: str = choice("square", {"square": "Square", "round": "Round"}, label="Form", help="The form of the ruled field.")
+    mask: str = choice(
+        "square", {"square": "Square", "round": "Round"}, label="Form", help="The form of the ruled field."
+    )
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
     width: float = number(76, lo=1, hi=200, unit="%", help="Of the frame's width.", when=("mask", ("square",)))

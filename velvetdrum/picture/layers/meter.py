@@ -9,15 +9,16 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import Stop, choice, colour, flag, number, text, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.kinds.settings import Stop, choice, colour, flag, number, picture, text, whole
+from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.figures.labels import draw_labels
 from velvetdrum.picture.figures.marks import Bars, Dots, Marks
 from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.images import covering
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink, Painted
-from velvetdrum.picture.shapes.based import Ground, line_ground
+from velvetdrum.picture.shapes.based import line_ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, Source, meter_reading
 from velvetdrum.signals.spectrum import iec_bands
@@ -96,11 +97,13 @@ class LevelMeter(Painted):
     typed: str = text("40-160, 160-2.5k, 2.5k-15k", most=400, label="Bands in Hz",
                       help="From and to of each band, with commas between.",
                       when=(("columns", ("bands",)), ("bands", ("typed",))))  # fmt: skip
+    image: str = picture(label="Picture", help="A picture that the level uncovers, in place of the paint.",
+                         when=("look", ("uncover",)))  # fmt: skip
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the meter, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the meter, down the frame.")
     stands: str = choice("upright", {"upright": "Upright", "lying": "Lying"}, help="Which way the level rises.",
                          when=("look", _BOXED))  # fmt: skip
-    length: float = number(70, lo=1, hi=250, unit="%", help="From the foot to the full level, of the frame's short side.",
+    length: float = number(70, lo=1, hi=250, unit="%", help="From foot to full level, of the frame's short side.",
                            when=("look", _BOXED))  # fmt: skip
     thickness: float = number(24, lo=0.5, hi=250, unit="%", help="Across all columns, of the frame's short side.",
                               when=("look", _BOXED))  # fmt: skip
@@ -125,7 +128,7 @@ class LevelMeter(Painted):
                                  when=("look", ("dial",)), help="Of the frame's short side.")  # fmt: skip
 
     ballistics: str = choice("quasi-2", BALLISTICS, group="motion",
-                             help="How the reading follows the sound: IEC 60268-18, -10 and -17, AES17, EBU Tech 3341.")  # fmt: skip
+                             help="How it follows the sound, as IEC, AES and EBU define it.")  # fmt: skip
     fall_db_s: float = number(11.8, lo=1, hi=200, unit="dB/s", label="Falls", group="motion",
                               help="How fast a sample peak falls back.", when=("ballistics", ("peak",)))  # fmt: skip
     rms_ms: float = number(300, lo=5, hi=5000, unit="ms", step=1, label="RMS time", group="motion", curve="log",
@@ -137,19 +140,24 @@ class LevelMeter(Painted):
                                    help="How fast it falls then.", when=("hold", (True,)))  # fmt: skip
     low_db: float = number(-48, lo=-100, hi=10, unit="dB", step=1, label="From", group="sound",
                            help="Level at the foot: dBFS, or LUFS for loudness.")  # fmt: skip
-    high_db: float = number(0, lo=-60, hi=24, unit="dB", step=1, label="To", group="sound", help="Level at full length.")
+    high_db: float = number(
+        0, lo=-60, hi=24, unit="dB", step=1, label="To", group="sound", help="Level at full length."
+    )
     zero_db: float = number(0, lo=-60, hi=10, unit="dB", step=1, label="Scale's zero", group="sound",
-                            help="The level that the scale calls 0: -18 for a VU of that line-up, -23 for LU.")  # fmt: skip
+                            help="The level that the scale calls 0: -23 for LU.")  # fmt: skip
     scale: bool = flag(True, group="shape", help="Ticks and numbers beside the meter.")
     tick_db: float = number(6, lo=1, hi=24, unit="dB", step=1, label="A tick each", help="Levels between two ticks.",
                             when=("scale", (True,)), often=False)  # fmt: skip
     scale_size: float = number(3, lo=0.5, hi=12, unit="%", label="Scale size", often=False,
-                               when=("scale", (True,)), help="Height of the numbers, of the frame's short side.")  # fmt: skip
-    scale_colour: str = colour("#bda9b4", label="Scale colour", when=("scale", (True,)), help="Of ticks and numbers.")
+                               when=("scale", (True,)), help="Of the numbers, of the frame's short side.")  # fmt: skip
+    scale_colour: str = colour("#bda9b4", label="Scale colour", when=("scale", (True,)),
+                               help="Of ticks and numbers.")  # fmt: skip
     zones: str = choice("hard", {"off": "Off", "hard": "Hard", "smooth": "Smooth"}, group="colour", label="Zones",
-                        help="Colours that change at stated levels, at once or gradually, in place of the paint.")  # fmt: skip
+                        help="Colours that change at stated levels, in place of the paint.")  # fmt: skip
     safe: str = colour("#5fc4b4", label="Safe", help="Below the warning level.", when=("zones", ("hard", "smooth")))
-    warning: str = colour("#e0ac55", label="Warning", help="From the warning level.", when=("zones", ("hard", "smooth")))
+    warning: str = colour(
+        "#e0ac55", label="Warning", help="From the warning level.", when=("zones", ("hard", "smooth"))
+    )
     over: str = colour("#ff7a66", label="Over", help="From the over level.", when=("zones", ("hard", "smooth")))
     warning_db: float = number(-18, lo=-100, hi=24, unit="dB", step=1, label="Warning from", group="colour",
                                when=("zones", ("hard", "smooth")), help="Where the warning zone begins.")  # fmt: skip
@@ -179,7 +187,7 @@ class LevelMeter(Painted):
         if self.look == "dial":
             self._draw_dial(canvas, ink, sources, readings)
         else:
-            self._draw_columns(canvas, ink, readings)
+            self._draw_columns(canvas, at, ink, readings)
 
     # What is read
 
@@ -215,12 +223,12 @@ class LevelMeter(Painted):
             return ink
         warning, over = self._zone_ends
         colours: tuple[Stop, ...] = ((0.0, self.safe), (warning, self.warning), (over, self.over))
-        hard = self.zones == "hard"
-        return replace(ink, paint="level", colours=colours, steps=hard, back=False, drifts=False, hue=0.0, hue_shift=0.0)
+        graded = replace(ink, paint="level", colours=colours, steps=self.zones == "hard")
+        return replace(graded, back=False, drifts=False, hue=0.0, hue_shift=0.0)
 
     # Columns
 
-    def _draw_columns(self, canvas: Canvas, ink: Ink, readings: list[tuple[float, float]]) -> None:
+    def _draw_columns(self, canvas: Canvas, at: Moment, ink: Ink, readings: list[tuple[float, float]]) -> None:
         short = canvas.short / 100
         length, thick = self.length * short, self.thickness * short
         degrees = self.turn + (90.0 if self.stands == "lying" else 0.0)
@@ -237,11 +245,39 @@ class LevelMeter(Painted):
         ground = line_ground(thick, degrees, float(origin[0]), float(origin[1]))
         lit, unlit, marks = self._lit_marks(axes, columns, length)
         reach = Reach(ground, length, 0.0)
-        self._paint(canvas, ink, reach, lit, unlit, marks)
+        if self.look == "uncover" and self.image in at.pictures:
+            self._uncover(canvas, at.pictures[self.image], axes, (length, thick), ink.opacity, lit, unlit)
+            self._paint(canvas, ink, reach, [], [], marks)
+        else:
+            self._paint(canvas, ink, reach, lit, unlit, marks)
         if self.scale:
             self._draw_scale(canvas, axes, length, thick)
 
-    def _lit_marks(self, axes: _Axes, columns: list[_Column], length: float) -> tuple[list[Marks], list[Marks], list[Marks]]:
+    def _uncover(
+        self,
+        canvas: Canvas,
+        path: str,
+        axes: _Axes,
+        size: tuple[float, float],
+        opacity: float,
+        lit: list[Marks],
+        unlit: list[Marks],
+    ) -> None:
+        """Show a picture that covers the meter, upright, through what is lit, and faintly through the rest."""
+        length, thick = size
+        corners = axes.at(np.array([-thick, thick, -thick, thick]) / 2, np.array([0.0, 0.0, length, length]))
+        low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
+        found = covering(path, int(max(high[0] - low[0], 1)), int(max(high[1] - low[1], 1)))
+        area = (int(low[0]), int(low[1]), int(high[0]), int(high[1]))
+        box = Box(*map(float, area))
+        if unlit and self.unlit > 0:
+            canvas.reveal(unlit, found, area, box, opacity * self.unlit / 100)
+        if lit:
+            canvas.reveal(lit, found, area, box, opacity)
+
+    def _lit_marks(
+        self, axes: _Axes, columns: list[_Column], length: float
+    ) -> tuple[list[Marks], list[Marks], list[Marks]]:
         """What is lit, what is not, and the marks for the last tops."""
         lit: list[Marks] = []
         unlit: list[Marks] = []
@@ -316,9 +352,7 @@ class LevelMeter(Painted):
 
     # Dial
 
-    def _draw_dial(
-        self, canvas: Canvas, ink: Ink, sources: list[Source], readings: list[tuple[float, float]]
-    ) -> None:
+    def _draw_dial(self, canvas: Canvas, ink: Ink, sources: list[Source], readings: list[tuple[float, float]]) -> None:
         short = canvas.short / 100
         count = len(sources)
         radius = self.radius * short
@@ -343,11 +377,13 @@ class LevelMeter(Painted):
         pitch = np.deg2rad(self.sweep) * radius / count
         size = pitch * (1 - self.segment_gap / 100) / 2
         warning, over = self._zone_ends
-        factor = np.where(places < warning, 1.0, np.where(places < over, 1.25, 1.55)) if self._shaped else np.ones(count)
+        factor = (
+            np.where(places < warning, 1.0, np.where(places < over, 1.25, 1.55)) if self._shaped else np.ones(count)
+        )
         sizes = size * factor
         on = level * count >= np.arange(count) + 0.5
-        ground = Ground(line_ground(2 * radius, 0.0, float(centre[0]), float(centre[1])).outline,
-                        line_ground(1.0, 0.0, 0.0, 0.0).run, 1.0, None, (float(centre[0]), float(centre[1])), "line")  # fmt: skip
+        x, y = (float(value) for value in centre)
+        ground = line_ground(2 * radius, 0.0, x, y)
         reach = Reach(ground, radius + size * 2, 0.0)
 
         def lamps(chosen: NDArray[np.bool_]) -> list[Marks]:
@@ -411,9 +447,14 @@ class LevelMeter(Painted):
             plain = Ink("one", self.scale_colour, (), "srgb", False, False, False, 0.0, 0.0, 0.0, False,
                         self.ink(canvas, 0.0).field, self.opacity / 100)  # fmt: skip
             ground = line_ground(thick, 0.0, float(axes.origin[0]), float(axes.origin[1]))
-            paint_marks(canvas, [Bars(near, far, max(size * 0.09, 0.5), 0.0, zeros, zeros)], plain, Reach(ground, length, 0))
+            paint_marks(
+                canvas, [Bars(near, far, max(size * 0.09, 0.5), 0.0, zeros, zeros)], plain, Reach(ground, length, 0)
+            )
         away = side * (reach + size * (1.25 if lying else 1.7))
-        labels = [(name, *map(float, axes.at(away, place * length)[0])) for name, place in ticks]
+        labels = []
+        for name, place in ticks:
+            x, y = axes.at(away, place * length)[0]
+            labels.append((name, float(x), float(y)))
         x, y = axes.at(away, length + size * (2.2 if lying else 1.4))[0]
         labels.append((self._unit, float(x), float(y)))
         draw_labels(canvas, labels, size, self.scale_colour, self.opacity / 100)

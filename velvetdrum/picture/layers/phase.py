@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -62,7 +64,7 @@ class PhaseFigure(Painted):
             marks = [Dots(points[chosen], radii, newness[chosen], levels[chosen], fading[chosen].tolist())]
         else:
             edges = np.linspace(0, len(points) - 1, _SLICES + 1).astype(int)
-            pairs = list(zip(edges[:-1], edges[1:], strict=True))
+            pairs = list(pairwise(edges))
             lines = [(points[low : high + 1], False) for low, high in pairs]
             strengths = [float(fading[(low + high) // 2]) for low, high in pairs]
             along = np.array([newness[(low + high) // 2] for low, high in pairs])

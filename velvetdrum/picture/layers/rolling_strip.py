@@ -71,7 +71,9 @@ class RollingStrip(EnvelopeFigure):
         width = self.now_width * canvas.short / 100
         up, down = full * ground.up + width, full * (1 - ground.up) + width
         ink = self.ink_at(canvas, at)
-        plain = ink.__class__(**{**ink.__dict__, "paint": "one", "plain": self.now_colour, "hue": 0.0, "hue_shift": 0.0})
+        plain = ink.__class__(
+            **{**ink.__dict__, "paint": "one", "plain": self.now_colour, "hue": 0.0, "hue_shift": 0.0}
+        )
         zeros = np.zeros(len(points))
         marks = Bars(points - ways * down, points + ways * up, width, 1.0, zeros, zeros)
         paint_marks(canvas, [marks], plain, self.reach_on(canvas, ground))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any, ClassVar
 
 import numpy as np
@@ -67,7 +68,9 @@ class Scope(Figure):
                        when=("trigger", ("beats",)))  # fmt: skip
     gain_db: float = number(6, lo=-20, hi=40, unit="dB", label="Gain", group="sound",
                             help="0 dB: full scale reaches the full height.")  # fmt: skip
-    channel: str = choice("mix", CHANNELS, group="sound", often=False, help="The part of the stereo sound that is read.")
+    channel: str = choice(
+        "mix", CHANNELS, group="sound", often=False, help="The part of the stereo sound that is read."
+    )
     line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
                          when=("style", ("line",)))  # fmt: skip
     dot: float = number(0.7, lo=0.05, hi=8, unit="%", label="Dot size", help="Of the frame's short side.",
@@ -120,11 +123,9 @@ class Scope(Figure):
         centre = (use.in_s + now) * RATE
         begin = int(np.floor(centre - length / 2)) - search - lead
         wave = samples(use, self.channel, begin, int(length) + search + 2 * lead + 4)
-        if self.trigger == "rising":
-            # Looked for in what is shown at most: the crossing at the window's start or shortly before.
-            start = lead + rising_crossing(wave[lead:], search)
-        else:
-            start = centre - length / 2 - begin
+        # Looked for in what is shown at most: the crossing at the window's start or shortly before.
+        rising = self.trigger == "rising"
+        start = lead + rising_crossing(wave[lead:], search) if rising else centre - length / 2 - begin
         count = min(points, max(int(length), 64))
         places = np.linspace(0.0, 1.0, count)
         if length > 3 * points and not joins:
@@ -159,7 +160,7 @@ class Scope(Figure):
         out = []
         for cycle, low, high in ((begin - self.beats, phase, 1.0), (begin, 0.0, phase)):
             cuts = np.linspace(low, high, max(2, round(_SLICES * (high - low)) + 1 if self.afterglow_ms else 2))
-            for left, right in zip(cuts[:-1], cuts[1:], strict=True):
+            for left, right in pairwise(cuts):
                 ends = grid.time_of(cycle + np.array([left, right]) * self.beats)
                 ends = np.maximum(ends, first_sound)
                 count = int((ends[1] - ends[0]) * RATE)
@@ -176,9 +177,7 @@ class Scope(Figure):
                 out.append(_Trace(spots, np.clip(values * 10 ** (self.gain_db / 20), -1.0, 1.0), strength))
         return out
 
-    def _marks(
-        self, canvas: Canvas, ground: Ground, traces: list[_Trace], full: float, joins: bool
-    ) -> list[Marks]:
+    def _marks(self, canvas: Canvas, ground: Ground, traces: list[_Trace], full: float, joins: bool) -> list[Marks]:
         short = canvas.short / 100
         sign = -1.0 if self.grow == "in" else 1.0
         lines: list[tuple[Values, bool]] = []

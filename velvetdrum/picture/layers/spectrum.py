@@ -32,6 +32,7 @@ STYLES = {
 }
 _SEPARATE = ("bars", "segments", "dots", "hairlines")
 _IEC = ("octave", "third")
+_NAMED = (("spacing", _IEC), ("labels", (True,)))
 CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"}
 
 Values = NDArray[np.float64]
@@ -68,7 +69,7 @@ class Spectrum(Spectral):
     line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
                          when=("style", ("line", "line-area", "hairlines")))  # fmt: skip
     fill: float = number(40, lo=0, hi=100, unit="%", step=1, label="Area strength", group="colour",
-                         help="How solid the area under the line is.", when=("style", ("line-area",)))  # fmt: skip
+                         help="How solid the area is.", when=("style", ("line-area",)))  # fmt: skip
     least: float = number(0.6, lo=0, hi=20, unit="%", label="Least length",
                           help="Length of a silent bar, of the frame's short side.", often=False,
                           when=("style", ("bars", "hairlines", "segments")))  # fmt: skip
@@ -85,9 +86,9 @@ class Spectrum(Spectral):
     labels: bool = flag(False, label="Band names", often=False, when=("spacing", _IEC),
                         help="Writes each band's nominal frequency below it.")  # fmt: skip
     label_size: float = number(2.6, lo=0.5, hi=10, unit="%", label="Name size", often=False,
-                               when=(("spacing", _IEC), ("labels", (True,))), help="Of the frame's short side.")  # fmt: skip
+                               when=_NAMED, help="Of the frame's short side.")  # fmt: skip
     label_colour: str = colour("#bda9b4", label="Name colour", often=False,
-                               when=(("spacing", _IEC), ("labels", (True,))), help="Colour of the names.")  # fmt: skip
+                               when=_NAMED, help="Colour of the names.")  # fmt: skip
 
     quiet_db: float = number(-58, lo=-120, hi=20, unit="dB", step=1, label="Quiet", group="sound",
                              help="Level at which a bar begins to stand.")  # fmt: skip
@@ -95,7 +96,7 @@ class Spectrum(Spectral):
                             help="Level at which a bar has its full length.")  # fmt: skip
     tilt_db: float = number(3, lo=-6, hi=12, unit="dB/octave", label="Tilt", group="sound",
                             help="Lifts bands above 1 kHz and lowers others; music falls with pitch.")  # fmt: skip
-    spacing: str = choice("log", dict(SPACINGS), group="sound", help="How the bands share the range.")
+    spacing: str = choice("log", SPACINGS, group="sound", help="How the bands share the range.")
     channel: str = choice(
         "mix",
         CHANNELS | {"halves": "Left and right halves"},
@@ -199,10 +200,10 @@ class Spectrum(Spectral):
         up, down = self._shares(ground)
         if self.style == "dots":
             sides = [share for share in (up, -down) if share]
-            heads = [points + ways * (tall * full * share)[:, None] for share in sides]
+            tips = [points + ways * (tall * full * share)[:, None] for share in sides]
             size = len(sides)
             radii = np.full(len(tall) * size, self.dot * short / 2)
-            return [Dots(np.concatenate(heads), radii, np.tile(along, size), np.tile(tall, size))]
+            return [Dots(np.concatenate(tips), radii, np.tile(along, size), np.tile(tall, size))]
         pitch = ground.outline.length / max(len(places), 1)
         thick = self.line * short if self.style == "hairlines" else max(pitch * (1 - self.gap / 100), 0.25)
         if self.style == "segments":
@@ -287,7 +288,9 @@ class Spectrum(Spectral):
             areas += [upper, lower] if closed else [np.concatenate([upper, lower[::-1]])]
         if self.style != "line":
             whole = ink.opacity
-            faint = ink.__class__(**{**ink.__dict__, "opacity": whole * (self.fill / 100 if self.style == "line-area" else 1.0)})
+            faint = ink.__class__(
+                **{**ink.__dict__, "opacity": whole * (self.fill / 100 if self.style == "line-area" else 1.0)}
+            )
             paint_marks(canvas, [Areas(areas, holes=True)], faint, reach, softness=soft)
         if self.style != "area":
             paint_marks(canvas, [Strokes(lines, self.line * canvas.short / 100)], ink, reach, softness=soft)
@@ -307,5 +310,3 @@ class Spectrum(Spectral):
                 hz = names[index // step]
                 labels.append((f"{hz / 1000:g}k" if hz >= 1000 else f"{hz:g}", x, y))
         draw_labels(canvas, labels, size, self.label_colour, opacity)
-
-

@@ -38,6 +38,12 @@ def field_pixels(ink: Ink, reach: Reach, area: Area) -> Pixels:
 
 @lru_cache(maxsize=12)
 def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> Pixels:
+    if ink.even:
+        left, top, right, bottom = area
+        plain = np.empty((bottom - top, right - left, 4), np.uint8)
+        red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255).astype(int)
+        plain.view(np.uint32)[..., 0] = 0xFF000000 | red << 16 | green << 8 | blue
+        return plain
     if ink.paint == "field":
         if ink.field.form == "corners":
             return np.ascontiguousarray(dithered(packed_image(_four_corners(ink, area))))
@@ -146,7 +152,10 @@ def _nearest_plain(ground: Ground, area: Area) -> NDArray[np.int32]:
         x0, y0 = ground.centre
         u, v = piece.points[0] - (x0, y0)
         begin = np.float32(np.arctan2(v, u))
-        turn = (cv2.phase(*np.broadcast_arrays(x - np.float32(x0), y - np.float32(y0))) - begin) / np.float32(2 * np.pi)
+        right, down = (
+            np.ascontiguousarray(part) for part in np.broadcast_arrays(x - np.float32(x0), y - np.float32(y0))
+        )
+        turn = (cv2.phase(right, down) - begin) / np.float32(2 * np.pi)
         turn -= np.floor(turn)
         radius = float(np.hypot(u, v))
         share = min(piece.length / (2 * np.pi * radius), 1.0)
@@ -162,9 +171,7 @@ def _filled(found: NDArray[np.int32]) -> NDArray[np.int32]:
         return found
     if empty.all():
         return np.zeros_like(found)
-    _, labels = cv2.distanceTransformWithLabels(
-        empty.astype(np.uint8), cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL
-    )
+    _, labels = cv2.distanceTransformWithLabels(empty.astype(np.uint8), cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL)
     names = np.zeros(labels.max() + 1, np.int32)
     names[labels[~empty]] = found[~empty]
     return names[labels]

@@ -66,17 +66,8 @@ class Ink:
         return self.paint in ("one", "time") and not self.hue
 
     def table(self) -> Rgb:
-        """The gradient as it stands now, shape (TABLE, 3), by place in it."""
-        if self.paint == "one":
-            return np.broadcast_to(parse_hex(self.plain), (TABLE, 3))
-        places = np.zeros(TABLE) if self.paint == "time" else np.linspace(0.0, 1.0, TABLE)
-        if self.drifts:
-            places = places + self.shift
-            places = places - np.floor(places)
-        if self.back or (self.drifts and not self.steps):
-            places = 1.0 - np.abs(2.0 * places - 1.0)
-        found = ramp(self.colours, 4 * TABLE, self.mix, self.steps)
-        return found[np.rint(places * (4 * TABLE - 1)).astype(np.intp)]
+        """The gradient as it stands now, shape (TABLE, 3), by place in it; not to be written to."""
+        return _table(self)
 
     def turned(self, rgb: Rgb, along: NDArray[np.float64]) -> Rgb:
         """Colours with their hue turned as it is at places along the figure."""
@@ -99,6 +90,21 @@ class Ink:
         if self.paint != "level":
             return self.along(places)
         return self.turned(self.table()[np.rint(np.clip(levels, 0, 1) * (TABLE - 1)).astype(np.intp)], places)
+
+
+@lru_cache(maxsize=64)
+def _table(ink: Ink) -> Rgb:
+    if ink.paint == "one":
+        return np.broadcast_to(parse_hex(ink.plain), (TABLE, 3))
+    places = np.zeros(TABLE) if ink.paint == "time" else np.linspace(0.0, 1.0, TABLE)
+    if ink.drifts:
+        places = places + ink.shift
+        places = places - np.floor(places)
+    if ink.back or (ink.drifts and not ink.steps):
+        places = 1.0 - np.abs(2.0 * places - 1.0)
+    found = ramp(ink.colours, 4 * TABLE, ink.mix, ink.steps)[np.rint(places * (4 * TABLE - 1)).astype(np.intp)]
+    found.flags.writeable = False
+    return found
 
 
 class Painted(DrawnLayer):
@@ -199,10 +205,3 @@ class Painted(DrawnLayer):
             plan,
             self.opacity / 100,
         )
-
-
-@lru_cache(maxsize=64)
-def hex_words(ink: Ink, places: tuple[float, ...]) -> tuple[int, ...]:
-    """Opaque colours of items at places along the figure, as 0xrrggbb."""
-    codes = np.rint(ink.along(np.array(places)) * 255).astype(int)
-    return tuple((codes[:, 0] << 16 | codes[:, 1] << 8 | codes[:, 2]).tolist())

@@ -80,10 +80,10 @@ def path_outline(data: str) -> Outline:
     assert odd is not None
     if odd.end() < len(data):
         raise PathError(
-            f"Path data has no “{data[odd.end()]}” (character {odd.end() + 1}). Paste what stands in d=\"…\" of a path."
+            f'Path data has no “{data[odd.end()]}” (character {odd.end() + 1}). Paste what stands in d="…" of a path.'
         )
     if not data.strip():
-        raise PathError("There is no path data yet: paste what stands in d=\"…\" of a path, or choose an SVG file.")
+        raise PathError('There is no path data yet: paste what stands in d="…" of a path, or choose an SVG file.')
     if data.strip()[0] not in "Mm":
         raise PathError("Path data begins with M: the place where the pen starts.")
     pen = OutlinePen()
@@ -116,7 +116,7 @@ def svg_path_data(file: bytes) -> str:
     try:
         SVGPath.fromstring(file).draw(TransformPen(pen, Transform()))
     except Exception as problem:
-        raise PathError("The shapes of this SVG file could not be read; turn them into paths and save it anew.") from problem
+        raise PathError("The shapes of this SVG file could not be read; turn them into paths first.") from problem
     data = "".join(pen.written)
     if not pen.drawn:
         raise PathError("This SVG file has no shapes. Text must be turned into paths first.")
@@ -133,8 +133,7 @@ class _DataPen(BasePen):
         self.drawn = False
 
     def _put(self, letter: str, *points: Any) -> None:
-        self.written.append(letter + " ".join(f"{x:.4g} {y:.4g}" if abs(x) < 100 and abs(y) < 100 else f"{x:.2f} {y:.2f}"
-                                              for x, y in points))  # fmt: skip
+        self.written.append(letter + " ".join(f"{x:.6g} {y:.6g}" for x, y in points))
 
     def _moveTo(self, point: Any) -> None:
         self._put("M", point)
