@@ -8,7 +8,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import RATE, sine, song, write_wav
+from tests.conftest import RATE, sine, write_wav
+from tests.picture.scenes import SMALL, black, project, similarity
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.picture.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.moments import moments_of
@@ -18,26 +19,6 @@ from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals.use import Use
-
-
-@pytest.fixture(scope="module")
-def use(tmp_path_factory):
-    folder = tmp_path_factory.mktemp("song")
-    recording = analyse(write_wav(folder / "song.wav", song(6.0)), folder / "analysis", key="song")
-    return Use(recording, 0.0, 6.0)
-
-
-def project(*layers, frame="wide", length=6.0):
-    size = FRAMES[frame] if isinstance(frame, str) else frame
-    made = new_document("Test", frame=size, rate=Fraction(30), layers=list(layers))
-    return parse(made | {"length_s": length})
-
-
-def black():
-    return new_layer("backdrop", fill="plain", plain="#000000")
-
-
-SMALL = FrameSize(320, 180)
 
 
 def test_oklab_of_published_colours():
@@ -116,16 +97,6 @@ def test_a_growing_bar_does_not_jump_by_pixels(tmp_path):
     steps = np.diff(light)
     assert (steps > 0).all()
     assert steps.max() < 4 * np.median(steps)
-
-
-def similarity(one: np.ndarray, other: np.ndarray) -> float:
-    """Mean structural similarity (Wang et al. 2004) over 8x8 blocks of luma."""
-    blocks = [p[..., :3].astype(float).mean(axis=2)[: p.shape[0] // 8 * 8, : p.shape[1] // 8 * 8] for p in (one, other)]
-    a, b = (p.reshape(p.shape[0] // 8, 8, -1, 8).swapaxes(1, 2).reshape(-1, 64) for p in blocks)
-    ma, mb, va, vb = a.mean(1), b.mean(1), a.var(1), b.var(1)
-    cov = ((a - ma[:, None]) * (b - mb[:, None])).mean(1)
-    c1, c2 = 6.5025, 58.5225
-    return float(np.mean((2 * ma * mb + c1) * (2 * cov + c2) / ((ma**2 + mb**2 + c1) * (va + vb + c2))))
 
 
 def test_a_small_picture_looks_like_the_large_one(use):

@@ -70,6 +70,11 @@ class LoudnessMeter:
         return np.concatenate(self._energies) if self._energies else np.zeros(0)
 
 
+def k_weighted(samples: Samples) -> Samples:
+    """Samples at 48 kHz, shape (channels, n), after the K-weighting's two filters, begun in silence."""
+    return np.asarray(signal.sosfilt(_K_WEIGHTING, samples, axis=1))
+
+
 def k_weighting(hz: NDArray[np.float64]) -> NDArray[np.float64]:
     """Power gain of the K-weighting at frequencies in Hz."""
     _, response = signal.sosfreqz(_K_WEIGHTING, np.minimum(hz, RATE / 2 - 1), fs=RATE)

@@ -53,7 +53,7 @@ def decoded(data: bytes, longest: int | None = None) -> Pixels:
     if found is None or not found.size:
         raise PictureError("This picture is damaged: open it in another program and save it anew.")
     if found.dtype == np.uint16:
-        found = (found >> 8).astype(np.uint8)
+        found = (np.asarray(found, np.uint16) >> 8).astype(np.uint8)
     if found.ndim == 2:
         found = cv2.cvtColor(found, cv2.COLOR_GRAY2BGRA)
     elif found.shape[2] == 3:

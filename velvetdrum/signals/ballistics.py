@@ -28,7 +28,7 @@ from scipy.signal import cont2discrete, lfilter
 
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.audio.decode import RATE
-from velvetdrum.audio.loudness import BLOCK_S, k_weighting, to_lufs
+from velvetdrum.audio.loudness import k_weighted, k_weighting, to_lufs
 from velvetdrum.signals.kept import Kept
 from velvetdrum.signals.spectrum import BandSet
 from velvetdrum.signals.use import Use
@@ -54,6 +54,7 @@ METER_RATE = 240
 _BLOCK = RATE // METER_RATE
 _CHUNK = 8 * METER_RATE
 _SPAN_DB = 90.0  # what fell by more than this no longer shows
+_SETTLING = METER_RATE // 2  # readings after which the K-weighting has forgotten that it began
 _VU_DAMPING = 0.8127  # overshoot exp(-pi z / sqrt(1 - z^2)) = 1.25 %
 _VU_RISE_S = 0.3
 
@@ -255,15 +256,16 @@ def _trailing_mean(read: Callable[[int, int], _Array], start: int, stop: int, le
 
 
 def _loudness_readings(use: Use, meter: Meter, source: Source, start: int, stop: int) -> _Array:
-    """Loudness of the whole programme, from the stored energy of each 100 ms, which counts as even within."""
-    energies = use.recording.loudness_energies
-    sums = np.concatenate([[0.0], np.cumsum(energies)]) * BLOCK_S
-    seconds = LOUDNESS_S[meter.ballistics]
-    ends = np.clip(np.arange(start, stop) / METER_RATE, use.in_s, use.out_s)
-    begins = np.clip(ends - seconds, use.in_s, None)
-    marks = np.arange(len(sums)) * BLOCK_S
-    energy = (np.interp(ends, marks, sums) - np.interp(begins, marks, sums)) / seconds
-    return np.maximum(to_lufs(energy), FLOOR_DB)
+    """Loudness of the whole programme as it is heard, all channels together."""
+    channels = use.recording.pcm.shape[1]
+
+    def energies(low: int, high: int) -> _Array:
+        wave = stereo(use, (low - _SETTLING - 1) * _BLOCK, (high - low + _SETTLING) * _BLOCK)[:, :channels]
+        weighted = k_weighted(wave.T.astype(np.float64))[:, _SETTLING * _BLOCK :]
+        return np.asarray((weighted**2).sum(axis=0).reshape(high - low, _BLOCK).mean(axis=1))
+
+    mean = _trailing_mean(energies, start, stop, LOUDNESS_S[meter.ballistics] * METER_RATE)
+    return np.maximum(to_lufs(mean), FLOOR_DB)
 
 
 def _band_readings(use: Use, meter: Meter, source: Source, start: int, stop: int) -> _Array:

@@ -7,7 +7,7 @@ from typing import Any
 from flask import Blueprint, abort, jsonify, request
 
 from velvetdrum.kinds.settings import SettingError, Stop, parse_stops
-from velvetdrum.picture.paint.palettes import parse_palette
+from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
 from velvetdrum.scene.document import parse
 from velvetdrum.store import palettes
 from velvetdrum.studio import tasks
@@ -18,7 +18,9 @@ blueprint = Blueprint("palettes", __name__)
 
 @blueprint.get("/palettes")
 def listed() -> Any:
-    return jsonify(palettes=palettes.listed(services().db))
+    """The palettes that were saved, then those that are always there, which have no id."""
+    shipped = [{"id": None, "name": name, "stops": _stored(evenly(colours))} for name, colours in SHIPPED.items()]
+    return jsonify(palettes=palettes.listed(services().db) + shipped)
 
 
 @blueprint.post("/palettes")

@@ -11,7 +11,7 @@ from flask import Blueprint, Response, abort, jsonify, request
 
 from velvetdrum.picture.choices import FAMILIES
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.picture.shapes.paths import svg_path_data
+from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.edits import apply
 from velvetdrum.store import media

@@ -151,8 +151,10 @@ def _kind(kind: str, cls: type[Declared]) -> dict[str, Any]:
 def _setting(setting: Any) -> dict[str, Any]:
     return {
         "name": setting.name, "type": setting.type, "label": setting.label, "help": setting.help,
-        "unit": setting.unit, "group": setting.group, "lo": setting.lo, "hi": setting.hi, "step": setting.step,
-        "curve": setting.curve, "choices": setting.choices, "often": setting.often, "when": setting.when, "lines": setting.lines,
+        "unit": setting.unit, "group": setting.group,
+        "lo": setting.lo, "hi": setting.hi, "step": setting.step,
+        "curve": setting.curve, "choices": setting.choices, "often": setting.often,
+        "when": setting.when, "lines": setting.lines,
         "default": setting.default,
     }  # fmt: skip
 

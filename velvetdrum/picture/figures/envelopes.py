@@ -45,6 +45,15 @@ class EnvelopeFigure(Figure):
     rest_opacity: float = number(28, lo=0, hi=100, unit="%", step=1, label="Its strength", group="colour",
                                  help="How solid that is, of the figure.")  # fmt: skip
 
+    def column_count(self, canvas: Canvas) -> int:
+        """Columns over the whole figure. Those of a line or an area are about as wide as two pixels of a large frame,
+        and the same in a small one, so that both show one shape."""
+        if self.style == "bars":
+            return self.bars
+        ground = self.ground(canvas)
+        shares = ground.run.repeat * (2 if ground.run.mirror else 1)
+        return int(np.clip(round(ground.outline.length / canvas.short / shares * 540), 32, 1200))
+
     def heights(self, found: NDArray[np.float32], peaks: tuple[float, float]) -> list[tuple[Values, float]]:
         """Heights from 0 to 1 with their strength, back to front, from peak and RMS, shape (n, 2); `peaks` are those
         that reach the full height."""

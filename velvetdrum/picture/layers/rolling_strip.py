@@ -40,10 +40,7 @@ class RollingStrip(EnvelopeFigure):
         use = at.use
         if use is None:
             return
-        ground = self.ground(canvas)
-        run = ground.run
-        shares = run.repeat * (2 if run.mirror else 1)
-        count = self.bars if self.style == "bars" else int(np.clip(ground.outline.length / shares / 2, 32, 1200))
+        count = self.column_count(canvas)
         # Columns belong to the sound, not to the picture: they move, and never change while they do.
         per_column = self.seconds * RATE / count
         left = (use.in_s + float(at.time)) * RATE - self.now / 100 * self.seconds * RATE

@@ -163,7 +163,7 @@ class Scope(Figure):
             for left, right in pairwise(cuts):
                 ends = grid.time_of(cycle + np.array([left, right]) * self.beats)
                 ends = np.maximum(ends, first_sound)
-                count = int((ends[1] - ends[0]) * RATE)
+                count = round(float(ends[1] - ends[0]) * RATE)
                 if count < 4:
                     continue
                 age = now - float(ends.mean())

@@ -40,10 +40,7 @@ class WholeTrack(EnvelopeFigure):
         if use is None:
             return
         begin, end = sounding(use) if self.span == "sound" else (0.0, use.out_s - use.in_s)
-        ground = self.ground(canvas)
-        run = ground.run
-        shares = run.repeat * (2 if run.mirror else 1)
-        count = self.bars if self.style == "bars" else int(np.clip(ground.outline.length / shares / 2, 32, 1200))
+        count = self.column_count(canvas)
         per_column = (end - begin) * RATE / count
         found = columns(use, self.channel, (use.in_s + begin) * RATE, per_column, count)
         peaks = (float(found[:, 0].max()), float(found[:, 1].max()))

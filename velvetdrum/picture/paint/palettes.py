@@ -18,6 +18,18 @@ _DIRECTION = re.compile(r"\s*(to |from |at |in |circle|ellipse|closest|farthest|
 _LONGEST = 20_000
 
 
+SHIPPED: dict[str, tuple[str, ...]] = {
+    "Harbour dusk": ("#ff7a66", "#e0ac55", "#5fc4b4", "#a99bff"),
+    "Lamp oil": ("#fff0c9", "#f0b866", "#ff7a66", "#7a2f45"),
+    "Sea glass": ("#dff5ea", "#5fc4b4", "#2c7f93", "#1c3a5e"),
+    "Night ferry": ("#7cc0f2", "#6d6bd6", "#a34f9c", "#ff9a7a"),
+    "Signal flags": ("#f4eadb", "#e0ac55", "#ff7a66", "#2b3a5e"),
+    "Salt and iron": ("#f4eadb", "#bda9b4", "#6b5566", "#302030"),
+    "Kelp": ("#eaf2b0", "#a8cf6a", "#3f8f5f", "#173f3f"),
+}
+"""Palettes that are always there: colours at even places."""
+
+
 class PaletteError(ValueError):
     """A palette that cannot be read, with a sentence for the person who pasted it."""
 
@@ -39,7 +51,7 @@ def parse_palette(text: str) -> tuple[Stop, ...]:
         raise PaletteError("Paste colours such as #ff7a66, gold, rgb(95 196 180), or a CSS gradient.")
     stops: list[tuple[float | None, str]] = []
     for part in parts:
-        places = []
+        places: list[float] = []
         while match := _PLACE.search(part):
             places.insert(0, float(match[1]) / {"%": 100, "deg": 360, "turn": 1}[match[2].lower()])
             part = part[: match.start()]
@@ -71,6 +83,11 @@ def palette_of(pixels: Pixels, count: int = 5) -> tuple[Stop, ...]:
     codes = np.rint(found * 255).astype(int)
     places = np.linspace(0.0, 1.0, count) if count > 1 else np.zeros(1)
     return tuple((float(place), "#{:02x}{:02x}{:02x}".format(*code)) for place, code in zip(places, codes, strict=True))
+
+
+def evenly(colours: tuple[str, ...]) -> tuple[Stop, ...]:
+    """Colours as stops at even places."""
+    return tuple((index / max(len(colours) - 1, 1), colour) for index, colour in enumerate(colours))
 
 
 def _split(text: str, marks: str) -> list[str]:

@@ -1,16 +1,13 @@
-"""Curves from SVG path data, from SVG files, and from pens that draw Bézier curves."""
+"""Curves from SVG path data, and from pens that draw Bézier curves."""
 
 from __future__ import annotations
 
 import re
 from typing import Any
-from xml.etree import ElementTree
 
 import numpy as np
-from fontTools.misc.transform import Transform
 from fontTools.pens.basePen import BasePen
-from fontTools.pens.transformPen import TransformPen
-from fontTools.svgLib.path import SVGPath, parse_path
+from fontTools.svgLib.path import parse_path
 
 from velvetdrum.picture.shapes.curves import joined
 from velvetdrum.picture.shapes.outline import Outline, Piece, Points, faced
@@ -18,7 +15,6 @@ from velvetdrum.picture.shapes.outline import Outline, Piece, Points, faced
 LONGEST_PATH = 100_000
 """Characters of path data."""
 
-LARGEST_FILE = 4_000_000
 _STEPS = 48
 _ALLOWED = re.compile(r"[MmZzLlHhVvCcSsQqTtAa0-9eE+\-.,\s]*")
 
@@ -66,6 +62,8 @@ class OutlinePen(BasePen):
 
     def _flush(self, *, closed: bool) -> None:
         parts, self._parts = self._parts, []
+        if not all(np.isfinite(part).all() and np.abs(part).max() < 1e9 for part in parts):
+            raise PathError("This path has numbers that are too large to draw.")
         if parts and any(np.ptp(part, axis=0).max() > 1e-9 for part in parts):
             # A curve that comes back to its start is closed, whether it says so or not.
             met = float(np.hypot(*(parts[-1][-1] - parts[0][0]))) < 1e-6
@@ -89,68 +87,11 @@ def path_outline(data: str) -> Outline:
     pen = OutlinePen()
     try:
         parse_path(data, pen)
+    except PathError:
+        raise
     except Exception as problem:
         raise PathError("This path data breaks off or has numbers missing; copy all of it.") from problem
-    outline = pen.outline()
-    if not all(np.isfinite(piece.points).all() for piece in outline.pieces):
-        raise PathError("This path has numbers that are too large to draw.")
-    return outline
-
-
-def svg_path_data(file: bytes) -> str:
-    """All outlines of an SVG file as one string of path data, in pixels of its picture. Raises PathError.
-
-    Only geometry is read: nothing in the file is run, fetched or followed.
-    """
-    if len(file) > LARGEST_FILE:
-        raise PathError("This SVG file is larger than 4 MB; save it without embedded pictures.")
-    if b"<!ENTITY" in file.upper() or b"<!DOCTYPE" in file.upper():
-        raise PathError("This SVG file declares entities or a document type, which is not read. Save it as plain SVG.")
-    try:
-        root = ElementTree.fromstring(file)
-    except ElementTree.ParseError as problem:
-        raise PathError("This is no SVG file: it is not well-formed XML.") from problem
-    if root.tag.split("}")[-1] != "svg":
-        raise PathError("This is no SVG file: its first element is not svg.")
-    pen = _DataPen()
-    try:
-        SVGPath.fromstring(file).draw(TransformPen(pen, Transform()))
-    except Exception as problem:
-        raise PathError("The shapes of this SVG file could not be read; turn them into paths first.") from problem
-    data = "".join(pen.written)
-    if not pen.drawn:
-        raise PathError("This SVG file has no shapes. Text must be turned into paths first.")
-    path_outline(data)
-    return data
-
-
-class _DataPen(BasePen):
-    """Writes what is drawn with it as absolute SVG path data."""
-
-    def __init__(self) -> None:
-        super().__init__(None)
-        self.written: list[str] = []
-        self.drawn = False
-
-    def _put(self, letter: str, *points: Any) -> None:
-        self.written.append(letter + " ".join(f"{x:.6g} {y:.6g}" for x, y in points))
-
-    def _moveTo(self, point: Any) -> None:
-        self._put("M", point)
-
-    def _lineTo(self, point: Any) -> None:
-        self.drawn = True
-        self._put("L", point)
-
-    def _curveToOne(self, first: Any, second: Any, point: Any) -> None:
-        self.drawn = True
-        self._put("C", first, second, point)
-
-    def _closePath(self) -> None:
-        self.written.append("Z")
-
-    def _endPath(self) -> None:
-        pass
+    return pen.outline()
 
 
 def fitted(outline: Outline, size: float) -> Outline:

@@ -96,6 +96,10 @@ export const framing = {
     const { width, height } = this.document.frame;
     this.putFrame(side === "width" ? value : width, side === "height" ? value : height);
   },
+  get frameShape() {
+    const { width, height } = this.document.frame;
+    return width > height ? "wide" : width < height ? "tall" : "square";
+  },
   isFrame(name) { return this.frameName === name; },
   pickRate(event) { this.edit(`${event.target.value} frames per second`, [{ op: "replace", path: "/rate", value: event.target.value }]); },
 };

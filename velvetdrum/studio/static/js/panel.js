@@ -1,6 +1,6 @@
 // Settings of the chosen layer, made from the declarations that the server sent; layers; frame and length.
 
-import { plain } from "./api.js";
+import { plain, send } from "./api.js";
 
 const LOG_STEPS = 1000;
 
@@ -75,7 +75,13 @@ export const panel = {
     if (!target) return [];
     return target.kind.settings
       .filter((setting) => (!target.grouped || setting.group === this.tab) && setting.often === often)
-      .filter((setting) => !setting.when || setting.when[1].includes(target.settings[setting.when[0]]));
+      .filter((setting) => setting.when.every(([name, values]) => this.holds(target, name, values)));
+  },
+  /** A condition of a setting: the values that another may have, or a number that it must be above. */
+  holds(target, name, values) {
+    const other = target.kind.settings.find((setting) => setting.name === name);
+    const value = target.settings[name] ?? (other && other.default);
+    return values[0] === ">" ? value > values[1] : values.includes(value);
   },
   isNumber(setting) { return setting.type === "number" || setting.type === "whole"; },
   fieldId(setting) { return `set-${this.target ? this.target.id : ""}-${setting.name}`; },
@@ -140,6 +146,32 @@ export const panel = {
     const op = this.target.settings[setting.name] === undefined ? "add" : "replace";
     this.edit(`${this.target.name}: ${setting.label}`, [{ op, path, value }]);
   },
+  setText(setting, event) { this.put(setting, event.target.value); },
+  isPath(setting) { return setting.name === "path"; },
+  /** The shapes of an SVG file as path data. */
+  async bringPath(setting, event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (!file) return;
+    try {
+      const found = await send("/paths", file, () => {}, {});
+      this.put(setting, found.path);
+    } catch (problem) {
+      this.faults[this.pointer(setting)] = problem.message;
+    }
+  },
+  async bringImage(setting, event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (!file) return;
+    try {
+      const found = await send(`/projects/${this.state.id}/pictures`, file, () => {}, {});
+      this.put(setting, found.key);
+    } catch (problem) {
+      this.faults[this.pointer(setting)] = problem.message;
+    }
+  },
+  imageOf(setting) { return this.current(setting) ? `/pictures/${this.current(setting)}` : ""; },
   setColour(setting, event) { this.put(setting, event.target.value); },
   tryColour(setting, event) { this.tryOut([{ op: "replace", path: this.pointer(setting), value: event.target.value }]); },
 
@@ -179,14 +211,6 @@ export const panel = {
   dropStop(setting, stop) { this.put(setting, this.current(setting).filter((_, index) => index !== stop.index)); },
 
   // Layers
-  addLayer(kind) {
-    const settings = Object.fromEntries(kind.settings.map((setting) => [setting.name, setting.default]));
-    const layer = { id: Math.random().toString(16).slice(2, 10), kind: kind.kind, name: kind.title, visible: true, settings, patches: [] };
-    const place = kind.kind === "backdrop" ? 0 : this.document.layers.length;
-    this.$refs.adding.open = false;
-    this.edit(`Add ${kind.title.toLowerCase()}`, [{ op: "add", path: `/layers/${place}`, value: layer }]);
-    this.choose(layer);
-  },
   toggleLayer(layer) {
     const index = this.document.layers.indexOf(layer);
     this.edit(`${layer.visible ? "Hide" : "Show"} ${layer.name}`, [{ op: "replace", path: `/layers/${index}/visible`, value: !layer.visible }]);
@@ -222,16 +246,13 @@ export const panel = {
     if (name && name !== this.layer.name) this.edit(`Rename ${this.layer.name}`, [{ op: "replace", path: `/layers/${this.layerIndex}/name`, value: name }]);
     else event.target.value = this.layer.name;
   },
-  get canFit() { return Boolean(this.layer && this.layer.kind === "spectrum-bars" && this.tab === "sound" && this.track); },
+  get canFit() { return Boolean(this.layer && ["spectrum", "scope", "phase"].includes(this.layer.kind) && this.tab === "sound" && this.track); },
   async fit() {
     const { name } = this.layer;
     const path = `/layers/${this.layerIndex}/settings`;
     try {
-      const range = await this.ask(`/projects/${this.state.id}/fit`, { json: { settings: this.layer.settings } });
-      this.edit(`Fit ${name} to the sound`, [
-        { op: "replace", path: `${path}/quiet_db`, value: range.quiet_db },
-        { op: "replace", path: `${path}/loud_db`, value: range.loud_db },
-      ]);
+      const range = await this.ask(`/projects/${this.state.id}/fit`, { json: { kind: this.layer.kind, settings: this.layer.settings } });
+      this.edit(`Fit ${name} to the sound`, Object.entries(range).map(([setting, value]) => ({ op: "replace", path: `${path}/${setting}`, value })));
     } catch (problem) {
       this.tell(problem.message);
     }

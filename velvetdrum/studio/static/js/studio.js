@@ -2,12 +2,14 @@
 
 import Alpine from "../vendor/alpine-csp.esm.min.js";
 import { ask, blend, unpack } from "./api.js";
+import { adding } from "./adding.js";
 import { beating } from "./beating.js";
 import { bringing } from "./bringing.js";
 import { CurveView } from "./curveview.js";
 import { editing } from "./editing.js";
 import { exporting } from "./exporting.js";
 import { framing } from "./framing.js";
+import { palettes } from "./palettes.js";
 import { panel } from "./panel.js";
 import { patching } from "./patching.js";
 import { Player } from "./player.js";
@@ -368,6 +370,7 @@ const base = {
       n: () => this.toggleSnap(),
       t: () => this.track && this.tap(),
       f: () => this.fullScreen(),
+      a: () => { this.go("picture"); this.openChoices(); },
       i: () => this.track && this.inHere(),
       o: () => this.track && this.outHere(),
       "+": () => this.zoomIn(),
@@ -384,5 +387,5 @@ const base = {
   },
 };
 
-Alpine.data("studio", () => blend(bringing, editing, panel, patching, signals, beating, exporting, framing, transport, base));
+Alpine.data("studio", () => blend(bringing, editing, adding, palettes, panel, patching, signals, beating, exporting, framing, transport, base));
 Alpine.start();

@@ -1,0 +1,44 @@
+// Adding a layer: every figure as a picture, drawn from the project's own sound at its loudest moment.
+
+import { ask, plain } from "./api.js";
+
+export const adding = {
+  choices: [],
+  families: {},
+  family: "spectrum",
+  choosing: "", // busy, failed or ready
+  choosingFault: "",
+
+  get familyTabs() { return Object.entries(this.families).map(([name, title]) => ({ name, title })); },
+  get shownChoices() { return this.choices.filter((choice) => choice.family === this.family); },
+  get choosingNote() {
+    return this.track ? "Drawn from your sound at its loudest moment." : "There is no sound yet; bring one in to see them at work.";
+  },
+  openChoices() {
+    this.$refs.choices.showModal();
+    this.loadChoices();
+  },
+  closeChoices() { this.$refs.choices.close(); },
+  async loadChoices() {
+    this.choosing = this.choices.length ? "ready" : "busy";
+    this.choosingFault = "";
+    try {
+      const found = await ask(`/projects/${this.state.id}/choices`, { json: {} });
+      this.families = found.families;
+      this.choices = found.choices;
+      this.choosing = "ready";
+    } catch (problem) {
+      this.choosingFault = problem.message;
+      this.choosing = this.choices.length ? "ready" : "failed";
+    }
+  },
+  addChoice(choice) {
+    const layer = plain(choice.layer);
+    layer.id = Math.random().toString(16).slice(2, 10);
+    const behind = layer.kind === "backdrop" ? 0 : layer.kind === "graticule" ? this.document.layers.filter((other) => other.kind === "backdrop").length : this.document.layers.length;
+    this.closeChoices();
+    this.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${behind}`, value: layer }]);
+    this.choose(layer);
+    this.tab = "shape";
+  },
+};
