@@ -12,6 +12,7 @@ from velvetdrum.scene.document import ProjectError, new_document, new_layer, new
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.signal_part import new_signal
 
 
 def document(**changes):
@@ -151,3 +152,25 @@ def test_the_frame_count_covers_the_length_and_no_more(rate):
     parsed = parse(document(rate=str(rate), length_s=10.0))
     assert parsed.time_of(parsed.frame_count - 1) < 10
     assert parsed.time_of(parsed.frame_count) >= 10
+
+
+def test_a_row_of_bars_of_version_2_becomes_a_spectrum():
+    old = document()
+    old |= {"version": 2, "frame": {"width": 1080, "height": 1920}}
+    old["signals"] = [new_signal("clock")]
+    patches = [
+        {"setting": "height", "signal": old["signals"][0]["id"], "from": 10, "to": 20, "join": "add"},
+        {"setting": "height", "signal": old["signals"][0]["id"], "from": 0.5, "to": 1.0, "join": "multiply"},
+        {"setting": "bars", "signal": old["signals"][0]["id"], "from": 8, "to": 20},
+    ]
+    settings = {"bars": 32, "height": 45.0, "grow": "down", "colour_by": "frequency", "gap": 10.0}
+    old["layers"][1] = {"id": "b", "kind": "spectrum-bars", "name": "B", "settings": settings, "patches": patches}
+    layer = parse(old).layers[1]
+    shown = layer.layer
+    assert (shown.kind, shown.bands, shown.grow, shown.paint, shown.gap) == ("spectrum", 32, "in", "along", 10.0)
+    assert shown.reach == pytest.approx(45 * 1920 / 1080)
+    assert [(patch.setting, round(patch.low, 3)) for patch in layer.patches] == [
+        ("reach", 17.778),
+        ("reach", 0.5),
+        ("bands", 8),
+    ]

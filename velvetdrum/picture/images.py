@@ -30,7 +30,10 @@ def check_picture(data: bytes) -> tuple[int, int, str]:
 
     Only the head is read before the size is known to be bearable.
     """
-    codec = skia.Codec.MakeFromData(skia.Data.MakeWithCopy(data)) if data else None
+    try:
+        codec = skia.Codec.MakeFromData(skia.Data.MakeWithCopy(data))
+    except RuntimeError:
+        codec = None
     if codec is None or codec.getEncodedFormat() not in FORMS:
         raise PictureError("This is no picture that can be read. Bring a PNG, JPEG, WebP or GIF.")
     size = codec.dimensions()

@@ -1,0 +1,147 @@
+"""The picture room's routes: choices, palettes, pictures, paths, fits."""
+
+import base64
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.studio.conftest import MARK
+from velvetdrum.picture.choices import CHOICES
+from velvetdrum.scene.document import new_layer
+
+
+def png(colour=(0, 0, 255), size=(40, 60)):
+    picture = np.zeros((*size, 3), np.uint8)
+    picture[:] = colour
+    return cv2.imencode(".png", picture)[1].tobytes()
+
+
+def send(studio, path, data, **headers):
+    return studio.client.post(path, data=data, headers=MARK | headers)
+
+
+def test_choices_are_drawn_from_the_projects_own_sound(studio, project):
+    answer = studio.post(f"/projects/{project}/choices")
+    assert answer.status_code == 200
+    choices = answer.json["choices"]
+    assert [choice["name"] for choice in choices] == [choice.name for choice in CHOICES]
+    assert {choice["family"] for choice in choices} == set(answer.json["families"])
+    pictures = []
+    for choice in choices:
+        data = base64.b64decode(choice["picture"].removeprefix("data:image/jpeg;base64,"))
+        pictures.append(cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR))
+    assert all(picture.shape == pictures[0].shape for picture in pictures)
+    assert len({picture.tobytes() for picture in pictures}) > len(CHOICES) - 2
+    # What is chosen is a layer that the project takes as it is.
+    layers = studio.state(project)["document"]["layers"]
+    assert studio.edit(project, "/layers", [*layers, choices[4]["layer"]]).status_code == 200
+    assert studio.edit(project, "/layers", layers).status_code == 200
+
+
+def test_palettes_are_kept_for_all_projects(studio):
+    before = studio.get("/palettes").json["palettes"]
+    assert len(before) >= 5 and all(palette["id"] is None for palette in before)
+    stops = [{"at": 0, "colour": "#112233"}, {"at": 1, "colour": "#ffffff"}]
+    ident = studio.post("/palettes", {"name": " Quayside ", "stops": stops}).json["id"]
+    kept = studio.get("/palettes").json["palettes"][0]
+    assert (kept["id"], kept["name"], kept["stops"]) == (ident, "Quayside", stops)
+    assert studio.post("/palettes", {"name": "Quayside", "stops": stops[:1]}).json["id"] == ident
+    assert len(studio.get("/palettes").json["palettes"][0]["stops"]) == 1
+    assert studio.client.delete(f"/palettes/{ident}", headers=MARK).status_code == 200
+    assert studio.client.delete(f"/palettes/{ident}", headers=MARK).status_code == 404
+    assert studio.get("/palettes").json["palettes"] == before
+
+
+@pytest.mark.parametrize(
+    ("given", "words"),
+    [
+        ({"name": "", "stops": [{"at": 0, "colour": "#112233"}]}, "needs a name"),
+        ({"name": "x" * 61, "stops": [{"at": 0, "colour": "#112233"}]}, "up to 60"),
+        ({"name": "A", "stops": []}, "between 1 and"),
+        ({"name": "A", "stops": [{"at": 0, "colour": "teal"}]}, "a colour like"),
+    ],
+)
+def test_palettes_that_are_refused(studio, given, words):
+    answer = studio.post("/palettes", given)
+    assert answer.status_code == 422 and words in answer.json["error"]
+
+
+def test_a_palette_is_read_from_css_from_a_picture_and_from_a_frame(studio, project):
+    read = studio.post("/palettes/read", {"text": "linear-gradient(90deg, red, blue 25%, #fff)"})
+    assert read.json["stops"] == [
+        {"at": 0, "colour": "#ff0000"}, {"at": 0.25, "colour": "#0000ff"}, {"at": 1, "colour": "#ffffff"}
+    ]  # fmt: skip
+    assert studio.post("/palettes/read", {"text": "no colour"}).status_code == 422
+    picture = np.zeros((40, 60, 3), np.uint8)
+    picture[:, :20], picture[:, 20:40], picture[:, 40:] = (30, 20, 10), (0, 0, 200), (200, 220, 240)
+    stops = send(studio, "/palettes/picture?count=3", cv2.imencode(".png", picture)[1].tobytes()).json["stops"]
+    assert [stop["at"] for stop in stops] == [0, 0.5, 1]
+    found = [tuple(int(stop["colour"][i : i + 2], 16) for i in (1, 3, 5)) for stop in stops]
+    assert np.allclose(found, [(10, 20, 30), (200, 0, 0), (240, 220, 200)], atol=3)
+    assert send(studio, "/palettes/picture", b"no picture").status_code == 422
+    assert len(studio.post(f"/projects/{project}/palette", {"frame": 30}).json["stops"]) == 5
+    assert studio.post(f"/projects/{project}/palette", {"frame": 10**6}).status_code == 400
+
+
+def test_a_picture_is_kept_shown_and_goes_into_the_project_file(studio, project):
+    answer = send(studio, f"/projects/{project}/pictures", png(), **{"X-File-Name": "Flag.png"})
+    assert answer.json["width"] == 60 and answer.json["height"] == 40
+    key = answer.json["key"]
+    small = studio.get(f"/pictures/{key}")
+    assert small.mimetype == "image/jpeg"
+    assert studio.get(f"/pictures/{'0' * 64}").status_code == 404
+    layers = studio.state(project)["document"]["layers"]
+    meter = new_layer("meter", look="uncover", image=key, columns="mono", stands="lying", length=150.0, low_db=-90.0,
+                      ballistics="peak", scale=False)  # fmt: skip
+    studio.edit(project, "/layers", [layers[0], meter])
+    drawn = studio.post(f"/projects/{project}/frames", {"frames": [60], "width": 320, "form": "png"}).data
+    picture = cv2.imdecode(np.frombuffer(drawn[8:], np.uint8), cv2.IMREAD_COLOR)
+    assert ((picture[..., 2] > 240) & (picture[..., 1] < 20)).sum() > 2000
+    file = studio.get(f"/projects/{project}/file").data
+    other = studio.send(file, "Harbour.vdrum").json
+    again = studio.post(f"/projects/{other['project']}/frames", {"frames": [60], "width": 320, "form": "png"}).data
+    assert again == drawn
+    studio.edit(project, "/layers", layers)
+
+
+@pytest.mark.parametrize(
+    ("data", "status", "words"),
+    [
+        (b"", 422, "no picture"),
+        (b"GIF89a", 422, "no picture"),
+        (png()[:60], 422, "damaged|no picture"),
+        (b"\0" * 60_000_001, 413, "60 MB"),
+    ],
+)
+def test_pictures_that_are_refused(studio, project, data, status, words):
+    answer = send(studio, f"/projects/{project}/pictures", data)
+    if answer.status_code == 200:
+        # The head is whole: it is found damaged when it is first shown, and drawn as a field of its own.
+        assert studio.get(f"/pictures/{answer.json['key']}").status_code == 422
+        return
+    assert answer.status_code == status
+    import re
+
+    assert re.search(words, answer.json["error"])
+
+
+def test_an_svg_files_shapes_come_as_path_data(studio):
+    file = b"<svg xmlns='http://www.w3.org/2000/svg'><rect width='20' height='10'/></svg>"
+    assert send(studio, "/paths", file).json["path"].startswith("M0 0")
+    refused = send(studio, "/paths", b"<svg><!ENTITY x 'y'></svg>")
+    assert refused.status_code == 422 and "entities" in refused.json["error"]
+
+
+def test_fit_reads_what_a_figure_needs(studio, project):
+    for kind, names in (("spectrum", {"quiet_db", "loud_db"}), ("scope", {"gain_db"}), ("phase", {"gain_db"}),
+                        ("meter", set())):  # fmt: skip
+        assert set(studio.post(f"/projects/{project}/fit", {"kind": kind, "settings": {}}).json) == names
+
+
+def test_a_path_that_cannot_be_drawn_is_refused_beside_its_field(studio, project):
+    layers = studio.state(project)["document"]["layers"]
+    answer = studio.edit(project, "/layers", [*layers, new_layer("scope", base="path", path="hello")])
+    assert answer.status_code == 422
+    assert answer.json["problems"][0]["path"] == "/layers/2/settings/path"
+    assert "no “o”" in answer.json["problems"][0]["sentence"]
