@@ -20,7 +20,7 @@ def saved(page):
 
 
 def setting(page, name):
-    return page.evaluate(f"velvet.state.document.layers.find((l) => l.kind === 'spectrum-bars').settings.{name}")
+    return page.evaluate(f"velvet.state.document.layers.find((l) => l.kind === 'spectrum').settings.{name}")
 
 
 def lit(page) -> float:
@@ -215,10 +215,10 @@ def test_volume_and_mute_reach_the_sound(studio):
 
 
 def test_wrong_values_are_said_beside_the_field_and_nothing_is_lost(studio):
-    field = studio.locator("input[data-field=bars]")
+    field = studio.locator("input[data-field=bands]")
     field.fill("many")
     field.press("Enter")
-    expect(studio.get_by_text("Bars needs a number")).to_be_visible()
+    expect(studio.get_by_text("Bands needs a number")).to_be_visible()
     assert field.input_value() == "many"
     field.fill("999")
     field.press("Enter")
@@ -308,8 +308,8 @@ def test_in_and_out_are_dragged_on_the_recording(studio):
 
 
 def test_layers_are_added_hidden_moved_and_deleted(studio):
-    studio.click("section[aria-label=Layers] summary")
-    studio.click(".menu button:has-text('Spectrum bars')")
+    studio.click("section[aria-label=Layers] button:has-text('add')")
+    studio.click("[data-figure=Bars]")
     saved(studio)
     expect(studio.locator(".layers li button.pick")).to_have_count(3)
     studio.click("button[aria-label='Send back']")

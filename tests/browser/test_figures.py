@@ -1,0 +1,145 @@
+"""Figures by hand: each family is added from its picture, put on another shape and painted anew."""
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import until
+from tests.browser.test_studio import saved
+
+
+def layer(page):
+    return page.evaluate("JSON.parse(JSON.stringify(velvet.layer))")
+
+
+def shown(page):
+    """The picture on show as pixels."""
+    page.wait_for_timeout(150)
+    until(page, "velvet.waiting.length === 0")
+    data = page.locator(".stage canvas").screenshot()
+    return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
+
+
+def tab(page, name):
+    page.locator(".right .tabs button", has_text=name).click()
+
+
+@pytest.mark.parametrize(
+    ("family", "figure", "kind", "grounds"),
+    [
+        ("spectrum", "Segments", "spectrum", "base"),
+        ("waveform", "Scope", "scope", "base"),
+        ("meter", "Lying bars", "meter", ""),
+    ],
+)
+def test_a_figure_of_each_family_is_added_put_on_a_shape_and_painted(studio, family, figure, kind, grounds):
+    studio.evaluate("velvet.seek(100)")
+    before = shown(studio)
+    # By keys alone: A opens, arrows and Tab lead to the picture, Enter takes it.
+    studio.keyboard.press("a")
+    studio.locator(f"[data-family={family}]").press("Enter")
+    card = studio.locator(f"[data-figure='{figure}']:visible")
+    assert card.locator("img").evaluate("image => image.complete && image.naturalWidth > 100")
+    card.focus()
+    card.press("Enter")
+    saved(studio)
+    assert layer(studio)["kind"] == kind and layer(studio)["name"] == figure
+    added = shown(studio)
+    assert (np.abs(added - before).max(axis=2) > 40).mean() > 0.002
+    tab(studio, "Shape")
+    if grounds:
+        studio.click("[aria-label='Base shape'] [data-choice=ring]")
+        saved(studio)
+        assert layer(studio)["settings"]["base"] == "ring"
+        expect(studio.locator("input[data-field=radius]")).to_be_visible()
+        expect(studio.locator("input[data-field=width]")).to_have_count(0)
+    else:
+        studio.click("[aria-label='Drawn as'] [data-choice=dial]")
+        saved(studio)
+    other = shown(studio)
+    assert (np.abs(other - added).max(axis=2) > 40).mean() > 0.002
+    tab(studio, "Colour")
+    if kind == "meter":
+        studio.click("[aria-label=Zones] [data-choice=off]")
+        saved(studio)
+    studio.click("[aria-label=Paint] [data-choice=along]")
+    saved(studio)
+    studio.click("[data-palettes]")
+    studio.click("[data-palette=Kelp]")
+    saved(studio)
+    assert layer(studio)["settings"]["colours"][0]["colour"] == "#eaf2b0"
+    painted = shown(studio)
+    assert (np.abs(painted - other).max(axis=2) > 25).mean() > 0.0005
+    # All of it is one edit each, and goes back.
+    for _ in range(3):
+        studio.click("button[aria-label=Undo]")
+        saved(studio)
+
+
+def test_palettes_are_pasted_saved_and_used_in_another_project(studio, address, sound, tmp_path):
+    from tests.browser.conftest import bring_in
+
+    tab(studio, "Colour")
+    studio.click("[data-palettes]")
+    paste = studio.locator("input[aria-label='CSS colours or a CSS gradient']")
+    paste.fill("no colours at all")
+    paste.press("Enter")
+    expect(studio.locator(".palettes .fault")).to_contain_text("is no CSS colour")
+    assert paste.input_value() == "no colours at all"
+    paste.fill("linear-gradient(gold, #123456 40%, white)")
+    paste.press("Enter")
+    saved(studio)
+    assert [stop["at"] for stop in layer(studio)["settings"]["colours"]] == [0, 0.4, 1]
+    name = studio.locator("input[aria-label='Name of the palette']")
+    name.fill("Test quay")
+    name.press("Enter")
+    expect(studio.locator("[data-palette='Test quay']")).to_be_visible()
+    picture = np.zeros((20, 40, 3), np.uint8)
+    picture[:, :20], picture[:, 20:] = (10, 10, 200), (240, 230, 220)
+    cv2.imwrite(str(tmp_path / "flag.png"), picture)
+    studio.set_input_files(".palettes input[type=file]", str(tmp_path / "flag.png"))
+    until(studio, "velvet.layer.settings.colours.length === 2")
+    saved(studio)
+    studio.click(".palettes button:has-text('From the preview')")
+    until(studio, "velvet.layer.settings.colours.length === 5")
+    saved(studio)
+    bring_in(studio, address, sound)
+    tab(studio, "Colour")
+    studio.click("[data-palettes]")
+    studio.click("[data-palette='Test quay']")
+    saved(studio)
+    assert layer(studio)["settings"]["colours"][1] == {"at": 0.4, "colour": "#123456"}
+    studio.click("[aria-label='Delete palette Test quay']")
+    expect(studio.locator("[data-palette='Test quay']")).to_have_count(0)
+
+
+def test_a_path_is_pasted_brought_from_a_file_and_refused_with_a_sentence(studio, tmp_path):
+    studio.click("[aria-label='Base shape'] [data-choice=path]")
+    saved(studio)
+    field = studio.locator("textarea[data-field=path]")
+    field.fill("M0 0 L 10 0 L 10 ten")
+    field.blur()
+    expect(studio.locator(".setting.text .fault")).to_contain_text("no “n”")
+    assert field.input_value() == "M0 0 L 10 0 L 10 ten"
+    field.fill("M0 0 L 10 0 L 10 10 Z")
+    field.blur()
+    saved(studio)
+    assert layer(studio)["settings"]["path"] == "M0 0 L 10 0 L 10 10 Z"
+    expect(studio.locator(".setting.text .fault")).to_be_hidden()
+    (tmp_path / "mark.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><circle cx="9" cy="9" r="5"/></svg>')
+    studio.set_input_files(".setting.text input[type=file]", str(tmp_path / "mark.svg"))
+    until(studio, "velvet.layer.settings.path.startsWith('M4 9')")
+
+
+def test_choices_say_when_they_cannot_be_drawn(studio):
+    studio.route(
+        "**/choices", lambda route: route.fulfill(status=503, json={"error": "This could not be drawn in time."})
+    )
+    studio.keyboard.press("a")
+    expect(studio.locator("dialog.choices .fault")).to_contain_text("could not be drawn in time")
+    studio.unroute("**/choices")
+    studio.click("dialog.choices button:has-text('Try again')")
+    expect(studio.locator("[data-figure=Bars]")).to_be_visible()
+    studio.keyboard.press("Escape")
+    expect(studio.locator("dialog.choices")).to_be_hidden()
