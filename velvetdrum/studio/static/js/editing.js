@@ -94,7 +94,9 @@ export const editing = {
     this.draftFaults = [];
     const found = problem.data.problems || [];
     for (const { path, value } of patch) {
-      if (!/\/(settings|patches|beats)\//.test(path) || typeof value !== "number" || !found.length) continue;
+      if (!/\/(settings|patches|beats)\//.test(path) || !found.length) continue;
+      const text = this.kinds.some(({ settings }) => settings.some(({ name, type }) => type === "text" && path.endsWith(`/settings/${name}`)));
+      if (typeof value !== "number" && !text) continue;
       this.typed[path] = String(value);
       this.faults[path] = found[0].sentence;
     }

@@ -146,7 +146,12 @@ export const panel = {
     const op = this.target.settings[setting.name] === undefined ? "add" : "replace";
     this.edit(`${this.target.name}: ${setting.label}`, [{ op, path, value }]);
   },
-  setText(setting, event) { this.put(setting, event.target.value); },
+  setText(setting, event) {
+    const path = this.pointer(setting);
+    delete this.typed[path];
+    delete this.faults[path];
+    this.put(setting, event.target.value);
+  },
   isPath(setting) { return setting.name === "path"; },
   /** The shapes of an SVG file as path data. */
   async bringPath(setting, event) {
