@@ -17,7 +17,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor, wait
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fractions import Fraction
 from multiprocessing import get_context
 from pathlib import Path
@@ -26,6 +26,8 @@ import numpy as np
 import psutil
 import soundfile
 
+from bench.figures import bench_figures
+from bench.rows import Row, median
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import HOP, MARGIN
@@ -35,7 +37,7 @@ from velvetdrum.audio.onsets import onset_strength
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video import encode_frames
-from velvetdrum.demo.install import song_design
+from velvetdrum.demo.designs import song_design
 from velvetdrum.demo.song import paper_lighthouse
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_track, parse
@@ -46,31 +48,6 @@ from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.use import Use
 
 CORES = os.cpu_count() or 1
-
-
-@dataclass
-class Row:
-    """A line of the table: what was measured, and its limit, in the same unit."""
-
-    what: str
-    value: float
-    unit: str
-    limit: float
-    limit_is: str
-
-    @property
-    def ratio(self) -> float:
-        return self.value / self.limit
-
-
-def median(work: Callable[[], object], rounds: int = 3) -> float:
-    """Median wall time of `work` in seconds."""
-    times = []
-    for _ in range(rounds):
-        start = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - start)
-    return statistics.median(times)
 
 
 def three_minutes(folder: Path) -> dict[str, Path]:
@@ -331,7 +308,7 @@ def main() -> None:
             plan_export(document, from_s=8, to_s=16),
             str(folder / "export"),
         )
-        rows += bench_frames(folder, job) + bench_export(folder, job)
+        rows += bench_figures(recording) + bench_frames(folder, job) + bench_export(folder, job)
         rows += bench_memory(folder, files) + bench_studio(folder, files)
     print(f"{'':60}{'median':>12}{'limit':>12}  {'ratio':>6}  the limit is")
     for row in rows:

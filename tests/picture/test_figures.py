@@ -294,7 +294,7 @@ def any_layer(draw):
     return new_layer(kind, **values)
 
 
-@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(max_examples=80, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(st.lists(any_layer(), min_size=1, max_size=3), st.permutations([0, 7, 45, 101, 179]))
 def test_equal_frames_in_any_order_whatever_the_scene(use, layers, order):
     made = project(black(), *layers, frame=FrameSize(160, 90))

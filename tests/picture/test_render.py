@@ -5,8 +5,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
-from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, write_wav
 from tests.picture.scenes import SMALL, black, project, similarity
@@ -17,7 +15,6 @@ from velvetdrum.picture.render import encode_still, render
 from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
-from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals.use import Use
 
 
@@ -118,37 +115,6 @@ def test_the_starting_design_fills_every_frame_and_leaves_its_edges_free(use, fr
     assert 0.03 < lit.mean() < 0.6
     assert not lit[:4].any()
     assert not lit[:, :4].any()
-
-
-NAMES = ["bands", "x", "y", "width", "reach", "grow", "gap", "corner", "least", "low_hz", "channel", "spacing",
-         "attack_ms", "release_ms", "paint", "opacity", "style", "base", "mirror", "repeat", "copies"]  # fmt: skip
-
-
-@st.composite
-def random_layers(draw):
-    layers = [new_layer("backdrop", fill=draw(st.sampled_from(["plain", "linear", "radial"])))]
-    for _ in range(draw(st.integers(1, 2))):
-        values = {}
-        for name in draw(st.lists(st.sampled_from(NAMES), max_size=8, unique=True)):
-            setting = LAYER_KINDS["spectrum"].settings[name]
-            if setting.type == "choice":
-                values[name] = draw(st.sampled_from([key for key, _ in setting.choices]))
-            elif setting.type == "whole":
-                values[name] = draw(st.integers(4, 64))
-            else:
-                low, high = setting.lo, min(setting.hi, 900)
-                values[name] = draw(st.floats(low, high))
-        layers.append(new_layer("spectrum", **values))
-    return layers
-
-
-@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(random_layers(), st.permutations([0, 7, 45, 100, 101, 179]))
-def test_equal_frames_in_any_order(use, layers, order):
-    made = project(*layers, frame=FrameSize(160, 90))
-    ahead = {n: render(made, use, Fraction(n, 30)).tobytes() for n in sorted(order)}
-    again = {n: render(made, use, Fraction(n, 30)).tobytes() for n in order}
-    assert ahead == again
 
 
 def test_a_lent_canvas_changes_nothing_but_the_memory(use):

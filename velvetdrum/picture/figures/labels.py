@@ -3,28 +3,42 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cache
+from functools import lru_cache
 
 import skia
 
 from velvetdrum.picture.canvas import Canvas
-from velvetdrum.picture.shapes.lettering import typeface_file
+from velvetdrum.picture.shapes.lettering import text_outline
+
+_TYPEFACE = "work-sans-medium"
 
 
 def draw_labels(
     canvas: Canvas, labels: Sequence[tuple[str, float, float]], size: float, colour: str, opacity: float
 ) -> None:
-    """Texts with their middles at places in pixels, `size` pixels tall, in one colour (#rrggbb)."""
-    font = skia.Font(_typeface("work-sans-medium"), size)
-    font.setSubpixel(True)
-    font.setEdging(skia.Font.Edging.kAntiAlias)
+    """Texts with their middles at places in pixels, `size` pixels an em, in one colour (#rrggbb).
+
+    Drawn as outlines, without hinting: equal on every machine, whatever typefaces it has.
+    """
     brush = skia.Paint(AntiAlias=True, Color=round(opacity * 255) << 24 | int(colour[1:], 16))
     surface = canvas.surface()
     for text, x, y in labels:
+        path, middle = _label(text)
+        surface.save()
         # Figures are about 0.66 em tall in this typeface.
-        surface.drawString(text, x - font.measureText(text) / 2, y + 0.33 * size, font, brush)
+        surface.translate(x, y + 0.33 * size)
+        surface.scale(size / 1000.0, size / 1000.0)
+        surface.translate(-middle, 0.0)
+        surface.drawPath(path, brush)
+        surface.restore()
 
 
-@cache
-def _typeface(name: str) -> skia.Typeface:
-    return skia.Typeface.MakeFromData(skia.Data.MakeWithCopy(typeface_file(name)))
+@lru_cache(maxsize=256)
+def _label(text: str) -> tuple[skia.Path, float]:
+    """A text's outlines, an em being 1000 units, and the middle of its width."""
+    path = skia.Path()
+    for piece in text_outline(text, _TYPEFACE).pieces:
+        points = [skia.Point(x, y) for x, y in piece.points.tolist()]
+        path.addPath(skia.Path.Polygon(points, True))
+    box = path.getBounds()
+    return path, (box.left() + box.right()) / 2

@@ -193,4 +193,4 @@ def _spared(points: Points) -> Points:
 
 
 def _path(points: Points, closed: bool) -> skia.Path:
-    return skia.Path.Polygon([skia.Point(x, y) for x, y in points.tolist()], closed)
+    return skia.Path.Polygon(list(map(skia.Point, points[:, 0].tolist(), points[:, 1].tolist())), closed)

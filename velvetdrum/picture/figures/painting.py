@@ -42,6 +42,8 @@ def paint_marks(
             part.fill(surface, _words(part, ink))
         return
     area = _area(canvas, reach)
+    if area[2] <= area[0] or area[3] <= area[1]:
+        return
     field = field_pixels(ink, reach, area)
     grown = softness * 1.5 + 1
     box = Box(

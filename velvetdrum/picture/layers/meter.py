@@ -409,7 +409,7 @@ class LevelMeter(Painted):
             for text_, place in self._ticks():
                 x, y = (centre + self._ways(place) * (radius + size * 2 + size_px * 0.9))[0]
                 labels.append((text_, float(x), float(y)))
-            x, y = (centre + self._ways(0.5) * radius * 0.55)[0]
+            x, y = (centre - self._ways(0.5) * (radius * 0.12 + size_px * 1.1))[0]
             labels.append((self._unit, float(x), float(y)))
             draw_labels(canvas, labels, size_px, self.scale_colour, self.opacity / 100)
 

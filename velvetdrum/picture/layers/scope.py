@@ -104,7 +104,8 @@ class Scope(Figure):
             ages += [step * number for number in range(1, int(reach / step) + 1)]
         out = []
         for age in reversed(ages):
-            found = self._trace(at, now - age, points, joins)
+            # What fades is seen less closely: half the points do.
+            found = self._trace(at, now - age, points // 2 if age else points, joins)
             if found is not None:
                 strength = float(np.exp(-age * 1000 / self.afterglow_ms)) if age else 1.0
                 out.append(_Trace(*found, strength))

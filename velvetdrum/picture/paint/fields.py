@@ -48,12 +48,12 @@ def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> P
         if ink.field.form == "corners":
             return np.ascontiguousarray(dithered(packed_image(_four_corners(ink, area))))
         return _looked_up(ink.turned(ink.table(), np.linspace(0, 1, TABLE)), _fixed_places(ink.field, area))
-    steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
     if ink.paint != "level":
-        return _looked_up(ink.along(_figure_places(ground)), steps)
-    levels = _levels(ground, out, inward, area, steps)
+        return _looked_up(ink.along(_figure_places(ground)), _nearest(ground, max(out, 1.0), max(inward, 1.0), area))
+    levels = _levels(ground, out, inward, area)
     if not ink.hue:
         return _looked_up(ink.turned(ink.table(), np.zeros(TABLE)), levels)
+    steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
     # Hues turn along the figure, colours with the level: a table of both.
     places = np.linspace(0.0, 1.0, _HUES)[:, None]
     table = ink.table()[None, :: TABLE // _HUES]
@@ -177,12 +177,20 @@ def _filled(found: NDArray[np.int32]) -> NDArray[np.int32]:
     return names[labels]
 
 
-def _levels(ground: Ground, out: float, inward: float, area: Area, steps: NDArray[np.int32]) -> NDArray[np.int32]:
+def _levels(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:
     """The level at which each pixel is reached, 0 to TABLE - 1."""
-    points, ways = (part.astype(np.float32) for part in ground.at((np.arange(_STEPS) + 0.5) / _STEPS))
     x, y = _centres(area)
-    away = (x - points[:, 0][steps]) * ways[:, 0][steps] + (y - points[:, 1][steps]) * ways[:, 1][steps]
-    level = np.where(away >= 0, away / np.float32(max(out, 1e-6)), -away / np.float32(max(inward, 1e-6)))
-    if out <= 0 or inward <= 0:
+    points, ways = (part.astype(np.float32) for part in ground.at((np.arange(_STEPS) + 0.5) / _STEPS))
+    if ground.form == "line":
+        away = (x - points[0, 0]) * ways[0, 0] + (y - points[0, 1]) * ways[0, 1]
+    elif ground.form:
+        middle = np.array(ground.centre, np.float32)
+        away = np.sqrt((x - middle[0]) ** 2 + (y - middle[1]) ** 2) - np.float32(np.hypot(*(points[0] - middle)))
+    else:
+        steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
+        away = (x - points[:, 0][steps]) * ways[:, 0][steps] + (y - points[:, 1][steps]) * ways[:, 1][steps]
+    if out > 0 and inward > 0:
+        level = np.where(away >= 0, away / np.float32(out), -away / np.float32(inward))
+    else:
         level = away / np.float32(out) if out > 0 else -away / np.float32(max(inward, 1e-6))
     return np.rint(np.clip(level, 0.0, 1.0) * np.float32(TABLE - 1)).astype(np.int32)

@@ -1,0 +1,55 @@
+"""How long each figure takes to draw at its default, beside a plain row of bars."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from fractions import Fraction
+
+from bench.rows import Row
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.choices import fitted_layer
+from velvetdrum.picture.render import render
+from velvetdrum.scene.document import Document, new_document, new_layer, parse
+from velvetdrum.scene.frames import FrameSize
+from velvetdrum.signals.use import Use
+
+SIZES = (("640x360", FrameSize(640, 360), 5.0), ("1920x1080", FrameSize(1920, 1080), 15.0))
+KINDS = ("spectrum", "scope", "phase", "whole-track", "rolling-strip", "meter", "graticule")
+STYLES = ("segments", "dots", "hairlines", "line", "area", "line-area")
+_FRAMES = 40
+_WARM = 8
+
+
+def bench_figures(recording: Analysis) -> list[Row]:
+    """Every kind at its default and every style of the spectrum, without the backdrop that they stand on."""
+    use = Use(recording, 0.0, recording.facts.duration_s)
+    designs = [(kind, {}) for kind in KINDS] + [("spectrum", {"style": style}) for style in STYLES]
+    rows = []
+    for name, size, limit in SIZES:
+        empty = _frame_ms(use, [], size)
+        bars = 0.0
+        for kind, settings in designs:
+            found = max(_frame_ms(use, [fitted_layer(kind, kind, settings, use)], size) - empty, 0.0)
+            bars = bars or found
+            what = " as ".join([kind, *settings.values()])
+            rows.append(
+                Row(f"{what}, {name}", found, "ms", limit, f"{limit:g} ms; {found / bars:.1f} times plain bars")
+            )
+    return rows
+
+
+def _frame_ms(use: Use, layers: list[Document], size: FrameSize) -> float:
+    """Median time of a frame while the sound plays, in ms."""
+    ground = new_layer("backdrop", fill="plain")
+    document = new_document("Bench", frame=size, rate=Fraction(30), layers=[ground, *layers])
+    project = parse(document | {"length_s": use.out_s})
+    canvas = Canvas(size.width, size.height)
+    times = []
+    for number in range(_FRAMES):
+        at = Fraction(20) + Fraction(number, 30)
+        start = time.perf_counter()
+        render(project, use, at, size, canvas)
+        times.append(time.perf_counter() - start)
+    return statistics.median(times[_WARM:]) * 1000
