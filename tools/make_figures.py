@@ -123,8 +123,8 @@ def write_page(use: Use, docs: Path) -> None:
     sheet([painted[index : index + 3] for index in range(0, len(painted), 3)], pictures / "paint.webp")
     page += [", ".join(name.lower() if index else name for index, (name, _) in enumerate(PAINTS)) + ".", "",
              "![Ways to paint](figures/paint.webp)", "",
-             "*Palettes*, under every gradient, keeps gradients under a name for all projects, takes CSS colours or a",
-             "CSS gradient that you paste, and reads the colours of a picture or of the frame on show.", ""]  # fmt: skip
+             "*Palettes*, under every gradient, keeps gradients under a name for all projects, takes CSS colours or",
+             "a CSS gradient that you paste, and reads the colours of a picture or of the frame.", ""]  # fmt: skip
     for family, title in FAMILIES.items():
         chosen = [choice for choice in CHOICES if choice.family == family]
         drawn = [draw(use, fitted_layer(choice.kind, choice.name, choice.settings, use)) for choice in chosen]

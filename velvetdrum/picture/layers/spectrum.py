@@ -286,14 +286,12 @@ class Spectrum(Spectral):
             lower = points - ways * (heights * full * down)[:, None]
             lines += [(edge, closed) for edge, share in ((upper, up), (lower, down)) if share]
             areas += [upper, lower] if closed else [np.concatenate([upper, lower[::-1]])]
+        marks: list[Marks] = []
         if self.style != "line":
-            whole = ink.opacity
-            faint = ink.__class__(
-                **{**ink.__dict__, "opacity": whole * (self.fill / 100 if self.style == "line-area" else 1.0)}
-            )
-            paint_marks(canvas, [Areas(areas, holes=True)], faint, reach, softness=soft)
+            marks.append(Areas(areas, holes=True, strength=self.fill / 100 if self.style == "line-area" else 1.0))
         if self.style != "area":
-            paint_marks(canvas, [Strokes(lines, self.line * canvas.short / 100)], ink, reach, softness=soft)
+            marks.append(Strokes(lines, self.line * canvas.short / 100))
+        paint_marks(canvas, marks, ink, reach, softness=soft)
 
     def _write_labels(
         self, canvas: Canvas, ground: Ground, places: Values, indices: NDArray[np.intp], opacity: float
