@@ -69,10 +69,14 @@ def test_a_figure_of_each_family_is_added_put_on_a_shape_and_painted(studio, fam
     studio.click("[data-palette=Kelp]")
     saved(studio)
     assert layer(studio)["settings"]["colours"][0]["colour"] == "#eaf2b0"
+    studio.click("[aria-label=Paint] [data-choice=level]")
+    saved(studio)
+    ends = {"spectrum": "dB", "waveform": "full height", "meter": "0 dB"}[family]
+    expect(studio.locator(".ramp-ends span").last).to_contain_text(ends)
     painted = shown(studio)
     assert (np.abs(painted - other).max(axis=2) > 25).mean() > 0.0005
     # All of it is one edit each, and goes back.
-    for _ in range(3):
+    for _ in range(4):
         studio.click("button[aria-label=Undo]")
         saved(studio)
 
@@ -130,6 +134,20 @@ def test_a_path_is_pasted_brought_from_a_file_and_refused_with_a_sentence(studio
     (tmp_path / "mark.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><circle cx="9" cy="9" r="5"/></svg>')
     studio.set_input_files(".setting.text input[type=file]", str(tmp_path / "mark.svg"))
     until(studio, "velvet.layer.settings.path.startsWith('M4 9')")
+
+
+def test_the_choices_and_the_palettes_meet_wcag(studio):
+    from tests.browser.test_studio import AXE
+
+    tab(studio, "Colour")
+    studio.click("[data-palettes]")
+    expect(studio.locator("[data-palette=Kelp]")).to_be_visible()
+    studio.evaluate(AXE)
+    rules = "axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'] })"
+    assert [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in studio.evaluate(rules)["violations"]] == []
+    studio.locator("body").press("a")
+    expect(studio.locator("[data-figure=Bars]")).to_be_visible()
+    assert [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in studio.evaluate(rules)["violations"]] == []
 
 
 def test_choices_say_when_they_cannot_be_drawn(studio):

@@ -111,6 +111,16 @@ def test_a_steady_tone_stands_still_in_the_scope(analysed):
     assert np.abs(free[0] - free[1]).max() > 100
 
 
+@pytest.mark.parametrize(
+    ("kind", "settings"),
+    [("spectrum", {"style": style}) for style in STYLES] + [("meter", {"look": "bar"}), ("meter", {"look": "dial"})],
+)
+def test_nothing_flickers_in_a_steady_tone(analysed, kind, settings):
+    use = Use(analysed(sine(1000, 6.0, -12.0)), 0.0, 6.0)
+    frames = [drawn(use, kind, Fraction(300 + n, 60), **settings) for n in range(0, 24, 3)]
+    assert all(np.abs(frame - frames[0]).max() <= 12 for frame in frames)
+
+
 def test_a_scope_begins_with_the_first_sound(analysed):
     use = Use(analysed(np.concatenate([np.zeros(RATE), sine(200, 2.0, -6.0)])), 0.0, 3.0)
     for style in ("line", "dots", "filled", "mirrored"):

@@ -186,6 +186,15 @@ export const panel = {
     if (stops.length === 1) return { background: this.valueShown(setting)[0].colour };
     return { background: `linear-gradient(to right in ${space}, ${stops.join(", ")})` };
   },
+  /** What a gradient by level reaches from and to, where its layer has a range of levels. */
+  rampEnds(setting) {
+    const { target } = this;
+    if (!target || setting.name !== "colours" || target.settings.paint !== "level") return null;
+    for (const [low, high] of [["quiet_db", "loud_db"], ["low_db", "high_db"]]) {
+      if (target.settings[low] !== undefined) return [target.settings[low], target.settings[high]].map((value) => `${String(value).replace("-", "−")} dB`);
+    }
+    return ["the base shape", "full height"];
+  },
   stopsOf(setting) { return this.valueShown(setting).map((stop, index) => ({ ...stop, index, percent: Math.round(stop.at * 1000) / 10 })); },
   withStop(setting, index, change) {
     return this.current(setting).map((stop, other) => (other === index ? { ...stop, ...change } : stop));
