@@ -82,15 +82,17 @@ class PhaseFigure(Painted):
         length = self.window_ms / 1000
         begin = max(now - length / 2, first)
         start = (use.in_s + begin) * RATE
-        count = max(int((now + length / 2 - begin) * RATE * 2), 8)
+        # Twice as many points as samples where the figure is large enough to show corners between them.
+        fine = 2 if canvas.short * self.radius / 100 > 200 else 1
+        count = max(int((now + length / 2 - begin) * RATE * fine), 8)
         base = int(np.floor(start)) - MARGIN - 1
-        pair = stereo(use, base, count // 2 + 2 * MARGIN + 6)
-        places = start - base + np.arange(count) / 2
+        pair = stereo(use, base, count // fine + 2 * MARGIN + 6)
+        places = start - base + np.arange(count) / fine
         left, right = at_places(pair[:, 0], places), at_places(pair[:, 1], places)
         gain = 10 ** (self.gain_db / 20) * canvas.short * self.radius / 100 / 2
         angle = np.deg2rad(self.turn)
         across, up = (right - left) * gain, (left + right) * gain
         x = canvas.x(self.x) + across * np.cos(angle) + up * np.sin(angle)
         y = canvas.y(self.y) + across * np.sin(angle) - up * np.cos(angle)
-        ages = (count - 1 - np.arange(count)) / (2 * RATE)
+        ages = (count - 1 - np.arange(count)) / (fine * RATE)
         return np.stack([x, y], axis=1), ages
