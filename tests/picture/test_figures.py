@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tests.conftest import RATE, sine, song
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
 from velvetdrum.picture.choices import CHOICES, FAMILIES, fitted_layer
-from velvetdrum.picture.layers.meter import parse_bands
+from velvetdrum.picture.figures.metering import parse_bands
 from velvetdrum.picture.layers.spectrum import STYLES
 from velvetdrum.picture.render import render
 from velvetdrum.picture.shapes.based import BASES

@@ -40,7 +40,7 @@ def check_picture(data: bytes) -> tuple[int, int, str]:
     width, height = size.width(), size.height()
     if max(width, height) > LONGEST_SIDE or width * height > MOST_PIXELS:
         raise PictureError(
-            f"This picture has {width} × {height} pixels; up to {LONGEST_SIDE} a side and 100 million in all are read. "
+            f"This picture has {width} × {height} pixels; up to {LONGEST_SIDE} on each side and 100 million in all. "
             "Make it smaller."
         )
     return width, height, FORMS[codec.getEncodedFormat()]
