@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Collection
 from pathlib import Path
 
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import MOST_INPUTS, MOST_POINTS, MOST_STOPS, Setting
 from velvetdrum.scene.document import schema
-from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 
@@ -52,10 +53,13 @@ def _default(setting: Setting) -> str:
     )
 
 
-def _table(kind: str, cls: type[Declared]) -> list[str]:
+def _table(kind: str, cls: type[Declared], known: Collection[str] = ()) -> list[str]:
+    """One kind's settings, but for those that are `known` from elsewhere."""
     lines = [f"### {cls.title}{f' (`{kind}`)' if kind else ''}", "", cls.help(), ""]
     lines += ["| Setting | Name in files | Range | Default | |", "|---|---|---|---|---|"]
     for name, setting in cls.settings.items():
+        if name in known:
+            continue
         lines.append(f"| {setting.label} | `{name}` | {_range(setting)} | {_default(setting)} | {setting.help} |")
     return [*lines, ""]
 
@@ -63,8 +67,9 @@ def _table(kind: str, cls: type[Declared]) -> list[str]:
 def reference() -> str:
     lines = ["# Settings", "", "Made from the declarations in the code by `tools/make_reference.py`.", ""]
     lines += ["## Layers", "", "Any number and any colour of a layer can be moved by signals.", ""]
+    lines += ["What every layer has:", "", *_table("", Layer)[4:]]
     for kind, cls in LAYER_KINDS.items():
-        lines += _table(kind, cls)
+        lines += _table(kind, cls, Layer.settings.keys())
     lines += ["## Signals", ""]
     for kind, signal in SIGNAL_KINDS.items():
         lines += _table(kind, signal)

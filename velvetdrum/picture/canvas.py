@@ -49,6 +49,7 @@ class Canvas:
         self.pixels: Pixels = np.empty((height, width, 4), np.uint8)
         self._words = self.pixels.view(np.uint32)[..., 0]
         self._surface: skia.Surface | None = None
+        self._scratch: Canvas | None = None
 
     @property
     def short(self) -> int:
@@ -63,6 +64,17 @@ class Canvas:
     def clear(self, colour: str = "#000000") -> None:
         """One opaque colour (#rrggbb) everywhere."""
         self._words[:] = 0xFF000000 | int(colour[1:], 16)
+
+    def clear_through(self) -> None:
+        """Nothing everywhere: transparent black."""
+        self._words[:] = 0
+
+    def scratch(self) -> Canvas:
+        """Another canvas of this size with nothing on it; the same memory each time."""
+        if self._scratch is None:
+            self._scratch = Canvas(self.width, self.height)
+        self._scratch.clear_through()
+        return self._scratch
 
     def paste(self, pixels: Pixels) -> None:
         """Replace the whole frame with opaque pixels of its size."""
@@ -118,7 +130,7 @@ class Canvas:
     def surface(self) -> skia.Canvas:
         """A surface that draws straight into the pixels."""
         if self._surface is None:
-            self._surface = skia.Surface(self.pixels, skia.kBGRA_8888_ColorType)
+            self._surface = skia.Surface(self.pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
         return self._surface.getCanvas()
 
 

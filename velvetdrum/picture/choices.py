@@ -15,7 +15,13 @@ from velvetdrum.signals.bars import fit_range
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import columns
 
-FAMILIES = {"spectrum": "Spectrum", "waveform": "Waveform", "meter": "Meter", "ground": "Behind it"}
+FAMILIES = {
+    "spectrum": "Spectrum",
+    "waveform": "Waveform",
+    "meter": "Meter",
+    "shape": "Shape, picture",
+    "ground": "Behind it",
+}
 """Families of figures, by their names, in the order in which they are shown."""
 
 
@@ -27,6 +33,8 @@ class Choice:
     name: str
     kind: str
     settings: dict[str, Any]
+    shown: tuple[str, dict[str, Any]] | None = None
+    """Kind and settings of what stands for it in a picture of it, where it shows nothing by itself."""
 
 
 def _ramp(*colours: str) -> list[dict[str, Any]]:
@@ -99,7 +107,20 @@ CHOICES = (
            {"look": "uncover", "stands": "lying", "columns": "mono", "ballistics": "rms", "rms_ms": 100,
             "zones": "off", "paint": "field", "field_size": 130.0, "length": 130.0, "thickness": 30.0,
             "scale": False, "corner": 40.0, "colours": _QUAY}),
+    Choice("shape", "Ellipse", "shape", {}),
+    Choice("shape", "Rectangle", "shape", {"form": "rectangle", "width": 60.0, "corner": 4.0, "plain": "#5fc4b4"}),
+    Choice("shape", "Running ring", "shape",
+           {"form": "ellipse", "filled": False, "stroked": True, "stroke": 1.6, "draw_to": 70.0, "paint": "field",
+            "field": "angular", "colours": _QUAY, "width": 60.0, "height": 60.0}),
+    Choice("shape", "Star", "shape", {"form": "star", "sides": 8, "hole": 55.0, "plain": "#ff7a66"}),
+    Choice("shape", "Dashed line", "shape",
+           {"form": "line", "width": 130.0, "stroke": 0.8, "dash": 2.4, "plain": "#f4eadb"}),
+    Choice("shape", "Lighthouse", "shape", {"form": "path", "size": 60.0, "plain": "#f0b866"}),
+    Choice("shape", "Picture", "picture", {},
+           ("shape", {"form": "rectangle", "width": 76.0, "height": 50.0, "corner": 2.0, "paint": "field",
+                      "field": "corners"})),
     Choice("ground", "Backdrop", "backdrop", {}),
+    Choice("ground", "Haze", "haze", {}),
     Choice("ground", "Graticule", "graticule", {}),
     Choice("ground", "Round graticule", "graticule", {"mask": "round"}),
 )  # fmt: skip

@@ -78,6 +78,29 @@ def packed_ramp(rgb: Rgb) -> NDArray[np.uint64]:
     return np.ascontiguousarray(channels).view(np.uint64)[:, 0]
 
 
+def packed_image(rgb: Rgb) -> NDArray[np.uint64]:
+    """An image of sRGB colours from 0 to 1, shape (height, width, 3), as words for `dithered`."""
+    height, width, _ = rgb.shape
+    return packed_ramp(rgb.reshape(-1, 3)).reshape(height, width)
+
+
+def corner_colours(
+    width: int, height: int, area: tuple[int, int, int, int], corners: tuple[str, str, str, str], mix: str
+) -> Rgb:
+    """Colours between those of a frame's corners, bilinear, for the pixels of an area (left, top, right, bottom).
+
+    `corners`: top left, top right, bottom right, bottom left. Shape (rows, columns, 3), sRGB from 0 to 1.
+    """
+    left, top, right, bottom = area
+    ends = np.array([parse_hex(value) for value in corners])
+    if mix == "oklab":
+        ends = to_oklab(ends)
+    u = ((np.arange(left, right) + 0.5) / width)[None, :, None]
+    v = ((np.arange(top, bottom) + 0.5) / height)[:, None, None]
+    found = (ends[0] * (1 - u) + ends[1] * u) * (1 - v) + (ends[3] * (1 - u) + ends[2] * u) * v
+    return from_oklab(found) if mix == "oklab" else np.asarray(found)
+
+
 @lru_cache(maxsize=3)
 def _word_noise(height: int, width: int) -> NDArray[np.uint64]:
     """Even noise of one 8-bit step in each colour channel of a word. The tile of 256 pixels is the same for every

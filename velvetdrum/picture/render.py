@@ -10,12 +10,14 @@ import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.picture.compositing import composite
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.patching import patched
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.use import Use
+from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
 
@@ -38,13 +40,21 @@ def render(
     canvas = canvas or Canvas(size.width, size.height)
     signals = signals_of(project, use)
     at = Moment(time, use, signals.grid, pictures or {})
-    shown = [patched(placed, signals, time) for placed in project.layers if placed.visible]
-    covers = [index for index, layer in enumerate(shown) if isinstance(layer, DrawnLayer) and layer.opaque]
+    sound = sounding(use) if use else None
+    shown: list[tuple[DrawnLayer, float]] = []
+    for placed in project.layers:
+        if not placed.visible:
+            continue
+        layer = patched(placed, signals, time)
+        assert isinstance(layer, DrawnLayer)
+        presence = layer.presence(float(time), sound)
+        if presence > 0:
+            shown.append((layer, presence))
+    covers = [index for index, (layer, there) in enumerate(shown) if layer.opaque and layer.direct and there >= 1]
     if not covers:
         canvas.clear()
-    for layer in shown[covers[-1] if covers else 0 :]:
-        assert isinstance(layer, DrawnLayer)
-        layer.draw(canvas, at)
+    for layer, presence in shown[covers[-1] if covers else 0 :]:
+        composite(canvas, layer, at, presence)
     return canvas.pixels
 
 

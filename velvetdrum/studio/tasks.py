@@ -21,7 +21,7 @@ from velvetdrum.picture.images import decoded
 from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.render import encode_still, render, signals_of
 from velvetdrum.picture.spectrogram import spectrogram
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.signals import views
 from velvetdrum.signals.ranging import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
@@ -75,7 +75,8 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
     listed, out = [], []
     for number, (choice, layer) in enumerate(choice_layers(use)):
         below = [] if choice.kind == "backdrop" else ground
-        project = parse({**document, "layers": [*below, layer]})
+        drawn = new_layer(choice.shown[0], **choice.shown[1]) if choice.shown else layer
+        project = parse({**document, "layers": [*below, drawn]})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size), "jpeg")
         listed.append({"family": choice.family, "name": choice.name, "layer": layer})

@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.canvas import Canvas, Pixels
-from velvetdrum.picture.colour import dithered, packed_ramp, ramp
+from velvetdrum.picture.colour import corner_colours, dithered, packed_image, packed_ramp, ramp
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
 
-_GRADIENT = ("fill", ("linear", "radial"))
+_GRADIENT = ("fill", ("linear", "radial", "angular"))
+_CORNERS = ("fill", ("corners",))
 _TABLE = 4096
 
 
@@ -26,9 +27,15 @@ class Backdrop(DrawnLayer):
 
     fill: str = choice(
         "radial",
-        {"plain": "One colour", "linear": "Linear", "radial": "Radial"},
+        {
+            "plain": "One colour",
+            "linear": "Linear",
+            "radial": "Radial",
+            "angular": "Angular",
+            "corners": "Four corners",
+        },
         group="colour",
-        help="One colour, a gradient along a line, or one from a centre outward.",
+        help="One colour, a gradient along a line, from a centre outward, round a centre, or between four corners.",
     )
     plain: str = colour("#141a2e", label="Colour", help="The colour of the whole frame.", when=("fill", ("plain",)))
     colours: tuple[Stop, ...] = stops(
@@ -61,9 +68,18 @@ class Backdrop(DrawnLayer):
     end_y: float = number(100, lo=-50, hi=150, unit="%", help="End of the line, or rim: down the frame.",
                           when=_GRADIENT)  # fmt: skip
 
+    corner_1: str = colour("#3a2348", label="Top left", help="Colour of that corner.", when=_CORNERS)
+    corner_2: str = colour("#2b3a5e", label="Top right", help="Colour of that corner.", when=_CORNERS)
+    corner_3: str = colour("#0c1022", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
+    corner_4: str = colour("#1b1119", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
+
     def draw(self, canvas: Canvas, at: Moment) -> None:
         if self.fill == "plain":
             canvas.clear(self.plain)
+            return
+        if self.fill == "corners":
+            colours = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)
+            canvas.paste(_four_corners(canvas.width, canvas.height, colours, self.mix))
             return
         ends = (self.start_x, self.start_y, self.end_x, self.end_y)
         canvas.paste(
@@ -87,6 +103,14 @@ def _gradient(
 
 
 @lru_cache(maxsize=4)
+def _four_corners(width: int, height: int, colours: tuple[str, str, str, str], mix: str) -> Pixels:
+    """Colours between those of the frame's corners, bilinear, dithered."""
+    return np.ascontiguousarray(
+        dithered(packed_image(corner_colours(width, height, (0, 0, width, height), colours, mix)))
+    )
+
+
+@lru_cache(maxsize=4)
 def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.intp]:
     """Where each pixel's centre lies on the gradient, 0 to _TABLE - 1. Kept apart from the colours, because
     those are moved more often."""
@@ -95,7 +119,11 @@ def _places(width: int, height: int, fill: str, ends: tuple[float, float, float,
     x0, y0 = ends[0] * width / 100, ends[1] * height / 100
     dx, dy = ends[2] * width / 100 - x0, ends[3] * height / 100 - y0
     length = max(float(np.hypot(dx, dy)), 1e-3)
-    if fill == "linear":
+    if fill == "angular":
+        # Clockwise from the direction in which the line leads.
+        turn = (np.arctan2(x - x0, y0 - y) - np.arctan2(dx, -dy)) / np.float32(2 * np.pi)
+        along = turn - np.floor(turn)
+    elif fill == "linear":
         along = ((x - x0) * dx + (y - y0) * dy) / length**2
     else:
         along = np.sqrt((x - x0) ** 2 + (y - y0) ** 2) / length

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.colour import dithered, from_oklab, packed_ramp, parse_hex, to_oklab
+from velvetdrum.picture.colour import corner_colours, dithered, packed_image, packed_ramp
 from velvetdrum.picture.paint.painted import TABLE, FieldPlan, Ink
 from velvetdrum.picture.shapes.based import Ground
 
@@ -46,7 +46,9 @@ def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> P
         return plain
     if ink.paint == "field":
         if ink.field.form == "corners":
-            return np.ascontiguousarray(dithered(packed_image(_four_corners(ink, area))))
+            return np.ascontiguousarray(
+                dithered(packed_image(corner_colours(*ink.field.frame, area, ink.field.corners, ink.mix)))
+            )
         return _looked_up(ink.turned(ink.table(), np.linspace(0, 1, TABLE)), _fixed_places(ink.field, area))
     if ink.paint != "level":
         return _looked_up(ink.along(_figure_places(ground)), _nearest(ground, max(out, 1.0), max(inward, 1.0), area))
@@ -64,12 +66,6 @@ def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> P
 
 def _looked_up(table: NDArray[np.float64], places: NDArray[np.int32]) -> Pixels:
     return np.ascontiguousarray(dithered(packed_ramp(table)[places]))
-
-
-def packed_image(rgb: NDArray[np.float64]) -> NDArray[np.uint64]:
-    """An image of sRGB colours from 0 to 1, shape (height, width, 3), as words for `dithered`."""
-    height, width, _ = rgb.shape
-    return packed_ramp(rgb.reshape(-1, 3)).reshape(height, width)
 
 
 @lru_cache(maxsize=8)
@@ -101,20 +97,6 @@ def _fixed_places(plan: FieldPlan, area: Area) -> NDArray[np.int32]:
             turn = (np.arctan2(x, -y) - np.float32(angle)) / np.float32(2 * np.pi)
             along = turn - np.floor(turn)
     return np.rint(np.clip(along, 0.0, 1.0) * np.float32(TABLE - 1)).astype(np.int32)
-
-
-def _four_corners(ink: Ink, area: Area) -> NDArray[np.float64]:
-    """Colours between those of the corners of a square of the frame, bilinear."""
-    plan = ink.field
-    corners = np.array([parse_hex(value) for value in plan.corners])
-    if ink.mix == "oklab":
-        corners = to_oklab(corners)
-    x, y = _centres(area)
-    width, height = plan.frame
-    u, v = (x / width)[..., None], (y / height)[..., None]
-    upper, lower = corners[0] * (1 - u) + corners[1] * u, corners[3] * (1 - u) + corners[2] * u
-    found = upper * (1 - v) + lower * v
-    return from_oklab(found) if ink.mix == "oklab" else np.asarray(found)
 
 
 @lru_cache(maxsize=6)

@@ -138,13 +138,13 @@ class OnShape(DrawnLayer):
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         found = super().check(values)
-        try:
-            if values["base"] == "path":
-                path_outline(values["path"])
-            if values["base"] == "text":
+        if values["base"] == "path":
+            found += path_problem(values["path"])
+        if values["base"] == "text":
+            try:
                 text_outline(values["words"], values["typeface"])
-        except PathError as problem:
-            found.append(("path" if values["base"] == "path" else "words", str(problem)))
+            except PathError as problem:
+                found.append(("words", str(problem)))
         return found
 
     def ground(self, canvas: Canvas) -> Ground:
@@ -171,6 +171,15 @@ class OnShape(DrawnLayer):
         fixed = (float(np.sin(angle)), float(-np.cos(angle))) if self.grow == "fixed" else None
         up = {"in": 0.0, "both": 0.5}.get(self.grow, 1.0)
         return _ground(self.base, key, self.turn, canvas.x(self.x), canvas.y(self.y), run, up, fixed)
+
+
+def path_problem(data: str) -> list[tuple[str, str]]:
+    """What is wrong with the path data of a setting called path, as `Declared.check` says it."""
+    try:
+        path_outline(data)
+    except PathError as problem:
+        return [("path", str(problem))]
+    return []
 
 
 @lru_cache(maxsize=64)

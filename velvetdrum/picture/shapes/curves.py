@@ -35,6 +35,24 @@ def polygon(radius: float, sides: int) -> Outline:
     return faced([joined([corners[index : index + 2] for index in range(sides)], closed=True)])
 
 
+def ellipse(width: float, height: float) -> Outline:
+    """From the top, clockwise; by its true length, not by the angle."""
+    angles = np.deg2rad(-90.0 + np.linspace(0.0, 360.0, _ROUND + 1))
+    points = np.stack([max(width, 1e-3) / 2 * np.cos(angles), max(height, 1e-3) / 2 * np.sin(angles)], axis=1)
+    points[-1] = points[0]
+    ways = np.stack([-max(width, 1e-3) * np.sin(angles), max(height, 1e-3) * np.cos(angles)], axis=1)
+    return Outline((Piece(points, ways / np.hypot(*ways.T)[:, None], True),))
+
+
+def star(radius: float, points: int, inner: float) -> Outline:
+    """A star of so many points, the inner corners at `inner` (0 to 1) of the radius; from the top corner clockwise."""
+    angles = np.deg2rad(-90.0 + np.arange(2 * points + 1) * 180.0 / points)
+    reach = radius * np.where(np.arange(2 * points + 1) % 2, max(inner, 0.01), 1.0)
+    corners = reach[:, None] * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    corners[-1] = corners[0]
+    return faced([joined([corners[index : index + 2] for index in range(2 * points)], closed=True)])
+
+
 def rounded_rectangle(width: float, height: float, corner: float) -> Outline:
     """From the middle of the upper side, clockwise. `corner` is the radius, at most half the shorter side."""
     x, y = max(width, 1e-3) / 2, max(height, 1e-3) / 2

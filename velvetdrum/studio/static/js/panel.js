@@ -9,6 +9,7 @@ export const GROUPS = [
   { name: "sound", title: "Sound" },
   { name: "colour", title: "Colour" },
   { name: "motion", title: "Motion" },
+  { name: "layer", title: "Layer" },
 ];
 
 function rounded(value, step) {

@@ -1,0 +1,119 @@
+"""Haze: slow turbulent clouds in two colours."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.kinds.settings import colour, number, whole
+from velvetdrum.picture.blending import blended
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.colour import parse_hex
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.scene.kinds import layer_kind
+
+_GRID = 64
+_COLOURS = 4096
+_SMALL = 3
+"""Clouds have no edges: they are worked out at this part of the frame's size."""
+
+
+@layer_kind("haze", "Haze")
+class Haze(DrawnLayer):
+    """Slow clouds over what is behind them."""
+
+    scale: float = number(60, lo=5, hi=300, unit="%", label="Cloud size", help="Size of the largest clouds, of the "
+                          "frame's short side.")  # fmt: skip
+    detail: int = whole(4, lo=1, hi=7, help="How many sizes of clouds there are, each half as large.")
+    contrast: float = number(50, lo=0, hi=100, unit="%", step=1, help="How sharply thick and thin part.")
+    seed: int = whole(1, lo=0, hi=9999, often=False, help="Another number, other clouds.")
+    speed: float = number(3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short "
+                          "side.")  # fmt: skip
+    heading: float = number(90, lo=-360, hi=360, unit="°", step=1, group="motion", help="Where they drift: 0 is up.")
+    boil: float = number(0.1, lo=0, hi=2, unit="Hz", step=0.01, group="motion", help="How fast they change.")
+    thick: str = colour("#a99bff", label="Thick", help="Colour where they are thick.")
+    thin: str = colour("#1b1119", label="Thin", help="Colour where they are thin.")
+    density: float = number(55, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thick parts are.")
+    veil: float = number(0, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thin parts are.")
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)
+        clouds = self._clouds(width, height, canvas.short / _SMALL, float(at.time))
+        table, steps = _table(self.thin, self.thick, self.veil / 100, self.density / 100)
+        # Enlarged as one number a pixel; grain as wide as one step of the colours keeps them from banding.
+        large = cv2.resize(clouds * np.float32(_COLOURS - 1), (width * _SMALL, height * _SMALL))
+        places = large[: canvas.height, : canvas.width] + _grain(canvas.width, canvas.height) * np.float32(steps)
+        above = table[np.clip(places, 0, _COLOURS - 1).astype(np.int32)].view(np.uint8)
+        above = above.reshape(canvas.height, canvas.width, 4)
+        np.copyto(canvas.pixels, blended(canvas.pixels, above, "normal"))
+
+    def _clouds(self, width: int, height: int, short: float, time_s: float) -> NDArray[np.float32]:
+        """Thickness from 0 to 1: value noise of several sizes, each drifting with the rest and changing on its own."""
+        angle = np.deg2rad(self.heading)
+        drift = self.speed / 100 * time_s
+        x = (np.arange(width, dtype=np.float32) + 0.5) / short - np.float32(np.sin(angle) * drift)
+        y = (np.arange(height, dtype=np.float32) + 0.5) / short + np.float32(np.cos(angle) * drift)
+        total = np.zeros((height, width), np.float32)
+        weight = 0.0
+        for octave in range(self.detail):
+            cells = 100.0 / self.scale * 2**octave
+            step = time_s * self.boil * 2 ** (octave / 2)
+            number_ = int(np.floor(step))
+            part = np.float32(step - number_)
+            part = part * part * (3 - 2 * part)
+            share = 0.5**octave
+            now = _noise(self.seed, octave, number_, x * np.float32(cells), y * np.float32(cells))
+            following = _noise(self.seed, octave, number_ + 1, x * np.float32(cells), y * np.float32(cells))
+            # A mean of two noises is flatter than either: its spread is kept.
+            flat = np.float32(1 / np.sqrt(part**2 + (1 - part) ** 2))
+            total += np.float32(share) * (now * (1 - part) + following * part) * flat
+            weight += share**2
+        total /= np.float32(np.sqrt(weight) * 0.29)
+        steep = np.float32(0.6 + 2.4 * self.contrast / 100)
+        return (1.0 / (1.0 + np.exp(-steep * total))).astype(np.float32)
+
+
+def _noise(seed: int, octave: int, number: int, x: NDArray[np.float32], y: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Smooth noise about zero at a grid of places, shape (len(y), len(x)): cubic between seeded values."""
+    grid = _values(seed, octave, number)
+    rows, columns = _cubic(y), _cubic(x)
+    return np.asarray(rows @ grid @ columns.T, np.float32)
+
+
+def _cubic(places: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Weights of the grid's values at places, by the cubic B-spline, shape (n, _GRID); the grid goes round."""
+    whole = np.floor(places)
+    t = places - whole
+    weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3]) / np.float32(6)
+    out = np.zeros((len(places), _GRID), np.float32)
+    rows = np.arange(len(places))
+    for offset, weight in zip(range(-1, 3), weights, strict=True):
+        np.add.at(out, (rows, (whole.astype(np.int64) + offset) % _GRID), weight)
+    return out
+
+
+@lru_cache(maxsize=16)
+def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[np.uint32], float]:
+    """Premultiplied colours by thickness as words, and how many of its entries lie in one step of a colour."""
+    share = np.linspace(0.0, 1.0, _COLOURS)[:, None]
+    first, last = parse_hex(thin)[::-1], parse_hex(thick)[::-1]
+    alpha = veil + (density - veil) * share
+    levels = np.concatenate([(first + (last - first) * share) * alpha, alpha], axis=1) * 255
+    table = np.ascontiguousarray(np.rint(levels).astype(np.uint8)).view(np.uint32)[:, 0]
+    return table, float(_COLOURS / max(np.ptp(levels, axis=0).max(), 1.0))
+
+
+@lru_cache(maxsize=64)
+def _values(seed: int, octave: int, number: int) -> NDArray[np.float32]:
+    draws = np.random.Generator(np.random.PCG64((seed, octave, number & 0xFFFFFFFF)))
+    return (draws.random((_GRID, _GRID), np.float32) - np.float32(0.5)) * np.float32(2.0)
+
+
+@lru_cache(maxsize=4)
+def _grain(width: int, height: int) -> NDArray[np.float32]:
+    """Noise from -1/2 to 1/2, equal in equal places."""
+    tile = np.random.Generator(np.random.PCG64(20_260_103)).random((256, 256), np.float32)
+    return np.ascontiguousarray(np.tile(tile - np.float32(0.5), (-(-height // 256), -(-width // 256)))[:height, :width])

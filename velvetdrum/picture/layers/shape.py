@@ -1,0 +1,198 @@
+"""A shape: a rectangle, an ellipse, a star and so on, filled, stroked or both; its stroke can be drawn on."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.kinds.settings import choice, colour, flag, number, text, whole
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.figures.marks import Areas, Strokes
+from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.paint.fields import Reach
+from velvetdrum.picture.paint.painted import Painted
+from velvetdrum.picture.shapes import curves
+from velvetdrum.picture.shapes.based import Ground, Run, path_problem
+from velvetdrum.picture.shapes.outline import Outline, Piece
+from velvetdrum.picture.shapes.paths import LONGEST_PATH, fitted, path_outline
+from velvetdrum.scene.kinds import layer_kind
+
+Values = NDArray[np.float64]
+
+LANTERN = "M30 4h40l6 14H24zM28 22h44v6H28zM32 32h36l6 44H26zM22 80h56v10H22z"
+_SIDED = ("rectangle", "ellipse")
+_ROUND = ("ring", "polygon", "star")
+
+
+@layer_kind("shape", "Shape")
+class Shape(Painted):
+    """A plain shape, filled, stroked or both; its stroke can run round."""
+
+    first = ("form",)
+
+    paint: str = choice(
+        "one",
+        {"one": "One colour", "along": "Along", "field": "Behind it", "time": "Over time"},
+        label="Paint",
+        group="colour",
+        help="One colour; a gradient along the outline, fixed behind the whole, or over time.",
+    )
+    form: str = choice(
+        "ellipse",
+        {"rectangle": "Rectangle", "ellipse": "Ellipse", "ring": "Ring", "line": "Line", "polygon": "Polygon",
+         "star": "Star", "path": "Path"},
+        label="Shape",
+        help="What it is.",
+    )  # fmt: skip
+    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
+    width: float = number(40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.",
+                          when=("form", (*_SIDED, "line")))  # fmt: skip
+    height: float = number(40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.", when=("form", _SIDED))
+    corner: float = number(0, lo=0, hi=100, unit="%", label="Corner radius", help="Of the frame's short side.",
+                           when=("form", ("rectangle",)))  # fmt: skip
+    radius: float = number(24, lo=0.5, hi=150, unit="%", help="From the middle to the rim or the corners, of the "
+                           "frame's short side.", when=("form", _ROUND))  # fmt: skip
+    hole: float = number(60, lo=1, hi=99, unit="%", help="Inner radius, of the outer.", when=("form", ("ring", "star")))
+    sides: int = whole(6, lo=3, hi=24, help="Sides, or points.", when=("form", ("polygon", "star")))
+    path: str = text(LANTERN, most=LONGEST_PATH, lines=3, label="Path data", when=("form", ("path",)),
+                     help="SVG path data: what stands in d=\"…\" of a path.")  # fmt: skip
+    size: float = number(40, lo=0.5, hi=300, unit="%", help="Longer side of the path, of the frame's short side.",
+                         when=("form", ("path",)))  # fmt: skip
+    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns it about its middle, clockwise.")
+    filled: bool = flag(True, label="Fill", help="Fills the shape with the paint.")
+    fill_opacity: float = number(100, lo=0, hi=100, unit="%", step=1, label="Fill strength", group="colour",
+                                 help="How solid the fill is.", when=("filled", (True,)))  # fmt: skip
+    stroked: bool = flag(False, label="Stroke", help="Draws the shape's outline.")
+    stroke: float = number(1, lo=0.05, hi=20, unit="%", label="Stroke width", help="Of the frame's short side.")
+    stroke_paint: bool = flag(True, label="Stroke takes the paint", group="colour", when=("stroked", (True,)),
+                              help="The stroke has the paint of the fill, or a colour of its own.")  # fmt: skip
+    stroke_colour: str = colour("#f4eadb", label="Stroke colour", help="Colour of the stroke.",
+                                when=(("stroked", (True,)), ("stroke_paint", (False,))))  # fmt: skip
+    draw_from: float = number(0, lo=-200, hi=200, unit="%", label="Drawn from", when=("stroked", (True,)),
+                              help="Where along the outline the stroke begins.")  # fmt: skip
+    draw_to: float = number(100, lo=-200, hi=200, unit="%", label="Drawn to", when=("stroked", (True,)),
+                            help="Where along the outline it ends.")  # fmt: skip
+    dash: float = number(0, lo=0, hi=40, unit="%", label="Dash", when=("stroked", (True,)), often=False,
+                         help="Length of a dash, of the frame's short side; 0 draws through.")  # fmt: skip
+    dash_gap: float = number(50, lo=5, hi=95, unit="%", label="Dash gap", when=("stroked", (True,)), often=False,
+                             help="Empty part of each dash's place.")  # fmt: skip
+
+    @classmethod
+    def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        found = super().check(values)
+        return found + (path_problem(values["path"]) if values["form"] == "path" else [])
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        outline = self._outline(canvas)
+        centre = (canvas.x(self.x), canvas.y(self.y))
+        ground = _ground(outline, self.turn, *centre)
+        ink = self.ink(canvas, float(at.time))
+        points = np.concatenate([piece.points for piece in ground.outline.pieces])
+        inside = float(np.hypot(*(points - centre).T).max())
+        reach = Reach(ground, canvas.short * self.stroke / 100, inside)
+        if self.filled and self.form != "line":
+            filling = replace(ink, opacity=ink.opacity * self.fill_opacity / 100)
+            paint_marks(canvas, [Areas([piece.points for piece in ground.outline.pieces], holes=True)], filling, reach)
+        if self.stroked or self.form == "line":
+            lines = self._strokes(canvas, ground.outline)
+            inked = ink if self.stroke_paint else replace(ink, paint="one", plain=self.stroke_colour, hue=0.0)
+            if lines:
+                paint_marks(canvas, [Strokes(lines, self.stroke * canvas.short / 100)], inked, reach)
+
+    def _outline(self, canvas: Canvas) -> Outline:
+        short = canvas.short / 100
+        key: tuple[Any, ...]
+        match self.form:
+            case "rectangle":
+                key = (self.width * short, self.height * short, self.corner * short)
+            case "ellipse":
+                key = (self.width * short, self.height * short)
+            case "ring":
+                key = (self.radius * short, self.hole / 100)
+            case "line":
+                key = (self.width * short,)
+            case "polygon":
+                key = (self.radius * short, self.sides)
+            case "star":
+                key = (self.radius * short, self.sides, self.hole / 100)
+            case _:
+                key = (self.path, self.size * short)
+        return _shaped(self.form, key)
+
+    def _strokes(self, canvas: Canvas, outline: Outline) -> list[tuple[Values, bool]]:
+        """The drawn-on part of each outline, in dashes where it has some."""
+        begin, end = sorted((self.draw_from / 100, self.draw_to / 100))
+        whole = end - begin >= 1.0
+        lines: list[tuple[Values, bool]] = []
+        for piece in outline.pieces:
+            spans = [(0.0, 1.0)] if whole else [(begin, end)]
+            if self.dash > 0:
+                spans = self._dashes(canvas, piece, spans[0])
+            elif whole:
+                lines.append((piece.points, piece.closed))
+                continue
+            for low, high in spans:
+                lines += _parts(piece, low, high)
+        return lines
+
+    def _dashes(self, canvas: Canvas, piece: Piece, span: tuple[float, float]) -> list[tuple[float, float]]:
+        asked = self.dash * canvas.short / 100 / max(1 - self.dash_gap / 100, 0.05) / max(piece.length, 1e-6)
+        # Round a closed shape the dashes come out even, so that none is cut at its start.
+        step = 1.0 / max(round(1.0 / asked), 1) if piece.closed and asked < 1 else asked
+        low, high = span
+        first, last = int(np.floor(low / step)), int(np.ceil(high / step))
+        share = 1 - self.dash_gap / 100
+        found = [(max(n * step, low), min((n + share) * step, high)) for n in range(first, min(last, first + 2000))]
+        return [(start, stop) for start, stop in found if stop - start > 1e-6]
+
+
+def _parts(piece: Piece, low: float, high: float) -> list[tuple[Values, bool]]:
+    """A stretch of a piece from place to place as lines; round a closed piece it goes on past the start."""
+    out = []
+    spans = [(low, high)]
+    if piece.closed:
+        base = np.floor(low)
+        low, high = low - base, high - base
+        spans = [(low, min(high, 1.0)), (0.0, high - 1.0)] if high > 1.0 else [(low, high)]
+    for start, stop in spans:
+        start, stop = max(start, 0.0), min(stop, 1.0)
+        if stop - start < 1e-9:
+            continue
+        inside = piece.along[(piece.along > start * piece.length) & (piece.along < stop * piece.length)]
+        way = np.concatenate([[start * piece.length], inside, [stop * piece.length]])
+        out.append((piece.at(way)[0], False))
+    if len(out) == 2:
+        # One line over the start, so that there is no seam.
+        out = [(np.concatenate([out[0][0], out[1][0]]), False)]
+    return out
+
+
+@lru_cache(maxsize=64)
+def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
+    match form:
+        case "rectangle":
+            return curves.rounded_rectangle(*key)
+        case "ellipse":
+            return curves.ellipse(*key)
+        case "ring":
+            inner = curves.ring(key[0] * key[1]).pieces[0]
+            return Outline((*curves.ring(key[0]).pieces, replace(inner, side=-1.0)))
+        case "line":
+            return curves.line(*key)
+        case "polygon":
+            return curves.polygon(*key)
+        case "star":
+            return curves.star(*key)
+        case _:
+            return fitted(path_outline(key[0]), key[1])
+
+
+@lru_cache(maxsize=64)
+def _ground(outline: Outline, turn: float, x: float, y: float) -> Ground:
+    return Ground(outline.moved(turn, x, y), Run(0.0, False, False, 1), 1.0, None, (x, y))
