@@ -119,12 +119,12 @@ def test_masks_show_as_much_as_they_say(settings, shares):
 
 
 def test_a_span_begins_fades_and_ends(analysed):
-    typed = FLAT | {"span": "typed", "from_s": 1.0, "to_s": 3.0, "fade_in_s": 0.5, "fade_out_s": 1.0}
+    typed = FLAT | {"lasts": "typed", "from_s": 1.0, "to_s": 3.0, "fade_in_s": 0.5, "fade_out_s": 1.0}
     for at, level in ((0.9, 0), (1.0, 0), (1.25, 127), (1.5, 255), (2.0, 255), (2.5, 127), (2.9, 25), (3.0, 0)):
         assert drawn(None, "backdrop", at, **typed)[90, 160, 0] == pytest.approx(level, abs=2), at
     use = Use(analysed(np.concatenate([np.zeros(RATE), sine(400, 2.0, -12.0), np.zeros(RATE)])), 0.0, 4.0)
     for at, there in ((0.9, False), (1.1, True), (2.9, True), (3.1, False)):
-        assert bool(lit(drawn(use, "backdrop", at, span="sound", **FLAT)).any()) is there
+        assert bool(lit(drawn(use, "backdrop", at, lasts="sound", **FLAT)).any()) is there
 
 
 def test_layer_opacity_fades_the_whole_and_not_its_parts():

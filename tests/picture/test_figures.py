@@ -246,7 +246,7 @@ def test_typed_bands():
             parse_bands(wrong)
 
 
-DEFAULTS = [kind for kind in LAYER_KINDS if kind != "backdrop"]
+DEFAULTS = [kind for kind in LAYER_KINDS if kind not in ("backdrop", "haze")]
 
 
 @pytest.mark.parametrize("choice", CHOICES, ids=lambda choice: f"{choice.family}-{choice.name}")

@@ -11,7 +11,7 @@ import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.scene.document import ProjectError, new_document, new_layer, new_track, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
-from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.scene.signal_part import new_signal
 
 
@@ -174,3 +174,8 @@ def test_a_row_of_bars_of_version_2_becomes_a_spectrum():
         ("reach", 0.5),
         ("bands", 8),
     ]
+
+
+def test_no_kind_takes_a_name_that_every_layer_has():
+    for cls in LAYER_KINDS.values():
+        assert all(cls.settings[name].group == "layer" for name in Layer.settings), cls.title

@@ -28,7 +28,7 @@ class Layer(Declared):
                                   help="How solid the whole layer is.")  # fmt: skip
     blend: str = choice("normal", {name: name.capitalize() for name in BLEND_MODES}, group="layer",
                         help="How it joins what is behind it (W3C Compositing and Blending).")  # fmt: skip
-    span: str = choice(
+    lasts: str = choice(
         "all",
         {"all": "Always", "sound": "First to last sound", "typed": "From, to"},
         label="Shows",
@@ -36,14 +36,14 @@ class Layer(Declared):
         help="When it is there.",
     )
     from_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="From", group="layer",
-                           help="When it comes, in seconds of the project.", when=("span", ("typed",)))  # fmt: skip
+                           help="When it comes, in seconds of the project.", when=("lasts", ("typed",)))  # fmt: skip
     to_s: float = number(10, lo=0, hi=10_800, unit="s", step=0.01, label="To", group="layer",
-                         help="When it goes, in seconds of the project.", when=("span", ("typed",)))  # fmt: skip
+                         help="When it goes, in seconds of the project.", when=("lasts", ("typed",)))  # fmt: skip
     fade_in_s: float = number(0, lo=0, hi=60, unit="s", step=0.05, label="Fade in", group="layer",
-                              help="How long it takes to come.", when=("span", ("sound", "typed")))  # fmt: skip
+                              help="How long it takes to come.", when=("lasts", ("sound", "typed")))  # fmt: skip
     fade_out_s: float = number(0, lo=0, hi=60, unit="s", step=0.05, label="Fade out", group="layer",
                                help="How long it takes to go; it is gone at the end.",
-                               when=("span", ("sound", "typed")))  # fmt: skip
+                               when=("lasts", ("sound", "typed")))  # fmt: skip
     move_x: float = number(0, lo=-200, hi=200, unit="%", label="Move across", group="layer",
                            help="Moves the whole layer, of the frame's width.")  # fmt: skip
     move_y: float = number(0, lo=-200, hi=200, unit="%", label="Move down", group="layer",
@@ -82,7 +82,7 @@ class Layer(Declared):
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         found = super().check(values)
-        if values["span"] == "typed" and values["to_s"] <= values["from_s"]:
+        if values["lasts"] == "typed" and values["to_s"] <= values["from_s"]:
             found.append(("to_s", "To must lie after From."))
         return found
 
@@ -90,9 +90,9 @@ class Layer(Declared):
         """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades. `sound` are the first
         and the last sound in seconds of the project."""
         opacity = self.layer_opacity / 100
-        if self.span == "all" or (self.span == "sound" and sound is None):
+        if self.lasts == "all" or (self.lasts == "sound" and sound is None):
             return opacity
-        begin, end = (self.from_s, self.to_s) if self.span == "typed" or sound is None else sound
+        begin, end = (self.from_s, self.to_s) if self.lasts == "typed" or sound is None else sound
         if not begin <= time_s < end:
             return 0.0
         rise = (time_s - begin) / self.fade_in_s if self.fade_in_s > 0 else 1.0
