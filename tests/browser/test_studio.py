@@ -324,6 +324,59 @@ def test_layers_are_added_hidden_moved_and_deleted(studio):
     until(studio, "velvet.state.document.layers.length === 3")
 
 
+def test_layers_are_dragged_moved_by_keys_kept_alone_and_locked(studio):
+    names = "velvet.state.document.layers.map((layer) => layer.name)"
+    assert studio.evaluate(names) == ["Night", "Bars"]
+    studio.locator(".layers li").nth(1).drag_to(studio.locator(".layers li").nth(0))
+    until(studio, f"{names}.join() === 'Bars,Night'")
+    studio.locator("[data-layer=backdrop]").press("Alt+ArrowDown")
+    until(studio, f"{names}.join() === 'Night,Bars'")
+    studio.click("[data-layer=spectrum]")
+    studio.click("button[title='Draw only this layer']")
+    saved(studio)
+    expect(studio.locator(".layers li").nth(0)).to_contain_text("spectrum · solo")
+    # On black now: the backdrop is not drawn.
+    until(
+        studio,
+        "[...velvet.$refs.picture.getContext('2d').getImageData(4, 4, 1, 1).data].slice(0, 3).every((v) => v < 4)",
+    )
+    studio.click("button[title='Draw only this layer']")
+    studio.click("button[title='Keep this layer as it is']")
+    saved(studio)
+    studio.locator("input[data-field=gap]").fill("12")
+    studio.locator("input[data-field=gap]").press("Enter")
+    expect(studio.locator(".toasts")).to_contain_text("Bars is locked.")
+    assert setting(studio, "gap") == 38
+    studio.click(".toasts button:has-text('Unlock')")
+    saved(studio)
+    studio.locator("input[data-field=gap]").fill("12")
+    studio.locator("input[data-field=gap]").press("Enter")
+    saved(studio)
+    assert setting(studio, "gap") == 12
+
+
+def test_a_layer_blends_is_masked_and_lasts_a_while(studio):
+    studio.click(".right .tabs button:has-text('Layer')")
+    studio.select_option("[data-field=blend]", "screen")
+    saved(studio)
+    assert setting(studio, "blend") == "screen"
+    studio.click("[aria-label=Mask] [data-choice=ellipse]")
+    saved(studio)
+    studio.locator("input[data-field=mask_feather]").fill("12")
+    studio.locator("input[data-field=mask_feather]").press("Enter")
+    saved(studio)
+    studio.click("[aria-label=Shows] [data-choice=typed]")
+    saved(studio)
+    studio.locator("input[data-field=to_s]").fill("0")
+    studio.locator("input[data-field=to_s]").press("Enter")
+    expect(studio.get_by_text("To must lie after From.")).to_be_visible()
+    assert studio.locator("input[data-field=to_s]").input_value() == "0"
+    studio.locator("input[data-field=to_s]").fill("2.5")
+    studio.locator("input[data-field=to_s]").press("Enter")
+    saved(studio)
+    assert setting(studio, "to_s") == 2.5
+
+
 def test_projects_are_renamed_duplicated_deleted_and_brought_back(studio, address):
     name = f"Lamp {time.time_ns()}"
     studio.fill("input.name", name)

@@ -198,3 +198,13 @@ def test_a_layer_can_be_hidden_by_a_patch_and_blends_with_all_behind_it(use):
     assert np.allclose(render(made, use, Fraction(1), SMALL)[0, 0, 2::-1], (32, 64, 128), atol=1)
     gone = project(black(), new_layer("backdrop", **FLAT, layer_opacity=0.0))
     assert not lit(render(gone, use, Fraction(1), SMALL)[..., 2::-1]).any()
+
+
+def test_while_a_layer_is_solo_only_solo_ones_are_drawn():
+    red, green = new_layer("backdrop", **FLAT), new_layer("shape", plain="#00ff00", width=20.0, height=20.0)
+    both = render(project(red, green), None, Fraction(0), SMALL)
+    alone = render(project(red, green | {"solo": True}), None, Fraction(0), SMALL)
+    assert both[0, 0, 2::-1].tolist() == [255, 0, 0] and alone[0, 0, 2::-1].tolist() == [0, 0, 0]
+    assert alone[90, 160, 2::-1].tolist() == [0, 255, 0]
+    hidden = render(project(red, green | {"solo": True, "visible": False}), None, Fraction(0), SMALL)
+    assert hidden[0, 0, 2::-1].tolist() == [255, 0, 0]

@@ -42,9 +42,7 @@ def render(
     at = Moment(time, use, signals.grid, pictures or {})
     sound = sounding(use) if use else None
     shown: list[tuple[DrawnLayer, float]] = []
-    for placed in project.layers:
-        if not placed.visible:
-            continue
+    for placed in project.drawn:
         layer = patched(placed, signals, time)
         assert isinstance(layer, DrawnLayer)
         presence = layer.presence(float(time), sound)

@@ -41,6 +41,7 @@ class PlacedLayer:
     visible: bool
     layer: Layer
     patches: tuple[Patch, ...] = ()
+    solo: bool = False
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,13 @@ class Project:
     layers: tuple[PlacedLayer, ...]
     signals: tuple[NamedSignal, ...] = ()
     beats: BeatSettings = field(default_factory=lambda: BeatSettings({}))
+
+    @property
+    def drawn(self) -> tuple[PlacedLayer, ...]:
+        """The layers that are drawn, back to front: the visible ones, and of those only the solo ones where any is."""
+        visible = [placed for placed in self.layers if placed.visible]
+        alone = [placed for placed in visible if placed.solo]
+        return tuple(alone or visible)
 
     @property
     def pictures(self) -> set[str]:
@@ -176,6 +184,8 @@ def schema() -> dict[str, Any]:
             "kind": {"const": kind},
             "name": {"type": "string"},
             "visible": {"type": "boolean"},
+            "solo": {"type": "boolean", "description": "While any layer is solo, only solo layers are drawn."},
+            "locked": {"type": "boolean", "description": "The studio refuses to change a locked layer."},
             "settings": cls.schema(),
             "patches": {"type": "array", "maxItems": MOST_PATCHES, "items": patch_schema()},
         }
@@ -285,7 +295,8 @@ def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, .
         patches = parse_patches(item.get("patches", []), cls, names, f"{path}/patches", problems)
         if not found:
             name = str(item.get("name") or cls.title)
-            out.append(PlacedLayer(ident, name, item.get("visible", True) is True, cls(values), patches))
+            solo = item.get("solo", False) is True
+            out.append(PlacedLayer(ident, name, item.get("visible", True) is True, cls(values), patches, solo))
     return tuple(out)
 
 

@@ -123,5 +123,5 @@ def _draw(document: Document, numbers: list[int], width: int, form: str) -> byte
 
 
 def _only(document: Document, layer: str) -> Document:
-    shown = [{**item, "visible": True} for item in document["layers"] if item["id"] == layer]
+    shown = [{**item, "visible": True, "solo": False} for item in document["layers"] if item["id"] == layer]
     return {**document, "layers": shown}

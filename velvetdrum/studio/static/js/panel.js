@@ -33,6 +33,8 @@ function fromPlace(setting, place) {
 
 export const panel = {
   chosen: null,
+  grabbedLayer: null,
+  targetLayer: null,
   tab: "shape",
   typed: {}, // JSON Pointer -> text that was refused and still stands in its field
 
@@ -138,6 +140,7 @@ export const panel = {
     this.put(setting, value);
   },
   put(setting, value) {
+    if (this.refuseLocked()) return;
     const path = this.pointer(setting);
     if (JSON.stringify(this.current(setting)) === JSON.stringify(value)) {
       this.draft = null;
@@ -226,6 +229,42 @@ export const panel = {
   dropStop(setting, stop) { this.put(setting, this.current(setting).filter((_, index) => index !== stop.index)); },
 
   // Layers
+  /** Says so and undoes what was tried when the chosen layer is locked. */
+  refuseLocked() {
+    if (this.room === "sound" || !this.layer || !this.layer.locked) return false;
+    this.draft = null;
+    this.preview.still(this.frame);
+    this.tell(`${this.layer.name} is locked.`, "Unlock", () => this.markLayer("locked"));
+    this.document = plain(this.document);
+    return true;
+  },
+  /** Switch solo or locked of the chosen layer. */
+  markLayer(mark) {
+    const { layer, layerIndex } = this;
+    const words = { solo: ["Solo", "End solo of"], locked: ["Lock", "Unlock"] }[mark];
+    this.edit(`${words[layer[mark] ? 1 : 0]} ${layer.name}`, [{ op: layer[mark] === undefined ? "add" : "replace", path: `/layers/${layerIndex}/${mark}`, value: !layer[mark] }]);
+  },
+  get soloOn() { return Boolean(this.layer && this.layer.solo); },
+  get lockOn() { return Boolean(this.layer && this.layer.locked); },
+  soloLayer() { this.markLayer("solo"); },
+  lockLayer() { this.markLayer("locked"); },
+  layerNote(layer) { return [this.kindTitle(layer), layer.solo ? "solo" : "", layer.locked ? "locked" : ""].filter(Boolean).join(" · "); },
+  grabLayer(layer, event) {
+    this.grabbedLayer = layer.id;
+    event.dataTransfer.effectAllowed = "move";
+    event.dataTransfer.setData("text/plain", layer.name);
+  },
+  overLayer(layer) { if (this.grabbedLayer) this.targetLayer = layer.id; },
+  layLayer(layer) {
+    const from = this.document.layers.findIndex((other) => other.id === this.grabbedLayer);
+    const to = this.document.layers.findIndex((other) => other.id === layer.id);
+    this.restLayer();
+    if (from < 0 || from === to) return;
+    const moved = plain(this.document.layers[from]);
+    this.edit(`Move ${moved.name}`, [{ op: "remove", path: `/layers/${from}` }, { op: "add", path: `/layers/${to}`, value: moved }]);
+    this.choose(moved);
+  },
+  restLayer() { this.grabbedLayer = this.targetLayer = null; },
   toggleLayer(layer) {
     const index = this.document.layers.indexOf(layer);
     this.edit(`${layer.visible ? "Hide" : "Show"} ${layer.name}`, [{ op: "replace", path: `/layers/${index}/visible`, value: !layer.visible }]);
@@ -238,6 +277,7 @@ export const panel = {
     this.choose(copy);
   },
   dropLayer() {
+    if (this.refuseLocked()) return;
     const { name } = this.layer;
     const index = this.layerIndex;
     this.edit(`Delete ${name}`, [{ op: "remove", path: `/layers/${index}` }]);

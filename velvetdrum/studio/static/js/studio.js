@@ -65,7 +65,7 @@ const base = {
   get peakText() { return `${this.facts.true_peak_dbtp.toFixed(1).replace("-", "−")} dBTP`; },
   get rateName() { return (this.rateNames.find((item) => item.value === this.document.rate) || {}).name; },
   unitText(setting) { return setting.unit === "dB/octave" ? "dB/o" : setting.unit; },
-  layerClass(layer) { return `${this.isChosen(layer) ? "on" : ""} ${layer.visible ? "" : "off"} ${this.lit.length && this.layerLit(layer) ? "lit" : ""}`; },
+  layerClass(layer) { return `${this.isChosen(layer) ? "on" : ""} ${layer.visible && (layer.solo || !this.document.layers.some((other) => other.solo && other.visible)) ? "" : "off"} ${this.targetLayer === layer.id ? "target" : ""} ${this.lit.length && this.layerLit(layer) ? "lit" : ""}`; },
   get studioClass() { return `${this.dragging ? "dropping" : ""} ${this.signals.length ? `lanes-${Math.min(4, this.signals.length)}` : ""}`; },
   get frameNote() { return `${this.document.frame.width} × ${this.document.frame.height}`; },
   get easings() { return ["linear", "ease", "ease-in", "ease-out", "ease-in-out", "hold"]; },
