@@ -217,3 +217,16 @@ def test_a_dark_ramp_is_still_smooth_in_the_decoded_file(tmp_path):
     error = np.convolve(luma - expected, smooth, "valid")
     assert np.abs(error).max() < 0.35
     assert np.abs(luma - np.rint(luma)).mean() > 0.1
+
+
+@pytest.mark.parametrize("seconds", [4.02, 4.1, 8.05, 9.0])
+@pytest.mark.parametrize("rate", ["30", "30000/1001"])
+def test_the_file_says_its_exact_rate_whatever_the_last_segment(tmp_path, seconds, rate):
+    job = make_job(tmp_path, clicks(seconds, [1.0]), rate)
+    output = tmp_path / "out.mp4"
+    run_export(job, Here(), 1, output)
+    with av.open(str(output)) as container:
+        stream = container.streams.video[0]
+        times = [frame.pts * frame.time_base for frame in container.decode(stream)]
+        assert stream.average_rate == Fraction(rate)
+    assert times == [pytest.approx(n / float(Fraction(rate)), abs=1e-5) for n in range(job.plan.frames)]

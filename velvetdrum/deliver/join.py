@@ -59,12 +59,27 @@ def _packets(path: Path) -> Iterator[av.Packet]:
 
 
 def _video(segments: Sequence[tuple[Path, int]], rate: Fraction) -> Iterator[av.Packet]:
-    """All segments' packets, their times counted in frames from the start of the video."""
+    """All segments' packets, their times counted in frames from the start of the video.
+
+    Decoding times go on one by one from segment to segment, as late before the pictures as the segment that needs it
+    most. A short last segment holds back fewer pictures than the others; with its own decoding times one packet
+    would seem to last three frames, and the file's mean frame rate would not be its rate.
+    """
+    delay = max((_delay(path, rate) for path, _ in segments), default=0)
+    number = 0
     for path, first in segments:
         for packet in _packets(path):
-            assert packet.time_base is not None and packet.pts is not None and packet.dts is not None
-            ticks = packet.time_base * rate
-            pts, dts = round(packet.pts * ticks) + first, round(packet.dts * ticks) + first
+            assert packet.time_base is not None and packet.pts is not None
+            pts = round(packet.pts * packet.time_base * rate) + first
             packet.time_base = 1 / rate
-            packet.pts, packet.dts, packet.duration = pts, dts, 1
+            packet.pts, packet.dts, packet.duration = pts, number - delay, 1
+            number += 1
             yield packet
+
+
+def _delay(path: Path, rate: Fraction) -> int:
+    """By how many frames a segment's first packet is decoded before it is shown."""
+    for packet in _packets(path):
+        assert packet.time_base is not None and packet.pts is not None and packet.dts is not None
+        return round((packet.pts - packet.dts) * packet.time_base * rate)
+    return 0
