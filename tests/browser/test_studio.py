@@ -355,6 +355,28 @@ def test_layers_are_dragged_moved_by_keys_kept_alone_and_locked(studio):
     assert setting(studio, "gap") == 12
 
 
+def test_a_layer_is_pasted_into_another_project_with_its_signals(studio, address, sound):
+    from tests.browser.conftest import bring_in
+
+    studio.evaluate(
+        """velvet.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "beat1", kind: "clock", name: "Beat", colour: "#ff7a66", settings: {} } },
+            { op: "add", path: "/layers/1/patches/-", value: { setting: "reach", signal: "beat1", from: 0, to: 20, join: "add", on: true, lag_ms: 0 } }])"""
+    )
+    saved(studio)
+    studio.click("[data-layer=spectrum]")
+    studio.keyboard.press("Control+d")
+    saved(studio)
+    assert studio.evaluate("velvet.state.document.layers.map((layer) => layer.patches.length)") == [0, 1, 1]
+    studio.keyboard.press("Control+c")
+    bring_in(studio, address, sound)
+    studio.click("[data-layer=backdrop]")
+    studio.keyboard.press("Control+v")
+    saved(studio)
+    assert studio.evaluate("velvet.state.document.layers.map((layer) => layer.name)") == ["Night", "Bars copy", "Bars"]
+    assert studio.evaluate("velvet.state.document.signals.map((signal) => signal.name)") == ["Beat"]
+    assert studio.evaluate("velvet.state.document.layers[1].patches[0].signal") == "beat1"
+
+
 def test_a_layer_blends_is_masked_and_lasts_a_while(studio):
     studio.click(".right .tabs button:has-text('Layer')")
     studio.select_option("[data-field=blend]", "screen")

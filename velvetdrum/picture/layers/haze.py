@@ -16,8 +16,8 @@ from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.scene.kinds import layer_kind
 
 _GRID = 64
-_COLOURS = 4096
-_SMALL = 3
+_COLOURS = 32_768
+_SMALL = 4
 """Clouds have no edges: they are worked out at this part of the frame's size."""
 
 
@@ -43,10 +43,12 @@ class Haze(DrawnLayer):
         width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)
         clouds = self._clouds(width, height, canvas.short / _SMALL, float(at.time))
         table, steps = _table(self.thin, self.thick, self.veil / 100, self.density / 100)
-        # Enlarged as one number a pixel; grain as wide as one step of the colours keeps them from banding.
-        large = cv2.resize(clouds * np.float32(_COLOURS - 1), (width * _SMALL, height * _SMALL))
-        places = large[: canvas.height, : canvas.width] + _grain(canvas.width, canvas.height) * np.float32(steps)
-        above = table[np.clip(places, 0, _COLOURS - 1).astype(np.int32)].view(np.uint8)
+        # Enlarged as one number a pixel; grain of up to one step of the colours, then rounded down, keeps them from
+        # banding and their mean as it is.
+        small = np.rint(clouds * np.float32(_COLOURS - 1)).astype(np.uint16)
+        large = cv2.resize(small, (width * _SMALL, height * _SMALL))[: canvas.height, : canvas.width]
+        places = np.asarray(cv2.add(large, _grain(canvas.width, canvas.height, steps)), np.uint16)
+        above = table.take(places, mode="clip").view(np.uint8)
         above = above.reshape(canvas.height, canvas.width, 4)
         np.copyto(canvas.pixels, blended(canvas.pixels, above, "normal"))
 
@@ -102,7 +104,7 @@ def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[
     first, last = parse_hex(thin)[::-1], parse_hex(thick)[::-1]
     alpha = veil + (density - veil) * share
     levels = np.concatenate([(first + (last - first) * share) * alpha, alpha], axis=1) * 255
-    table = np.ascontiguousarray(np.rint(levels).astype(np.uint8)).view(np.uint32)[:, 0]
+    table = np.ascontiguousarray(np.floor(levels + 1e-6).astype(np.uint8)).view(np.uint32)[:, 0]
     return table, float(_COLOURS / max(np.ptp(levels, axis=0).max(), 1.0))
 
 
@@ -113,7 +115,8 @@ def _values(seed: int, octave: int, number: int) -> NDArray[np.float32]:
 
 
 @lru_cache(maxsize=4)
-def _grain(width: int, height: int) -> NDArray[np.float32]:
-    """Noise from -1/2 to 1/2, equal in equal places."""
-    tile = np.random.Generator(np.random.PCG64(20_260_103)).random((256, 256), np.float32)
-    return np.ascontiguousarray(np.tile(tile - np.float32(0.5), (-(-height // 256), -(-width // 256)))[:height, :width])
+def _grain(width: int, height: int, wide: float) -> NDArray[np.uint16]:
+    """Noise from 0 to `wide`, equal in equal places."""
+    tile = np.random.Generator(np.random.PCG64(20_260_103)).random((256, 256)) * wide
+    whole = np.tile(tile.astype(np.uint16), (-(-height // 256), -(-width // 256)))
+    return np.ascontiguousarray(whole[:height, :width])

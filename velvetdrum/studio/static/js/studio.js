@@ -355,6 +355,14 @@ const base = {
       else this.undo();
       return;
     }
+    if ((event.ctrlKey || event.metaKey) && !typing && this.room === "picture" && !String(getSelection())) {
+      const act = { c: () => this.keepLayer(), v: () => this.pasteLayer(), d: () => this.layer && this.copyLayer() }[event.key.toLowerCase()];
+      if (act) {
+        event.preventDefault();
+        act();
+        return;
+      }
+    }
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     const range = target.matches("input[type=range]");
     const jump = event.shiftKey ? Math.round(this.rate) : 1;
