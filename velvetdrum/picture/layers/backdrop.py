@@ -12,6 +12,7 @@ from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.colour import corner_colours, dithered, packed_image, packed_ramp, ramp
 from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.paint.painted import mixing, transition
 from velvetdrum.scene.kinds import layer_kind
 
 _GRADIENT = ("fill", ("linear", "radial", "angular"))
@@ -44,21 +45,8 @@ class Backdrop(DrawnLayer):
         help="Colours from the start of the gradient to its end.",
         when=_GRADIENT,
     )
-    steps: str = choice(
-        "smooth",
-        {"smooth": "Smooth", "steps": "Hard steps"},
-        label="Transition",
-        group="colour",
-        help="Colours flow into each other, or each holds until the next.",
-    )
-    mix: str = choice(
-        "oklab",
-        {"oklab": "Even to the eye (Oklab)", "srgb": "As CSS does (sRGB)"},
-        label="Blend in",
-        group="colour",
-        help="The colour space in which neighbouring colours are blended.",
-        often=False,
-    )
+    steps: str = transition(when=_GRADIENT)
+    mix: str = mixing()
     start_x: float = number(50, lo=-50, hi=150, unit="%", help="Start of the line, or centre: across the frame.",
                             when=_GRADIENT)  # fmt: skip
     start_y: float = number(46, lo=-50, hi=150, unit="%", help="Start of the line, or centre: down the frame.",

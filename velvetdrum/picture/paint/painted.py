@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import Stop, choice, colour, flag, number, stops
+from velvetdrum.kinds.settings import Stop, When, choice, colour, flag, number, stops
 from velvetdrum.picture.canvas import Canvas
 from velvetdrum.picture.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.drawing import DrawnLayer
@@ -20,6 +21,32 @@ GRADED = ("along", "level", "field", "time")
 _FIELD = (("paint", ("field",)),)
 _LINED = (("paint", ("field",)), ("field", ("linear", "radial", "angular")))
 _CORNERS = (("paint", ("field",)), ("field", ("corners",)))
+
+
+def transition(*, often: bool = True, when: When = ()) -> Any:
+    """The setting for how the colours of a gradient meet."""
+    return choice(
+        "smooth",
+        {"smooth": "Smooth", "steps": "Hard steps"},
+        label="Transition",
+        group="colour",
+        help="Colours flow into each other, or each holds until the next.",
+        often=often,
+        when=when,
+    )
+
+
+def mixing(*, when: When = ()) -> Any:
+    """The setting for the colour space of a gradient."""
+    return choice(
+        "oklab",
+        {"oklab": "Even to the eye (Oklab)", "srgb": "As CSS does (sRGB)"},
+        label="Blend in",
+        group="colour",
+        help="The colour space in which neighbouring colours are blended.",
+        often=False,
+        when=when,
+    )
 
 
 @dataclass(frozen=True)
@@ -147,24 +174,8 @@ class Painted(DrawnLayer):
     corner_3: str = colour("#5fc4b4", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
     corner_4: str = colour("#a99bff", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
     opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the figure is.")
-    steps: str = choice(
-        "smooth",
-        {"smooth": "Smooth", "steps": "Hard steps"},
-        label="Transition",
-        group="colour",
-        help="Colours flow into each other, or each holds until the next.",
-        often=False,
-        when=("paint", GRADED),
-    )
-    mix: str = choice(
-        "oklab",
-        {"oklab": "Even to the eye (Oklab)", "srgb": "As CSS does (sRGB)"},
-        label="Blend in",
-        group="colour",
-        help="The colour space in which neighbouring colours are blended.",
-        often=False,
-        when=("paint", GRADED),
-    )
+    steps: str = transition(often=False, when=("paint", GRADED))
+    mix: str = mixing(when=("paint", GRADED))
     back: bool = flag(False, label="There and back", group="colour", often=False, when=("paint", GRADED),
                       help="The gradient returns to its first colour, so that a closed shape has no seam.")  # fmt: skip
     drift: float = number(0, lo=-60, hi=60, unit="turns/min", group="colour", often=False, when=("paint", GRADED),
