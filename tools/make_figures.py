@@ -127,7 +127,8 @@ def write_page(use: Use, docs: Path) -> None:
              "a CSS gradient that you paste, and reads the colours of a picture or of the frame.", ""]  # fmt: skip
     for family, title in FAMILIES.items():
         chosen = [choice for choice in CHOICES if choice.family == family]
-        drawn = [draw(use, fitted_layer(choice.kind, choice.name, choice.settings, use)) for choice in chosen]
+        seen = [choice.shown or (choice.kind, choice.settings) for choice in chosen]
+        drawn = [draw(use, fitted_layer(kind, kind, settings, use)) for kind, settings in seen]
         sheet([drawn[index : index + 4] for index in range(0, len(drawn), 4)], pictures / f"choices-{family}.webp")
         names = ", ".join(choice.name for choice in chosen)
         page += [f"## To begin with: {title}", "", f"{names}.", "",
