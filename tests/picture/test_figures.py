@@ -71,6 +71,26 @@ def test_copies_are_the_figure_again_a_step_further(use):
     assert shifted[90, 240 + 55] > 200
 
 
+def test_copies_step_through_the_bands(analysed):
+    from velvetdrum.picture.layers.spectrum import Spectrum
+
+    two = Spectrum({"copies": 3, "copy_octaves": 1.0, "low_hz": 100.0, "high_hz": 800.0})
+    assert [(round(one.low_hz), round(one.high_hz)) for one in map(two.stepped, range(3))] == [
+        (100, 800), (200, 1600), (400, 3200)
+    ]  # fmt: skip
+    shared = Spectrum({"copies": 3, "copy_split": True, "low_hz": 100.0, "high_hz": 800.0})
+    assert [(round(one.low_hz), round(one.high_hz)) for one in map(shared.stepped, range(3))] == [
+        (100, 200), (200, 400), (400, 800)
+    ]  # fmt: skip
+    # A tone in the middle third shows in the second copy alone.
+    use = Use(analysed(sine(283, 2.0, -12.0)), 0.0, 2.0)
+    common = {"grow": "out", "y": 30.0, "width": 100.0, "reach": 20.0, "low_hz": 100.0, "high_hz": 800.0, "least": 0.0,
+              "copies": 3, "copy_split": True, "copy_size": 100.0, "copy_y": 30.0, "copy_opacity": 100.0, "bands": 8,
+              "quiet_db": -40.0, "loud_db": -10.0, "tilt_db": 0.0, **WHITE}  # fmt: skip
+    rows = lit(drawn(use, "spectrum", 1.0, **common)).sum(axis=1)
+    assert rows[66:108].sum() > 4 * (rows[:54].sum() + rows[120:].sum())
+
+
 def test_a_cluster_shares_its_band_and_differs_by_its_seed(use):
     from velvetdrum.picture.figures.clusters import cluster_heights
 

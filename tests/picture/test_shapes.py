@@ -98,6 +98,14 @@ def test_spots_stand_where_the_figure_says_that_they_do(count, repeat, mirror, r
     assert np.array_equal(np.minimum((run.figure_place(places) * count).astype(int), count - 1), indices)
 
 
+@given(st.floats(0.01, 0.99), st.integers(1, 8), st.booleans(), st.booleans(), st.floats(-1, 1))
+def test_a_place_in_the_figure_is_found_wherever_the_figure_comes_there(within, repeat, mirror, reverse, start):
+    run = Run(start, reverse, mirror, repeat)
+    places = run.places(np.array([within]))
+    assert len(places) == repeat * (2 if mirror else 1)
+    assert np.allclose(run.figure_place(places), within, atol=1e-9)
+
+
 def test_left_and_right_have_a_half_each():
     _, indices = Run(0.0, False, True, 1).spots(3, halves=True)
     assert indices.tolist() == [0, 1, 2, 5, 4, 3]

@@ -83,15 +83,12 @@ class EnvelopeFigure(Figure):
         full = canvas.short * self.reach / 100
         ink = self.ink_at(canvas, at)
         softness = self.softness * canvas.short / 100
-        faint = ink.__class__(
-            **{**ink.__dict__, "paint": "one", "plain": self.rest, "hue": 0.0, "hue_shift": 0.0,
-               "opacity": ink.opacity * self.rest_opacity / 100}
-        )  # fmt: skip
+        faint = ink.in_one(self.rest).fainter(self.rest_opacity / 100)
         for tall, strength in heights:
             for first, last, colours in ((played, 1.0, faint), (0.0, played, ink)):
                 if last <= first or (hide_rest and colours is faint):
                     continue
-                chosen = colours.__class__(**{**colours.__dict__, "opacity": colours.opacity * strength})
+                chosen = colours.fainter(strength)
                 if self.style == "bars":
                     marks = self._bar_marks(canvas, ground, edges, tall, full, (first, last))
                 else:
@@ -108,13 +105,8 @@ class EnvelopeFigure(Figure):
         if not len(kept):
             return []
         middle = (edges[:-1] + edges[1:])[kept] / 2
-        parts = []
-        for number_ in range(run.repeat):
-            parts += [number_ + middle / 2, number_ + 1 - middle / 2] if run.mirror else [number_ + middle]
-        along = np.concatenate(parts) / run.repeat
-        places = (1.0 - along if run.reverse else along) + run.start
-        places -= np.floor(places)
-        copies = len(parts)
+        places = run.places(middle)
+        copies = len(places) // len(middle)
         # A bar's place is that of a whole column, also where the row begins or ends within one.
         width = float(np.max(np.diff(edges))) * ground.outline.length / copies
         thick = max(width * (1 - self.gap / 100), 0.25)

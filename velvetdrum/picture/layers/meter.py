@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -176,7 +176,7 @@ class LevelMeter(MeterSettings):
     ) -> None:
         boxes = self.look == "segments" or self.look == "dial"
         if self.unlit > 0 and unlit:
-            faint = replace(ink, opacity=ink.opacity * self.unlit / 100)
+            faint = ink.fainter(self.unlit / 100)
             paint_marks(canvas, unlit, faint, reach, one_level=boxes)
         if lit:
             paint_marks(canvas, lit, ink, reach, one_level=boxes)
@@ -227,7 +227,7 @@ class LevelMeter(MeterSettings):
             top[min(int(held * count - 0.5), count - 1)] = True
         self._paint(canvas, ink, reach, lamps(on), lamps(~on), lamps(top))
         if self.needle:
-            plain = replace(ink, paint="one", plain=self.needle_colour, hue=0.0, hue_shift=0.0)
+            plain = ink.in_one(self.needle_colour)
             way = self._ways(level)
             width = self.needle_width * short
             zero = np.zeros(1)
@@ -260,8 +260,7 @@ class LevelMeter(MeterSettings):
             zeros = np.zeros(len(places))
             near = axes.at(side * reach, places * length)
             far = axes.at(side * (reach + size * 0.45), places * length)
-            plain = Ink("one", self.scale_colour, (), "srgb", False, False, False, 0.0, 0.0, 0.0, False,
-                        self.ink(canvas, 0.0).field, self.opacity / 100)  # fmt: skip
+            plain = self.ink(canvas, 0.0).in_one(self.scale_colour)
             ground = line_ground(thick, 0.0, float(axes.origin[0]), float(axes.origin[1]))
             paint_marks(
                 canvas, [Bars(near, far, max(size * 0.09, 0.5), 0.0, zeros, zeros)], plain, Reach(ground, length, 0)

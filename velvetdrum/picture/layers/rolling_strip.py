@@ -55,22 +55,13 @@ class RollingStrip(EnvelopeFigure):
     def _draw_now(self, canvas: Canvas, at: Moment) -> None:
         ground = self.ground(canvas)
         run = ground.run
-        share = self.now / 100
-        spots = []
-        for number_ in range(run.repeat):
-            spots += [number_ + share / 2, number_ + 1 - share / 2] if run.mirror else [number_ + share]
-        along = np.array(spots) / run.repeat
-        places = (1.0 - along if run.reverse else along) + run.start
-        if ground.outline.closed or run.start:
-            places = places - np.floor(places)
+        places = run.places(np.array([self.now / 100]))
         points, ways = ground.at(places)
         full = canvas.short * self.reach / 100
         width = self.now_width * canvas.short / 100
         up, down = full * ground.up + width, full * (1 - ground.up) + width
         ink = self.ink_at(canvas, at)
-        plain = ink.__class__(
-            **{**ink.__dict__, "paint": "one", "plain": self.now_colour, "hue": 0.0, "hue_shift": 0.0}
-        )
+        plain = ink.in_one(self.now_colour)
         zeros = np.zeros(len(points))
         marks = Bars(points - ways * down, points + ways * up, width, 1.0, zeros, zeros)
         paint_marks(canvas, [marks], plain, self.reach_on(canvas, ground))

@@ -17,9 +17,9 @@ from velvetdrum.picture.figures.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
 from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.based import Ground, Run, path_problem
+from velvetdrum.picture.shapes.based import Ground, Run, base_outline, path_problem
 from velvetdrum.picture.shapes.outline import Outline, Piece
-from velvetdrum.picture.shapes.paths import LONGEST_PATH, fitted, path_outline
+from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.kinds import layer_kind
 
 Values = NDArray[np.float64]
@@ -97,11 +97,11 @@ class Shape(Painted):
         inside = float(np.hypot(*(points - centre).T).max())
         reach = Reach(ground, canvas.short * self.stroke / 100, inside)
         if self.filled and self.form != "line":
-            filling = replace(ink, opacity=ink.opacity * self.fill_opacity / 100)
+            filling = ink.fainter(self.fill_opacity / 100)
             paint_marks(canvas, [Areas([piece.points for piece in ground.outline.pieces], holes=True)], filling, reach)
         if self.stroked or self.form == "line":
             lines = self._strokes(canvas, ground.outline)
-            inked = ink if self.stroke_paint else replace(ink, paint="one", plain=self.stroke_colour, hue=0.0)
+            inked = ink if self.stroke_paint else ink.in_one(self.stroke_colour)
             if lines:
                 paint_marks(canvas, [Strokes(lines, self.stroke * canvas.short / 100)], inked, reach)
 
@@ -176,21 +176,15 @@ def _parts(piece: Piece, low: float, high: float) -> list[tuple[Values, bool]]:
 @lru_cache(maxsize=64)
 def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
     match form:
-        case "rectangle":
-            return curves.rounded_rectangle(*key)
         case "ellipse":
             return curves.ellipse(*key)
         case "ring":
             inner = curves.ring(key[0] * key[1]).pieces[0]
             return Outline((*curves.ring(key[0]).pieces, replace(inner, side=-1.0)))
-        case "line":
-            return curves.line(*key)
-        case "polygon":
-            return curves.polygon(*key)
         case "star":
             return curves.star(*key)
         case _:
-            return fitted(path_outline(key[0]), key[1])
+            return base_outline(form, key)
 
 
 @lru_cache(maxsize=64)

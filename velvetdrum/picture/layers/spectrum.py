@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -178,7 +179,7 @@ class Spectrum(Spectral):
         else:
             parts = []
             for channel in ("left", "right") if self.channel == "halves" else (reads.channel,):
-                chosen = BarSettings(**{**reads.__dict__, "channel": channel})
+                chosen = replace(reads, channel=channel)
                 if capped:
                     parts.append(cap_heights(at.use, chosen, self.cap_hold_ms, self.cap_fall / 100, at.time))
                 else:
@@ -189,15 +190,12 @@ class Spectrum(Spectral):
         rate = self.cluster_rate
         return cluster_heights(found, self.cluster, self.cluster_spread / 100, rate, self.seed, float(at.time))
 
-    def _shares(self, ground: Ground) -> tuple[float, float]:
-        return ground.up, 1.0 - ground.up
-
     def _separate(self, canvas: Canvas, ground: Ground, places: Values, tall: Values) -> list[Marks]:
         short = canvas.short / 100
         full = self.reach * short
         points, ways = ground.at(places)
         along = ground.run.figure_place(places)
-        up, down = self._shares(ground)
+        up, down = ground.shares
         if self.style == "dots":
             sides = [share for share in (up, -down) if share]
             tips = [points + ways * (tall * full * share)[:, None] for share in sides]
@@ -266,7 +264,7 @@ class Spectrum(Spectral):
         across = np.stack([-ways[:, 1], ways[:, 0]], axis=1) * wide / 2
         lift = np.maximum(tops * self.reach * short, min(self.least * short, self.reach * short))
         marks: list[Marks] = []
-        for share, sign in zip(self._shares(ground), (1.0, -1.0), strict=True):
+        for share, sign in zip(ground.shares, (1.0, -1.0), strict=True):
             if share:
                 middle = points + ways * (sign * (lift * share + size))[:, None]
                 marks.append(Bars(middle - across, middle + across, size, self.corner / 100, along, tops))
@@ -278,7 +276,7 @@ class Spectrum(Spectral):
         full = self.reach * canvas.short / 100
         lines: list[tuple[Values, bool]] = []
         areas: list[Values] = []
-        up, down = self._shares(ground)
+        up, down = ground.shares
         steps = 6 if len(tall) <= 160 else 3 if len(tall) <= 320 else 2
         for fine, heights, closed, piece in through(ground, places, tall, steps):
             points, ways = on_piece(ground, piece, fine)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -91,6 +91,14 @@ class Ink:
     def even(self) -> bool:
         """True when the whole figure has one colour."""
         return self.paint in ("one", "time") and not self.hue
+
+    def in_one(self, plain: str) -> Ink:
+        """The ink in one colour (#rrggbb), without hue turns, as solid as it was."""
+        return replace(self, paint="one", plain=plain, hue=0.0, hue_shift=0.0)
+
+    def fainter(self, share: float) -> Ink:
+        """The same ink, `share` as solid."""
+        return replace(self, opacity=self.opacity * share)
 
     def table(self) -> Rgb:
         """The gradient as it stands now, shape (TABLE, 3), by place in it; not to be written to."""

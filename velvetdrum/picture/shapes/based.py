@@ -51,6 +51,17 @@ class Run:
         found = np.where(found >= self.repeat, 1.0, found - np.floor(found))
         return 1.0 - np.abs(2.0 * found - 1.0) if self.mirror else found
 
+    def places(self, within: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Places along the base shape of places in the figure (0 to 1), each as often as the figure comes there: all of
+        them once for every turn, in the order of the turns. The way back of `figure_place`."""
+        parts: list[NDArray[np.float64]] = []
+        for turn in range(self.repeat):
+            parts += [turn + within / 2, turn + 1 - within / 2] if self.mirror else [turn + within]
+        along = np.concatenate(parts) / self.repeat
+        found = (1.0 - along if self.reverse else along) + self.start
+        # The very end of the shape is not its beginning.
+        return np.where(found == 1.0, 1.0, found - np.floor(found))
+
     def spots(self, count: int, *, halves: bool = False) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
         """Even places along the base shape for `count` values, and which value stands at each, in the order of the
         way. `halves`: there are 2 x `count` values, the first `count` for the first half."""
@@ -83,6 +94,11 @@ class Ground:
     centre: tuple[float, float]
     form: str = ""
     """line, ring or arc where places can be told from a pixel's coordinates at once."""
+
+    @property
+    def shares(self) -> tuple[float, float]:
+        """How much of a figure's reach grows outward, and how much inward."""
+        return self.up, 1.0 - self.up
 
     def at(self, places: NDArray[np.float64]) -> tuple[Points, Points]:
         """Points and the directions of growth at places along the base shape, each shape (n, 2)."""
@@ -194,7 +210,7 @@ def _ground(
     fixed: tuple[float, float] | None,
 ) -> Ground:
     form = base if base in ("line", "ring", "arc") and fixed is None else ""
-    return Ground(_shape(base, key).moved(turn, x, y), run, up, fixed, (x, y), form)
+    return Ground(base_outline(base, key).moved(turn, x, y), run, up, fixed, (x, y), form)
 
 
 @lru_cache(maxsize=16)
@@ -211,7 +227,8 @@ def line_ground(length: float, turn: float, x: float, y: float) -> Ground:
 
 
 @lru_cache(maxsize=64)
-def _shape(base: str, key: tuple[Any, ...]) -> Outline:
+def base_outline(base: str, key: tuple[Any, ...]) -> Outline:
+    """The outline of a base shape about the origin. `key`: what its curve takes, in pixels."""
     match base:
         case "line":
             return curves.line(*key)
