@@ -265,7 +265,7 @@ def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | N
         if at_s > parsed.length_s:
             raise Sentence(f"The project is {parsed.length_s:.2f} s long; there is no picture at {at_s:g} s.")
         index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
-        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame, pictures=sources.pictures)
+        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame, media=sources.media)
         output.write_bytes(encode_still(pixels))
 
 
@@ -288,8 +288,8 @@ def _opened(project: Path) -> Iterator[tuple[Document, Sources, Path]]:
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as name:
         folder = Path(name)
         document, media = read_bundle(project, folder)
-        pictures = {key: str(path) for key, path in media.items() if key in parse(document).pictures}
-        sources = Sources(pictures=pictures)
+        pictures = {key: str(path) for key, path in media.items() if key in parse(document).media}
+        sources = Sources(media=pictures)
         for key, path in media.items():
             if key not in pictures:
                 analyse(path, folder / "analysis", key=key)

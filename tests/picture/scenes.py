@@ -21,10 +21,10 @@ def black():
     return new_layer("backdrop", fill="plain", plain="#000000")
 
 
-def drawn(use, kind, at=3.0, size=SMALL, pictures=None, **settings):
+def drawn(use, kind, at=3.0, size=SMALL, media=None, masks=(), **settings):
     """One layer on black, as levels of each colour, shape (height, width, 3), red first."""
-    made = project(black(), new_layer(kind, **settings), frame=size)
-    pixels = render(made, use, Fraction(at).limit_denominator(48_000), size, pictures=pictures)
+    made = project(black(), new_layer(kind, **settings) | {"masks": list(masks)}, frame=size)
+    pixels = render(made, use, Fraction(at).limit_denominator(48_000), size, media=media)
     return pixels[..., 2::-1].astype(int)
 
 

@@ -16,6 +16,7 @@ from velvetdrum.picture.layers.backdrop import Backdrop
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.kinds import BLEND_MODES
+from velvetdrum.scene.masks import new_mask
 from velvetdrum.signals.use import Use
 
 ELSEWHERE = {
@@ -100,31 +101,30 @@ FLAT = {"fill": "plain", "plain": "#ff0000"}
 @pytest.mark.parametrize(
     ("settings", "shares"),
     [
-        ({"mask_shape": "rectangle", "mask_width": 100.0, "mask_height": 50.0}, 180 * 90),
-        ({"mask_shape": "ellipse", "mask_width": 100.0, "mask_height": 50.0}, np.pi / 4 * 180 * 90),
-        ({"mask_shape": "ring", "mask_width": 80.0, "mask_height": 80.0, "mask_hole": 50.0}, np.pi * 72**2 * 0.75),
-        (
-            {"mask_shape": "ellipse", "mask_width": 50.0, "mask_height": 50.0, "mask_invert": True},
-            320 * 180 - np.pi * 45**2,
-        ),
+        ({"form": "rectangle", "width": 100.0, "height": 50.0}, 180 * 90),
+        ({"form": "ellipse", "width": 100.0, "height": 50.0}, np.pi / 4 * 180 * 90),
+        ({"form": "ring", "width": 80.0, "height": 80.0, "hole": 50.0}, np.pi * 72**2 * 0.75),
+        ({"form": "ellipse", "width": 50.0, "height": 50.0, "invert": True}, 320 * 180 - np.pi * 45**2),
+        ({"form": "polygon", "radius": 40.0, "sides": 6}, 1.5 * 3**0.5 * 72**2),
+        ({"form": "path", "path": "M0 0h40v20h-40z", "size": 80.0, "turn": 30.0}, 144 * 72),
     ],
 )
 def test_masks_show_as_much_as_they_say(settings, shares):
-    picture = drawn(None, "backdrop", **FLAT, **settings)
+    picture = drawn(None, "backdrop", masks=[new_mask("shape", **settings)], **FLAT)
     assert picture[..., 0].sum() / 255 == pytest.approx(shares, rel=0.005)
-    feathered = drawn(None, "backdrop", **FLAT, mask_feather=10.0, **settings)
+    feathered = drawn(None, "backdrop", masks=[new_mask("shape", **settings, feather=10.0)], **FLAT)
     assert feathered[..., 0].sum() / 255 == pytest.approx(shares, rel=0.03)
     between = (feathered[..., 0] > 20) & (feathered[..., 0] < 235)
     assert between.sum() > 5 * ((picture[..., 0] > 20) & (picture[..., 0] < 235)).sum()
 
 
 def test_a_span_begins_fades_and_ends(analysed):
-    typed = FLAT | {"lasts": "typed", "from_s": 1.0, "to_s": 3.0, "fade_in_s": 0.5, "fade_out_s": 1.0}
+    typed = FLAT | {"from_at": "time", "to_at": "time", "from_s": 1.0, "to_s": 3.0, "fade_in_s": 0.5, "fade_out_s": 1.0}
     for at, level in ((0.9, 0), (1.0, 0), (1.25, 127), (1.5, 255), (2.0, 255), (2.5, 127), (2.9, 25), (3.0, 0)):
         assert drawn(None, "backdrop", at, **typed)[90, 160, 0] == pytest.approx(level, abs=2), at
     use = Use(analysed(np.concatenate([np.zeros(RATE), sine(400, 2.0, -12.0), np.zeros(RATE)])), 0.0, 4.0)
     for at, there in ((0.9, False), (1.1, True), (2.9, True), (3.1, False)):
-        assert bool(lit(drawn(use, "backdrop", at, lasts="sound", **FLAT)).any()) is there
+        assert bool(lit(drawn(use, "backdrop", at, from_at="sound", to_at="sound", **FLAT)).any()) is there
 
 
 def test_layer_opacity_fades_the_whole_and_not_its_parts():
@@ -186,9 +186,9 @@ def test_a_layer_that_is_scaled_up_is_as_sharp_as_one_drawn_larger(use):
 
 def test_edges_have_no_dark_fringe():
     # White over white through a feathered mask and a turn: nothing may show.
+    over = new_layer("backdrop", fill="plain", plain="#ffffff", spin=30.0, scale_x=70.0)
     made = project(new_layer("backdrop", fill="plain", plain="#ffffff"),
-                   new_layer("backdrop", fill="plain", plain="#ffffff", mask_shape="ellipse", mask_feather=6.0, spin=30.0,
-                             scale_x=70.0))  # fmt: skip
+                   over | {"masks": [new_mask("shape", feather=6.0)]})  # fmt: skip
     assert render(made, None, Fraction(0), SMALL)[..., :3].min() >= 253
 
 

@@ -248,7 +248,7 @@ def test_a_picture_is_uncovered_by_the_level(analysed, tmp_path):
     cv2.imwrite(str(path), stripes)
     use = Use(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
     key = "a" * 64
-    picture = drawn(use, "meter", 2.0, pictures={key: str(path)}, look="uncover", image=key, columns="mono",
+    picture = drawn(use, "meter", 2.0, media={key: str(path)}, look="uncover", image=key, columns="mono",
                     stands="lying", length=160.0, thickness=60.0, low_db=-48.0, high_db=0.0, unlit=0.0, scale=False,
                     corner=0.0, gap=0.0, hold=False, ballistics="rms", zones="off")  # fmt: skip
     row = picture[90]

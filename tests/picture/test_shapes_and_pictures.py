@@ -70,7 +70,7 @@ def flag(tmp_path):
 
 
 def shown(flag, **settings):
-    return drawn(None, "picture", pictures=flag, image="f" * 64, **settings)
+    return drawn(None, "picture", media=flag, image="f" * 64, **settings)
 
 
 @pytest.mark.parametrize(("fit", "box"), [("contain", (160, 80)), ("cover", (160, 144)), ("stretch", (160, 144))])
@@ -83,7 +83,7 @@ def test_a_picture_fits_its_box(flag, fit, box):
 def test_clear_parts_let_through_what_is_behind_and_edges_do_not_darken(flag):
     made = project(new_layer("backdrop", fill="plain", plain="#ffffff"),
                    new_layer("picture", image="f" * 64, width=100.0, height=100.0, fit="stretch"))  # fmt: skip
-    picture = render(made, None, Fraction(0), SMALL, pictures=flag)
+    picture = render(made, None, Fraction(0), SMALL, media=flag)
     assert picture[90, 40, 2::-1].tolist() == [255, 0, 0]
     assert np.allclose(picture[90, 280, 2::-1], (127, 127, 255), atol=2)
     # Across the border red, blue and the white behind mix in straight lines: 191 is the middle of both.
@@ -102,7 +102,7 @@ def test_crop_cuts_and_recolour_colours(flag):
 def test_a_tint_works_on_black_too(tmp_path):
     path = tmp_path / "ramp.png"
     cv2.imwrite(str(path), np.tile(np.linspace(0, 255, 256).astype(np.uint8), (8, 1)))
-    row = drawn(None, "picture", pictures={"a" * 64: str(path)}, image="a" * 64, width=100.0, height=100.0, fit="stretch",
+    row = drawn(None, "picture", media={"a" * 64: str(path)}, image="a" * 64, width=100.0, height=100.0, fit="stretch",
                 recolour="tint", plain="#ff0000")[90]  # fmt: skip
     assert row[2, 0] > 60 and row[2, 1] < 5
     assert np.allclose(row[317], 255, atol=6)

@@ -61,7 +61,7 @@ def test_every_signal_setting_says_what_it_is():
         ("/layers/1/patches/0/signal", "nobody", "/layers/1/patches/0/signal", "drove Height is gone"),
         ("/layers/1/patches/1/to", 9000, "/layers/1/patches/1/to", "goes from 4 to 512"),
         ("/layers/1/patches/0/from", "much", "/layers/1/patches/0/from", "a number is needed in %"),
-        ("/layers/1/patches/0/join", "divide", "/layers/1/patches/0/join", "replaces, adds or multiplies"),
+        ("/layers/1/patches/0/join", "divide", "/layers/1/patches/0/join", "replaces, adds, multiplies"),
         ("/layers/1/patches/0/lag_ms", 1e9, "/layers/1/patches/0/lag_ms", "lag goes from"),
         ("/layers/0/patches/0/to", "white", "/layers/0/patches/0/to", "like #e0ac55"),
         ("/beats/tempo_bpm", 1000, "/beats/tempo_bpm", "20 to 400 bpm"),

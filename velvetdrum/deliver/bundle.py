@@ -56,7 +56,7 @@ def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:
             project = parse(document)
             media: dict[str, Path] = {}
             wanted = {project.track.media} if project.track else set()
-            wanted |= project.pictures
+            wanted |= project.media
             for key in wanted:
                 names = [name for name in bundle.namelist() if name.startswith(f"media/{key}")]
                 if not names:

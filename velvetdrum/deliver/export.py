@@ -26,11 +26,11 @@ from velvetdrum.signals.use import Use
 @dataclass(frozen=True)
 class Sources:
     """Where a project's media lie, as paths: the recording's original and the folder of its analysis (empty without
-    one), and its pictures by their content hash."""
+    one), and its pictures and clips by their content hash."""
 
     original: str = ""
     analysis: str = ""
-    pictures: dict[str, str] = field(default_factory=dict)
+    media: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -121,8 +121,8 @@ def make_segment(job: Job, number: int) -> None:
 
     try:
         use = used_part(job.document, job.sources)
-        pictures = job.sources.pictures if job.sources else {}
-        encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step, pictures)
+        media = job.sources.media if job.sources else {}
+        encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step, media)
     finally:
         count.unlink(missing_ok=True)
 

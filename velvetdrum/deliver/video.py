@@ -75,7 +75,7 @@ def encode_segment(
     number: int,
     path: Path,
     step: Step = lambda done: None,
-    pictures: Mapping[str, str] | None = None,
+    media: Mapping[str, str] | None = None,
 ) -> None:
     """Draw and encode segment `number` of a plan. The file appears under `path` only when it is whole.
 
@@ -90,7 +90,7 @@ def encode_segment(
     def frames() -> Iterable[Pixels]:
         for index in range(first, last):
             step(index - first)
-            yield render(project, use, project.time_of(index), size, canvas, pictures)
+            yield render(project, use, project.time_of(index), size, canvas, media)
 
     with written_whole(path, "The video") as beside:
         encode_frames(

@@ -38,6 +38,15 @@ class Declared:
         for name, setting in self.settings.items():
             setattr(self, name, setting.parse(values.get(name, setting.default)))
 
+    def state(self) -> tuple[Any, ...]:
+        """The values of all settings, in their order."""
+        return tuple(getattr(self, name) for name in self.settings)
+
+    @classmethod
+    def media_settings(cls) -> list[str]:
+        """Names of the settings that hold the content hash of a file."""
+        return [name for name, setting in cls.settings.items() if setting.type in ("picture", "footage")]
+
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         """Sentences about values that belong together, as (setting, sentence). Kinds extend this."""

@@ -12,7 +12,7 @@ import re
 from dataclasses import dataclass
 from typing import Any, Literal, TypeGuard
 
-Group = Literal["shape", "sound", "colour", "motion", "layer"]
+Group = Literal["shape", "sound", "colour", "motion", "layer", "mask"]
 Condition = tuple[str, tuple[Any, ...]]
 """A setting's name and the values that it may have."""
 
@@ -43,7 +43,9 @@ class SettingError(ValueError):
 class Setting:
     """One declared setting. `name` is filled in by the kind that it belongs to."""
 
-    type: Literal["number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text", "picture"]
+    type: Literal[
+        "number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text", "picture", "footage", "layer"
+    ]
     default: Any
     name: str = ""
     label: str = ""
@@ -84,9 +86,13 @@ class Setting:
                 return parse_points(value, self.label)
             case "signals":
                 return _parse_signals(value, self.label)
-            case "picture":
+            case "picture" | "footage":
                 if not isinstance(value, str) or (value and not _KEY.fullmatch(value)):
-                    raise SettingError(f"{self.label} is the content hash of a picture, or empty for none.")
+                    raise SettingError(f"{self.label} is the content hash of a {self.type}, or empty for none.")
+                return value
+            case "layer":
+                if not isinstance(value, str) or len(value) > 64:
+                    raise SettingError(f"{self.label} is the id of a layer, or empty for none.")
                 return value
             case "text":
                 if not isinstance(value, str) or len(value) > self.hi:
@@ -145,8 +151,10 @@ class Setting:
                 out |= {"type": "array", "minItems": 1, "maxItems": MOST_POINTS, "items": point}
             case "signals":
                 out |= {"type": "array", "maxItems": MOST_INPUTS, "items": {"type": "string"}}
-            case "picture":
+            case "picture" | "footage":
                 out |= {"type": "string", "pattern": "^([0-9a-f]{64})?$"}
+            case "layer":
+                out |= {"type": "string", "maxLength": 64}
             case "text":
                 out |= {"type": "string", "maxLength": int(self.hi)}
         return out | {"default": self.default}
@@ -250,6 +258,16 @@ def signals(*, label: str = "", help: str = "", group: Group = "shape") -> Any:
 def picture(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
     """A picture that was brought in, by the hash of its content; empty for none."""
     return Setting("picture", "", "", label, help, group=group, often=often, when=_conditions(when))
+
+
+def footage(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+    """A clip that was brought in, by the hash of its content; empty for none."""
+    return Setting("footage", "", "", label, help, group=group, often=often, when=_conditions(when))
+
+
+def layer(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+    """Another layer of the project, by its id; empty for none."""
+    return Setting("layer", "", "", label, help, group=group, often=often, when=_conditions(when))
 
 
 def _conditions(when: When) -> tuple[Condition, ...]:

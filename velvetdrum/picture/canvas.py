@@ -6,7 +6,8 @@ whole areas are blended with OpenCV, which is faster there.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -43,13 +44,13 @@ class Fills(Protocol):
 class Canvas:
     """A frame being drawn. Places are per cent of the frame, sizes per cent of its short side."""
 
-    def __init__(self, width: int, height: int) -> None:
-        """A canvas with nothing settled on it yet: `clear` or `paste` comes first."""
+    def __init__(self, width: int, height: int, spare: list[Canvas] | None = None) -> None:
+        """A canvas with nothing settled on it yet: `clear` or `paste` comes first. `spare` are canvases to lend."""
         self.width, self.height = width, height
         self.pixels: Pixels = np.empty((height, width, 4), np.uint8)
         self._words = self.pixels.view(np.uint32)[..., 0]
         self._surface: skia.Surface | None = None
-        self._scratch: Canvas | None = None
+        self._spare: list[Canvas] = [] if spare is None else spare
 
     @property
     def short(self) -> int:
@@ -69,12 +70,15 @@ class Canvas:
         """Nothing everywhere: transparent black."""
         self._words[:] = 0
 
-    def scratch(self) -> Canvas:
-        """Another canvas of this size with nothing on it; the same memory each time."""
-        if self._scratch is None:
-            self._scratch = Canvas(self.width, self.height)
-        self._scratch.clear_through()
-        return self._scratch
+    @contextmanager
+    def lent(self) -> Iterator[Canvas]:
+        """Another canvas of this size with nothing on it, for as long as the block lasts; its memory is used again."""
+        other = self._spare.pop() if self._spare else Canvas(self.width, self.height, self._spare)
+        other.clear_through()
+        try:
+            yield other
+        finally:
+            self._spare.append(other)
 
     def paste(self, pixels: Pixels) -> None:
         """Replace the whole frame with opaque pixels of its size."""

@@ -2,40 +2,87 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
-import skia
 from numpy.typing import NDArray
 
 from velvetdrum.picture.blending import blended
-from velvetdrum.picture.canvas import Canvas, Pixels, softened
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.picture.masking import Area, Cover
 from velvetdrum.scene.kinds import Layer
 
 _LARGEST = 2.0
 """How much larger than the frame a layer is drawn that is scaled up."""
 
+_KEPT_BYTES = 96_000_000
 
-def composite(canvas: Canvas, layer: DrawnLayer, at: Moment, presence: float) -> None:
-    """Draw a layer over the frame as its placing, its mask, its presence (0 to 1) and its blend mode ask."""
+Draw = Callable[[Canvas], None]
+Covers = Callable[[Area], Cover | None]
+
+
+@dataclass(frozen=True)
+class Apart:
+    """A layer alone: the pixels of the box that it covers, premultiplied, and the box's left and top."""
+
+    left: int
+    top: int
+    pixels: Pixels
+
+
+_kept: OrderedDict[Hashable, Apart] = OrderedDict()
+
+
+def composite(
+    canvas: Canvas, layer: Layer, draw: Draw, presence: float, covers: Covers | None, still: Hashable | None = None
+) -> None:
+    """Draw a layer over the frame as its placing, its masks, its presence (0 to 1) and its blend mode ask.
+
+    `draw` draws it where its kind puts it. `covers` says what its masks let through; None when it has none. `still`
+    names the picture of a layer that looks the same at all times: such a one is drawn once, and kept.
+    """
     if presence <= 0:
         return
-    if layer.direct and presence >= 1:
-        layer.draw(canvas, at)
+    if layer.direct and presence >= 1 and covers is None and still is None:
+        draw(canvas)
         return
-    apart = _drawn_apart(canvas, layer, at)
-    box = cv2.boundingRect(apart[..., 3])
-    x, y, width, height = box
-    if not width or not height:
+    apart = _kept.get(still) if still is not None else None
+    if apart is None:
+        with canvas.lent() as alone:
+            apart = _masked(_drawn_apart(canvas, alone, layer, draw), covers, keep=still is not None)
+        if still is not None:
+            _keep(still, apart)
+    elif still is not None:
+        _kept.move_to_end(still)
+    above = apart.pixels
+    if not above.size:
         return
-    above = apart[y : y + height, x : x + width]
-    cover = _mask(layer, canvas, (x, y, x + width, y + height))
-    if cover is not None:
-        above = _weakened(above, cover)
     if presence < 1:
         above = np.asarray(cv2.convertScaleAbs(above, alpha=presence), np.uint8)
-    below = canvas.pixels[y : y + height, x : x + width]
+    below = canvas.pixels[apart.top : apart.top + above.shape[0], apart.left : apart.left + above.shape[1]]
     np.copyto(below, blended(below, above, layer.blend))
+
+
+def _keep(name: Hashable, apart: Apart) -> None:
+    _kept[name] = apart
+    while len(_kept) > 1 and sum(item.pixels.nbytes for item in _kept.values()) > _KEPT_BYTES:
+        _kept.popitem(last=False)
+
+
+def _masked(pixels: Pixels, covers: Covers | None, *, keep: bool) -> Apart:
+    """The part of a frame that a layer covers, as far as its masks let it through. A copy where it is kept."""
+    left, top, width, height = cv2.boundingRect(pixels[..., 3])
+    found = pixels[top : top + height, left : left + width]
+    if covers is not None and found.size:
+        cover = covers((left, top, left + width, top + height))
+        if cover is not None:
+            found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
+            return Apart(left, top, found)
+    # What is lent is used again by the next layer that asks.
+    return Apart(left, top, found.copy() if keep else found)
 
 
 def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
@@ -55,18 +102,19 @@ def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
     return out
 
 
-def _drawn_apart(canvas: Canvas, layer: DrawnLayer, at: Moment) -> Pixels:
+def _drawn_apart(canvas: Canvas, alone: Canvas, layer: Layer, draw: Draw) -> Pixels:
     """The layer alone, on nothing, premultiplied, at its place in the frame."""
     if not layer.moved:
-        apart = canvas.scratch()
-        layer.draw(apart, at)
-        return apart.pixels
+        draw(alone)
+        return alone.pixels
     # Drawn at the size that it will have, so that it is as sharp as if it stood there.
     scale = min(max(layer.scale_x, layer.scale_y) / 100, _LARGEST)
     width, height = max(round(canvas.width * scale), 2), max(round(canvas.height * scale), 2)
-    source = Canvas(width, height)
-    source.clear_through()
-    layer.draw(source, at)
+    source = alone
+    if (width, height) != (canvas.width, canvas.height):
+        source = Canvas(width, height)
+        source.clear_through()
+    draw(source)
     place = matrix(layer, canvas.width, canvas.height) @ np.diag([canvas.width / width, canvas.height / height, 1.0])
     # Pixels have their centres at halves; OpenCV counts from the centre of the first one.
     half, back = np.eye(3), np.eye(3)
@@ -78,39 +126,3 @@ def _drawn_apart(canvas: Canvas, layer: DrawnLayer, at: Moment) -> Pixels:
         ),
         np.uint8,
     )  # fmt: skip
-
-
-def _mask(layer: Layer, canvas: Canvas, area: tuple[int, int, int, int]) -> NDArray[np.uint8] | None:
-    """How much of each pixel of an area the layer's mask lets through, 0 to 255; None without a mask."""
-    if layer.mask_shape == "none":
-        return None
-    left, top, right, bottom = area
-    short = canvas.short / 100
-    feather = layer.mask_feather * short
-    # A feathered edge reaches into the area from beyond it.
-    margin = int(np.ceil(feather * 1.5)) + 1
-    cover = np.zeros((bottom - top + 2 * margin, right - left + 2 * margin), np.uint8)
-    info = skia.ImageInfo.MakeA8(cover.shape[1], cover.shape[0])
-    half_x, half_y = layer.mask_width * short / 2, layer.mask_height * short / 2
-    x, y = canvas.x(layer.mask_x), canvas.y(layer.mask_y)
-    brush = skia.Paint(AntiAlias=True, Color=0xFFFFFFFF)
-    with skia.Surface.MakeRasterDirect(info, cover, cover.shape[1]) as drawn:
-        drawn.translate(margin - left, margin - top)
-        box = skia.Rect(x - half_x, y - half_y, x + half_x, y + half_y)
-        if layer.mask_shape == "rectangle":
-            drawn.drawRect(box, brush)
-        elif layer.mask_shape == "ellipse":
-            drawn.drawOval(box, brush)
-        else:
-            hole = layer.mask_hole / 100
-            inner = skia.Rect(x - half_x * hole, y - half_y * hole, x + half_x * hole, y + half_y * hole)
-            drawn.drawDRRect(skia.RRect.MakeOval(box), skia.RRect.MakeOval(inner), brush)
-    if feather > 0:
-        cover = softened(cover, feather)
-    cover = np.ascontiguousarray(cover[margin:-margin, margin:-margin])
-    return np.asarray(cv2.bitwise_not(cover), np.uint8) if layer.mask_invert else cover
-
-
-def _weakened(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:
-    """Premultiplied pixels as far as a mask of their size lets them through."""
-    return np.asarray(cv2.multiply(pixels, cv2.merge([cover, cover, cover, cover]), scale=1 / 255), np.uint8)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import ClassVar
 
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.use import Use
@@ -21,8 +21,10 @@ class Moment:
     use: Use | None
     beats: BeatGrid | None = None
     """The beats of the project, where there are any."""
-    pictures: Mapping[str, str] = field(default_factory=dict)
-    """Files of the project's pictures by their content hash."""
+    media: Mapping[str, str] = field(default_factory=dict)
+    """Files of the project's pictures and clips by their content hash."""
+    since: float = 0.0
+    """When the layer that is drawn comes, in seconds of the project."""
 
 
 class DrawnLayer(Layer):
@@ -31,5 +33,15 @@ class DrawnLayer(Layer):
     opaque: ClassVar[bool] = False
     """True when a layer of this kind covers the whole frame, so that nothing behind it need be drawn."""
 
+    @property
+    def still(self) -> bool:
+        """True when it looks the same at all times, as its settings are now."""
+        return False
+
     def draw(self, canvas: Canvas, at: Moment) -> None:
         raise NotImplementedError
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        """The box that it is handled by, in pixels, before it is placed: what it draws lies in it, or at its edges.
+        The whole frame where a kind does not say."""
+        return Box(0.0, 0.0, float(canvas.width), float(canvas.height))

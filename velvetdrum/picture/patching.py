@@ -1,4 +1,4 @@
-"""Patched settings at a time: what signals make of a layer's values."""
+"""A layer's settings at a time: overrides of the frame's shape, then keyframes, then what signals make of them."""
 
 from __future__ import annotations
 
@@ -8,31 +8,104 @@ from typing import Any
 
 import numpy as np
 
+from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import Setting, Stop
 from velvetdrum.picture.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.scene.document import PlacedLayer
+from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer
+from velvetdrum.scene.masks import Mask, PlacedMask
+from velvetdrum.scene.parts import split
 from velvetdrum.scene.patches import Patch
+from velvetdrum.signals.easing import ease
 from velvetdrum.signals.signal_set import SignalSet
 
 _RAMP = 1024
 
 
-def patched(placed: PlacedLayer, signals: SignalSet, time: Fraction) -> Layer:
-    """The layer as its patches set it at `time`, in seconds of the project.
+class _Settling:
+    """A layer and its masks while their settings are being changed; the originals stay as they are."""
 
-    Patches on one setting apply in their order, each to what the one before it made. Numbers stay within the
-    range of their setting.
+    def __init__(self, placed: PlacedLayer) -> None:
+        self.layer: Layer = copy(placed.layer)
+        self.masks: dict[str, Mask] = {item.id: item.mask for item in placed.masks}
+        self._own: set[str] = set()
+
+    def owner(self, place: str) -> tuple[Declared, str]:
+        """What has the setting at an address, and the setting's name."""
+        mask, name = split(place)
+        if not mask:
+            return self.layer, name
+        if mask not in self._own:
+            self._own.add(mask)
+            self.masks[mask] = copy(self.masks[mask])
+        return self.masks[mask], name
+
+    def put(self, place: str, value: Any) -> None:
+        owner, name = self.owner(place)
+        setattr(owner, name, value)
+
+
+def settled(
+    placed: PlacedLayer, signals: SignalSet, time: Fraction, shape: str
+) -> tuple[Layer, tuple[PlacedMask, ...]]:
+    """The layer and its masks as they are at `time`, in seconds of the project, in a frame of a shape.
+
+    First the overrides for the shape; then keyframes, but of overridden settings; then patches in their order, each on
+    what the one before it made. Numbers stay within the range of their setting.
     """
-    active = [patch for patch in placed.patches if patch.on]
-    if not active:
-        return placed.layer
-    layer = copy(placed.layer)
-    for patch in active:
-        setting = layer.settings[patch.setting]
-        value = signals.value(patch.signal, float(time) - patch.lag_ms / 1000.0)
-        setattr(layer, patch.setting, _joined(setting, getattr(layer, patch.setting), patch, value))
-    return layer
+    overrides = placed.overrides.get(shape, {})
+    if not overrides and not placed.moves:
+        return placed.layer, placed.masks
+    work = _Settling(placed)
+    for place, value in overrides.items():
+        work.put(place, value)
+    seconds = float(time)
+    for place, frames in placed.keyframes.items():
+        if place not in overrides:
+            owner, name = work.owner(place)
+            setattr(owner, name, keyed_value(owner.settings[name], frames, seconds))
+    for patch in placed.patches:
+        if patch.on:
+            owner, name = work.owner(patch.setting)
+            setting, base = owner.settings[name], getattr(owner, name)
+            value = signals.value(patch.signal, seconds - patch.lag_ms / 1000.0)
+            if patch.join == "poses":
+                frames = () if patch.setting in overrides else placed.keyframes.get(patch.setting, ())
+                setattr(owner, name, _posed(setting, frames, base, value))
+            else:
+                setattr(owner, name, _joined(setting, base, patch, value))
+    return work.layer, tuple(PlacedMask(item.id, work.masks[item.id]) for item in placed.masks)
+
+
+def keyed_value(setting: Setting, frames: tuple[Keyframe, ...], time_s: float) -> Any:
+    """The value of a keyframed setting at a time: between keyframes as the easing of the earlier one says, colours and
+    gradients even to the eye (Oklab); before the first and after the last one theirs."""
+    before, after, part = stretch(frames, time_s)
+    if part <= 0.0 or before is after:
+        return before.value
+    share = float(ease(before.ease, np.array([part]))[0])
+    match setting.type:
+        case "colour":
+            mixed = _mix(parse_hex(before.value), parse_hex(after.value), min(max(share, 0.0), 1.0))
+            return _hex(mixed)
+        case "stops":
+            return _mixed_stops(before.value, after.value, share)
+        case _:
+            return _within(setting, before.value + (after.value - before.value) * share)
+
+
+def _posed(setting: Setting, frames: tuple[Keyframe, ...], base: Any, value: float) -> Any:
+    """The value of a setting whose keyframes a signal runs through, from the first at 0 to the last at 1."""
+    if not frames:
+        return base
+    part = min(max(value, 0.0), 1.0)
+    return keyed_value(setting, frames, frames[0].time_s + part * (frames[-1].time_s - frames[0].time_s))
+
+
+def _within(setting: Setting, value: float) -> float | int:
+    value = min(max(value, setting.lo), setting.hi)
+    return round(value) if setting.type == "whole" else value
 
 
 def _joined(setting: Setting, base: Any, patch: Patch, value: float) -> Any:
@@ -45,9 +118,7 @@ def _joined(setting: Setting, base: Any, patch: Patch, value: float) -> Any:
         case _:
             assert isinstance(patch.low, float) and isinstance(patch.high, float)
             moved = patch.low + (patch.high - patch.low) * value
-            result = {"replace": moved, "add": base + moved, "multiply": base * moved}[patch.join]
-            result = min(max(result, setting.lo), setting.hi)
-            return round(result) if setting.type == "whole" else result
+            return _within(setting, {"replace": moved, "add": base + moved, "multiply": base * moved}[patch.join])
 
 
 def _joined_colour(base: Rgb, patch: Patch, value: float) -> Rgb:

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Iterable, Mapping
+from dataclasses import replace
 from fractions import Fraction
 
 import cv2
 import numpy as np
 
-import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
+import velvetdrum.picture.layers
+import velvetdrum.picture.masks  # noqa: F401  (makes the layer and mask kinds known)
 from velvetdrum.picture.canvas import Canvas, Pixels
-from velvetdrum.picture.compositing import composite
+from velvetdrum.picture.compositing import composite, matrix
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.patching import patched
-from velvetdrum.scene.document import Project
+from velvetdrum.picture.masking import Area, Ground, joined_cover
+from velvetdrum.picture.patching import settled
+from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.kinds import GROUP, Layer
+from velvetdrum.scene.masks import PlacedMask
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import sounding
@@ -28,32 +33,101 @@ def render(
     time: Fraction,
     size: FrameSize | None = None,
     canvas: Canvas | None = None,
-    pictures: Mapping[str, str] | None = None,
+    media: Mapping[str, str] | None = None,
 ) -> Pixels:
     """The project at `time` (seconds) as BGRA pixels, shape (height, width, 4), opaque.
 
     A pure function: equal arguments give equal bytes, in any order, in any process. `size` defaults to the
     project's frame. Whoever draws many frames may lend a `canvas` of that size: its memory is then used again, and
-    the pixels hold until the next frame. `pictures` are the files of the project's pictures by their content hash.
+    the pixels hold until the next frame. `media` are the files of the project's pictures and clips by their content
+    hash.
     """
     size = size or project.frame
     canvas = canvas or Canvas(size.width, size.height)
-    signals = signals_of(project, use)
-    at = Moment(time, use, signals.grid, pictures or {})
-    sound = sounding(use) if use else None
-    shown: list[tuple[DrawnLayer, float]] = []
-    for placed in project.drawn:
-        layer = patched(placed, signals, time)
-        assert isinstance(layer, DrawnLayer)
-        presence = layer.presence(float(time), sound)
-        if presence > 0:
-            shown.append((layer, presence))
-    covers = [index for index, (layer, there) in enumerate(shown) if layer.opaque and layer.direct and there >= 1]
+    stage = Stage(project, use, time, size, media)
+    shown = [stage.shown(placed) for placed in project.drawn.get("", ())]
+    covers = [index for index, item in enumerate(shown) if item.covers]
     if not covers:
         canvas.clear()
-    for layer, presence in shown[covers[-1] if covers else 0 :]:
-        composite(canvas, layer, at, presence)
+    for item in shown[covers[-1] if covers else 0 :]:
+        stage.draw(canvas, item)
     return canvas.pixels
+
+
+class Shown:
+    """A layer as it is at one time."""
+
+    def __init__(self, placed: PlacedLayer, layer: Layer, masks: tuple[PlacedMask, ...], presence: float) -> None:
+        assert isinstance(layer, DrawnLayer)
+        self.placed, self.layer, self.masks, self.presence = placed, layer, masks, presence
+
+    @property
+    def covers(self) -> bool:
+        """True when nothing behind it is seen."""
+        return self.layer.opaque and self.layer.direct and self.presence >= 1 and not self.masks
+
+
+class Stage:
+    """A project at one time, ready to be drawn."""
+
+    def __init__(
+        self, project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None
+    ) -> None:
+        self.project, self.time = project, time
+        self.shape = size.shape
+        self.signals = signals_of(project, use)
+        self.at = Moment(time, use, self.signals.grid, media or {})
+        self.sound = sounding(use) if use else None
+
+    def shown(self, placed: PlacedLayer) -> Shown:
+        """A layer with its settings as they are now."""
+        layer, masks = settled(placed, self.signals, self.time, self.shape)
+        return Shown(placed, layer, masks, layer.presence(float(self.time), self.project.length_s, self.sound))
+
+    def moment(self, layer: Layer) -> Moment:
+        """The time, as a layer is told of it."""
+        return replace(self.at, since=layer.lasting(self.project.length_s, self.sound)[0])
+
+    def draw_all(self, canvas: Canvas, layers: Iterable[PlacedLayer]) -> None:
+        for placed in layers:
+            self.draw(canvas, self.shown(placed))
+
+    def draw(self, canvas: Canvas, item: Shown) -> None:
+        """Draw a layer, and the members of a group, over what is on a canvas."""
+        if item.presence <= 0:
+            return
+        layer = item.layer
+
+        def alone(onto: Canvas) -> None:
+            if layer.kind == GROUP:
+                self.draw_all(onto, self.project.drawn.get(item.placed.id, ()))
+            else:
+                layer.draw(onto, self.moment(layer))
+
+        def covers(area: Area) -> np.ndarray | None:
+            place = matrix(layer, canvas.width, canvas.height) if layer.moved else None
+            return joined_cover(item.masks, Ground(canvas, place, lambda ident, part: self._other(canvas, ident, part)),
+                                area)  # fmt: skip
+
+        still = self._still_name(canvas, item)
+        composite(canvas, layer, alone, item.presence, covers if item.masks else None, still)
+
+    def _other(self, canvas: Canvas, ident: str, area: Area) -> Pixels:
+        """A layer alone, for a mask that reads it; nothing outside of its span."""
+        left, top, right, bottom = area
+        with canvas.lent() as alone:
+            self.draw(alone, self.shown(self.project.by_id[ident]))
+            return alone.pixels[top:bottom, left:right].copy()
+
+    def _still_name(self, canvas: Canvas, item: Shown) -> Hashable | None:
+        """A name for the picture of a layer that does not change over time; None where it does, or where keeping it
+        would be no gain."""
+        layer = item.layer
+        if item.placed.moves or not layer.still or item.covers or any(placed.mask.layers() for placed in item.masks):
+            return None
+        files = tuple(self.at.media.get(getattr(layer, name), "") for name in layer.media_settings())
+        masks = tuple((placed.mask.kind, placed.mask.state()) for placed in item.masks)
+        return (layer.kind, layer.state(), masks, files, canvas.width, canvas.height)
 
 
 def signals_of(project: Project, use: Use | None) -> SignalSet:

@@ -4,14 +4,21 @@ from __future__ import annotations
 
 import math
 import secrets
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 from typing import Any
 
+from velvetdrum.kinds.settings import is_number
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
+from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.scene.masks import PlacedMask, mask_schema, parse_masks
 from velvetdrum.scene.migrate import VERSION, upgraded
+from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
 from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
+from velvetdrum.scene.tree import check_tree, members_by_group
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
 from velvetdrum.signals.grid import BeatSettings
@@ -19,6 +26,11 @@ from velvetdrum.signals.signal_set import NamedSignal
 
 FORMAT = "velvetdrum-project"
 LONGEST_S = 3 * 3600.0
+MEDIA = ("picture", "footage")
+"""Types of settings that hold the content hash of a file."""
+
+MOST_LAYERS = 200
+MOST_MARKERS = 1000
 
 
 @dataclass(frozen=True)
@@ -42,6 +54,25 @@ class PlacedLayer:
     layer: Layer
     patches: tuple[Patch, ...] = ()
     solo: bool = False
+    group: str = ""
+    """Id of the group that it is in; empty for none."""
+    masks: tuple[PlacedMask, ...] = ()
+    keyframes: Mapping[str, tuple[Keyframe, ...]] = field(default_factory=dict)
+    """By the address of their setting, see `scene.parts`."""
+    overrides: Overrides = field(default_factory=dict)
+
+    @property
+    def moves(self) -> bool:
+        """True when its settings change over time."""
+        return bool(self.keyframes) or any(patch.on for patch in self.patches)
+
+
+@dataclass(frozen=True)
+class Marker:
+    """A named place in time, in seconds of the project."""
+
+    time_s: float
+    text: str
 
 
 @dataclass(frozen=True)
@@ -57,21 +88,26 @@ class Project:
     signals: tuple[NamedSignal, ...] = ()
     beats: BeatSettings = field(default_factory=lambda: BeatSettings({}))
 
-    @property
-    def drawn(self) -> tuple[PlacedLayer, ...]:
-        """The layers that are drawn, back to front: the visible ones, and of those only the solo ones where any is."""
-        visible = [placed for placed in self.layers if placed.visible]
-        alone = [placed for placed in visible if placed.solo]
-        return tuple(alone or visible)
+    markers: tuple[Marker, ...] = ()
+
+    @cached_property
+    def drawn(self) -> dict[str, tuple[PlacedLayer, ...]]:
+        """The layers that are drawn, back to front, by the group that they are in; those in none under the empty text.
+        While any is solo, only solo layers are drawn, with the groups that they are in and the members that they have."""
+        return members_by_group(self.layers)
+
+    @cached_property
+    def by_id(self) -> dict[str, PlacedLayer]:
+        return {placed.id: placed for placed in self.layers}
 
     @property
-    def pictures(self) -> set[str]:
-        """Content hashes of the pictures that layers show."""
+    def media(self) -> set[str]:
+        """Content hashes of the pictures and clips that layers show."""
         return {
             getattr(placed.layer, name)
             for placed in self.layers
             for name, setting in placed.layer.settings.items()
-            if setting.type == "picture" and getattr(placed.layer, name)
+            if setting.type in MEDIA and getattr(placed.layer, name)
         }
 
     @property
@@ -104,6 +140,7 @@ def new_document(
         "tracks": [track] if track else [],
         "beats": {},
         "signals": signals or [],
+        "markers": [],
         "layers": layers,
     }
 
@@ -118,6 +155,10 @@ def new_layer(kind: str, name: str | None = None, **settings: Any) -> Document:
         "visible": True,
         "settings": cls.defaults() | settings,
         "patches": [],
+        "group": "",
+        "masks": [],
+        "keyframes": {},
+        "frames": {},
     }
 
 
@@ -132,14 +173,14 @@ def new_track(media: str, name: str, duration_s: float) -> Document:
     return {"id": secrets.token_hex(4), "media": media, "name": name, "in_s": 0.0, "out_s": duration_s}
 
 
-def picture_keys(document: Document) -> set[str]:
-    """Content hashes of the pictures that a document's layers show."""
+def media_keys(document: Document, kinds: tuple[str, ...] = MEDIA) -> set[str]:
+    """Content hashes of the pictures and clips that a document's layers show."""
     found = set()
     for layer in document.get("layers", []):
         cls = LAYER_KINDS.get(layer.get("kind"))
         for name, setting in cls.settings.items() if cls else []:
             value = layer.get("settings", {}).get(name)
-            if setting.type == "picture" and value:
+            if setting.type in kinds and value:
                 found.add(value)
     return found
 
@@ -155,7 +196,8 @@ def parse(document: Any) -> Project:
             [Problem("/version", f"This project has format version {document.get('version')!r}; "
                      f"this program reads version {VERSION}. Open it with a newer Velvet Drum.")]
         )  # fmt: skip
-    known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "beats", "signals", "layers"}
+    known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "beats", "signals", "layers",
+             "markers"}  # fmt: skip
     problems += [Problem(f"/{key}", f"A project has no part called {key}.") for key in document if key not in known]
     name = document.get("name")
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
@@ -165,11 +207,11 @@ def parse(document: Any) -> Project:
     length = _length(document, track, problems)
     signals = parse_signals(document.get("signals", []), problems)
     beats = parse_beats(document.get("beats", {}), problems)
-    layers = _layers(document, problems)
+    layers, markers = _layers(document, problems), _markers(document.get("markers", []), problems)
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
-    return Project(name, frame, rate, length, track, layers, signals, beats)
+    return Project(name, frame, rate, length, track, layers, signals, beats, markers)
 
 
 def schema() -> dict[str, Any]:
@@ -188,6 +230,10 @@ def schema() -> dict[str, Any]:
             "locked": {"type": "boolean", "description": "The studio refuses to change a locked layer."},
             "settings": cls.schema(),
             "patches": {"type": "array", "maxItems": MOST_PATCHES, "items": patch_schema()},
+            "group": {"type": "string", "maxLength": 64, "description": "Id of the group that it is in, or empty."},
+            "masks": mask_schema(),
+            "keyframes": keyframe_schema(),
+            "frames": override_schema(cls),
         }
         layers.append({"type": "object", "required": ["id", "kind"], "additionalProperties": False,
                        "properties": properties})  # fmt: skip
@@ -213,7 +259,10 @@ def schema() -> dict[str, Any]:
                                "name": {"type": "string"}, "in_s": seconds, "out_s": seconds}}},
             "beats": BeatSettings.schema(),
             "signals": signal_schema(),
-            "layers": {"type": "array", "maxItems": 200, "items": {"oneOf": layers}},
+            "markers": {"type": "array", "maxItems": MOST_MARKERS, "items": {
+                "type": "object", "required": ["time_s", "text"], "additionalProperties": False,
+                "properties": {"time_s": seconds, "text": {"type": "string", "maxLength": 200}}}},
+            "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layers}},
         },
     }  # fmt: skip
 
@@ -271,33 +320,65 @@ def _length(document: Document, track: Track | None, problems: list[Problem]) ->
 
 def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, ...]:
     given = document.get("layers")
-    if not isinstance(given, list) or len(given) > 200:
-        problems.append(Problem("/layers", "A project has a list of up to 200 layers."))
+    if not isinstance(given, list) or len(given) > MOST_LAYERS:
+        problems.append(Problem("/layers", f"A project has a list of up to {MOST_LAYERS} layers."))
         return ()
     names = {item["id"]: str(item.get("name")) for item in document.get("signals", []) if _has_id(item)}
     out: list[PlacedLayer] = []
     for index, item in enumerate(given):
         path = f"/layers/{index}"
-        kind = item.get("kind") if isinstance(item, dict) else None
-        if not isinstance(kind, str) or kind not in LAYER_KINDS:
-            problems.append(Problem(f"{path}/kind", f"There is no layer kind called {kind!r}."))
-            continue
-        ident, values = item.get("id"), item.get("settings", {})
+        ident = item.get("id") if isinstance(item, dict) else None
         if not isinstance(ident, str) or not ident or ident in {layer.id for layer in out}:
             problems.append(Problem(f"{path}/id", "Every layer needs an id of its own."))
             continue
-        if not isinstance(values, dict):
-            problems.append(Problem(f"{path}/settings", "A layer's settings are an object."))
-            continue
-        found = LAYER_KINDS[kind].problems(values)
-        problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
-        cls = LAYER_KINDS[kind]
-        patches = parse_patches(item.get("patches", []), cls, names, f"{path}/patches", problems)
-        if not found:
-            name = str(item.get("name") or cls.title)
-            solo = item.get("solo", False) is True
-            out.append(PlacedLayer(ident, name, item.get("visible", True) is True, cls(values), patches, solo))
+        placed = _layer(item, ident, names, path, problems)
+        if placed:
+            out.append(placed)
+    if not problems:
+        problems += check_tree(out)
     return tuple(out)
+
+
+def _layer(
+    item: Document, ident: str, signals: dict[str, str], path: str, problems: list[Problem]
+) -> PlacedLayer | None:
+    kind, values, group = item.get("kind"), item.get("settings", {}), item.get("group", "")
+    if not isinstance(kind, str) or kind not in LAYER_KINDS:
+        problems.append(Problem(f"{path}/kind", f"There is no layer kind called {kind!r}."))
+        return None
+    if not isinstance(values, dict):
+        problems.append(Problem(f"{path}/settings", "A layer's settings are an object."))
+        return None
+    if not isinstance(group, str):
+        problems.append(Problem(f"{path}/group", "A layer's group is the id of a group, or empty."))
+        return None
+    cls = LAYER_KINDS[kind]
+    found = cls.problems(values)
+    problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
+    masks = parse_masks(item.get("masks", []), f"{path}/masks", problems)
+    mask_kinds = {placed.id: type(placed.mask) for placed in masks}
+    patches = parse_patches(item.get("patches", []), cls, mask_kinds, signals, f"{path}/patches", problems)
+    keyframes = parse_keyframes(item.get("keyframes", {}), cls, mask_kinds, f"{path}/keyframes", problems)
+    overrides = parse_overrides(item.get("frames", {}), cls, mask_kinds, f"{path}/frames", problems)
+    if found:
+        return None
+    return PlacedLayer(ident, str(item.get("name") or cls.title), item.get("visible", True) is True, cls(values),
+                       patches, item.get("solo", False) is True, group, masks, keyframes, overrides)  # fmt: skip
+
+
+def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
+    if not isinstance(given, list) or len(given) > MOST_MARKERS:
+        problems.append(Problem("/markers", f"A project has a list of up to {MOST_MARKERS} markers."))
+        return ()
+    out = []
+    for index, item in enumerate(given):
+        time_s, text = (item.get("time_s"), item.get("text")) if isinstance(item, dict) else (None, None)
+        if not is_number(time_s) or not 0 <= time_s <= LONGEST_S or not isinstance(text, str) or len(text) > 200:
+            sentence = "A marker has a time from 0 s to 3 hours and a text of up to 200 characters."
+            problems.append(Problem(f"/markers/{index}", sentence))
+            continue
+        out.append(Marker(float(time_s), text))
+    return tuple(sorted(out, key=lambda marker: marker.time_s))
 
 
 def _has_id(item: Any) -> bool:

@@ -7,6 +7,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 SMALLEST, LARGEST = 64, 4096
+SHAPES = ("wide", "square", "tall")
+"""Shapes of frames: a layer may have settings of its own for each."""
+
+_SQUARE = 1.2
 
 
 class FrameError(ValueError):
@@ -26,6 +30,12 @@ class FrameSize:
                 raise FrameError(f"The frame's {name} goes from {SMALLEST} to {LARGEST} pixels; {value} is outside.")
             if value % 2:
                 raise FrameError(f"The frame's {name} must be an even number of pixels; {value} is odd.")
+
+    @property
+    def shape(self) -> str:
+        """wide, square or tall: what overrides go by. Square is up to a fifth longer one way than the other."""
+        ratio = self.width / self.height
+        return "wide" if ratio > _SQUARE else "tall" if ratio < 1 / _SQUARE else "square"
 
     @classmethod
     def parse(cls, text: str) -> FrameSize:

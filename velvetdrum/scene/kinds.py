@@ -10,15 +10,13 @@ from functools import partial
 from typing import Any
 
 from velvetdrum.kinds.declared import Declared, known_as
-from velvetdrum.kinds.settings import choice, flag, number
+from velvetdrum.kinds.settings import choice, number
 
 BLEND_MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
     "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
 )  # fmt: skip
 """Blend modes by their names in W3C Compositing and Blending."""
-
-_MASKED = ("mask_shape", ("rectangle", "ellipse", "ring"))
 
 
 class Layer(Declared):
@@ -28,22 +26,18 @@ class Layer(Declared):
                                   help="How solid the whole layer is.")  # fmt: skip
     blend: str = choice("normal", {name: name.capitalize() for name in BLEND_MODES}, group="layer",
                         help="How it joins what is behind it (W3C Compositing and Blending).")  # fmt: skip
-    lasts: str = choice(
-        "all",
-        {"all": "Always", "sound": "First to last sound", "typed": "From, to"},
-        label="Shows",
-        group="layer",
-        help="When it is there.",
-    )
+    from_at: str = choice("start", {"start": "Start", "sound": "First sound", "time": "A time"}, label="Comes",
+                          group="layer", help="When it comes.")  # fmt: skip
     from_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="From", group="layer",
-                           help="When it comes, in seconds of the project.", when=("lasts", ("typed",)))  # fmt: skip
+                           help="When it comes, in seconds of the project.", when=("from_at", ("time",)))  # fmt: skip
+    to_at: str = choice("end", {"end": "End", "sound": "Last sound", "time": "A time"}, label="Goes", group="layer",
+                        help="When it goes.")  # fmt: skip
     to_s: float = number(10, lo=0, hi=10_800, unit="s", step=0.01, label="To", group="layer",
-                         help="When it goes, in seconds of the project.", when=("lasts", ("typed",)))  # fmt: skip
+                         help="When it goes, in seconds of the project.", when=("to_at", ("time",)))  # fmt: skip
     fade_in_s: float = number(0, lo=0, hi=60, unit="s", step=0.05, label="Fade in", group="layer",
-                              help="How long it takes to come.", when=("lasts", ("sound", "typed")))  # fmt: skip
+                              help="How long it takes to come.")  # fmt: skip
     fade_out_s: float = number(0, lo=0, hi=60, unit="s", step=0.05, label="Fade out", group="layer",
-                               help="How long it takes to go; it is gone at the end.",
-                               when=("lasts", ("sound", "typed")))  # fmt: skip
+                               help="How long it takes to go; it is gone at the end.")  # fmt: skip
     move_x: float = number(0, lo=-200, hi=200, unit="%", label="Move across", group="layer",
                            help="Moves the whole layer, of the frame's width.")  # fmt: skip
     move_y: float = number(0, lo=-200, hi=200, unit="%", label="Move down", group="layer",
@@ -62,42 +56,31 @@ class Layer(Declared):
                              help="The point about which it is scaled and turned, across the frame.")  # fmt: skip
     anchor_y: float = number(50, lo=-50, hi=150, unit="%", label="Anchor down", group="layer", often=False,
                              help="The point about which it is scaled and turned, down the frame.")  # fmt: skip
-    mask_shape: str = choice("none", {"none": "None", "rectangle": "Rectangle", "ellipse": "Ellipse", "ring": "Ring"},
-                             label="Mask", group="layer", help="The part of the layer that shows.")  # fmt: skip
-    mask_x: float = number(50, lo=-50, hi=150, unit="%", label="Mask across", group="layer", when=_MASKED,
-                           help="Middle of the mask, across the frame.")  # fmt: skip
-    mask_y: float = number(50, lo=-50, hi=150, unit="%", label="Mask down", group="layer", when=_MASKED,
-                           help="Middle of the mask, down the frame.")  # fmt: skip
-    mask_width: float = number(60, lo=0, hi=400, unit="%", label="Mask width", group="layer", when=_MASKED,
-                               help="Of the frame's short side.")  # fmt: skip
-    mask_height: float = number(60, lo=0, hi=400, unit="%", label="Mask height", group="layer", when=_MASKED,
-                                help="Of the frame's short side.")  # fmt: skip
-    mask_hole: float = number(50, lo=0, hi=100, unit="%", label="Mask hole", group="layer",
-                              when=("mask_shape", ("ring",)), help="Inner size of the ring, of its outer.")  # fmt: skip
-    mask_feather: float = number(0, lo=0, hi=60, unit="%", label="Feather", group="layer", when=_MASKED,
-                                 help="Width over which the mask's edge fades, of the frame's short side.")  # fmt: skip
-    mask_invert: bool = flag(False, label="Mask inverted", group="layer", when=_MASKED,
-                             help="Shows what lies outside of the mask.")  # fmt: skip
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         found = super().check(values)
-        if values["lasts"] == "typed" and values["to_s"] <= values["from_s"]:
+        timed = values["from_at"] == "time" and values["to_at"] == "time"
+        if timed and values["to_s"] <= values["from_s"]:
             found.append(("to_s", "To must lie after From."))
         return found
 
-    def presence(self, time_s: float, sound: tuple[float, float] | None) -> float:
-        """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades. `sound` are the first
-        and the last sound in seconds of the project."""
-        opacity = self.layer_opacity / 100
-        if self.lasts == "all" or (self.lasts == "sound" and sound is None):
-            return opacity
-        begin, end = (self.from_s, self.to_s) if self.lasts == "typed" or sound is None else sound
-        if not begin <= time_s < end:
+    def lasting(self, length_s: float, sound: tuple[float, float] | None) -> tuple[float, float]:
+        """When it comes and goes, in seconds of a project of this length. `sound` are the first and the last sound;
+        without any, a span anchored to the sound is that of the project."""
+        first, last = sound or (0.0, length_s)
+        begin = {"start": 0.0, "sound": first, "time": self.from_s}[self.from_at]
+        return begin, {"end": length_s, "sound": last, "time": self.to_s}[self.to_at]
+
+    def presence(self, time_s: float, length_s: float, sound: tuple[float, float] | None) -> float:
+        """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades."""
+        begin, end = self.lasting(length_s, sound)
+        # The last frame may begin after an uneven end; a layer that stays to the end stays for it.
+        if time_s < begin or (time_s >= end and self.to_at != "end"):
             return 0.0
         rise = (time_s - begin) / self.fade_in_s if self.fade_in_s > 0 else 1.0
         fall = (end - time_s) / self.fade_out_s if self.fade_out_s > 0 else 1.0
-        return opacity * min(rise, fall, 1.0)
+        return self.layer_opacity / 100 * max(min(rise, fall, 1.0), 0.0)
 
     @property
     def moved(self) -> bool:
@@ -107,9 +90,12 @@ class Layer(Declared):
 
     @property
     def direct(self) -> bool:
-        """True when it can be drawn straight onto what is behind it, but for its presence."""
-        return self.blend == "normal" and self.mask_shape == "none" and not self.moved
+        """True when it can be drawn straight onto what is behind it, but for its presence and its masks."""
+        return self.blend == "normal" and not self.moved
 
+
+GROUP = "group"
+"""The kind of layers that have members."""
 
 LAYER_KINDS: dict[str, type[Layer]] = {}
 """Every known kind by its name. Filled when `velvetdrum.picture.layers` is imported."""

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from velvetdrum.kinds.settings import Setting, SettingError, Stop, is_number, parse_colour, parse_stops
 from velvetdrum.scene.kinds import Layer
+from velvetdrum.scene.masks import Mask
+from velvetdrum.scene.parts import setting_at
 from velvetdrum.scene.problems import Problem
 
-JOINS = {"replace": "replaces", "add": "adds", "multiply": "multiplies"}
+JOINS = {"replace": "replaces", "add": "adds", "multiply": "multiplies", "poses": "runs the keyframes"}
+"""How a patch joins a setting: `poses` goes through the setting's keyframes, from the first at 0 to the last at 1."""
+
 PATCHABLE = ("number", "whole", "colour", "stops")
 LONGEST_LAG_MS = 5000.0
 MOST_PATCHES = 64
@@ -21,7 +26,8 @@ End = float | str | tuple[Stop, ...]
 @dataclass(frozen=True)
 class Patch:
     """`low` and `high` are the setting's values at 0 and at 1: a number in its unit (a factor when it multiplies),
-    a colour, or a gradient. With `along`, a colour moves along that gradient instead."""
+    a colour, or a gradient. With `along`, a colour moves along that gradient instead. `setting` is an address, see
+    `scene.parts`."""
 
     setting: str
     signal: str
@@ -34,22 +40,33 @@ class Patch:
 
 
 def parse_patches(
-    given: Any, kind: type[Layer], signals: dict[str, str], path: str, problems: list[Problem]
+    given: Any,
+    kind: type[Layer],
+    masks: Mapping[str, type[Mask]],
+    signals: dict[str, str],
+    path: str,
+    problems: list[Problem],
 ) -> tuple[Patch, ...]:
-    """The patches of a layer, in their order; adds to `problems` what is wrong. `signals` maps ids to names."""
+    """The patches of a layer, in their order; adds to `problems` what is wrong. `signals` maps ids to names, `masks`
+    ids to their kinds."""
     if not isinstance(given, list) or len(given) > MOST_PATCHES:
         problems.append(Problem(path, f"A layer has a list of up to {MOST_PATCHES} patches."))
         return ()
     out = []
     for index, item in enumerate(given):
-        patch = _parse_patch(item, kind, signals, f"{path}/{index}", problems)
+        patch = _parse_patch(item, kind, masks, signals, f"{path}/{index}", problems)
         if patch:
             out.append(patch)
     return tuple(out)
 
 
 def _parse_patch(
-    item: Any, kind: type[Layer], signals: dict[str, str], path: str, problems: list[Problem]
+    item: Any,
+    kind: type[Layer],
+    masks: Mapping[str, type[Mask]],
+    signals: dict[str, str],
+    path: str,
+    problems: list[Problem],
 ) -> Patch | None:
     before = len(problems)
 
@@ -61,7 +78,8 @@ def _parse_patch(
         return None
     for key in item.keys() - _KNOWN:
         wrong(f"/{key}", f"A patch has no part called {key}.")
-    setting = kind.settings.get(str(item.get("setting")))
+    place = str(item.get("setting"))
+    setting = setting_at(place, kind, masks)
     if setting is None:
         wrong("/setting", f"{kind.title} has no setting called {item.get('setting')} any more; remove this patch.")
         return None
@@ -72,7 +90,7 @@ def _parse_patch(
         wrong("/signal", f"The signal that drove {setting.label} is gone; choose another, or remove this patch.")
     join, on, lag = item.get("join", "replace"), item.get("on", True), item.get("lag_ms", 0)
     if join not in JOINS:
-        wrong("/join", "A patch replaces, adds or multiplies.")
+        wrong("/join", "A patch replaces, adds, multiplies, or runs the keyframes.")
     if not isinstance(on, bool):
         wrong("/on", "A patch is on or off.")
     if not is_number(lag) or abs(lag) > LONGEST_LAG_MS:
@@ -91,7 +109,7 @@ def _parse_patch(
             wrong(f"/{name}", str(problem))
     if len(problems) > before:
         return None
-    return Patch(setting.name, item["signal"], ends[0], ends[1], join, on, float(lag), along)
+    return Patch(place, item["signal"], ends[0], ends[1], join, on, float(lag), along)
 
 
 def _parse_end(setting: Setting, value: Any, join: str, name: str) -> End:

@@ -23,7 +23,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.picture.images import check_picture
 from velvetdrum.picture.starting import starting_design
-from velvetdrum.scene.document import Document, new_document, new_track, picture_keys
+from velvetdrum.scene.document import Document, new_document, new_track, media_keys
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import exports, imports, media, projects
@@ -108,7 +108,7 @@ class Services:
         """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
         with tempfile.TemporaryDirectory(dir=self.data) as folder:
             document, files = read_bundle(path, Path(folder))
-            for key in picture_keys(document) & files.keys():
+            for key in media_keys(document) & files.keys():
                 self.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
             for key, file in files.items():
                 if self.recording(key) is None or media.find(self.db, key) is None:
@@ -159,7 +159,7 @@ class Services:
     def sources(self, document: Document) -> Sources | None:
         """Where the sound of a document lies, if it is here."""
         pictures = {}
-        for key in picture_keys(document):
+        for key in media_keys(document):
             row = media.find(self.db, key)
             if row is not None:
                 pictures[key] = str(self.folder.original(row))
@@ -167,7 +167,7 @@ class Services:
             row = media.find(self.db, track["media"])
             if row is not None and is_current(self.folder.analysis(row.key)):
                 return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)), pictures)
-        return Sources(pictures=pictures) if pictures else None
+        return Sources(media=pictures) if pictures else None
 
     def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
         """Keep a picture that was brought in. Gives its content hash and size. Raises PictureError."""

@@ -11,7 +11,7 @@ from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
 from velvetdrum.deliver.bundle import write_bundle
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.scene.document import ProjectError, parse, picture_keys, schema
+from velvetdrum.scene.document import ProjectError, parse, media_keys, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -112,7 +112,7 @@ def download_project(ident: str) -> Any:
         known = media.find(here.db, track["media"])
         if known is not None:
             files[known.key] = here.folder.original(known)
-    for key in picture_keys(row.document):
+    for key in media_keys(row.document):
         known = media.find(here.db, key)
         if known is not None:
             files[known.key] = here.folder.original(known)

@@ -61,7 +61,7 @@ def draw_frames(document: Document, sources: Sources | None, frames: list[int], 
     size = project.frame.scaled_to(min(width, project.frame.width))
     out = []
     for number in frames:
-        pixels = render(project, use, project.time_of(number), size, pictures=sources.pictures if sources else None)
+        pixels = render(project, use, project.time_of(number), size, media=sources.media if sources else None)
         data = encode_still(pixels, form)
         out.append(struct.pack("<II", number, len(data)) + data)
     return b"".join(out)
@@ -98,9 +98,9 @@ def frame_palette(document: Document, sources: Sources | None, frame: int, count
     """The colours of a frame of a project."""
     project = parse(document)
     size = project.frame.scaled_to(min(320, project.frame.width))
-    pictures = sources.pictures if sources else None
+    media = sources.media if sources else None
     return palette_of(
-        render(project, used_part(document, sources), project.time_of(frame), size, pictures=pictures), count
+        render(project, used_part(document, sources), project.time_of(frame), size, media=media), count
     )
 
 

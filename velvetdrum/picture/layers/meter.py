@@ -78,8 +78,8 @@ class LevelMeter(MeterSettings):
         ground = line_ground(thick, degrees, float(origin[0]), float(origin[1]))
         lit, unlit, marks = self._lit_marks(axes, columns, length)
         reach = Reach(ground, length, 0.0)
-        if self.look == "uncover" and self.image in at.pictures:
-            self._uncover(canvas, at.pictures[self.image], axes, (length, thick), ink.opacity, lit, unlit)
+        if self.look == "uncover" and self.image in at.media:
+            self._uncover(canvas, at.media[self.image], axes, (length, thick), ink.opacity, lit, unlit)
             self._paint(canvas, ink, reach, [], [], marks)
         else:
             self._paint(canvas, ink, reach, lit, unlit, marks)

@@ -41,7 +41,7 @@ class Picture(DrawnLayer):
                            when=("recolour", ("tint", "alpha")))  # fmt: skip
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
-        path = at.pictures.get(self.image)
+        path = at.media.get(self.image)
         if path is None:
             return
         crop = (self.crop_left, self.crop_top, self.crop_right, self.crop_bottom)

@@ -1,0 +1,24 @@
+"""A group: layers that move, fade, blend and are masked as one."""
+
+from __future__ import annotations
+
+from velvetdrum.kinds.settings import flag
+from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.scene.kinds import GROUP, layer_kind
+
+
+@layer_kind(GROUP, "Group")
+class Group(DrawnLayer):
+    """Layers that move, fade, blend and are masked as one."""
+
+    isolate: bool = flag(False, label="Isolated", group="layer",
+                         help="Its members blend with each other only, not with what is behind the group (CSS "
+                         "isolation). A group that is placed, masked, faded or blended always does.")  # fmt: skip
+
+    @property
+    def direct(self) -> bool:
+        return super().direct and not self.isolate
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        """Nothing of its own: the renderer draws its members."""

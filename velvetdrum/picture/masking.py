@@ -1,0 +1,83 @@
+"""What masks let through: the masks of a layer drawn one by one and joined, as CSS Masking does with mask layers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.scene.masks import Mask, PlacedMask
+
+Cover = NDArray[np.uint8]
+"""How much of each pixel is let through, 0 to 255, shape (height, width)."""
+
+Area = tuple[int, int, int, int]
+"""Whole pixels of a frame: left, top, right, bottom."""
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What masks are drawn for: the frame, the placing of the layer that they belong to, and a way to other layers."""
+
+    canvas: Canvas
+    matrix: NDArray[np.float64] | None
+    """Where the layer's points come to lie, in pixels, shape (3, 3); None where it stays."""
+    drawn: Callable[[str, Area], Pixels]
+    """Another layer by its id, alone, on nothing, premultiplied: the pixels of an area."""
+
+
+class DrawnMask(Mask):
+    """A mask kind that is drawn."""
+
+    def cover(self, ground: Ground, area: Area) -> Cover:
+        """What it lets through in an area, before it is inverted, weakened or joined."""
+        raise NotImplementedError
+
+    def following(self) -> bool:
+        """True when it goes where its layer goes."""
+        return False
+
+
+def joined_cover(masks: Sequence[PlacedMask], ground: Ground, area: Area) -> Cover | None:
+    """What all masks of a layer let through in an area together; None without masks.
+
+    The first one stands alone, or takes away from all; each further one adds to what is there, takes away from it, or
+    leaves what both let through.
+    """
+    found: Cover | None = None
+    for placed in masks:
+        mask = placed.mask
+        assert isinstance(mask, DrawnMask)
+        cover = mask.cover(ground, area)
+        if mask.invert:
+            cover = _inverted(cover)
+        if mask.strength < 100:
+            # A weaker mask lets through what it holds back, by that much.
+            share = mask.strength / 100
+            cover = np.asarray(cv2.convertScaleAbs(cover, alpha=share, beta=255 * (1 - share)), np.uint8)
+        found = _joined(found, cover, mask.join)
+    return found
+
+
+def _joined(below: Cover | None, cover: Cover, join: str) -> Cover:
+    if join == "subtract":
+        kept = _inverted(cover)
+        return kept if below is None else _product(below, kept)
+    if below is None:
+        return cover
+    if join == "intersect":
+        return _product(below, cover)
+    # Source over of coverages: a + b - ab.
+    return np.asarray(cv2.add(cover, cv2.multiply(below, _inverted(cover), scale=1 / 255)), np.uint8)
+
+
+def _product(one: Cover, other: Cover) -> Cover:
+    return np.asarray(cv2.multiply(one, other, scale=1 / 255), np.uint8)
+
+
+def _inverted(cover: Cover) -> Cover:
+    return np.asarray(cv2.bitwise_not(cover), np.uint8)

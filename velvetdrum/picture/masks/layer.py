@@ -1,0 +1,44 @@
+"""A mask that is another layer: where that one is solid, or where it is light."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from velvetdrum.kinds.settings import choice, layer, number
+from velvetdrum.picture.canvas import softened
+from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
+from velvetdrum.scene.masks import mask_kind
+
+_LUMA = np.array([[0.0722, 0.7152, 0.2126, 0.0]], np.float32)  # blue, green, red: Rec. BT.709, as CSS Masking says
+
+
+@mask_kind("layer", "Another layer")
+class LayerMask(DrawnMask):
+    """Another layer decides what shows. Hide that layer, and it is seen through this one alone."""
+
+    source: str = layer(label="Layer", group="mask", help="The layer that is read.")
+    by: str = choice("alpha", {"alpha": "How solid", "luminance": "How light"}, label="Reads", group="mask",
+                     help="Shows where the other layer is solid (alpha), or where it is light (luminance).")  # fmt: skip
+    feather: float = number(0, lo=0, hi=60, unit="%", group="mask",
+                            help="Width over which its edge fades, of the frame's short side.")  # fmt: skip
+
+    def layers(self) -> list[str]:
+        return [self.source] if self.source else []
+
+    def cover(self, ground: Ground, area: Area) -> Cover:
+        left, top, right, bottom = area
+        if not self.source:
+            return np.full((bottom - top, right - left), 255, np.uint8)
+        feather = self.feather * ground.canvas.short / 100
+        margin = int(np.ceil(feather * 1.5))
+        wide = (max(left - margin, 0), max(top - margin, 0),
+                min(right + margin, ground.canvas.width), min(bottom + margin, ground.canvas.height))  # fmt: skip
+        pixels = ground.drawn(self.source, wide)
+        # Colours are premultiplied: their luminance is already that of what is seen.
+        cover = pixels[..., 3] if self.by == "alpha" else cv2.transform(pixels, _LUMA)
+        found = np.ascontiguousarray(cover, np.uint8)
+        if feather > 0:
+            found = softened(found, feather)
+        x, y = left - wide[0], top - wide[1]
+        return np.ascontiguousarray(found[y : y + bottom - top, x : x + right - left])

@@ -1,0 +1,116 @@
+"""A mask of a shape: rectangle, ellipse, ring, polygon or path, with a feathered edge."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import skia
+
+from velvetdrum.kinds.settings import choice, flag, number, text, whole
+from velvetdrum.picture.canvas import softened
+from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
+from velvetdrum.picture.shapes import curves
+from velvetdrum.picture.shapes.based import path_problem
+from velvetdrum.picture.shapes.outline import Outline
+from velvetdrum.picture.shapes.paths import LONGEST_PATH, fitted, path_outline
+from velvetdrum.scene.masks import mask_kind
+
+_SIDED = ("rectangle", "ellipse", "ring")
+ARCH = "M10 100V50a40 40 0 0 1 80 0v50z"
+
+
+@mask_kind("shape", "Shape")
+class ShapeMask(DrawnMask):
+    """A part of the frame that lets the layer through."""
+
+    form: str = choice(
+        "ellipse",
+        {"rectangle": "Rectangle", "ellipse": "Ellipse", "ring": "Ring", "polygon": "Polygon", "path": "Path"},
+        label="Shape",
+        group="mask",
+        help="What it is.",
+    )
+    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", group="mask", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", group="mask", help="Middle, down the frame.")
+    width: float = number(60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED),
+                          help="Of the frame's short side.")  # fmt: skip
+    height: float = number(60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED),
+                           help="Of the frame's short side.")  # fmt: skip
+    corner: float = number(0, lo=0, hi=100, unit="%", label="Corner radius", group="mask", when=("form", ("rectangle",)),
+                           help="Of the frame's short side.")  # fmt: skip
+    hole: float = number(50, lo=0, hi=100, unit="%", group="mask", when=("form", ("ring",)),
+                         help="Inner radius of the ring, of its outer.")  # fmt: skip
+    radius: float = number(30, lo=0, hi=200, unit="%", group="mask", when=("form", ("polygon",)),
+                           help="From the middle to the corners, of the frame's short side.")  # fmt: skip
+    sides: int = whole(6, lo=3, hi=24, group="mask", when=("form", ("polygon",)), help="Sides of the polygon.")
+    path: str = text(ARCH, most=LONGEST_PATH, lines=3, label="Path data", group="mask", when=("form", ("path",)),
+                     help="SVG path data: what stands in d=\"…\" of a path.")  # fmt: skip
+    size: float = number(60, lo=0.5, hi=400, unit="%", group="mask", when=("form", ("path",)),
+                         help="Longer side of the path, of the frame's short side.")  # fmt: skip
+    turn: float = number(0, lo=-720, hi=720, unit="°", step=1, group="mask", help="Turns it about its middle, "
+                         "clockwise.")  # fmt: skip
+    feather: float = number(0, lo=0, hi=60, unit="%", group="mask",
+                            help="Width over which its edge fades, of the frame's short side.")  # fmt: skip
+    follow: bool = flag(True, label="Goes with the layer", group="mask", often=False,
+                        help="Moves, turns and scales with the layer, or stays where it is in the frame.")  # fmt: skip
+
+    @classmethod
+    def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        return super().check(values) + (path_problem(values["path"]) if values["form"] == "path" else [])
+
+    def following(self) -> bool:
+        return self.follow
+
+    def cover(self, ground: Ground, area: Area) -> Cover:
+        canvas = ground.canvas
+        left, top, right, bottom = area
+        feather = self.feather * canvas.short / 100
+        # A feathered edge reaches into the area from beyond it.
+        margin = int(np.ceil(feather * 1.5)) + 1
+        cover = np.zeros((bottom - top + 2 * margin, right - left + 2 * margin), np.uint8)
+        info = skia.ImageInfo.MakeA8(cover.shape[1], cover.shape[0])
+        with skia.Surface.MakeRasterDirect(info, cover, cover.shape[1]) as drawn:
+            drawn.translate(margin - left, margin - top)
+            if ground.matrix is not None and self.follow:
+                drawn.concat(skia.Matrix(ground.matrix.astype(np.float32)))
+            drawn.translate(canvas.x(self.x), canvas.y(self.y))
+            drawn.rotate(self.turn)
+            self._fill(drawn, canvas.short / 100)
+        if feather > 0:
+            cover = softened(cover, feather)
+        return np.ascontiguousarray(cover[margin:-margin, margin:-margin])
+
+    def _fill(self, drawn: skia.Canvas, short: float) -> None:
+        """The shape about the origin."""
+        brush = skia.Paint(AntiAlias=True, Color=0xFFFFFFFF)
+        half_x, half_y = self.width * short / 2, self.height * short / 2
+        box = skia.Rect(-half_x, -half_y, half_x, half_y)
+        match self.form:
+            case "rectangle":
+                corner = min(self.corner * short, half_x, half_y)
+                drawn.drawRRect(skia.RRect.MakeRectXY(box, corner, corner), brush)
+            case "ellipse":
+                drawn.drawOval(box, brush)
+            case "ring":
+                hole = self.hole / 100
+                inner = skia.Rect(-half_x * hole, -half_y * hole, half_x * hole, half_y * hole)
+                drawn.drawDRRect(skia.RRect.MakeOval(box), skia.RRect.MakeOval(inner), brush)
+            case "polygon":
+                drawn.drawPath(_path(curves.polygon(max(self.radius * short, 1e-3), self.sides)), brush)
+            case _:
+                drawn.drawPath(_path(fitted(_parsed(self.path), self.size * short)), brush)
+
+
+@lru_cache(maxsize=16)
+def _parsed(data: str) -> Outline:
+    return path_outline(data)
+
+
+def _path(outline: Outline) -> skia.Path:
+    found = skia.PathBuilder()
+    found.setFillType(skia.PathFillType.kEvenOdd)
+    for piece in outline.pieces:
+        found.addPolygon([skia.Point(float(x), float(y)) for x, y in piece.points], True)
+    return found.detach()

@@ -1,0 +1,97 @@
+"""How layers hang together: which group each is in, and which it reads for its masks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Protocol, TypeVar
+
+from velvetdrum.scene.kinds import GROUP, Layer
+from velvetdrum.scene.masks import PlacedMask
+from velvetdrum.scene.problems import Problem
+from velvetdrum.signals.signal_set import loop_in
+
+
+class InTree(Protocol):
+    """What is needed of a placed layer here."""
+
+    @property
+    def id(self) -> str: ...
+    @property
+    def name(self) -> str: ...
+    @property
+    def visible(self) -> bool: ...
+    @property
+    def solo(self) -> bool: ...
+    @property
+    def group(self) -> str: ...
+    @property
+    def layer(self) -> Layer: ...
+    @property
+    def masks(self) -> tuple[PlacedMask, ...]: ...
+
+
+def check_tree(layers: Sequence[InTree]) -> list[Problem]:
+    """What is wrong with groups and masks: one that is gone, one that is no group, or a way that leads round."""
+    known = {layer.id: layer for layer in layers}
+    problems = []
+    for index, layer in enumerate(layers):
+        path = f"/layers/{index}"
+        if layer.group and (layer.group not in known or known[layer.group].layer.kind != GROUP):
+            problems.append(Problem(f"{path}/group", f"The group that {layer.name} was in is gone; take it out of it."))
+        for number, placed in enumerate(layer.masks):
+            if any(other and other not in known for other in placed.mask.layers()):
+                sentence = f"The layer that masked {layer.name} is gone; choose another, or remove this mask."
+                problems.append(Problem(f"{path}/masks/{number}/settings/source", sentence))
+    if problems:
+        return problems
+    reads = {layer.id: [other for placed in layer.masks for other in placed.mask.layers() if other] for layer in layers}
+    groups: dict[str, tuple[str, ...]] = {layer.id: (layer.group,) if layer.group else () for layer in layers}
+    places = {layer.id: index for index, layer in enumerate(layers)}
+    inside = loop_in(groups)
+    if inside:
+        sentence = f"A group can't be inside of itself: {_told(inside, known, ' is in ')}."
+        return [Problem(f"/layers/{places[inside[0]]}/group", sentence)]
+    # A group draws its members, so whoever reads a group reads all that its members read.
+    for layer in layers:
+        if layer.group:
+            reads[layer.group] = [*reads[layer.group], layer.id]
+    loop = loop_in({ident: tuple(others) for ident, others in reads.items()})
+    if loop:
+        sentence = f"A mask can't lead back to its own layer: {_told(loop, known, ' needs ')}. Choose another layer."
+        index = next(places[ident] for ident in loop if any(placed.mask.layers() for placed in known[ident].masks))
+        return [Problem(f"/layers/{index}/masks", sentence)]
+    return []
+
+
+T = TypeVar("T", bound=InTree)
+
+
+def members_by_group(layers: Iterable[T]) -> dict[str, tuple[T, ...]]:
+    """The layers that are drawn, back to front, by the group that they are in. While any visible one is solo, only solo
+    layers are drawn, with the groups that they are in and the members that they have."""
+    visible = [layer for layer in layers if layer.visible]
+    above = {layer.id: layer.group for layer in visible}
+    alone = {layer.id for layer in visible if layer.solo}
+    if alone:
+        kept = set(alone)
+        for ident in alone:
+            while above.get(ident):
+                ident = above[ident]
+                kept.add(ident)
+        visible = [layer for layer in visible if layer.id in kept or _within(layer.group, above, alone)]
+    out: dict[str, tuple[T, ...]] = {}
+    for layer in visible:
+        out[layer.group] = (*out.get(layer.group, ()), layer)
+    return out
+
+
+def _within(group: str, above: dict[str, str], wanted: set[str]) -> bool:
+    while group:
+        if group in wanted:
+            return True
+        group = above.get(group, "")
+    return False
+
+
+def _told(loop: list[str], known: Mapping[str, InTree], word: str) -> str:
+    return word.join(known[ident].name for ident in loop)
