@@ -28,7 +28,7 @@ MAX_CHANNELS = 8
 
 # Formats that hold sound in themselves. Playlists and the like, which could make the reader open other files or
 # addresses, are not among them.
-_CLOSED_WORLD = {
+CLOSED_WORLD = {
     "protocol_whitelist": "file",
     "format_whitelist": "wav,w64,flac,mp3,aac,ogg,mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,aiff,au,caf,avi,asf,flv,"
     "mpegts,mpeg,mpegvideo,ac3,eac3,dts,amr,wv,ape,tta,voc,mxf",
@@ -139,7 +139,7 @@ def check_complete(path: Path, info: SoundInfo, decoded_s: float) -> None:
 
 def _open(path: Path) -> av.container.InputContainer:
     try:
-        return av.open(str(path), mode="r", metadata_errors="ignore", options=_CLOSED_WORLD)
+        return av.open(str(path), mode="r", metadata_errors="ignore", options=CLOSED_WORLD)
     except av.error.MemoryError as problem:
         raise SoundError("The file asks for more memory than a recording can need; it is damaged.") from problem
     except (av.error.FFmpegError, ValueError, OSError) as problem:

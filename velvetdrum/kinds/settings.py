@@ -44,8 +44,9 @@ class Setting:
     """One declared setting. `name` is filled in by the kind that it belongs to."""
 
     type: Literal[
-        "number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text", "picture", "footage", "layer"
-    ]
+        "number", "whole", "choice", "flag", "colour", "stops", "points", "signals", "text", "picture", "footage",
+        "layer",
+    ]  # fmt: skip
     default: Any
     name: str = ""
     label: str = ""

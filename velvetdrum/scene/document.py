@@ -18,9 +18,9 @@ from velvetdrum.scene.masks import PlacedMask, mask_schema, parse_masks
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
 from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
-from velvetdrum.scene.tree import check_tree, members_by_group
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
+from velvetdrum.scene.tree import check_tree, members_by_group
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.signal_set import NamedSignal
 
@@ -92,8 +92,8 @@ class Project:
 
     @cached_property
     def drawn(self) -> dict[str, tuple[PlacedLayer, ...]]:
-        """The layers that are drawn, back to front, by the group that they are in; those in none under the empty text.
-        While any is solo, only solo layers are drawn, with the groups that they are in and the members that they have."""
+        """The layers that are drawn, back to front, by the group that they are in; those in none under the empty
+        text. While any is solo, only solo ones are drawn, with the groups that they are in and their members."""
         return members_by_group(self.layers)
 
     @cached_property

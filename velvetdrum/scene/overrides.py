@@ -46,5 +46,5 @@ def override_schema(kind: type[Declared]) -> dict[str, Any]:
         "type": "object",
         "description": "Values for frames of one shape only; they stand in the place of settings and keyframes.",
         "additionalProperties": False,
-        "properties": {shape: values for shape in SHAPES},
+        "properties": dict.fromkeys(SHAPES, values),
     }

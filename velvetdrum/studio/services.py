@@ -23,7 +23,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.picture.images import check_picture
 from velvetdrum.picture.starting import starting_design
-from velvetdrum.scene.document import Document, new_document, new_track, media_keys
+from velvetdrum.scene.document import Document, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import exports, imports, media, projects

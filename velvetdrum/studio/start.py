@@ -11,7 +11,7 @@ from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
 from velvetdrum.deliver.bundle import write_bundle
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.scene.document import ProjectError, parse, media_keys, schema
+from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.kinds import LAYER_KINDS

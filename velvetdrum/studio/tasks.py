@@ -99,9 +99,7 @@ def frame_palette(document: Document, sources: Sources | None, frame: int, count
     project = parse(document)
     size = project.frame.scaled_to(min(320, project.frame.width))
     media = sources.media if sources else None
-    return palette_of(
-        render(project, used_part(document, sources), project.time_of(frame), size, media=media), count
-    )
+    return palette_of(render(project, used_part(document, sources), project.time_of(frame), size, media=media), count)
 
 
 def read_curves(document: Document, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:

@@ -6,8 +6,9 @@ import numpy as np
 import skia
 
 from velvetdrum.kinds.settings import choice, colour, flag, number
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.laying import box_about
 from velvetdrum.scene.kinds import layer_kind
 
 
@@ -33,12 +34,23 @@ class Graticule(DrawnLayer):
     plain: str = colour("#bda9b4", label="Colour", help="Colour of the lines.")
     opacity: float = number(22, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the lines are.")
 
+    @property
+    def still(self) -> bool:
+        return True
+
+    def _half(self, canvas: Canvas) -> tuple[float, float]:
+        """Half of its width and of its height, in pixels."""
+        if self.mask == "round":
+            return self.radius * canvas.short / 100, self.radius * canvas.short / 100
+        return canvas.width * self.width / 200, canvas.height * self.height / 200
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        half_x, half_y = self._half(canvas)
+        return box_about(canvas.x(self.x), canvas.y(self.y), 2 * half_x, 2 * half_y)
+
     def draw(self, canvas: Canvas, at: Moment) -> None:
         short = canvas.short / 100
-        if self.mask == "round":
-            half_x = half_y = self.radius * short
-        else:
-            half_x, half_y = canvas.width * self.width / 200, canvas.height * self.height / 200
+        half_x, half_y = self._half(canvas)
         step, reach = self.spacing * short, float(np.hypot(half_x, half_y))
         surface = canvas.surface()
         layer = skia.Rect(-half_x, -half_y, half_x, half_y)

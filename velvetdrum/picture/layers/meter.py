@@ -14,6 +14,7 @@ from velvetdrum.picture.figures.marks import Bars, Dots, Marks
 from velvetdrum.picture.figures.metering import MeterSettings
 from velvetdrum.picture.figures.painting import paint_marks
 from velvetdrum.picture.images import covering
+from velvetdrum.picture.laying import box_about
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink
 from velvetdrum.picture.shapes.based import line_ground
@@ -49,6 +50,18 @@ class _Axes:
 @layer_kind("meter", "Meter")
 class LevelMeter(MeterSettings):
     """How loud it is, with the ballistics of the standards."""
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        """Its columns as they are turned, without the scale; a dial's square."""
+        short = canvas.short / 100
+        if self.look == "dial":
+            reach = 2 * self.radius * short
+            return box_about(canvas.x(self.x), canvas.y(self.y), reach, reach)
+        angle = np.deg2rad(self.turn + (90.0 if self.stands == "lying" else 0.0))
+        length, thick = self.length * short, self.thickness * short
+        across = abs(length * np.sin(angle)) + abs(thick * np.cos(angle))
+        down = abs(length * np.cos(angle)) + abs(thick * np.sin(angle))
+        return box_about(canvas.x(self.x), canvas.y(self.y), float(across), float(down))
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         sources = self.sources()

@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.kinds.settings import choice, number, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.figures.marks import Dots, Marks, Strokes
 from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.laying import box_about
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
 from velvetdrum.picture.shapes.based import point_ground
@@ -47,6 +48,10 @@ class PhaseFigure(Painted):
                             help="0 dB: full scale in both channels reaches the rim.")  # fmt: skip
     afterglow_ms: float = number(25, lo=0, hi=400, unit="ms", step=1, label="Afterglow", group="motion",
                                  help="Time in which the older part fades to 37 %.")  # fmt: skip
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        reach = 2 * self.radius * canvas.short / 100
+        return box_about(canvas.x(self.x), canvas.y(self.y), reach, reach)
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         if at.use is None or float(at.time) < sounding(at.use)[0]:

@@ -10,14 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import choice, colour, flag, number, text, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.figures.marks import Areas, Strokes
 from velvetdrum.picture.figures.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
 from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.based import Ground, Run, base_outline, path_problem
+from velvetdrum.picture.shapes.based import Ground, Run, base_outline, bounds, path_problem
 from velvetdrum.picture.shapes.outline import Outline, Piece
 from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.kinds import layer_kind
@@ -87,6 +87,16 @@ class Shape(Painted):
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         found = super().check(values)
         return found + (path_problem(values["path"]) if values["form"] == "path" else [])
+
+    @property
+    def still(self) -> bool:
+        return not self.changing
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        """The shape as it is turned, with its stroke."""
+        outline = _ground(self._outline(canvas), self.turn, canvas.x(self.x), canvas.y(self.y)).outline
+        stroked = self.stroked or self.form == "line"
+        return bounds(outline, self.stroke * canvas.short / 200 if stroked else 0.0)
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         outline = self._outline(canvas)

@@ -19,7 +19,7 @@ class LayerMask(DrawnMask):
 
     source: str = layer(label="Layer", group="mask", help="The layer that is read.")
     by: str = choice("alpha", {"alpha": "How solid", "luminance": "How light"}, label="Reads", group="mask",
-                     help="Shows where the other layer is solid (alpha), or where it is light (luminance).")  # fmt: skip
+                     help="Shows where the other one is solid (alpha), or where it is light (luminance).")  # fmt: skip
     feather: float = number(0, lo=0, hi=60, unit="%", group="mask",
                             help="Width over which its edge fades, of the frame's short side.")  # fmt: skip
 

@@ -38,8 +38,8 @@ class ShapeMask(DrawnMask):
                           help="Of the frame's short side.")  # fmt: skip
     height: float = number(60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED),
                            help="Of the frame's short side.")  # fmt: skip
-    corner: float = number(0, lo=0, hi=100, unit="%", label="Corner radius", group="mask", when=("form", ("rectangle",)),
-                           help="Of the frame's short side.")  # fmt: skip
+    corner: float = number(0, lo=0, hi=100, unit="%", label="Corner radius", group="mask",
+                           when=("form", ("rectangle",)), help="Of the frame's short side.")  # fmt: skip
     hole: float = number(50, lo=0, hi=100, unit="%", group="mask", when=("form", ("ring",)),
                          help="Inner radius of the ring, of its outer.")  # fmt: skip
     radius: float = number(30, lo=0, hi=200, unit="%", group="mask", when=("form", ("polygon",)),

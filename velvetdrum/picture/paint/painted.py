@@ -195,6 +195,11 @@ class Painted(DrawnLayer):
     hue_back: bool = flag(False, label="Hue mirrored", group="colour", often=False,
                           help="The hue turns to the middle of the figure and back.")  # fmt: skip
 
+    @property
+    def changing(self) -> bool:
+        """True when its colours change over time by themselves."""
+        return bool(self.drift or self.hue_drift) or self.paint == "time"
+
     def ink(self, canvas: Canvas, time_s: float, hue_turns: float = 0.0) -> Ink:
         """The colours of this layer in a frame of the canvas's size, all hues turned by `hue_turns`."""
         short = canvas.short / 100

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import choice, flag, number, text, whole
-from velvetdrum.picture.canvas import Canvas
-from velvetdrum.picture.drawing import DrawnLayer
+from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.lettering import TYPEFACES, text_outline
 from velvetdrum.picture.shapes.outline import Outline, Points
@@ -163,6 +163,16 @@ class OnShape(DrawnLayer):
                 found.append(("words", str(problem)))
         return found
 
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        """The base shape with all that can grow on it."""
+        ground = self.ground(canvas)
+        reach = getattr(self, "reach", 0.0) * canvas.short / 100
+        if self.base == "line" and not self.turn and self.grow != "fixed":
+            found = bounds(ground.outline, 0.0)
+            up, down = ground.shares
+            return Box(found.left, found.top - up * reach, found.right, found.bottom + down * reach)
+        return bounds(ground.outline, reach * ground.up if self.base != "text" else reach)
+
     def ground(self, canvas: Canvas) -> Ground:
         """The base shape in a frame of the canvas's size."""
         short = canvas.short / 100
@@ -187,6 +197,13 @@ class OnShape(DrawnLayer):
         fixed = (float(np.sin(angle)), float(-np.cos(angle))) if self.grow == "fixed" else None
         up = {"in": 0.0, "both": 0.5}.get(self.grow, 1.0)
         return _ground(self.base, key, self.turn, canvas.x(self.x), canvas.y(self.y), run, up, fixed)
+
+
+def bounds(outline: Outline, margin: float) -> Box:
+    """The box of an outline, grown by a margin, in pixels."""
+    points = np.concatenate([piece.points for piece in outline.pieces])
+    low, high = points.min(axis=0) - margin, points.max(axis=0) + margin
+    return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
 
 def path_problem(data: str) -> list[tuple[str, str]]:

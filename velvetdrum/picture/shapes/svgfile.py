@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from typing import Any
-from xml.etree import ElementTree
 
 from fontTools.misc.transform import Transform
 from fontTools.pens.basePen import BasePen
@@ -12,8 +11,8 @@ from fontTools.pens.transformPen import TransformPen
 from fontTools.svgLib.path import parse_path
 
 from velvetdrum.picture.shapes.paths import PathError, path_outline
+from velvetdrum.picture.svg import SvgError, local_name, parse_svg
 
-LARGEST_FILE = 4_000_000
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")
 _UNDRAWN = {"defs", "clipPath", "mask", "symbol", "marker", "pattern", "metadata", "script", "style", "title", "desc"}
@@ -25,16 +24,10 @@ def svg_path_data(file: bytes) -> str:
 
     Paths, rectangles, circles, ellipses, lines, polylines and polygons are read, with the transforms of their groups.
     """
-    if len(file) > LARGEST_FILE:
-        raise PathError("This SVG file is larger than 4 MB; save it without embedded pictures.")
-    if b"<!ENTITY" in file.upper() or b"<!DOCTYPE" in file.upper():
-        raise PathError("This SVG file declares entities or a document type, which is not read. Save it as plain SVG.")
     try:
-        root = ElementTree.fromstring(file)
-    except ElementTree.ParseError as problem:
-        raise PathError("This is no SVG file: it is not well-formed XML.") from problem
-    if _name(root) != "svg":
-        raise PathError("This is no SVG file: its first element is not svg.")
+        root = parse_svg(file, drawn=False)
+    except SvgError as problem:
+        raise PathError(str(problem)) from problem
     pen = _DataPen()
     try:
         _draw(root, Transform(), pen, 0)
@@ -48,7 +41,7 @@ def svg_path_data(file: bytes) -> str:
 
 
 def _draw(element: Any, above: Transform, pen: _DataPen, depth: int) -> None:
-    if _name(element) in _UNDRAWN or element.get("display") == "none" or depth > _DEEPEST:
+    if local_name(element) in _UNDRAWN or element.get("display") == "none" or depth > _DEEPEST:
         return
     here = above.transform(_transform(element.get("transform", "")))
     data = _data(element)
@@ -58,10 +51,6 @@ def _draw(element: Any, above: Transform, pen: _DataPen, depth: int) -> None:
         _draw(child, here, pen, depth + 1)
 
 
-def _name(element: Any) -> str:
-    return element.tag.split("}")[-1] if isinstance(element.tag, str) else ""
-
-
 def _data(element: Any) -> str:
     """Path data of a shape; empty for all else."""
 
@@ -69,7 +58,7 @@ def _data(element: Any) -> str:
         found = _NUMBER.match(element.get(name, "0").strip())
         return float(found[0]) if found else 0.0
 
-    match _name(element):
+    match local_name(element):
         case "path":
             return str(element.get("d", ""))
         case "rect":

@@ -1,0 +1,157 @@
+"""What is made of a clip when it comes: a small proxy for previews, the times of its frames, and its sound."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+
+from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.picture.canvas import Pixels
+from velvetdrum.picture.footage.clip import ALPHA, TIMES, Clip, ClipError, open_clip, read_index, turn_of
+
+PROXY, SOUND = "proxy.mp4", "sound.i16"
+PROXY_SIDE = 960
+"""Longest side of a proxy in pixels."""
+
+LONGEST_S = 3 * 3600.0
+MOST_FRAMES = 700_000
+
+
+@dataclass(frozen=True)
+class ClipFacts:
+    """What is known of a clip. Times are seconds, sizes pixels as it is shown, `rate` frames per second on average."""
+
+    width: int
+    height: int
+    length_s: float
+    frames: int
+    rate: float
+    varying: bool
+    """True when its frames do not come evenly."""
+    turn: int
+    alpha: bool
+    sound: bool
+
+
+def clip_facts(path: Path) -> ClipFacts:
+    """Read what a clip is. Raises ClipError with a sentence when it can't be used."""
+    index = read_index(path)
+    if index.length_s > LONGEST_S or len(index.pts) > MOST_FRAMES:
+        raise ClipError("This clip is longer than 3 hours; cut it into parts first.")
+    clip = Clip(str(path))
+    try:
+        first = clip.pixels(0)
+    except av.error.FFmpegError as problem:
+        raise ClipError("No picture of this video can be decoded; it is damaged. Save it anew.") from problem
+    with open_clip(path) as container:
+        frame = next(container.decode(video=0), None)
+        alpha = frame is not None and any(part.is_alpha for part in frame.format.components)
+    steps = np.diff(index.times)
+    usual = float(np.median(steps)) if len(steps) else index.length_s
+    varying = bool(len(steps) > 2 and np.max(np.abs(steps - usual)) > 0.2 * usual)
+    try:
+        probe(path)
+        sound = True
+    except SoundError:
+        sound = False
+    return ClipFacts(first.shape[1], first.shape[0], index.length_s, len(index.pts), len(index.pts) / index.length_s,
+                     varying, turn_of(str(path)), alpha, sound)  # fmt: skip
+
+
+def prepare_clip(path: Path, folder: Path, progress: Callable[[float], None] = lambda share: None) -> ClipFacts:
+    """Make the proxy, the times and the sound of a clip in a folder that appears when all of it is there.
+
+    Raises ClipError when the clip can't be used, and whatever `progress` raises to stop.
+    """
+    facts = clip_facts(path)
+    beside = folder.with_name(f"{folder.name}.part-{id(path):x}")
+    shutil.rmtree(beside, ignore_errors=True)
+    beside.mkdir(parents=True)
+    try:
+        _write_proxy(path, beside, facts, lambda share: progress(share * (0.9 if facts.sound else 1.0)))
+        if facts.sound:
+            _write_sound(path, beside / SOUND)
+        index = read_index(path)
+        np.save(beside / TIMES, np.append(index.times, index.length_s))
+        shutil.rmtree(folder, ignore_errors=True)
+        beside.rename(folder)
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+    progress(1.0)
+    return facts
+
+
+def _write_proxy(path: Path, folder: Path, facts: ClipFacts, progress: Callable[[float], None]) -> None:
+    scale = min(PROXY_SIDE / max(facts.width, facts.height), 1.0)
+    size = (max(round(facts.width * scale / 2) * 2, 2), max(round(facts.height * scale / 2) * 2, 2))
+    clip = Clip(str(path))
+    outputs = [_Output(folder / PROXY, size)]
+    if facts.alpha:
+        outputs.append(_Output(folder / ALPHA, size))
+    try:
+        for number in range(clip.frames):
+            pixels = clip.pixels(number, size)
+            cover = pixels[..., 3:]
+            if facts.alpha:
+                outputs[1].write(np.ascontiguousarray(np.broadcast_to(cover, pixels.shape)), number)
+                pixels = pixels.copy()
+                pixels[..., :3] = np.minimum(pixels[..., :3] * (255.0 / np.maximum(cover, 1)), 255)
+            outputs[0].write(pixels, number)
+            if number % 8 == 0:
+                progress(number / clip.frames)
+    finally:
+        for output in outputs:
+            output.close()
+
+
+class _Output:
+    """A small H.264 file in which every frame is quickly reached; frame n is shown at n / 25 s."""
+
+    def __init__(self, path: Path, size: tuple[int, int]) -> None:
+        self._container = av.open(str(path), "w", format="mp4")
+        self._stream = self._container.add_stream("libx264", rate=25)
+        context = self._stream.codec_context
+        context.width, context.height = size
+        context.pix_fmt = "yuv420p"
+        context.thread_count = 1
+        context.gop_size = 8
+        context.colorspace, context.color_range = 1, 1
+        context.options = {"preset": "veryfast", "crf": "18", "x264-params": "bframes=0:open-gop=0"}
+
+    def write(self, pixels: Pixels, number: int) -> None:
+        frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="bgra")
+        frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
+        frame.pts, frame.time_base = number, Fraction(1, 25)
+        self._container.mux(self._stream.encode(frame))
+
+    def close(self) -> None:
+        self._container.mux(self._stream.encode(None))
+        self._container.close()
+
+
+def _write_sound(path: Path, target: Path) -> None:
+    """The clip's sound as interleaved 16-bit stereo at 48 kHz, from its first picture on as far as it is long."""
+    names = probe(path).channel_names
+    with target.open("wb") as file:
+        for block in decode_blocks(path):
+            heard = stereo(block, names)
+            both = heard if heard.shape[0] == 2 else np.repeat(heard, 2, axis=0)
+            file.write(np.rint(np.clip(both, -1, 1) * 32767).astype("<i2").T.tobytes())
+
+
+def clip_sound(folder: Path) -> np.ndarray | None:
+    """The prepared sound of a clip, shape (n, 2), 16-bit, 48 kHz; None when it has none."""
+    path = folder / SOUND
+    if not path.exists() or path.stat().st_size < 4:
+        return None
+    return np.memmap(path, "<i2", "r").reshape(-1, 2)
+
+
+SOUND_RATE = RATE

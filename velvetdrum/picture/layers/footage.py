@@ -1,0 +1,145 @@
+"""Footage: a clip in a box, timed, graded, slowly moved or shaken."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from velvetdrum.kinds.settings import choice, footage, number, whole
+from velvetdrum.picture.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.footage.clip import Clip, ClipError, opened
+from velvetdrum.picture.footage.timing import Timing
+from velvetdrum.picture.laying import box_about, fitting, lay_scaled, missing, scales
+from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.signals.noise import lattice_noise
+
+_SHAKEN = ("shake", (">", 0))
+_HEARD = ("sound", ("mixed",))
+_LUMA = (0.072, 0.715, 0.213)  # blue, green, red, as Filter Effects writes them
+
+
+@layer_kind("footage", "Footage")
+class Footage(DrawnLayer):
+    """A clip of yours: any video, with its in and out points, its speed and its grade."""
+
+    first = ("clip",)
+
+    clip: str = footage(help="The clip that is shown.")
+    fit: str = fitting("cover")  # type: ignore[assignment]
+    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of its box, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of its box, down the frame.")
+    width: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's width.")
+    height: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's height.")
+    in_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="In", group="motion",
+                         help="Where the clip begins, in its own seconds.")  # fmt: skip
+    out_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="Out", group="motion",
+                          help="Where it ends; 0 is its own end.")  # fmt: skip
+    speed: float = number(100, lo=5, hi=800, unit="%", step=1, group="motion", curve="log", help="Of its own speed.")
+    over: str = choice("loop", {"loop": "Loop", "hold": "Hold", "ping-pong": "There and back"}, label="After its end",
+                       group="motion", help="Begins again, holds its last picture, or runs back.")  # fmt: skip
+    zoom: float = number(100, lo=100, hi=400, unit="%", step=1, group="motion", help="How much of it is shown closer.")
+    zoom_rate: float = number(0, lo=-200, hi=200, unit="%/min", step=1, label="Slow zoom", group="motion",
+                              help="Added to the zoom each minute; it stops at 100 and at 400 %.")  # fmt: skip
+    drift_x: float = number(0, lo=-200, hi=200, unit="%/min", step=1, label="Drift across", group="motion",
+                            help="How fast it wanders in its box, as far as its zoom leaves room.")  # fmt: skip
+    drift_y: float = number(0, lo=-200, hi=200, unit="%/min", step=1, label="Drift down", group="motion",
+                            help="How fast it wanders in its box, as far as its zoom leaves room.")  # fmt: skip
+    shake: float = number(0, lo=0, hi=100, unit="px", step=0.5, group="motion",
+                          help="How far it trembles, in pixels of a frame of 1080 lines.")  # fmt: skip
+    shake_hz: float = number(6, lo=0.1, hi=30, unit="Hz", label="Shake rate", group="motion", when=_SHAKEN,
+                             help="New directions per second.")  # fmt: skip
+    seed: int = whole(1, lo=0, hi=9999, label="Shake seed", group="motion", often=False, when=_SHAKEN,
+                      help="Another number, another tremble.")  # fmt: skip
+    brightness: float = number(100, lo=0, hi=300, unit="%", step=1, group="colour",
+                               help="As the CSS filter of this name.")  # fmt: skip
+    contrast: float = number(100, lo=0, hi=300, unit="%", step=1, group="colour",
+                             help="As the CSS filter of this name.")  # fmt: skip
+    saturation: float = number(100, lo=0, hi=300, unit="%", step=1, group="colour",
+                               help="As the CSS filter saturate; 0 is grey.")  # fmt: skip
+    sound: str = choice("muted", {"muted": "Muted", "mixed": "Mixed in"}, group="sound",
+                        help="The clip's own sound: left out, or heard with the track.")  # fmt: skip
+    gain_db: float = number(-6, lo=-60, hi=12, unit="dB", step=0.5, label="Gain", group="sound", when=_HEARD,
+                            help="How loud the clip's sound is mixed in.")  # fmt: skip
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        return box_about(canvas.x(self.x), canvas.y(self.y),
+                         canvas.width * self.width / 100, canvas.height * self.height / 100)  # fmt: skip
+
+    def timing(self, begin_s: float, length_s: float) -> Timing:
+        """When which part of a clip of this length is shown, for a layer that comes at `begin_s`."""
+        out = min(self.out_s or length_s, length_s)
+        begin = min(self.in_s, max(out - 1e-3, 0.0))
+        return Timing(begin_s, begin, out, self.speed / 100, self.over)
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        if not self.clip:
+            return
+        box = self.extent(canvas, at)
+        path = at.media.get(self.clip)
+        try:
+            clip = opened(path) if path else None
+        except (ClipError, OSError):
+            clip = None
+        if clip is None:
+            missing(canvas, box)
+            return
+        timing = self.timing(at.since, clip.length_s)
+        seconds = float(timing.source(np.array([float(at.time)]))[0])
+        # At the very end of the clip its last frame is shown.
+        number_ = clip.number_at(min(seconds, clip.length_s - 1e-4))
+        self._lay(canvas, box, clip, number_, float(at.time) - at.since)
+
+    def _lay(self, canvas: Canvas, box: Box, clip: Clip, number_: int, seconds: float) -> None:
+        width, height = clip.size
+        box_width, box_height = box.right - box.left, box.bottom - box.top
+        tremble = self._tremble(seconds) * canvas.short / 1080
+        reach = self.shake * canvas.short / 1080
+        # What trembles is shown a little larger, so that no edge of it comes into the box.
+        room = (box_width + 2 * reach, box_height + 2 * reach) if self.fit != "contain" else (box_width, box_height)
+        zoom = min(max(self.zoom + self.zoom_rate * max(seconds, 0.0) / 60, 100.0), 400.0) / 100
+        across, down = (scale * zoom for scale in scales(self.fit, width, height, *room))
+        spare = np.maximum((np.array([width * across, height * down]) - room) / 2, 0.0)
+        drift = np.array([self.drift_x * box_width, self.drift_y * box_height]) / 100 * max(seconds, 0.0) / 60
+        middle = np.array([(box.left + box.right) / 2, (box.top + box.bottom) / 2])
+        middle = middle + np.clip(drift, -spare, spare) + tremble
+        # The decoder's scaler brings it near its size; the rest is done when it is laid down.
+        shrunk = (min(across, 1.0), min(down, 1.0))
+        size = (max(round(width * shrunk[0]), 2), max(round(height * shrunk[1]), 2))
+        pixels = self._graded(clip.pixels(number_, size))
+        scale = np.array([width * across / size[0], height * down / size[1]])
+        place = np.zeros((2, 3))
+        place[0, 0], place[1, 1] = scale
+        place[:, 2] = middle - scale * size / 2
+        edge = np.array([width * across, height * down]) / 2
+        shown = Box(max(box.left, middle[0] - edge[0]), max(box.top, middle[1] - edge[1]),
+                    min(box.right, middle[0] + edge[0]), min(box.bottom, middle[1] + edge[1]))  # fmt: skip
+        lay_scaled(canvas, pixels, shown, place)
+
+    def _tremble(self, seconds: float) -> np.ndarray:
+        """How far it is off its place, in pixels of a frame of 1080 lines."""
+        if not self.shake:
+            return np.zeros(2)
+        at = np.array([seconds * self.shake_hz])
+        noise = [float(lattice_noise(at, self.seed * 2 + axis)[0]) for axis in (0, 1)]
+        return (np.array(noise) * 2 - 1) * self.shake
+
+    def _graded(self, pixels: Pixels) -> Pixels:
+        """Brightness, contrast and saturation as Filter Effects 1 defines them, in that order."""
+        if (self.brightness, self.contrast, self.saturation) == (100, 100, 100):
+            return pixels
+        slope = self.brightness / 100 * self.contrast / 100
+        lift = 255 * (0.5 - 0.5 * self.contrast / 100)
+        if self.saturation == 100 and int(pixels[..., 3].min()) == 255:
+            curve = np.clip(np.rint(np.arange(256) * slope + lift), 0, 255).astype(np.uint8)
+            table = np.stack([curve, curve, curve, np.arange(256, dtype=np.uint8)], axis=-1)[None]
+            return np.asarray(cv2.LUT(pixels, table), np.uint8)
+        rich = self.saturation / 100
+        mix = np.full((3, 3), 0.0)
+        mix[:] = (1 - rich) * np.array(_LUMA)
+        mix += rich * np.eye(3)
+        # The lift goes with alpha, so that premultiplied colours stay within it.
+        matrix = np.zeros((4, 4), np.float32)
+        matrix[:3, :3], matrix[:3, 3], matrix[3, 3] = mix * slope, lift / 255, 1.0
+        found = np.asarray(cv2.transform(pixels, matrix), np.uint8)
+        return np.minimum(found, found[..., 3:])

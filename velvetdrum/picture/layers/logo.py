@@ -1,0 +1,108 @@
+"""A logo: a picture that keeps clear space about it, pulses without ever being cut, and is sharp at any size."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from velvetdrum.kinds.settings import flag, number, picture
+from velvetdrum.picture.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.images import SVG, PictureError, scaled, size_of
+from velvetdrum.picture.laying import box_about, lay, lay_scaled, missing
+from velvetdrum.picture.recolouring import (
+    nearness,
+    new_colour,
+    old_colour,
+    recolour_amount,
+    recoloured,
+    recolouring,
+)
+from velvetdrum.scene.kinds import layer_kind
+
+
+@layer_kind("logo", "Logo")
+class Logo(DrawnLayer):
+    """A logo of yours, best as SVG: with clear space, a pulse and one-colour versions."""
+
+    first = ("image",)
+
+    image: str = picture(label="Logo", help="The picture that is shown; an SVG stays sharp at any size.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the logo, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the logo, down the frame.")
+    size: float = number(30, lo=0.5, hi=200, unit="%", help="Its longer side, of the frame's short side.")
+    clear: float = number(10, lo=0, hi=100, unit="%", label="Clear space",
+                          help="What must stay empty about it, of its longer side. It keeps that far from the edges of "
+                          "the frame.")  # fmt: skip
+    inside: bool = flag(True, label="Stay inside", help="Moves it as far as needed for it and its clear space to lie "
+                        "in the frame, and never lets it grow beyond.")  # fmt: skip
+    pulse: float = number(0, lo=0, hi=100, unit="%", step=1, group="motion",
+                          help="How far it is in its pulse: tie this to a signal.")  # fmt: skip
+    pulse_by: float = number(12, lo=-50, hi=100, unit="%", step=0.5, label="Pulse by", group="motion",
+                             help="How much larger it is at the height of its pulse.")  # fmt: skip
+    recolour: str = recolouring()
+    plain: str = new_colour()
+    replaced: str = old_colour()
+    near: float = nearness()
+    amount: float = recolour_amount()
+
+    @property
+    def still(self) -> bool:
+        return True
+
+    def extent(self, canvas: Canvas, at: Moment) -> Box:
+        try:
+            own = size_of(at.media.get(self.image, ""))
+        except (PictureError, OSError):
+            own = (1.0, 1.0)
+        return self._box(canvas, *own)
+
+    def _box(self, canvas: Canvas, own_width: float, own_height: float) -> Box:
+        """Where it lies, in pixels."""
+        longer = self.size * canvas.short / 100
+        rest = np.array([own_width, own_height]) * longer / max(own_width, own_height)
+        clear = self.clear / 100 * longer
+        frame = np.array([canvas.width, canvas.height], float)
+        grown = rest * (1 + self.pulse / 100 * self.pulse_by / 100)
+        middle = np.array([canvas.x(self.x), canvas.y(self.y)])
+        if self.inside:
+            # What is needed at the height of the pulse is kept free always, so that the pulse does not push it about.
+            most = rest * max(1 + self.pulse_by / 100, 1.0)
+            fits = min(1.0, float(((frame - 2 * clear) / most).min())) if (frame > 2 * clear).all() else 1.0
+            grown, most = grown * max(fits, 0.05), most * max(fits, 0.05)
+            room = np.maximum(frame - most - 2 * clear, 0) / 2
+            middle = np.clip(middle, frame / 2 - room, frame / 2 + room)
+        return box_about(float(middle[0]), float(middle[1]), float(grown[0]), float(grown[1]))
+
+    def draw(self, canvas: Canvas, at: Moment) -> None:
+        if not self.image:
+            return
+        path = at.media.get(self.image, "")
+        box = self.extent(canvas, at)
+        width, height = box.right - box.left, box.bottom - box.top
+        try:
+            # An SVG is drawn for the pixels that it gets; a picture is scaled from a size that a pulse does not change.
+            whole = (max(int(np.ceil(width)), 1), max(int(np.ceil(height)), 1))
+            if not path.endswith(SVG) and self.pulse:
+                rest = 1 + max(self.pulse_by, 0) / 100
+                longer = self.size * canvas.short / 100 * rest
+                scale = longer / max(width, height)
+                whole = (max(round(width * scale), 1), max(round(height * scale), 1))
+            found = _coloured(path, *whole, self.recolour, self.plain, self.replaced, self.near / 100,
+                              self.amount / 100)  # fmt: skip
+        except (PictureError, OSError):
+            missing(canvas, box)
+            return
+        if (width, height) == found.shape[1::-1]:
+            lay(canvas, found, box.left, box.top)
+            return
+        place = np.array([[width / found.shape[1], 0.0, box.left], [0.0, height / found.shape[0], box.top]])
+        lay_scaled(canvas, found, box, place)
+
+
+@lru_cache(maxsize=24)
+def _coloured(
+    path: str, width: int, height: int, recolour: str, new: str, old: str, near: float, amount: float
+) -> Pixels:
+    return recoloured(scaled(path, width, height), recolour, new, old, near, amount)

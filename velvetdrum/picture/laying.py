@@ -1,0 +1,96 @@
+"""Pictures laid into boxes: how they fit, and how they come onto the frame."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.kinds.settings import choice
+from velvetdrum.picture.blending import blended
+from velvetdrum.picture.canvas import Box, Canvas, Pixels
+
+
+def fitting(default: str) -> object:
+    """The setting for how a picture fits its box."""
+    return choice(default, {"contain": "Contain", "cover": "Cover", "stretch": "Stretch"}, label="Fit",
+                  help="All of it in the box, the box full of it, or pulled to the box.")  # fmt: skip
+
+
+def scales(fit: str, width: float, height: float, box_width: float, box_height: float) -> tuple[float, float]:
+    """How much a picture is scaled across and down to fit a box, as CSS object-fit says."""
+    across, down = box_width / width, box_height / height
+    if fit != "stretch":
+        across = down = (min if fit == "contain" else max)(across, down)
+    return across, down
+
+
+def box_about(x: float, y: float, width: float, height: float) -> Box:
+    """A box by its middle and its size, in pixels."""
+    return Box(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+
+
+def lay(canvas: Canvas, pixels: Pixels, left: float, top: float) -> None:
+    """Premultiplied pixels over the frame, their corner at a place between pixels."""
+    x, y = int(np.floor(left)), int(np.floor(top))
+    if left != x or top != y:
+        move = np.array([[1.0, 0.0, left - x], [0.0, 1.0, top - y]])
+        pixels = _warped(pixels, move, pixels.shape[1] + 1, pixels.shape[0] + 1)
+    _over(canvas, pixels, x, y)
+
+
+def lay_scaled(canvas: Canvas, pixels: Pixels, within: Box, place: NDArray[np.float64]) -> None:
+    """Premultiplied pixels over the frame within a box, placed by an affine matrix, shape (2, 3), that leads from
+    their pixels to those of the frame. The box's edges are antialiased."""
+    left, top, right, bottom = within.grown_to_pixels(canvas.width, canvas.height)
+    if right <= left or bottom <= top:
+        return
+    move = place.copy()
+    move[:, 2] += -np.array([left, top]) + 0.5 * place[:, :2].sum(axis=1) - 0.5
+    found = _warped(pixels, move, right - left, bottom - top)
+    cover = _edge_cover(within, (left, top, right, bottom))
+    if cover is not None:
+        found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
+    _over(canvas, found, left, top)
+
+
+def _warped(pixels: Pixels, move: NDArray[np.float64], width: int, height: int) -> Pixels:
+    return np.asarray(
+        cv2.warpAffine(pixels, move, (width, height), flags=cv2.INTER_LINEAR, borderValue=(0, 0, 0, 0)), np.uint8
+    )
+
+
+def _edge_cover(box: Box, area: tuple[int, int, int, int]) -> NDArray[np.uint8] | None:
+    """How much of each pixel of an area a box covers; None where it covers all of them."""
+    left, top, right, bottom = area
+    x, y = np.arange(left, right), np.arange(top, bottom)
+    across = np.clip(np.minimum(x + 1, box.right) - np.maximum(x, box.left), 0, 1)
+    down = np.clip(np.minimum(y + 1, box.bottom) - np.maximum(y, box.top), 0, 1)
+    if across.min() >= 1 and down.min() >= 1:
+        return None
+    return np.rint(down[:, None] * across[None, :] * 255).astype(np.uint8)
+
+
+def _over(canvas: Canvas, pixels: Pixels, x: int, y: int) -> None:
+    height, width = pixels.shape[:2]
+    right, bottom = min(x + width, canvas.width), min(y + height, canvas.height)
+    begin_x, begin_y = max(x, 0), max(y, 0)
+    if right <= begin_x or bottom <= begin_y:
+        return
+    above = np.ascontiguousarray(pixels[begin_y - y : bottom - y, begin_x - x : right - x])
+    below = canvas.pixels[begin_y:bottom, begin_x:right]
+    if int(above[..., 3].min()) == 255:
+        np.copyto(below, above)
+        return
+    np.copyto(below, blended(np.ascontiguousarray(below), above, "normal"))
+
+
+def missing(canvas: Canvas, box: Box) -> None:
+    """What stands for a file that is not here: a chequered box."""
+    left, top, right, bottom = box.grown_to_pixels(canvas.width, canvas.height)
+    if right <= left or bottom <= top:
+        return
+    step = max(canvas.short / 45, 2.0)
+    x, y = np.arange(left, right) // step, np.arange(top, bottom) // step
+    light = np.where((x[None, :] + y[:, None]) % 2, 92, 56).astype(np.uint8)
+    canvas.pixels[top:bottom, left:right] = cv2.merge([light, light, light, np.full_like(light, 255)])

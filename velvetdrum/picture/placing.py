@@ -1,0 +1,150 @@
+"""Where layers lie in a frame: the boxes that they are handled by, and what falls outside or under a channel's own
+words."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.picture.compositing import matrix
+from velvetdrum.picture.render import Stage
+from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.kinds import GROUP
+from velvetdrum.signals.use import Use
+
+_CORNERS = ((0, 1), (2, 1), (2, 3), (0, 3))
+
+
+@dataclass(frozen=True)
+class Handle:
+    """How a layer lies at one time, in pixels of a frame. `box` is left, top, right and bottom before it is placed;
+    `place` leads from there to the frame, `above` from inside the groups that it is in: affine, row by row, six
+    numbers each. `corners` are those of the box in the frame: top left, top right, bottom right, bottom left."""
+
+    id: str
+    box: tuple[float, float, float, float]
+    place: tuple[float, ...]
+    above: tuple[float, ...]
+    corners: tuple[tuple[float, float], ...]
+    shown: bool
+
+
+@dataclass(frozen=True)
+class Area:
+    """A part of a frame where a channel usually lays words or buttons of its own, in pixels."""
+
+    name: str
+    left: float
+    top: float
+    width: float
+    height: float
+
+
+def overlay_areas(size: FrameSize) -> tuple[Area, ...]:
+    """The areas of a frame of this size that channels usually cover: measured by eye, wide enough for most."""
+    width, height = size.width, size.height
+    if size.shape == "tall":
+        return (
+            Area("the channel's title", 0, 0, width, height * 0.12),
+            Area("the channel's caption", 0, height * 0.79, width, height * 0.21),
+            Area("the channel's buttons", width * 0.86, height * 0.44, width * 0.14, height * 0.35),
+        )
+    return (Area("the channel's progress line", 0, height * 0.86, width, height * 0.14),)
+
+
+def handles(
+    project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None = None
+) -> list[Handle]:
+    """The handles of all layers at a time, in a frame of a size, in the order of the layers."""
+    work = _Placing(project, use, time, size, media)
+    return [work.handle(placed) for placed in project.layers]
+
+
+class _Placing:
+    def __init__(
+        self, project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None
+    ) -> None:
+        self.project = project
+        self.stage = Stage(project, use, time, size, media)
+        # Only its size is asked for.
+        self.canvas = Canvas(size.width, size.height)
+        self.members: dict[str, list[PlacedLayer]] = {}
+        for placed in project.layers:
+            self.members.setdefault(placed.group, []).append(placed)
+
+    def handle(self, placed: PlacedLayer) -> Handle:
+        shown = self.stage.shown(placed)
+        box = self._box(placed)
+        above = self._above(placed)
+        place = matrix(shown.layer, self.canvas.width, self.canvas.height)
+        corners = _through(above @ place, box)
+        there = shown.presence > 0 and placed.visible and self._is_in(placed)
+        return Handle(placed.id, (box.left, box.top, box.right, box.bottom), _row(place), _row(above), corners, there)
+
+    def _box(self, placed: PlacedLayer) -> Box:
+        shown = self.stage.shown(placed)
+        if placed.layer.kind != GROUP:
+            return shown.layer.extent(self.canvas, self.stage.moment(shown.layer))
+        points: list[tuple[float, float]] = []
+        for member in self.members.get(placed.id, []):
+            layer = self.stage.shown(member).layer
+            points += _through(matrix(layer, self.canvas.width, self.canvas.height), self._box(member))
+        if not points:
+            return Box(0.0, 0.0, float(self.canvas.width), float(self.canvas.height))
+        low, high = np.min(points, axis=0), np.max(points, axis=0)
+        return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+
+    def _above(self, placed: PlacedLayer) -> NDArray[np.float64]:
+        out = np.eye(3)
+        while placed.group:
+            placed = self.project.by_id[placed.group]
+            out = matrix(self.stage.shown(placed).layer, self.canvas.width, self.canvas.height) @ out
+        return out
+
+    def _is_in(self, placed: PlacedLayer) -> bool:
+        while placed.group:
+            placed = self.project.by_id[placed.group]
+            if not placed.visible or self.stage.shown(placed).presence <= 0:
+                return False
+        return True
+
+
+def _through(place: NDArray[np.float64], box: Box) -> tuple[tuple[float, float], ...]:
+    edges = (box.left, box.top, box.right, box.bottom)
+    found = (place @ (edges[x], edges[y], 1.0) for x, y in _CORNERS)
+    return tuple((float(point[0]), float(point[1])) for point in found)
+
+
+def _row(place: NDArray[np.float64]) -> tuple[float, ...]:
+    return tuple(float(value) for value in place[:2].ravel())
+
+
+def misfits(project: Project, found: list[Handle], size: FrameSize) -> list[str]:
+    """A sentence for every layer that reaches out of the frame, or under what a channel lays over it.
+
+    What covers the whole frame is a ground and may; so may members, where their group is named.
+    """
+    out = []
+    areas = overlay_areas(size)
+    for placed, handle in zip(project.layers, found, strict=True):
+        low, high = np.min(handle.corners, axis=0), np.max(handle.corners, axis=0)
+        whole = low[0] <= 1 and low[1] <= 1 and high[0] >= size.width - 1 and high[1] >= size.height - 1
+        if not handle.shown or whole or placed.layer.kind == GROUP or not (high > low).all():
+            continue
+        inside = np.minimum(high, (size.width, size.height)) - np.maximum(low, 0)
+        share = 1 - float(np.prod(np.maximum(inside, 0)) / np.prod(high - low))
+        if share > 0.01:
+            out.append(f"{placed.name} lies {share:.0%} outside of the {size.shape} frame.")
+        for area in areas:
+            common = np.minimum(high, (area.left + area.width, area.top + area.height)) - np.maximum(
+                low, (area.left, area.top)
+            )
+            if (common > 2).all():
+                out.append(f"{placed.name} lies under {area.name} in the {size.shape} frame.")
+    return out
