@@ -30,6 +30,8 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.kinds.settings import SettingError
+from velvetdrum.picture.footage.preparing import clip_facts, write_sound
+from velvetdrum.picture.layers.footage import Footage
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import Document, ProjectError, new_document, new_track, parse
@@ -282,16 +284,32 @@ def _analysed(sound: Path) -> Iterator[Analysis]:
         yield analyse(sound, Path(folder) / "analysis")
 
 
+def _clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dict[str, str]:
+    """The sound of the clips that are heard, each in a folder of its own."""
+    out = {}
+    for placed in parse(document).layers:
+        layer = placed.layer
+        if isinstance(layer, Footage) and layer.sound == "mixed" and layer.clip in shown:
+            target = folder / f"clip-{layer.clip}"
+            target.mkdir(exist_ok=True)
+            path = Path(shown[layer.clip])
+            if clip_facts(path).sound:
+                write_sound(path, target)
+                out[layer.clip] = str(target)
+    return out
+
+
 @contextlib.contextmanager
 def _opened(project: Path) -> Iterator[tuple[Document, Sources, Path]]:
     """A project file unpacked and analysed, for as long as the block lasts."""
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as name:
         folder = Path(name)
         document, media = read_bundle(project, folder)
-        pictures = {key: str(path) for key, path in media.items() if key in parse(document).media}
-        sources = Sources(media=pictures)
+        shown = {key: str(path) for key, path in media.items() if key in parse(document).media}
+        clips = _clip_sounds(document, shown, folder)
+        sources = Sources(media=shown, clips=clips)
         for key, path in media.items():
-            if key not in pictures:
+            if key not in shown:
                 analyse(path, folder / "analysis", key=key)
-                sources = Sources(str(path), str(folder / "analysis"), pictures)
+                sources = Sources(str(path), str(folder / "analysis"), shown, clips)
         yield document, sources, folder

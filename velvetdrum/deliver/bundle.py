@@ -59,15 +59,17 @@ def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:
             wanted |= project.media
             for key in wanted:
                 names = [name for name in bundle.namelist() if name.startswith(f"media/{key}")]
+                if not names and key in project.media:
+                    continue  # shown as missing, and found again by its content
                 if not names:
-                    raise DeliverError(f"The file lacks a recording or a picture that its project uses ({key[:12]}).")
+                    raise DeliverError(f"The file lacks the recording that its project uses ({key[:12]}).")
                 suffix = Path(names[0]).suffix
                 target = folder / f"{key}{suffix if suffix.isascii() and len(suffix) < 9 else ''}"
                 with bundle.open(names[0]) as source, target.open("wb") as file:
                     shutil.copyfileobj(source, file, 1 << 20)
                 if content_hash(target) != key:
                     raise DeliverError(
-                        "A recording or a picture in this file is damaged: its content does not match its name."
+                        "A recording, a picture or a clip in this file is damaged: its content does not match its name."
                     )
                 media[key] = target
             return document, media

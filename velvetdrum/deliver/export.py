@@ -19,6 +19,7 @@ from velvetdrum.deliver.join import join
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import encode_sound
 from velvetdrum.deliver.video import encode_segment
+from velvetdrum.picture.footage.preparing import PROXY
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.signals.use import Use
 
@@ -26,11 +27,18 @@ from velvetdrum.signals.use import Use
 @dataclass(frozen=True)
 class Sources:
     """Where a project's media lie, as paths: the recording's original and the folder of its analysis (empty without
-    one), and its pictures and clips by their content hash."""
+    one); by their content hash its pictures and clips, and the folders in which clips were prepared."""
 
     original: str = ""
     analysis: str = ""
     media: dict[str, str] = field(default_factory=dict)
+    clips: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def small(self) -> dict[str, str]:
+        """Pictures and clips for previews: of each clip its proxy, once there is one."""
+        proxies = {key: str(Path(folder) / PROXY) for key, folder in self.clips.items()}
+        return self.media | {key: path for key, path in proxies.items() if key in self.media and Path(path).exists()}
 
 
 @dataclass(frozen=True)
@@ -131,6 +139,7 @@ def make_sound(job: Job) -> None:
     """Worker task: encode the sound."""
     track = parse(job.document).track
     assert track is not None and job.sources is not None
+    use = used_part(job.document, job.sources)
     encode_sound(
         Path(job.sources.original),
         Path(job.folder) / "sound.mp4",
@@ -138,6 +147,9 @@ def make_sound(job: Job) -> None:
         out_s=track.out_s,
         start_s=job.plan.start_s,
         stop_s=job.plan.stop_s,
+        project=parse(job.document),
+        use=use,
+        clips=job.sources.clips,
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,6 +12,9 @@ import numpy as np
 from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.filters import Samples
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.deliver.mixing import mixed, voices
+from velvetdrum.scene.document import Project
+from velvetdrum.signals.use import Use
 
 _FRAME = 1024
 
@@ -40,12 +43,26 @@ def cut(path: Path, start: int, count: int, silent_from: int) -> Iterator[Sample
         yield np.zeros((channels, size), np.float32)
 
 
-def encode_sound(source: Path, path: Path, *, in_s: float, out_s: float, start_s: Fraction, stop_s: Fraction) -> None:
+def encode_sound(
+    source: Path,
+    path: Path,
+    *,
+    in_s: float,
+    out_s: float,
+    start_s: Fraction,
+    stop_s: Fraction,
+    project: Project | None = None,
+    use: Use | None = None,
+    clips: Mapping[str, str] | None = None,
+) -> None:
     """Write the sound of the project from start_s to stop_s to an MP4 file that holds nothing else.
 
-    in_s and out_s are the used part of the recording. The file appears under `path` when it is whole.
+    in_s and out_s are the used part of the recording. Clips of the `project` that are heard are mixed in; `clips` are
+    the folders in which they were prepared. The file appears under `path` when it is whole.
     """
-    channels = min(probe(source).channels, 2)
+    heard = voices(project, use, clips or {}) if project else []
+    channels = 2 if heard else min(probe(source).channels, 2)
+    at = round(start_s * RATE)
     first = round(Fraction(in_s).limit_denominator(RATE) * RATE) + round(start_s * RATE)
     count = round(stop_s * RATE) - round(start_s * RATE)
     with written_whole(path, "The sound") as beside, av.open(str(beside), "w", format="mp4") as container:
@@ -62,6 +79,10 @@ def encode_sound(source: Path, path: Path, *, in_s: float, out_s: float, start_s
             container.mux(stream.encode(frame))
 
         for block in cut(source, first, count, round(out_s * RATE)):
+            if project is not None and heard:
+                both = block if block.shape[0] == 2 else np.repeat(block, 2, axis=0)
+                block = np.clip(both + mixed(project, use, heard, at, block.shape[1]), -1, 1)
+                at += block.shape[1]
             held = np.concatenate([held, block], axis=1)
             while held.shape[1] >= _FRAME:
                 send(held[:, :_FRAME])

@@ -9,6 +9,9 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from velvetdrum.kinds.declared import Declared, known_as
 from velvetdrum.kinds.settings import choice, number
 
@@ -72,15 +75,20 @@ class Layer(Declared):
         begin = {"start": 0.0, "sound": first, "time": self.from_s}[self.from_at]
         return begin, {"end": length_s, "sound": last, "time": self.to_s}[self.to_at]
 
+    def fading(
+        self, times: NDArray[np.float64], length_s: float, sound: tuple[float, float] | None
+    ) -> NDArray[np.float64]:
+        """How much of the layer is there at times, 0 to 1: its span and its fades, shape as `times`."""
+        begin, end = self.lasting(length_s, sound)
+        rise = (times - begin) / self.fade_in_s if self.fade_in_s > 0 else np.ones_like(times)
+        fall = (end - times) / self.fade_out_s if self.fade_out_s > 0 else np.ones_like(times)
+        # The last frame may begin after an uneven end; a layer that stays to the end stays for it.
+        there = (times >= begin) & ((times < end) | (self.to_at == "end"))
+        return np.asarray(np.clip(np.minimum(rise, fall), 0.0, 1.0) * there, np.float64)
+
     def presence(self, time_s: float, length_s: float, sound: tuple[float, float] | None) -> float:
         """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades."""
-        begin, end = self.lasting(length_s, sound)
-        # The last frame may begin after an uneven end; a layer that stays to the end stays for it.
-        if time_s < begin or (time_s >= end and self.to_at != "end"):
-            return 0.0
-        rise = (time_s - begin) / self.fade_in_s if self.fade_in_s > 0 else 1.0
-        fall = (end - time_s) / self.fade_out_s if self.fade_out_s > 0 else 1.0
-        return self.layer_opacity / 100 * max(min(rise, fall, 1.0), 0.0)
+        return self.layer_opacity / 100 * float(self.fading(np.array([time_s]), length_s, sound)[0])
 
     @property
     def moved(self) -> bool:

@@ -37,7 +37,8 @@ class MediaFolder:
 
     def __init__(self, root: Path) -> None:
         self.originals, self.analyses, self.incoming = root / "media", root / "analysis", root / "incoming"
-        for folder in (self.originals, self.analyses, self.incoming):
+        self.clips = root / "clips"
+        for folder in (self.originals, self.analyses, self.incoming, self.clips):
             folder.mkdir(parents=True, exist_ok=True)
 
     def original(self, media: MediaRow) -> Path:
@@ -45,6 +46,10 @@ class MediaFolder:
 
     def analysis(self, key: str) -> Path:
         return self.analyses / key
+
+    def clip(self, key: str) -> Path:
+        """The folder of what is prepared of a clip."""
+        return self.clips / key
 
     def receive(self, chunks: Iterable[bytes], name: str, limit: int) -> tuple[MediaRow, Path]:
         """Write a stream of bytes to a file of its own and give what is known of it, and where it lies.
@@ -90,7 +95,7 @@ class MediaFolder:
         for left in self.incoming.iterdir():
             if left.name not in wanted:
                 left.unlink(missing_ok=True)
-        for left in self.analyses.glob("*.part-*"):
+        for left in (*self.analyses.glob("*.part-*"), *self.clips.glob("*.part-*")):
             shutil.rmtree(left, ignore_errors=True)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -44,6 +45,12 @@ def picture_bytes() -> bytes:
     if len(data) > MOST_PICTURE_BYTES:
         abort(413, "The picture is larger than 60 MB; save it smaller.")
     return data
+
+
+def chunks() -> Iterator[bytes]:
+    """The request's body, piece by piece."""
+    while chunk := request.stream.read(1 << 20):
+        yield chunk
 
 
 def whole(given: dict[str, Any], name: str, low: int, high: int) -> int:

@@ -28,6 +28,12 @@ def begin(ident: str) -> Any:
     row, given = project_or_404(ident), body()
     if not row.document["tracks"]:
         abort(409, "There is no sound in this project yet. Bring one in first.")
+    gone = services().missing_media(row.document)
+    if gone:
+        names = ", ".join(dict.fromkeys(name for item in gone for name in item["layers"]))
+        abort(
+            409, f"The file behind {names} is not here. Bring it in again, or delete the layer, then export."
+        )
     size = FrameSize.parse(str(given["frame"])) if given.get("frame") else None
     part = [_seconds(given, name) for name in ("from_s", "to_s")]
     plan = plan_export(row.document, size=size, from_s=part[0], to_s=part[1])

@@ -10,6 +10,7 @@ from werkzeug.exceptions import HTTPException
 
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.picture.footage.clip import ClipError
 from velvetdrum.picture.images import PictureError
 from velvetdrum.picture.paint.palettes import PaletteError
 from velvetdrum.picture.shapes.paths import PathError
@@ -55,6 +56,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(TableError)
     @app.errorhandler(PaletteError)
     @app.errorhandler(PictureError)
+    @app.errorhandler(ClipError)
     @app.errorhandler(PathError)
     def unusable(problem: Exception) -> Any:
         return _answer(422, str(problem))

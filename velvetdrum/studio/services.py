@@ -21,6 +21,7 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.picture.footage.clip import ClipError
 from velvetdrum.picture.images import check_picture
 from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import Document, media_keys, new_document, new_track
@@ -80,6 +81,10 @@ class Services:
             original = self.folder.original(row)
             if (row.facts or {}).get("picture"):
                 continue
+            if (row.facts or {}).get("clip"):
+                if original.exists() and not self.folder.clip(row.key).exists() and not self._stopping.is_set():
+                    self._prepare_kept(row.key)
+                continue
             if self._stopping.is_set() or is_current(target) or not original.exists():
                 continue
             notes = self.folder.incoming / f"{row.key}.notes"
@@ -104,12 +109,29 @@ class Services:
         self._start(self._run_import, ident)
         return {"import": ident}
 
+    def begin_clip(self, received: MediaRow, part: Path, project: str) -> dict[str, str]:
+        """Prepare a received clip in the background; gives its key and the id under which to ask for its progress. A
+        clip that is here already needs no preparing."""
+        known = media.find(self.db, received.key)
+        if known is not None and self.folder.original(known).exists() and self.folder.clip(received.key).exists():
+            part.unlink(missing_ok=True)
+            return {"key": received.key}
+        ident = imports.create(self.db, received, part.name, {"clip": True, "project": project})
+        self._start(self._run_import, ident)
+        return {"key": received.key, "import": ident}
+
     def open_bundle(self, path: Path) -> dict[str, str]:
         """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
         with tempfile.TemporaryDirectory(dir=self.data) as folder:
             document, files = read_bundle(path, Path(folder))
-            for key in media_keys(document) & files.keys():
+            for key in media_keys(document, ("picture",)) & files.keys():
                 self.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
+            for key in media_keys(document, ("footage",)) & files.keys():
+                file = files.pop(key)
+                received, part = self.folder.receive(_pieces(file), f"Clip {key[:8]}{file.suffix}", 1 << 62)
+                self.folder.keep(self.db, received, part)
+                media.set_facts(self.db, key, {"clip": True})
+                self._start(self._prepare_kept, key)
             for key, file in files.items():
                 if self.recording(key) is None or media.find(self.db, key) is None:
                     name = next(track["name"] for track in document["tracks"] if track["media"] == key)
@@ -158,16 +180,29 @@ class Services:
 
     def sources(self, document: Document) -> Sources | None:
         """Where the sound of a document lies, if it is here."""
-        pictures = {}
+        files, clips = {}, {}
         for key in media_keys(document):
             row = media.find(self.db, key)
-            if row is not None:
-                pictures[key] = str(self.folder.original(row))
+            if row is not None and self.folder.original(row).exists():
+                files[key] = str(self.folder.original(row))
+                if self.folder.clip(key).exists():
+                    clips[key] = str(self.folder.clip(key))
         for track in document.get("tracks", []):
             row = media.find(self.db, track["media"])
             if row is not None and is_current(self.folder.analysis(row.key)):
-                return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)), pictures)
-        return Sources(media=pictures) if pictures else None
+                return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)), files, clips)
+        return Sources(media=files, clips=clips) if files else None
+
+    def missing_media(self, document: Document) -> list[dict[str, Any]]:
+        """Pictures and clips of a document whose files are not here, with the layers that show them."""
+        sources = self.sources(document)
+        here = sources.media if sources else {}
+        out = []
+        for key in sorted(media_keys(document) - here.keys()):
+            shown = [layer["name"] for layer in document["layers"] if key in layer["settings"].values()]
+            row = media.find(self.db, key)
+            out.append({"key": key, "name": row.name if row else "", "layers": shown})
+        return out
 
     def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
         """Keep a picture that was brought in. Gives its content hash and size. Raises PictureError."""
@@ -202,7 +237,7 @@ class Services:
             state = "done"
         except Cancelled:
             state = "cancelled"
-        except (SoundError, projects.StoreError) as problem:
+        except (SoundError, ClipError, projects.StoreError) as problem:
             sentence = str(problem)
         except BrokenProcessPool:
             sentence = _CRASHED
@@ -220,12 +255,37 @@ class Services:
 
     def _bring_in(self, ident: str, row: imports.ImportRow, part: Path) -> str:
         """Analyse a received file, keep it, and put it to use. Gives the project's id."""
+        if row.purpose.get("clip"):
+            return self._bring_clip(ident, row, part)
         target, notes = self.folder.analysis(row.media.key), self._notes(ident)
         future = self.workers.submit("analysis", tasks.analyse_sound, str(part), str(target), row.media.key, str(notes))
         facts = future.result()
         kept = self.folder.keep(self.db, row.media, part)
         media.set_facts(self.db, kept.key, facts)
         return self._put_to_use(row.purpose, kept, row.media.name, facts)
+
+    def _bring_clip(self, ident: str, row: imports.ImportRow, part: Path) -> str:
+        """Prepare a received clip and keep it. Gives the id of the project that it is for."""
+        target, notes = self.folder.clip(row.media.key), self._notes(ident)
+        future = self.workers.submit("analysis", tasks.prepare_footage, str(part), str(target), str(notes))
+        facts = future.result()
+        kept = self.folder.keep(self.db, row.media, part)
+        media.set_facts(self.db, kept.key, facts | {"clip": True})
+        return str(row.purpose.get("project", ""))
+
+    def _prepare_kept(self, key: str) -> None:
+        """Prepare a clip whose original is here; until that is done previews read the original."""
+        row = media.find(self.db, key)
+        if row is None:
+            return
+        notes = self.folder.incoming / f"{key}.notes"
+        try:
+            task = (str(self.folder.original(row)), str(self.folder.clip(key)), str(notes))
+            facts = self.workers.submit("analysis", tasks.prepare_footage, *task).result()
+            media.set_facts(self.db, key, facts | {"clip": True})
+        except (ClipError, BrokenProcessPool, OSError, RuntimeError):
+            logging.getLogger(__name__).exception("clip %s", key)
+        notes.unlink(missing_ok=True)
 
     def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
         track = new_track(kept.key, name, facts["duration_s"])

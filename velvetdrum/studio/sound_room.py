@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 from urllib.parse import unquote
 
@@ -10,7 +9,10 @@ import numpy as np
 from flask import Blueprint, Response, abort, current_app, jsonify, request
 
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.decode import RATE
 from velvetdrum.deliver.bundle import is_bundle
+from velvetdrum.deliver.export import used_part
+from velvetdrum.deliver.mixing import mixed, voices
 from velvetdrum.picture.choices import fitted_settings
 from velvetdrum.scene.document import parse
 from velvetdrum.signals import views
@@ -18,7 +20,7 @@ from velvetdrum.signals.use import Use
 from velvetdrum.store import imports
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import body, project_or_404, services
+from velvetdrum.studio.asking import body, chunks, project_or_404, services
 
 blueprint = Blueprint("sound", __name__)
 
@@ -39,7 +41,7 @@ def upload() -> Any:
     project = request.args.get("project")
     if project:
         project_or_404(project)
-    received, part = here.folder.receive(_chunks(), name, limit)
+    received, part = here.folder.receive(chunks(), name, limit)
     if is_bundle(part):
         try:
             return jsonify(here.open_bundle(part)), 202
@@ -54,7 +56,9 @@ def import_state(ident: str) -> Any:
     if row is None:
         abort(404, "There is no such import.")
     share = 1.0 if row.state == "done" else services().import_share(ident)
-    return jsonify(state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name)
+    return jsonify(
+        state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name, key=row.media.key
+    )
 
 
 @blueprint.get("/imports/<ident>/wave")
@@ -98,6 +102,27 @@ def pcm(key: str) -> Response:
     if start < 0 or not 1 <= count <= _LONGEST_PIECE:
         abort(400, "Ask for up to 30 seconds of samples.")
     return _binary(np.asarray(_recording(key).pcm[start : start + count]).astype("<i2"))
+
+
+@blueprint.get("/projects/<ident>/pcm")
+def mixed_pcm(ident: str) -> Response:
+    """As `pcm`, of a project's recording with the clips mixed in that are heard, always in stereo."""
+    start, count = request.args.get("start", -1, type=int), request.args.get("count", 0, type=int)
+    if start < 0 or not 1 <= count <= _LONGEST_PIECE:
+        abort(400, "Ask for up to 30 seconds of samples.")
+    document = project_or_404(ident).document
+    project, sources = parse(document), services().sources(document)
+    if project.track is None or sources is None:
+        abort(409, "There is no sound in this project yet.")
+    use = used_part(document, sources)
+    own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
+    both = np.zeros((2, count), np.float32)
+    both[:, : len(own)] = own.T if own.shape[1] == 2 else np.repeat(own.T, 2, axis=0)
+    first = start - round(project.track.in_s * RATE)
+    both += mixed(project, use, voices(project, use, sources.clips), first, count)
+    answer = _binary(np.rint(np.clip(both, -1, 1) * 32767).astype("<i2").T)
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
 
 
 @blueprint.get("/sounds/<key>/spectrum")
@@ -150,11 +175,6 @@ def fit(ident: str) -> Any:
     given = body()
     kind = str(given.get("kind", "spectrum"))
     return jsonify(fitted_settings(kind, given.get("settings") or {}, Use(recording, track.in_s, track.out_s)))
-
-
-def _chunks() -> Iterator[bytes]:
-    while chunk := request.stream.read(1 << 20):
-        yield chunk
 
 
 def _recording(key: str) -> Analysis:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 import time
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -17,8 +18,11 @@ from velvetdrum.audio.guarded import limited_time
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.kinds.settings import Stop
 from velvetdrum.picture.choices import choice_layers
-from velvetdrum.picture.images import decoded
+from velvetdrum.picture.footage.clip import opened
+from velvetdrum.picture.footage.preparing import PROXY, prepare_clip
+from velvetdrum.picture.images import decoded, small
 from velvetdrum.picture.paint.palettes import palette_of
+from velvetdrum.picture.placing import handles, misfits
 from velvetdrum.picture.render import encode_still, render, signals_of
 from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, new_layer, parse
@@ -34,8 +38,25 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
 
     Progress goes to the file `notes` as a share from 0 to 1; the work stops when `notes` + ".cancel" appears.
     """
-    path, target, told = Path(source), Path(folder), Path(notes)
-    stop = Path(notes + ".cancel")
+    path, target = Path(source), Path(folder)
+    if is_current(target):
+        return asdict(Analysis(target).facts)
+    # Two minutes, and what an analysis of that many bytes can need at the most.
+    with limited_time(120 + 10 * path.stat().st_size / 1e6):
+        return asdict(analyse(path, target, key=key, progress=_teller(notes)).facts)
+
+
+def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
+    """Make the proxy, the times and the sound of a clip under a time limit and give its facts; progress and stopping
+    as in `analyse_sound`. Raises ClipError."""
+    path = Path(source)
+    with limited_time(600 + 60 * path.stat().st_size / 1e6):
+        return asdict(prepare_clip(path, Path(folder), _teller(notes)))
+
+
+def _teller(notes: str) -> Callable[[float], None]:
+    """Writes a share to the file `notes` a few times a second; raises Cancelled when `notes` + ".cancel" appears."""
+    told, stop = Path(notes), Path(notes + ".cancel")
     last = 0.0
 
     def progress(share: float) -> None:
@@ -46,11 +67,7 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
             last = time.monotonic()
             told.write_text(f"{share:.4f}")
 
-    if is_current(target):
-        return asdict(Analysis(target).facts)
-    # Two minutes, and what an analysis of that many bytes can need at the most.
-    with limited_time(120 + 10 * path.stat().st_size / 1e6):
-        return asdict(analyse(path, target, key=key, progress=progress).facts)
+    return progress
 
 
 def draw_frames(document: Document, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
@@ -61,7 +78,7 @@ def draw_frames(document: Document, sources: Sources | None, frames: list[int], 
     size = project.frame.scaled_to(min(width, project.frame.width))
     out = []
     for number in frames:
-        pixels = render(project, use, project.time_of(number), size, media=sources.media if sources else None)
+        pixels = render(project, use, project.time_of(number), size, media=sources.small if sources else None)
         data = encode_still(pixels, form)
         out.append(struct.pack("<II", number, len(data)) + data)
     return b"".join(out)
@@ -85,8 +102,24 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
 
 
 def small_picture(path: str, longest: int) -> bytes:
-    """A stored picture, small, as a JPEG."""
-    return encode_still(decoded(Path(path).read_bytes(), longest), "jpeg")
+    """A stored picture or clip, small, as a JPEG; what is clear stands on grey."""
+    if path.endswith(PROXY):
+        clip = opened(path)
+        pixels = clip.pixels(clip.frames // 2)
+    else:
+        pixels = small(path, longest)
+    ground = np.array([134, 122, 138], np.uint16)
+    shown = pixels[..., :3] + (255 - pixels[..., 3:].astype(np.uint16)) * ground // 255
+    return encode_still(np.minimum(shown, 255).astype(np.uint8), "jpeg")
+
+
+def find_handles(document: Document, sources: Sources | None, frame: int, width: int, height: int) -> dict[str, Any]:
+    """The handles of all layers at a frame, in a picture of a size, and what falls outside of it."""
+    project = parse(document)
+    size = project.frame.__class__(width, height)
+    found = handles(project, used_part(document, sources), project.time_of(frame), size,
+                    sources.small if sources else None)  # fmt: skip
+    return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size)}
 
 
 def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
@@ -98,7 +131,7 @@ def frame_palette(document: Document, sources: Sources | None, frame: int, count
     """The colours of a frame of a project."""
     project = parse(document)
     size = project.frame.scaled_to(min(320, project.frame.width))
-    media = sources.media if sources else None
+    media = sources.small if sources else None
     return palette_of(render(project, used_part(document, sources), project.time_of(frame), size, media=media), count)
 
 

@@ -11,7 +11,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
+from velvetdrum.audio.decode import decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.picture.canvas import Pixels
 from velvetdrum.picture.footage.clip import ALPHA, TIMES, Clip, ClipError, open_clip, read_index, turn_of
@@ -77,7 +77,7 @@ def prepare_clip(path: Path, folder: Path, progress: Callable[[float], None] = l
     try:
         _write_proxy(path, beside, facts, lambda share: progress(share * (0.9 if facts.sound else 1.0)))
         if facts.sound:
-            _write_sound(path, beside / SOUND)
+            write_sound(path, beside)
         index = read_index(path)
         np.save(beside / TIMES, np.append(index.times, index.length_s))
         shutil.rmtree(folder, ignore_errors=True)
@@ -136,10 +136,10 @@ class _Output:
         self._container.close()
 
 
-def _write_sound(path: Path, target: Path) -> None:
-    """The clip's sound as interleaved 16-bit stereo at 48 kHz, from its first picture on as far as it is long."""
+def write_sound(path: Path, folder: Path) -> None:
+    """Write the clip's sound into a folder as interleaved 16-bit stereo at 48 kHz."""
     names = probe(path).channel_names
-    with target.open("wb") as file:
+    with (folder / SOUND).open("wb") as file:
         for block in decode_blocks(path):
             heard = stereo(block, names)
             both = heard if heard.shape[0] == 2 else np.repeat(heard, 2, axis=0)
@@ -152,6 +152,3 @@ def clip_sound(folder: Path) -> np.ndarray | None:
     if not path.exists() or path.stat().st_size < 4:
         return None
     return np.memmap(path, "<i2", "r").reshape(-1, 2)
-
-
-SOUND_RATE = RATE

@@ -1,0 +1,92 @@
+"""The sound of clips, mixed with the track: as their layers show them, at their times and speeds, with their fades."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.audio.decode import RATE
+from velvetdrum.audio.filters import Samples
+from velvetdrum.picture.footage.clip import TIMES
+from velvetdrum.picture.footage.preparing import clip_sound
+from velvetdrum.picture.footage.timing import Timing
+from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.signals.use import Use
+from velvetdrum.signals.waves import sounding
+
+_RAMP = 480
+"""Samples between two readings of a fade."""
+
+
+@dataclass(frozen=True)
+class Voice:
+    """One clip that is heard: its samples, shape (n, 2), 16 bit; its timing; and the layers that it fades with."""
+
+    samples: NDArray[np.int16]
+    timing: Timing
+    gain: float
+    layers: tuple[PlacedLayer, ...]
+
+
+def voices(project: Project, use: Use | None, clips: Mapping[str, str]) -> list[Voice]:
+    """The clips of a project that are heard. `clips` are the folders in which they were prepared, by content hash."""
+    sound = sounding(use) if use else None
+    out = []
+    for layers in project.drawn.values():
+        for placed in layers:
+            layer = placed.layer
+            if not isinstance(layer, Footage) or layer.sound != "mixed" or layer.clip not in clips:
+                continue
+            folder = Path(clips[layer.clip])
+            samples = clip_sound(folder)
+            chain = _chain(project, placed)
+            if samples is None or not all(item.visible for item in chain):
+                continue
+            times = folder / TIMES
+            length = float(np.load(times)[-1]) if times.exists() else len(samples) / RATE
+            timing = layer.timing(layer.lasting(project.length_s, sound)[0], length)
+            out.append(Voice(samples, timing, 10 ** (layer.gain_db / 20), chain))
+    return out
+
+
+def mixed(project: Project, use: Use | None, heard: list[Voice], first: int, count: int) -> Samples:
+    """All voices together, shape (2, count), from sample `first` of the project on, at 48 kHz. Full scale is 1."""
+    out = np.zeros((2, count), np.float64)
+    sound = sounding(use) if use else None
+    times = (first + np.arange(count)) / RATE
+    coarse = (first + np.arange(0, count + _RAMP, _RAMP)) / RATE
+    for voice in heard:
+        strength = np.full(len(coarse), voice.gain)
+        for placed in voice.layers:
+            strength *= placed.layer.fading(coarse, project.length_s, sound)
+        if not strength.any():
+            continue
+        there = np.interp(times, coarse, strength)
+        for placed in voice.layers:
+            # Ends without a fade are sharp to the sample.
+            begin, end = placed.layer.lasting(project.length_s, sound)
+            there *= (times >= begin) & (times < end)
+        places = voice.timing.source(times) * RATE
+        whole = np.floor(places + 1e-6).astype(np.int64)
+        part = np.clip(places - whole, 0.0, 1.0)
+        last = len(voice.samples) - 1
+        inside = whole <= last
+        low, high = np.clip(whole, 0, last), np.clip(whole + 1, 0, last)
+        for channel in range(2):
+            data = voice.samples[:, channel]
+            found = data[low] * (1 - part) + data[high] * part
+            out[channel] += np.where(inside, found, 0.0) * there / 32767
+    return out.astype(np.float32)
+
+
+def _chain(project: Project, placed: PlacedLayer) -> tuple[PlacedLayer, ...]:
+    """A layer and the groups that it is in."""
+    out = [placed]
+    while out[-1].group:
+        out.append(project.by_id[out[-1].group])
+    return tuple(out)
