@@ -50,6 +50,22 @@ NAMES = [
     "arrow-left",
     "clock",
     "wand",
+    "folder",
+    "folder-minus",
+    "flag",
+    "lock",
+    "chevron-left",
+    "chevron-right",
+    "layout-align-left",
+    "layout-align-center",
+    "layout-align-right",
+    "layout-align-top",
+    "layout-align-middle",
+    "layout-align-bottom",
+    "layout-distribute-horizontal",
+    "layout-distribute-vertical",
+    "columns-3",
+    "mask",
 ]
 
 

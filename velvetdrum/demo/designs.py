@@ -42,7 +42,7 @@ def song_design(track: Document, recording: Analysis) -> Document:
     ]
     mirror["patches"] = [new_patch("opacity", shimmer, 0.0, 26.0, "add"), new_patch("reach", beat, 0.0, 5.0, "add")]
     return new_document(
-        "Paper Lighthouse",
+        "Still water",
         frame=FRAMES["wide"],
         rate=Fraction(30),
         layers=[sky, mirror, bars],

@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterator
 from importlib.resources import files
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 
 import av
 import numpy as np
@@ -14,6 +14,7 @@ import numpy as np
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import lamp_design, notice_design, song_design
 from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
+from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.scene.document import Document, new_track
@@ -21,7 +22,7 @@ from velvetdrum.scene.document import Document, new_track
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
 
 
-# The last one made stands first on the start page.
+# The last one made stands first on the start page: after these the designed scene, which needs the logo and the clip.
 _PROJECTS = (
     (NOTICE, notice_design),
     (SONG, signal_station),
@@ -33,11 +34,15 @@ _PROJECTS = (
 
 
 class Keeper(Protocol):
-    """What this needs of a server: its folder, and a way to bring a sound in and to store a project."""
+    """What this needs of a server: its folder, and ways to bring media in and to store a project."""
 
     data: Path
 
     def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]: ...
+
+    def bring_clip_now(self, chunks: Iterator[bytes], name: str) -> str: ...
+
+    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]: ...
 
     def store_document(self, document: Document) -> str: ...
 
@@ -67,6 +72,11 @@ def install_demo(keeper: Keeper) -> None:
         key, recording = keeper.bring_now(_chunks(folder / name), name)
         track = new_track(key, name, recording.facts.duration_s)
         made.append(keeper.store_document(design(track, recording)))
+    lamp = keeper.keep_picture((folder / LAMP).read_bytes(), LAMP)["key"]
+    water = keeper.bring_clip_now(_chunks(folder / WATER), WATER)
+    key, recording = keeper.bring_now(_chunks(folder / SONG), SONG)
+    track = new_track(key, SONG, recording.facts.duration_s)
+    made.append(keeper.store_document(harbour_night(track, recording, lamp, water)))
     stamp.write_text(json.dumps({"projects": made}))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -10,9 +11,10 @@ from numpy.typing import NDArray
 
 from velvetdrum.deliver.video import encode_frames
 
-_WATER_SIZE = (640, 360)
+_WATER_SIZE = (960, 540)
 _WATER_RATE = 25
-_WATER_SECONDS = 6
+_WATER_SECONDS = 4
+_WAVES = 9
 
 
 def lamp_svg() -> str:
@@ -29,26 +31,46 @@ def lamp_svg() -> str:
 
 
 def water_clip(path: Path) -> None:
-    """Six seconds of dark drifting water that loop without a jump, 640x360 at 25/s, without sound."""
+    """Four seconds of dark drifting water that loop without a jump, 960x540 at 25/s, without sound."""
     count = _WATER_RATE * _WATER_SECONDS
     frames = (_water(index / count) for index in range(count))
     width, height = _WATER_SIZE
-    encode_frames(frames, path, width=width, height=height, rate=Fraction(_WATER_RATE), preset="medium", crf=26)
+    encode_frames(frames, path, width=width, height=height, rate=Fraction(_WATER_RATE), preset="veryfast", crf=20)
+
+
+@lru_cache(maxsize=1)
+def _plane() -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+    """The water's plane as it is seen: across, away, and how near it is, for each pixel."""
+    width, height = _WATER_SIZE
+    near = np.linspace(0.11, 1.0, height, dtype=np.float32)[:, None]
+    across = np.linspace(-1.1, 1.1, width, dtype=np.float32)[None, :] / near
+    away = np.broadcast_to(1.0 / near, (height, width)).astype(np.float32)
+    return across.astype(np.float32), away, np.broadcast_to(near, (height, width))
 
 
 def _water(turn: float) -> NDArray[np.uint8]:
-    """One frame; `turn` goes from 0 to 1 over the loop. Waves get smaller towards the horizon."""
-    width, height = _WATER_SIZE
-    y = np.linspace(0.06, 1, height, dtype=np.float32)[:, None]
-    x = np.linspace(-1, 1, width, dtype=np.float32)[None, :] / (0.35 + y)
-    depth = 9.0 / y
-    light = np.zeros((height, width), np.float32)
-    for number, (along, down, speed) in enumerate(((3, 1.0, 1), (-5, 1.7, 2), (8, 2.6, -1), (13, 3.7, 3))):
-        light += np.sin(along * x * 2 + down * depth + 2 * np.pi * speed * turn + number) / (1.4 + number)
-    shine = np.clip(light / 1.6, -1, 1) ** 3
-    tone = 0.5 + 0.5 * shine
-    near, far = np.array([58, 30, 18], np.float32), np.array([112, 74, 48], np.float32)
-    base = near + (far - near) * (1 - y)[..., None]
-    out = np.full((height, width, 4), 255, np.uint8)
-    out[..., :3] = np.clip(base * (0.45 + 0.9 * tone[..., None]), 0, 255)
+    """One frame; `turn` goes from 0 to 1 over the loop. Plane waves of many lengths roll towards the shore; their
+    slopes catch a low moon, and small waves blur into the distance."""
+    across, away, near = _plane()
+    rng = np.random.default_rng(11)
+    slope = np.zeros_like(across)
+    for number in range(_WAVES):
+        length = 0.62 * 0.74**number
+        heading = rng.normal(0, 0.55)
+        along, forth = float(np.sin(heading)) / length, float(np.cos(heading)) / length
+        # Whole turns in a loop; short waves are slower, as on deep water, but never stand.
+        speed = max(1, round(4.2 * 0.86**number))
+        begin = 2 * np.pi * speed * turn + rng.uniform(0, 6.28)
+        seen = np.exp(-((0.026 / (length * near[:, :1])) ** 2))
+        phase = across * (2 * np.pi * along) + away * (2 * np.pi * forth) + np.float32(begin)
+        slope += np.float32(0.62 * 0.86**number) * seen * np.cos(phase)
+    moon = np.exp(-((across * near * 1.35) ** 2)) * (0.35 + 0.65 * (1 - near))
+    glint = np.clip(slope * 0.62 - 0.18, 0, None) ** 2
+    body = 0.30 + 0.20 * slope * near + 0.36 * (1 - near)
+    light = np.clip(body + glint * (0.25 + 2.4 * moon), 0, None)
+    tint = np.array([118, 84, 60], np.float32)
+    warm = np.array([190, 205, 226], np.float32)
+    colours = light[..., None] * tint + (glint * moon)[..., None] * warm * 1.15
+    out = np.full((*light.shape, 4), 255, np.uint8)
+    out[..., :3] = np.clip(255 * (1 - np.exp(-colours / 190)), 0, 255)
     return out

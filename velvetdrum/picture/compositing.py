@@ -79,8 +79,12 @@ def _masked(pixels: Pixels, covers: Covers | None, *, keep: bool) -> Apart:
     if covers is not None and found.size:
         cover = covers((left, top, left + width, top + height))
         if cover is not None:
-            found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
-            return Apart(left, top, found)
+            # Only where the masks let something through is there anything to do.
+            x, y, width, height = cv2.boundingRect(cover)
+            found, cover = found[y : y + height, x : x + width], cover[y : y + height, x : x + width]
+            if found.size:
+                found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
+            return Apart(left + x, top + y, found)
     # What is lent is used again by the next layer that asks.
     return Apart(left, top, found.copy() if keep else found)
 

@@ -109,7 +109,10 @@ def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)
     if path.endswith(SVG):
         whole = (round(width * 100 / (100 - left - right)), round(height * 100 / (100 - top - bottom)))
         x, y = round(whole[0] * left / 100), round(whole[1] * top / 100)
-        return svg_pixels(path, max(whole[0], 1), max(whole[1], 1))[y : y + height, x : x + width]
+        try:
+            return svg_pixels(path, max(whole[0], 1), max(whole[1], 1))[y : y + height, x : x + width]
+        except SvgError as problem:
+            raise PictureError(str(problem)) from problem
     picture = _stored(path)
     if any(crop):
         own_height, own_width = picture.shape[:2]

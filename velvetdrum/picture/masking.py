@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.picture.canvas import Box, Canvas, Pixels
 from velvetdrum.scene.masks import Mask, PlacedMask
 
 Cover = NDArray[np.uint8]
@@ -36,6 +36,10 @@ class DrawnMask(Mask):
     def cover(self, ground: Ground, area: Area) -> Cover:
         """What it lets through in an area, before it is inverted, weakened or joined."""
         raise NotImplementedError
+
+    def bounds(self, ground: Ground) -> Box | None:
+        """The box outside of which it lets nothing through, in pixels of the frame; None where it does not say."""
+        return None
 
     def following(self) -> bool:
         """True when it goes where its layer goes."""

@@ -12,10 +12,12 @@ from numpy.typing import NDArray
 
 from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.compositing import matrix
+from velvetdrum.picture.masking import DrawnMask, Ground
 from velvetdrum.picture.render import Stage
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import GROUP
+from velvetdrum.scene.masks import Mask
 from velvetdrum.signals.use import Use
 
 _CORNERS = ((0, 1), (2, 1), (2, 3), (0, 3))
@@ -33,6 +35,8 @@ class Handle:
     above: tuple[float, ...]
     corners: tuple[tuple[float, float], ...]
     shown: bool
+    seen: tuple[float, float, float, float]
+    """Left, top, right and bottom in the frame of what its masks leave of it."""
 
 
 @dataclass(frozen=True)
@@ -85,7 +89,34 @@ class _Placing:
         place = matrix(shown.layer, self.canvas.width, self.canvas.height)
         corners = _through(above @ place, box)
         there = shown.presence > 0 and placed.visible and self._is_in(placed)
-        return Handle(placed.id, (box.left, box.top, box.right, box.bottom), _row(place), _row(above), corners, there)
+        edges = (box.left, box.top, box.right, box.bottom)
+        return Handle(placed.id, edges, _row(place), _row(above), corners, there, self._seen(placed))
+
+    def _seen(self, placed: PlacedLayer) -> tuple[float, float, float, float]:
+        shown, above = self.stage.shown(placed), self._above(placed)
+        place = matrix(shown.layer, self.canvas.width, self.canvas.height)
+        points = np.array(_through(above @ place, self._box(placed)))
+        low, high = points.min(axis=0), points.max(axis=0)
+        parts = [self._mask_bounds(item.mask, place, above) for item in shown.masks]
+        plain = all(item.mask.join == "add" and not item.mask.invert for item in shown.masks)
+        if parts and plain and all(part is not None for part in parts):
+            found = np.array(parts, float)
+            low = np.maximum(low, found[:, :2].min(axis=0))
+            high = np.maximum(np.minimum(high, found[:, 2:].max(axis=0)), low)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+    def _mask_bounds(
+        self, mask: Mask, place: NDArray[np.float64], above: NDArray[np.float64]
+    ) -> tuple[float, float, float, float] | None:
+        assert isinstance(mask, DrawnMask)
+        if mask.layers():
+            return self._seen(self.project.by_id[mask.layers()[0]])
+        box = mask.bounds(Ground(self.canvas, place, lambda ident, area: self.canvas.pixels))
+        if box is None:
+            return None
+        points = np.array(_through(above, box))
+        low, high = points.min(axis=0), points.max(axis=0)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     def _box(self, placed: PlacedLayer) -> Box:
         shown = self.stage.shown(placed)
@@ -133,7 +164,7 @@ def misfits(project: Project, found: list[Handle], size: FrameSize) -> list[str]
     out = []
     areas = overlay_areas(size)
     for placed, handle in zip(project.layers, found, strict=True):
-        low, high = np.min(handle.corners, axis=0), np.max(handle.corners, axis=0)
+        low, high = np.array(handle.seen[:2]), np.array(handle.seen[2:])
         whole = low[0] <= 1 and low[1] <= 1 and high[0] >= size.width - 1 and high[1] >= size.height - 1
         if not handle.shown or whole or placed.layer.kind == GROUP or not (high > low).all():
             continue

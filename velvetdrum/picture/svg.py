@@ -21,6 +21,10 @@ _RUNS = {"script", "foreignobject", "iframe", "embed", "object", "handler", "lis
 _LENGTH = re.compile(r"\s*(\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?\s*(px|pt|mm|cm|in|em|%)?\s*$")
 _URL = re.compile(r"url\(\s*['\"]?\s*(?!#)", re.IGNORECASE)
 _RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
+# The drawing library knows SVG's elements by their plain names.
+ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
+ElementTree.register_namespace("xlink", "http://www.w3.org/1999/xlink")
+
 _PIXELS = {"px": 1.0, "": 1.0, "pt": 4 / 3, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "em": 16.0}
 
 
@@ -115,7 +119,15 @@ def check_svg(data: bytes) -> tuple[float, float]:
     width, height = _view(root)[2:]
     if not (1e-3 <= width <= 1e6 and 1e-3 <= height <= 1e6):
         raise SvgError("This SVG file does not say how large it is: it has no viewBox, and no width and height.")
+    _dom(root)
     return width, height
+
+
+def _dom(root: Any) -> skia.SVGDOM:
+    dom = skia.SVGDOM.MakeFromStream(skia.MemoryStream.MakeCopy(_plain(root)))
+    if dom is None:
+        raise SvgError("This SVG file can't be drawn; save it as plain SVG.")
+    return dom
 
 
 def _view(root: Any) -> tuple[float, float, float, float]:
@@ -159,9 +171,7 @@ def _plain(root: Any) -> bytes:
 def _opened(path: str) -> tuple[skia.SVGDOM, float, float]:
     data = Path(path).read_bytes()
     width, height = check_svg(data)
-    dom = skia.SVGDOM.MakeFromStream(skia.MemoryStream.MakeCopy(_plain(parse_svg(data))))
-    if dom is None:
-        raise SvgError("This SVG file can't be drawn; save it as plain SVG.")
+    dom = _dom(parse_svg(data))
     dom.setContainerSize(skia.Size(width, height))
     return dom, width, height
 

@@ -26,15 +26,20 @@ _CHANGED = {
 }
 
 
+_WHOLE: Document = {"group": "", "masks": [], "keyframes": {}, "frames": {}}
+"""What version 3 added to every layer."""
+
+
 def _to_3(document: Document) -> Document:
-    """Version 3 made of the row of bars a spectrum on any base shape. Lengths of bars, once per cent of the frame's
-    height, are per cent of its short side."""
+    """Version 3 made of the row of bars a spectrum on any base shape, and brought groups, masks, keyframes, overrides
+    and markers. Lengths of bars, once per cent of the frame's height, are per cent of its short side."""
     frame = document.get("frame")
     sides: list[Any] = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else []
     usable = len(sides) == 2 and all(_is_number(side) and side > 0 for side in sides)
     factor = float(sides[1]) / min(float(side) for side in sides) if usable else 1.0
     layers = [_spectrum(layer, factor) if _is_bars(layer) else layer for layer in document.get("layers") or []]
-    return {**document, "version": 3, "layers": layers}
+    layers = [_WHOLE | layer if isinstance(layer, dict) else layer for layer in layers]
+    return {**document, "version": 3, "layers": layers, "markers": []}
 
 
 def _is_bars(layer: Any) -> bool:

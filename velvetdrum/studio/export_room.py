@@ -31,9 +31,7 @@ def begin(ident: str) -> Any:
     gone = services().missing_media(row.document)
     if gone:
         names = ", ".join(dict.fromkeys(name for item in gone for name in item["layers"]))
-        abort(
-            409, f"The file behind {names} is not here. Bring it in again, or delete the layer, then export."
-        )
+        abort(409, f"The file behind {names} is not here. Bring it in again, or delete the layer, then export.")
     size = FrameSize.parse(str(given["frame"])) if given.get("frame") else None
     part = [_seconds(given, name) for name in ("from_s", "to_s")]
     plan = plan_export(row.document, size=size, from_s=part[0], to_s=part[1])

@@ -152,6 +152,16 @@ class Services:
         media.set_facts(self.db, kept.key, facts)
         return kept.key, Analysis(target)
 
+    def bring_clip_now(self, chunks: Iterator[bytes], name: str) -> str:
+        """Bring a clip in and wait until it is prepared. Gives its key."""
+        received, part = self.folder.receive(chunks, name, 1 << 62)
+        task = (str(part), str(self.folder.clip(received.key)), str(part) + ".notes")
+        facts = self.workers.submit("analysis", tasks.prepare_footage, *task).result()
+        Path(task[2]).unlink(missing_ok=True)
+        kept = self.folder.keep(self.db, received, part)
+        media.set_facts(self.db, kept.key, facts | {"clip": True})
+        return kept.key
+
     def store_document(self, document: Document) -> str:
         """Store a new project and give its id."""
         return projects.create(self.db, document)

@@ -15,6 +15,7 @@ from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.masks import MASK_KINDS
 from velvetdrum.scene.patches import JOINS
 from velvetdrum.scene.signal_part import COLOURS
 from velvetdrum.signals.grid import BeatSettings
@@ -48,6 +49,7 @@ def studio_page(ident: str) -> str:
     given = {
         "project": state_of(row),
         "kinds": kinds,
+        "maskKinds": [_kind(kind, cls) for kind, cls in MASK_KINDS.items()],
         "signalKinds": [_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
         "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],
         "places": [{"name": name, "low": low, "high": high} for name, (low, high) in PLACES.items()],

@@ -9,7 +9,7 @@ import numpy as np
 import skia
 
 from velvetdrum.kinds.settings import choice, flag, number, text, whole
-from velvetdrum.picture.canvas import softened
+from velvetdrum.picture.canvas import Box, softened
 from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.based import path_problem
@@ -59,6 +59,23 @@ class ShapeMask(DrawnMask):
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         return super().check(values) + (path_problem(values["path"]) if values["form"] == "path" else [])
+
+    def bounds(self, ground: Ground) -> Box | None:
+        if self.invert:
+            return None
+        canvas, short = ground.canvas, ground.canvas.short / 100
+        if self.form in _SIDED:
+            half = np.array([self.width, self.height]) * short / 2
+        else:
+            half = np.full(2, (self.radius if self.form == "polygon" else self.size) * short)
+        angle = np.deg2rad(self.turn)
+        spin = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+        corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half @ spin.T + (canvas.x(self.x), canvas.y(self.y))
+        if ground.matrix is not None and self.follow:
+            corners = np.column_stack([corners, np.ones(4)]) @ ground.matrix[:2].T
+        margin = self.feather * short / 2
+        low, high = corners.min(axis=0) - margin, corners.max(axis=0) + margin
+        return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
     def following(self) -> bool:
         return self.follow

@@ -23,7 +23,7 @@ export const bringing = {
   dropped(event) {
     this.dragging = false;
     const file = event.dataTransfer.files[0];
-    if (file) this.bring(file);
+    if (file && !(this.dropPicture && this.dropPicture(file))) this.bring(file);
   },
   fileChosen(event) {
     const file = event.target.files[0];

@@ -43,7 +43,7 @@ export const editing = {
 
   /** Make an edit. It is seen at once and sent behind those before it. */
   edit(label, patch) {
-    this.draft = null;
+    this.draft = this.dragValue = null;
     this.waiting.push({ label, patch });
     this.document = patched(this.document, patch);
     for (const step of patch) delete this.faults[step.path];
@@ -94,7 +94,7 @@ export const editing = {
     this.draftFaults = [];
     const found = problem.data.problems || [];
     for (const { path, value } of patch) {
-      if (!/\/(settings|patches|beats)\//.test(path) || !found.length) continue;
+      if (!/\/(settings|patches|beats)\//.test(path) || !found.length || path.endsWith("/layers")) continue;
       const text = this.kinds.some(({ settings }) => settings.some(({ name, type }) => type === "text" && path.endsWith(`/settings/${name}`)));
       if (typeof value !== "number" && !text) continue;
       this.typed[path] = String(value);

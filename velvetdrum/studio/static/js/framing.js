@@ -84,6 +84,7 @@ export const framing = {
   putFrame(width, height) {
     const now = this.document.frame;
     if (width === now.width && height === now.height) return;
+    this.viewed = null;
     this.edit(`Frame ${width} × ${height}`, [{ op: "replace", path: "/frame", value: { width, height } }]);
   },
   typeFrame(side, event) {
@@ -95,10 +96,6 @@ export const framing = {
     delete this.faults["/frame"];
     const { width, height } = this.document.frame;
     this.putFrame(side === "width" ? value : width, side === "height" ? value : height);
-  },
-  get frameShape() {
-    const { width, height } = this.document.frame;
-    return width > height ? "wide" : width < height ? "tall" : "square";
   },
   isFrame(name) { return this.frameName === name; },
   pickRate(event) { this.edit(`${event.target.value} frames per second`, [{ op: "replace", path: "/rate", value: event.target.value }]); },

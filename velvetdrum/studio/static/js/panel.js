@@ -1,6 +1,7 @@
 // Settings of the chosen layer, made from the declarations that the server sent; layers; frame and length.
 
 import { plain, send } from "./api.js";
+import { keyedValue } from "./easing.js";
 
 const LOG_STEPS = 1000;
 
@@ -10,6 +11,7 @@ export const GROUPS = [
   { name: "colour", title: "Colour" },
   { name: "motion", title: "Motion" },
   { name: "layer", title: "Layer" },
+  { name: "mask", title: "Mask" },
 ];
 
 function rounded(value, step) {
@@ -32,15 +34,11 @@ function fromPlace(setting, place) {
 }
 
 export const panel = {
-  chosen: null,
-  grabbedLayer: null,
-  targetLayer: null,
   tab: "shape",
   typed: {}, // JSON Pointer -> text that was refused and still stands in its field
+  dragValue: null, // {id, value}: what a slider shows while it is being dragged
+  onlyHere: false, // true: what is set is set for frames of this shape alone
 
-  get layersFrontFirst() { return [...this.document.layers].reverse(); },
-  get layer() { return this.document.layers.find((layer) => layer.id === this.chosen) || null; },
-  get layerIndex() { return this.document.layers.findIndex((layer) => layer.id === this.chosen); },
   get kind() { return this.layer ? this.kinds.find((kind) => kind.kind === this.layer.kind) : null; },
   /** What the settings on show belong to: the chosen signal in the Sound room, the chosen layer elsewhere. */
   get target() {
@@ -52,42 +50,85 @@ export const panel = {
   },
   get tabs() {
     if (!this.kind) return [];
-    return GROUPS.filter((group) => this.kind.settings.some((setting) => setting.group === group.name));
+    return GROUPS.filter((group) => group.name === "mask" || this.kind.settings.some((setting) => setting.group === group.name));
   },
   get often() { return this.fieldsOf(true); },
   get seldom() { return this.fieldsOf(false); },
 
-  kindTitle(layer) {
-    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
-    return kind ? kind.title.toLowerCase() : layer.kind;
+  /** Where a setting is: its name, or that of a mask's setting. A mask's settings carry the number of the mask. */
+  placeOf(setting) { return setting.place || setting.name; },
+  ownerOf(setting) { return setting.mask === undefined ? this.target && this.target.settings : ((this.layer && this.layer.masks[setting.mask]) || { settings: {} }).settings; },
+  pointer(setting) {
+    if (!this.target) return "";
+    return setting.mask === undefined ? `${this.target.base}/${setting.name}` : `/layers/${this.layerIndex}/masks/${setting.mask}/settings/${setting.name}`;
   },
-  thumbOf(layer) { return this.thumbs[layer.id] || ""; },
-  choose(layer) {
-    this.chosen = layer.id;
-    if (!this.tabs.some((tab) => tab.name === this.tab)) this.tab = this.tabs.length ? this.tabs[0].name : "shape";
-  },
-  isChosen(layer) { return layer.id === this.chosen; },
-
-  pointer(setting) { return this.target ? `${this.target.base}/${setting.name}` : ""; },
+  /** The value that is in force now, before signals move it: that of this shape of frame, of the keyframes, or its own. */
   current(setting) {
-    const value = this.target ? this.target.settings[setting.name] : undefined;
-    return value === undefined ? setting.default : value;
+    const owner = this.ownerOf(setting);
+    const value = owner ? owner[setting.name] : undefined;
+    const own = value === undefined ? setting.default : value;
+    if (this.room === "sound" || !this.layer) return own;
+    return this.valueNow(this.layer, setting, own);
   },
+  valueNow(layer, setting, own = layer.settings[setting.name] ?? setting.default) {
+    const place = this.placeOf(setting);
+    const override = ((layer.frames || {})[this.frameShape] || {})[place];
+    if (override !== undefined) return override;
+    const frames = (layer.keyframes || {})[place];
+    return frames && frames.length ? keyedValue(setting, frames, this.frame / this.rate) : own;
+  },
+  isOverridden(setting) { return this.room === "picture" && Boolean(this.layer) && ((this.layer.frames || {})[this.frameShape] || {})[this.placeOf(setting)] !== undefined; },
+  /** The steps that give settings of a layer their values: each for frames of this shape alone, at this time, or
+   * altogether. */
+  stepsForMany(layer, entries) {
+    const base = `/layers/${this.indexOf(layer.id)}`;
+    const { frameShape: shape } = this;
+    const frames = layer.frames || {};
+    const here = { ...plain(frames[shape] || {}) };
+    const steps = [];
+    let overridden = false;
+    for (const { setting, value } of entries) {
+      const place = this.placeOf(setting);
+      const keyed = (layer.keyframes || {})[place];
+      if (here[place] !== undefined || (this.onlyHere && this.room === "picture")) {
+        here[place] = value;
+        overridden = true;
+      } else if (keyed) steps.push({ op: "add", path: `${base}/keyframes/${place}`, value: this.withKey(keyed, this.frame / this.rate, value) });
+      else steps.push({ op: "add", path: setting.mask === undefined ? `${base}/settings/${setting.name}` : `${base}/masks/${setting.mask}/settings/${setting.name}`, value });
+    }
+    if (overridden) steps.push({ op: "add", path: `${base}/frames`, value: { ...plain(frames), [shape]: here } });
+    return steps;
+  },
+  stepsHere(setting, value) {
+    if (this.room === "sound") return [{ op: "add", path: this.pointer(setting), value }];
+    return this.stepsForMany(this.layer, [{ setting, value }]);
+  },
+  dropOverride(setting) {
+    const { layer, frameShape: shape } = this;
+    const rest = plain(layer.frames);
+    delete rest[shape][this.placeOf(setting)];
+    if (!Object.keys(rest[shape]).length) delete rest[shape];
+    this.edit(`${layer.name}: ${setting.label} in all frames`, [{ op: "add", path: `/layers/${this.layerIndex}/frames`, value: rest }]);
+  },
+  get overrideNote() { return `only in ${this.frameShape} frames`; },
+  toggleOnlyHere() { this.onlyHere = !this.onlyHere; },
   fieldsOf(often) {
     const { target } = this;
     if (!target) return [];
     return target.kind.settings
       .filter((setting) => (!target.grouped || setting.group === this.tab) && setting.often === often)
-      .filter((setting) => setting.when.every(([name, values]) => this.holds(target, name, values)));
+      .filter((setting) => setting.when.every(([name, values]) => this.holds(target.kind.settings, target.settings, name, values)));
   },
   /** A condition of a setting: the values that another may have, or a number that it must be above. */
-  holds(target, name, values) {
-    const other = target.kind.settings.find((setting) => setting.name === name);
-    const value = target.settings[name] ?? (other && other.default);
+  holds(listed, settings, name, values) {
+    const other = listed.find((setting) => setting.name === name);
+    const value = settings[name] ?? (other && other.default);
     return values[0] === ">" ? value > values[1] : values.includes(value);
   },
+  /** True for choices that need lines of their own. */
+  isLongChoice(setting) { return setting.choices.length < 9 && (setting.choices.length > 3 || setting.choices.reduce((sum, [, text]) => sum + text.length + 4, 0) > 30); },
   isNumber(setting) { return setting.type === "number" || setting.type === "whole"; },
-  fieldId(setting) { return `set-${this.target ? this.target.id : ""}-${setting.name}`; },
+  fieldId(setting) { return `set-${this.target ? this.target.id : ""}-${this.placeOf(setting).replaceAll(":", "-")}`; },
   faultOf(setting) { return this.faults[this.pointer(setting)] || ""; },
   sliderMin(setting) { return setting.curve === "log" ? 0 : setting.lo; },
   sliderMax(setting) { return setting.curve === "log" ? LOG_STEPS : setting.hi; },
@@ -103,8 +144,9 @@ export const panel = {
   valueShown(setting) {
     const path = this.pointer(setting);
     if (this.typed[path] !== undefined) return this.typed[path];
-    const step = this.draft && this.draft.find((candidate) => candidate.path === path);
-    return step ? step.value : this.current(setting);
+    if (this.dragValue && this.dragValue.id === this.fieldId(setting)) return this.dragValue.value;
+    if (setting.mask === undefined && this.room === "picture" && this.tried[setting.name] !== undefined) return this.tried[setting.name];
+    return this.current(setting);
   },
   numberShown(setting) {
     const value = this.valueShown(setting);
@@ -113,7 +155,12 @@ export const panel = {
   slide(setting, event) {
     const value = fromPlace(setting, event.target.value);
     delete this.typed[this.pointer(setting)];
-    this.tryOut([{ op: "replace", path: this.pointer(setting), value }]);
+    this.tryValue(setting, value);
+  },
+  /** Show a value without setting it. */
+  tryValue(setting, value) {
+    this.dragValue = { id: this.fieldId(setting), value };
+    this.tryOut(this.stepsHere(setting, value));
   },
   slid(setting, event) { this.put(setting, fromPlace(setting, event.target.value)); },
   type(setting, event) {
@@ -141,14 +188,14 @@ export const panel = {
   },
   put(setting, value) {
     if (this.refuseLocked()) return;
-    const path = this.pointer(setting);
-    if (JSON.stringify(this.current(setting)) === JSON.stringify(value)) {
+    this.dragValue = null;
+    if (JSON.stringify(this.current(setting)) === JSON.stringify(value) && !(this.onlyHere && !this.isOverridden(setting))) {
       this.draft = null;
       this.preview.still(this.frame);
       return;
     }
-    const op = this.target.settings[setting.name] === undefined ? "add" : "replace";
-    this.edit(`${this.target.name}: ${setting.label}`, [{ op, path, value }]);
+    const where = this.room === "picture" && (this.onlyHere || this.isOverridden(setting)) ? `, ${this.overrideNote}` : "";
+    this.edit(`${this.target.name}: ${setting.label}${where}`, this.stepsHere(setting, value));
   },
   setText(setting, event) {
     const path = this.pointer(setting);
@@ -176,13 +223,14 @@ export const panel = {
     try {
       const found = await send(`/projects/${this.state.id}/pictures`, file, () => {}, {});
       this.put(setting, found.key);
+      this.checkMissing();
     } catch (problem) {
       this.faults[this.pointer(setting)] = problem.message;
     }
   },
   imageOf(setting) { return this.current(setting) ? `/pictures/${this.current(setting)}` : ""; },
   setColour(setting, event) { this.put(setting, event.target.value); },
-  tryColour(setting, event) { this.tryOut([{ op: "replace", path: this.pointer(setting), value: event.target.value }]); },
+  tryColour(setting, event) { this.tryValue(setting, event.target.value); },
 
   rampStyle(setting) {
     const stops = this.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
@@ -204,7 +252,7 @@ export const panel = {
     return this.current(setting).map((stop, other) => (other === index ? { ...stop, ...change } : stop));
   },
   tryStop(setting, stop, event) {
-    this.tryOut([{ op: "replace", path: this.pointer(setting), value: this.withStop(setting, stop.index, { colour: event.target.value }) }]);
+    this.tryValue(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   },
   stopColour(setting, stop, event) { this.put(setting, this.withStop(setting, stop.index, { colour: event.target.value })); },
   stopPlace(setting, stop, event) {
@@ -228,79 +276,6 @@ export const panel = {
   },
   dropStop(setting, stop) { this.put(setting, this.current(setting).filter((_, index) => index !== stop.index)); },
 
-  // Layers
-  /** Says so and undoes what was tried when the chosen layer is locked. */
-  refuseLocked() {
-    if (this.room === "sound" || !this.layer || !this.layer.locked) return false;
-    this.draft = null;
-    this.preview.still(this.frame);
-    this.tell(`${this.layer.name} is locked.`, "Unlock", () => this.markLayer("locked"));
-    this.document = plain(this.document);
-    return true;
-  },
-  /** Switch solo or locked of the chosen layer. */
-  markLayer(mark) {
-    const { layer, layerIndex } = this;
-    const words = { solo: ["Solo", "End solo of"], locked: ["Lock", "Unlock"] }[mark];
-    this.edit(`${words[layer[mark] ? 1 : 0]} ${layer.name}`, [{ op: layer[mark] === undefined ? "add" : "replace", path: `/layers/${layerIndex}/${mark}`, value: !layer[mark] }]);
-  },
-  get soloOn() { return Boolean(this.layer && this.layer.solo); },
-  get lockOn() { return Boolean(this.layer && this.layer.locked); },
-  soloLayer() { this.markLayer("solo"); },
-  lockLayer() { this.markLayer("locked"); },
-  layerNote(layer) { return [this.kindTitle(layer), layer.solo ? "solo" : "", layer.locked ? "locked" : ""].filter(Boolean).join(" · "); },
-  grabLayer(layer, event) {
-    this.grabbedLayer = layer.id;
-    event.dataTransfer.effectAllowed = "move";
-    event.dataTransfer.setData("text/plain", layer.name);
-  },
-  overLayer(layer) { if (this.grabbedLayer) this.targetLayer = layer.id; },
-  layLayer(layer) {
-    const from = this.document.layers.findIndex((other) => other.id === this.grabbedLayer);
-    const to = this.document.layers.findIndex((other) => other.id === layer.id);
-    this.restLayer();
-    if (from < 0 || from === to) return;
-    const moved = plain(this.document.layers[from]);
-    this.edit(`Move ${moved.name}`, [{ op: "remove", path: `/layers/${from}` }, { op: "add", path: `/layers/${to}`, value: moved }]);
-    this.choose(moved);
-  },
-  restLayer() { this.grabbedLayer = this.targetLayer = null; },
-  toggleLayer(layer) {
-    const index = this.document.layers.indexOf(layer);
-    this.edit(`${layer.visible ? "Hide" : "Show"} ${layer.name}`, [{ op: "replace", path: `/layers/${index}/visible`, value: !layer.visible }]);
-  },
-  copyLayer() {
-    const copy = plain(this.layer);
-    copy.id = Math.random().toString(16).slice(2, 10);
-    copy.name = `${copy.name} copy`;
-    this.edit(`Copy ${this.layer.name}`, [{ op: "add", path: `/layers/${this.layerIndex + 1}`, value: copy }]);
-    this.choose(copy);
-  },
-  dropLayer() {
-    if (this.refuseLocked()) return;
-    const { name } = this.layer;
-    const index = this.layerIndex;
-    this.edit(`Delete ${name}`, [{ op: "remove", path: `/layers/${index}` }]);
-    const rest = this.document.layers[Math.max(0, index - 1)];
-    this.chosen = rest ? rest.id : null;
-    this.tell(`${name} is deleted.`, "Undo", () => this.undo());
-  },
-  moveLayer(by) {
-    const from = this.layerIndex;
-    const to = from + by;
-    if (to < 0 || to >= this.document.layers.length) return;
-    const layer = plain(this.layer);
-    this.edit(`${by > 0 ? "Raise" : "Lower"} ${layer.name}`, [{ op: "remove", path: `/layers/${from}` }, { op: "add", path: `/layers/${to}`, value: layer }]);
-  },
-  raiseLayer() { this.moveLayer(1); },
-  lowerLayer() { this.moveLayer(-1); },
-  get atFront() { return this.layerIndex === this.document.layers.length - 1; },
-  get atBack() { return this.layerIndex <= 0; },
-  renameLayer(event) {
-    const name = event.target.value.trim();
-    if (name && name !== this.layer.name) this.edit(`Rename ${this.layer.name}`, [{ op: "replace", path: `/layers/${this.layerIndex}/name`, value: name }]);
-    else event.target.value = this.layer.name;
-  },
   get canFit() { return Boolean(this.layer && ["spectrum", "scope", "phase"].includes(this.layer.kind) && this.tab === "sound" && this.track); },
   async fit() {
     const { name } = this.layer;

@@ -9,7 +9,11 @@ export const patching = {
   sortBy: "signal",
   sortDown: false,
 
-  settingOf(layer, name) {
+  settingOf(layer, place) {
+    const [first, mask, part] = place.split(":");
+    const number = first === "mask" && part ? (layer.masks || []).findIndex((item) => item.id === mask) : -1;
+    if (number >= 0) return this.maskSetting(layer, number, part);
+    const name = place;
     const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
     return (kind && kind.settings.find((setting) => setting.name === name)) || { label: name, unit: "", type: "number", lo: 0, hi: 0, step: 0.1 };
   },
@@ -18,7 +22,7 @@ export const patching = {
     if (this.room !== "picture" || !this.layer) return [];
     return (this.layer.patches || [])
       .map((patch, index) => ({ patch, index, setting, layer: this.layer, layerIndex: this.layerIndex, key: `${this.layer.id}:${index}` }))
-      .filter(({ patch }) => patch.setting === setting.name);
+      .filter(({ patch }) => patch.setting === this.placeOf(setting));
   },
   socketStyle(setting) {
     const first = this.patchesOf(setting).find(({ patch }) => patch.on) || this.patchesOf(setting)[0];
@@ -34,16 +38,17 @@ export const patching = {
     const names = this.patchesOf(setting).map(({ patch }) => (this.signalById(patch.signal) || {}).name);
     return names.length ? `${setting.label} moves with ${names.join(", ")}. Add another signal` : `Move ${setting.label} with a signal`;
   },
-  toggleSocket(setting) { this.socket = this.socket === setting.name ? null : setting.name; },
+  toggleSocket(setting) { this.socket = this.isSocket(setting) ? null : this.placeOf(setting); },
   closeSocket() { this.socket = null; },
-  isSocket(setting) { return this.socket === setting.name; },
+  isSocket(setting) { return this.socket === this.placeOf(setting); },
 
   /** A patch that shows at once: numbers move by a tenth of their range, colours go to the signal's own. */
   patchFor(setting, signal) {
-    const patch = { setting: setting.name, signal: signal.id, join: "replace", on: true, lag_ms: 0 };
+    const patch = { setting: this.placeOf(setting), signal: signal.id, join: "replace", on: true, lag_ms: 0 };
     const now = plain(this.current(setting));
     if (setting.type === "colour") return { ...patch, from: now, to: signal.colour };
     if (setting.type === "stops") return { ...patch, from: now, to: now.map((stop) => ({ ...stop, colour: signal.colour })) };
+    if (this.keysOf(setting).length > 1) return { ...patch, join: "poses", from: now, to: now };
     const room = (setting.hi - setting.lo) / 10;
     const step = setting.type === "whole" ? 1 : setting.step;
     const by = Math.max(step, Math.round(room / step) * step);
@@ -113,7 +118,9 @@ export const patching = {
     let value = Number(this.current(setting));
     for (const { patch } of this.patchesOf(setting)) {
       if (!patch.on) continue;
-      const moved = patch.from + (patch.to - patch.from) * (this.live[patch.signal] || 0);
+      const part = this.live[patch.signal] || 0;
+      if (patch.join === "poses") { value = this.posedValue(setting, part, value); continue; }
+      const moved = patch.from + (patch.to - patch.from) * part;
       value = { replace: moved, add: value + moved, multiply: value * moved }[patch.join];
     }
     return Math.max(setting.lo, Math.min(setting.hi, value));

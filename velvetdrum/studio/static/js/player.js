@@ -196,12 +196,12 @@ export class Player {
   }
 
   block(number) {
-    const key = `${this.track.key}:${number}`;
+    const key = `${this.track.key}:${this.track.mark}:${number}`;
     if (!this.blocks.has(key)) {
       const start = number * BLOCK;
       const got = start >= this.track.samples
         ? Promise.resolve(new Int16Array(0))
-        : ask(`/sounds/${this.track.key}/pcm?start=${start}&count=${BLOCK}`, { bytes: true }).then((bytes) => new Int16Array(bytes));
+        : ask(`${this.track.address}/pcm?start=${start}&count=${BLOCK}`, { bytes: true }).then((bytes) => new Int16Array(bytes));
       got.catch(() => this.blocks.delete(key));
       this.blocks.set(key, got);
       if (this.blocks.size > KEPT_BLOCKS) this.blocks.delete(this.blocks.keys().next().value);

@@ -60,8 +60,8 @@ export class Preview {
   }
 
   async get(frames, width, form, draft = null, signal = undefined) {
-    const { id } = this.project();
-    const json = { frames, width, form };
+    const { id, more } = this.project();
+    const json = { frames, width, form, ...more };
     if (draft) json.draft = draft;
     const packed = unpack(await ask(`/projects/${id}/frames`, { json, bytes: true, signal }), form);
     return Promise.all(packed.map(async ({ number, blob }) => ({ number, bitmap: await createImageBitmap(blob) })));

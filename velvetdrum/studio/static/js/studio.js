@@ -12,9 +12,19 @@ import { framing } from "./framing.js";
 import { palettes } from "./palettes.js";
 import { panel } from "./panel.js";
 import { patching } from "./patching.js";
+import { footing } from "./footing.js";
+import { Handles } from "./handles.js";
+import { KeyCurve } from "./keycurve.js";
+import { keyframing } from "./keyframing.js";
+import { Lanes } from "./lanes.js";
+import { layering } from "./layering.js";
+import { masking } from "./masking.js";
+import { placing } from "./placing.js";
 import { Player } from "./player.js";
 import { Preview } from "./preview.js";
 import { signals } from "./signals.js";
+import { sizing } from "./sizing.js";
+import { spanning } from "./spanning.js";
 import { Spectrum } from "./spectrum.js";
 import { transport } from "./transport.js";
 import { Wave, clock } from "./wave.js";
@@ -65,14 +75,23 @@ const base = {
   get peakText() { return `${this.facts.true_peak_dbtp.toFixed(1).replace("-", "−")} dBTP`; },
   get rateName() { return (this.rateNames.find((item) => item.value === this.document.rate) || {}).name; },
   unitText(setting) { return setting.unit === "dB/octave" ? "dB/o" : setting.unit; },
-  layerClass(layer) { return `${this.isChosen(layer) ? "on" : ""} ${layer.visible && (layer.solo || !this.document.layers.some((other) => other.solo && other.visible)) ? "" : "off"} ${this.targetLayer === layer.id ? "target" : ""} ${this.lit.length && this.layerLit(layer) ? "lit" : ""}`; },
-  get studioClass() { return `${this.dragging ? "dropping" : ""} ${this.signals.length ? `lanes-${Math.min(4, this.signals.length)}` : ""}`; },
+  layerClass(layer) {
+    const dim = layer.visible && (layer.solo || !this.document.layers.some((other) => other.solo && other.visible));
+    const drop = this.dropTarget && this.dropTarget.id === layer.id ? `drop-${this.dropTarget.where}` : "";
+    return `${this.isChosen(layer) ? "on" : ""} ${dim ? "" : "off"} ${drop} ${this.lit.length && this.layerLit(layer) ? "lit" : ""}`;
+  },
+  get studioClass() {
+    const lanes = this.lanesOn ? `rows-${this.laneCount}` : this.signals.length ? `lanes-${Math.min(4, this.signals.length)}` : "";
+    return `${this.dragging ? "dropping" : ""} ${lanes} ${this.curveShown ? "with-curve" : ""}`;
+  },
+  get stageText() { return this.layer ? `${this.selectedText || this.layer.name} on the picture. ${this.gripNote}. Arrows nudge, Alt and arrows size and turn.` : "The picture. Choose a layer to place it."; },
+  get lanesText2() { return this.laneLayers.map((layer) => { const span = this.spanOf(layer); return `${layer.name} ${clock(span.from)} to ${clock(span.to)}`; }).join(", "); },
   get frameNote() { return `${this.document.frame.width} × ${this.document.frame.height}`; },
   get easings() { return ["linear", "ease", "ease-in", "ease-out", "ease-in-out", "hold"]; },
   get spectrumText() { return this.isPickup ? `Spectrum of the recording. ${this.signal.name} hears ${this.signalNote(this.signal)}, ${this.signal.settings.quiet_db} to ${this.signal.settings.loud_db} dB.` : "Spectrum of the recording"; },
   get curveText() { return this.signal ? `Curve of ${this.signal.name}: ${Math.round((this.live[this.signal.id] || 0) * 100)} % now, pinned at 1 in ${this.pinnedText.top} and at 0 in ${this.pinnedText.bottom} of the frames` : "No signal is chosen"; },
-  overlayStyle(area) {
-    const { width, height } = this.document.frame;
+  overlayStyle(area) { return this.areaStyle(area, this.frameSize.width, this.frameSize.height); },
+  areaStyle(area, width, height) {
     const part = (value, whole) => `${(value / whole) * 100}%`;
     return { left: part(area.x, width), top: part(area.y, height), width: part(area.width, width), height: part(area.height, height) };
   },
@@ -86,7 +105,7 @@ const base = {
     this.ask = ask;
     this.player = new Player(() => this.stopped());
     this.preview = new Preview(this.$refs.picture, () => ({
-      id: this.state.id, width: this.document.frame.width, height: this.document.frame.height, frames: this.frames, rate: this.rate,
+      id: this.state.id, ...this.frameSize, frames: this.frames, rate: this.rate, more: this.sizeWanted,
     }), (shown) => this.pictureShown(shown));
     this.strip = new Wave(this.$refs.strip, () => this.stripSource(), {
       seek: (second) => this.seek(second * this.rate),
@@ -109,6 +128,30 @@ const base = {
       placedPoints: (points, label) => this.placeCurve(points, label),
       choosePoint: (index) => this.choosePoint(index),
     });
+    this.lanesView = new Lanes(this.$refs.lanes, () => this.lanesSource(), {
+      pick: (id, event) => this.pickLane(id, event),
+      drag: (id, change) => this.dragSpan(id, change),
+      placed: (id, change, label) => this.placeSpan(id, change, label),
+      pickKey: (id, time, add) => this.pickKey(id, time, add),
+      dragKeys: (by) => this.dragKeys(by),
+      placeKeys: (by) => this.placeKeyDrag(by),
+      seek: (second) => this.seek(second * this.rate),
+      snap: (second, id) => this.snapTime(second, id),
+      scroll: (by) => this.scrollLanes(by),
+    });
+    this.handlesView = new Handles(this.$refs.handles, () => this.handlesSource(), {
+      down: (what, point, event) => this.gripDown(what, point, event),
+      move: (point, event) => this.gripMove(point, event),
+      up: () => this.gripUp(),
+      cancel: () => this.gripCancel(),
+    });
+    this.keyCurve = new KeyCurve(this.$refs.keycurve, () => this.keyCurveSource(), {
+      choose: (index) => { this.curveKey = index; },
+      drag: (frames) => this.tryKeys(frames),
+      placed: (frames, label) => this.placeKeys(frames, label),
+      seek: (second) => this.seek(second * this.rate),
+      snap: (second) => this.snapTime(second),
+    });
     if (this.signals.length) this.chosenSignal = this.signals[0].id;
     const front = this.layersFrontFirst[0];
     if (front) this.choose(front);
@@ -120,6 +163,7 @@ const base = {
     this.changed();
     this.refresh();
     this.loadExports();
+    this.checkMissing();
   },
   bringTo() { return `/sounds?project=${this.state.id}`; },
   async brought() {
@@ -143,13 +187,20 @@ const base = {
     }
   },
 
+  /** What clips are heard, as a text that changes when the mixed sound does; empty when none is. */
+  get soundMark() {
+    const heard = this.document.layers.filter((layer) => layer.kind === "footage" && layer.settings.sound === "mixed" && layer.visible);
+    return heard.length ? JSON.stringify([heard.map((layer) => [layer.settings, layer.group]), this.state.revision]) : "";
+  },
+  get soundAddress() { return this.soundMark ? `/projects/${this.state.id}` : `/sounds/${this.track.media}`; },
+
   /** After any change of the document: everything that is drawn from it. */
   changed() {
     if (this.track && this.track.media !== this.factsOf) this.loadFacts().then(() => this.changed());
     this.player.rate = this.rate;
     this.player.frames = this.frames;
     this.player.track = this.track && this.facts
-      ? { key: this.track.media, inS: this.track.in_s, outS: this.track.out_s, samples: this.facts.samples, channels: this.facts.heard }
+      ? { key: this.track.media, address: this.soundAddress, mark: this.soundMark, inS: this.track.in_s, outS: this.track.out_s, samples: this.facts.samples, channels: this.soundMark ? 2 : this.facts.heard }
       : null;
     if (this.frame > this.frames - 1) this.player.frame = this.frame = this.frames - 1;
     if (this.loop && this.loop.last > this.frames) this.loop = null;
@@ -162,6 +213,11 @@ const base = {
     this.drawWaves();
     this.readCurve();
     this.loadBeats();
+    this.pickedKeys = this.pickedKeys.filter((key) => this.byId(key.layer) && this.keyTimes(this.byId(key.layer)).some((time) => Math.abs(time - key.time) < 1e-6));
+    this.also = this.also.filter((id) => this.byId(id));
+    if (this.curveOf && !this.curveShown) this.closeCurve();
+    this.lanesView.draw();
+    this.keyCurve.draw();
   },
   /** After the server has the change: small pictures, which need not be instant. */
   refresh() {
@@ -177,13 +233,15 @@ const base = {
   },
   fitStage() {
     const box = this.$refs.stage.getBoundingClientRect();
-    const { width, height } = this.document.frame;
+    const { width, height } = this.frameSize;
     const scale = Math.min(box.width / width, box.height / height);
     this.$refs.fit.style.width = `${Math.floor(width * scale)}px`;
     this.$refs.fit.style.height = `${Math.floor(height * scale)}px`;
+    this.handlesView.draw();
   },
   showStill() {
     if (this.playing) return;
+    if (this.threeUp) { this.drawThree(); return; }
     const unsent = this.waiting.flatMap((edit) => edit.patch);
     this.preview.still(this.frame, this.draft ? [...unsent, ...this.draft] : unsent.length ? unsent : null);
   },
@@ -197,6 +255,7 @@ const base = {
     if (shown.width) {
       if (shown.width !== this.picture.width || shown.height !== this.picture.height) Object.assign(this.picture, { width: shown.width, height: shown.height });
       if (shown.rate !== this.picture.rate) this.picture.rate = shown.rate;
+      if (!this.playing && !this.grip) this.askHandles();
     }
     if (this.playing) {
       const frame = Math.min(Math.floor(this.player.now), this.frames - 1);
@@ -205,6 +264,12 @@ const base = {
         this.followWaves();
       }
     }
+  },
+
+  /** Where the layers lie is asked for once the picture rests. */
+  askHandles() {
+    clearTimeout(this.handlesTimer);
+    this.handlesTimer = setTimeout(() => this.loadHandles(), 30);
   },
 
   async loadMoments() {
@@ -234,7 +299,8 @@ const base = {
     const loudest = this.moments.find((moment) => moment.name === "loudest");
     const frame = loudest ? loudest.frame : 0;
     for (const layer of this.document.layers) {
-      const mark = JSON.stringify([layer.settings, layer.patches, layer.patches && layer.patches.length ? this.signals : 0, frame, this.document.frame]);
+      const inside = this.branch(layer.id).map((member) => [member.settings, member.masks, member.keyframes, member.frames, member.patches, member.visible]);
+      const mark = JSON.stringify([inside, layer.patches && layer.patches.length ? this.signals : 0, frame, this.frameSize]);
       if ((this.marks ||= {})[layer.id] === mark) continue;
       try {
         const [packed] = await this.pictures([frame], THUMB_WIDTH, layer.id);
@@ -244,7 +310,7 @@ const base = {
     }
   },
   async pictures(frames, width, only = undefined) {
-    const json = { frames, width: Math.min(width, this.document.frame.width), form: "jpeg", only };
+    const json = { frames, width: Math.min(width, this.frameSize.width), form: "jpeg", only, ...this.sizeWanted };
     return unpack(await ask(`/projects/${this.state.id}/frames`, { json, bytes: true }), "jpeg");
   },
   momentTime(moment) { return clock((moment.name === "now" ? this.frame : moment.frame) / this.rate, 2); },
@@ -256,7 +322,7 @@ const base = {
     const loop = this.loop ? { from: this.loop.first / this.rate, to: this.loop.last / this.rate, on: this.loop.on } : null;
     const used = this.track ? this.outS - this.inS : 0;
     const { beats } = this.beatGrid;
-    return { key: this.track ? this.track.media : "", length: this.length, offset: this.inS, from: 0, to: used, loop, handles: false, beats, beatMark: this.beatMark, lanes: this.lanes };
+    return { key: this.track ? this.track.media : "", length: this.length, offset: this.inS, from: 0, to: used, loop, handles: false, beats, beatMark: this.beatMark, lanes: this.lanesOn ? [] : this.lanes, markers: this.markers };
   },
   wholeSource() {
     const length = this.facts ? this.facts.duration_s : 10;
@@ -268,6 +334,8 @@ const base = {
     this.strip.follow(second);
     this.whole.follow(this.inS + second);
     this.followCurve();
+    this.lanesView.draw();
+    if (this.curveOf) this.keyCurve.draw();
     this.updateLive();
     this.readLanes();
   },
@@ -285,7 +353,8 @@ const base = {
     });
   },
   async readLanes() {
-    if (!this.signals.length || !this.facts) return;
+    this.lanesView.draw();
+    if (this.lanesOn || !this.signals.length || !this.facts) return;
     const { start, span } = this.strip.seen;
     const mark = [this.state.revision, start.toFixed(4), span.toFixed(4), this.laneSignals.map((signal) => signal.id).join()].join(":");
     if (mark === this.laneMark) return;
@@ -307,6 +376,7 @@ const base = {
   get stripText() { return `${this.clockText} of ${this.lengthText}`; },
 
   // The page
+  shut(menu) { menu.open = false; },
   isRoom(name) { return this.room === name; },
   go(name) { this.room = name; this.roomChanged(); },
   roomChanged() {
@@ -322,15 +392,15 @@ const base = {
   },
   nextGuides() { this.guides = { off: "safe", safe: "channel", channel: "off" }[this.guides]; },
   get guidesText() { return { off: "guides", safe: "safe areas", channel: "channel areas" }[this.guides]; },
-  get guidesBox() { return `0 0 ${this.document.frame.width} ${this.document.frame.height}`; },
+  get guidesBox() { return `0 0 ${this.frameSize.width} ${this.frameSize.height}`; },
   /** EBU R 95: action within 3.5 %, graphics within 5 % of each edge. */
   inset(part) {
-    const { width, height } = this.document.frame;
+    const { width, height } = this.frameSize;
     return { x: width * part, y: height * part, width: width * (1 - 2 * part), height: height * (1 - 2 * part) };
   },
   /** Where channels usually lay their own words and buttons over a video of this shape. */
-  get overlays() {
-    const { width, height } = this.document.frame;
+  get overlays() { return this.overlaysIn(this.frameSize.width, this.frameSize.height); },
+  overlaysIn(width, height) {
     if (height > width * 1.2) {
       return [
         { id: 1, x: 0, y: 0, width, height: height * 0.12 },
@@ -356,12 +426,23 @@ const base = {
       return;
     }
     if ((event.ctrlKey || event.metaKey) && !typing && this.room === "picture" && !String(getSelection())) {
-      const act = { c: () => this.keepLayer(), v: () => this.pasteLayer(), d: () => this.layer && this.copyLayer() }[event.key.toLowerCase()];
+      const keys = this.pickedKeys.length > 0;
+      const act = {
+        c: () => { if (keys) this.copyKeys(); else { this.heldKeys = null; this.keepLayer(); } },
+        v: () => (this.heldKeys ? this.pasteKeys() : this.pasteLayer()),
+        d: () => this.layer && this.copyLayer(),
+        g: () => (event.shiftKey ? this.ungroup() : this.groupLayers()),
+        a: () => this.chooseAll(),
+      }[event.key.toLowerCase()];
       if (act) {
         event.preventDefault();
         act();
         return;
       }
+    }
+    if (event.altKey && !typing && this.room === "picture" && !event.ctrlKey) {
+      const act = { i: () => this.comeHere(), o: () => this.goHere() }[event.key.toLowerCase()];
+      if (act) { event.preventDefault(); act(); return; }
     }
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     const range = target.matches("input[type=range]");
@@ -385,7 +466,16 @@ const base = {
       "-": () => this.zoomOut(),
       0: () => this.zoomAll(),
       "?": () => this.showKeys(),
+      k: () => this.room === "picture" && this.keyAll(),
+      ".": () => this.markHere(),
+      PageUp: () => this.markerBefore(),
+      PageDown: () => this.markerAfter(),
+      Escape: () => { this.pickedKeys = []; this.also = []; this.handlesView.draw(); this.lanesView.draw(); },
     };
+    if ((event.key === "Delete" || event.key === "Backspace") && this.room === "picture") {
+      if (this.pickedKeys.length) { event.preventDefault(); this.dropKeys(); }
+      return;
+    }
     const action = actions[event.key.length === 1 ? event.key.toLowerCase() : event.key];
     // A slider keeps the keys that move it.
     if (!action || (range && /^(Arrow|Home|End)/.test(event.key))) return;
@@ -395,5 +485,5 @@ const base = {
   },
 };
 
-Alpine.data("studio", () => blend(bringing, editing, adding, palettes, panel, patching, signals, beating, exporting, framing, transport, base));
+Alpine.data("studio", () => blend(bringing, editing, layering, masking, keyframing, spanning, placing, sizing, footing, adding, palettes, panel, patching, signals, beating, exporting, framing, transport, base));
 Alpine.start();

@@ -10,6 +10,8 @@ export const transport = {
     if (!this.track) { this.tell("There is no sound in this project yet. Drop one on the page."); return; }
     this.player.frame = this.frame;
     this.playing = true;
+    this.threeUp = false;
+    this.handlesView.draw();
     await this.player.play();
     if (this.player.playing) this.preview.play(this.player);
   },
@@ -17,6 +19,7 @@ export const transport = {
     this.preview.stop();
     this.playing = false;
     this.frame = this.player.frame;
+    this.askHandles();
     this.picture.rate = null;
     this.showStill();
     this.followWaves();

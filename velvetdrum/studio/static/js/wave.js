@@ -266,12 +266,36 @@ export class Wave {
         context.textAlign = "start";
       }
     }
+    this.paintMarkers(context, width, height, top, scale, colour, source.markers || []);
     const x = this.x(this.now, width);
     context.fillStyle = colour("brass");
     context.fillRect(x - scale, 0, 2 * scale, height);
     context.beginPath();
     context.arc(x, 7 * scale, 6 * scale, 0, 7);
     context.fill();
+  }
+
+  /** Markers as flags under the ruler, with as much of their text as there is room for. */
+  paintMarkers(context, width, height, top, scale, colour, markers) {
+    context.font = `600 ${12 * scale}px "Work Sans", sans-serif`;
+    context.textBaseline = "top";
+    markers.forEach((marker, index) => {
+      const x = Math.round(this.x(marker.time_s, width));
+      const room = (index + 1 < markers.length ? this.x(markers[index + 1].time_s, width) : width) - x;
+      if (x < -200 * scale || x > width) return;
+      context.fillStyle = colour("sky");
+      context.fillRect(x, top - 4 * scale, 2 * scale, height - top + 4 * scale);
+      if (room < 18 * scale) return;
+      const long = Math.min(room - 4 * scale, context.measureText(marker.text).width + 12 * scale);
+      context.beginPath();
+      context.roundRect(x, top - 4 * scale, long, 17 * scale, [0, 5 * scale, 5 * scale, 0]);
+      context.fill();
+      context.save();
+      context.clip();
+      context.fillStyle = "#101c28";
+      context.fillText(marker.text, x + 6 * scale, top - 1 * scale);
+      context.restore();
+    });
   }
 
   /** The nearest table at hand, and the right one asked for when it is not there yet. */

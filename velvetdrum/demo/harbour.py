@@ -1,0 +1,80 @@
+"""The designed scene: dark drifting water, and a lamp that pulses with the kick inside a ring of bars that a gradient
+shows through; one scene for wide, square and tall frames."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.demo.designs import song_signals
+from velvetdrum.picture.choices import fitted_layer
+from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
+from velvetdrum.scene.frames import FRAMES
+from velvetdrum.scene.masks import new_mask
+from velvetdrum.signals.use import Use
+
+
+def _stops(*colours: str) -> list[dict[str, Any]]:
+    return [{"at": index / max(len(colours) - 1, 1), "colour": colour} for index, colour in enumerate(colours)]
+
+
+def _key(time_s: float, value: float, ease: str = "ease-in-out") -> Document:
+    return {"time_s": time_s, "value": value, "ease": ease}
+
+
+def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -> Document:
+    """`lamp` and `water` are the content hashes of the logo and the clip."""
+    use = Use(recording, track["in_s"], track["out_s"])
+    kick, lead, shimmer, beat = song_signals(track, recording)
+    night = new_layer("backdrop", "Night", fill="linear", start_x=50.0, start_y=0.0, end_x=50.0, end_y=100.0,
+                      colours=_stops("#2a1f3d", "#141228", "#080a14"))  # fmt: skip
+    sea = new_layer("footage", "Dark water", clip=water, brightness=46.0, saturation=84.0, contrast=106.0, zoom=104.0,
+                    zoom_rate=14.0, speed=70.0, from_at="start", fade_in_s=1.5, fade_out_s=2.0)  # fmt: skip
+    sea["patches"] = [new_patch("brightness", kick, 0.0, 20.0, "add")]
+    mist = new_layer("haze", "Mist", blend="screen", layer_opacity=34.0)
+    light = new_layer("shape", "Light of the ring", form="ellipse", width=92.0, height=92.0, paint="field",
+                      field="angular", field_turn=0.0, back=True,
+                      colours=_stops("#ff7a66", "#f0b866", "#5fc4b4", "#7cc0f2", "#a99bff"))  # fmt: skip
+    ring = fitted_layer("spectrum", "Ring of bars", {
+        "base": "ring", "grow": "out", "mirror": True, "bands": 60, "radius": 24.0, "reach": 17.0, "gap": 48.0,
+        "turn": 180.0, "least": 0.6, "corner": 100.0, "paint": "one", "plain": "#ffffff", "release_ms": 210.0,
+        "low_hz": 40.0, "high_hz": 12_000.0, "from_at": "sound",
+    }, use)  # fmt: skip
+    ring["visible"] = False
+    ring["patches"] = [new_patch("radius", kick, 1.0, 1.04, "multiply"), new_patch("gap", lead, 6.0, -14.0, "add")]
+    light["masks"] = [new_mask("layer", source=ring["id"])]
+    glow = new_layer("shape", "Glow", form="ellipse", width=100.0, height=100.0, paint="field", field="radial",
+                     field_size=50.0, plain="#ff7a66", colours=_stops("#ffb46a", "#a4486e", "#2a1530"),
+                     blend="screen", layer_opacity=30.0)  # fmt: skip
+    glow["masks"] = [new_mask("shape", form="ellipse", width=62.0, height=62.0, feather=46.0)]
+    glow["patches"] = [new_patch("layer_opacity", kick, 0.0, 46.0, "add")]
+    disc = new_layer("shape", "Rim", form="ring", radius=21.2, hole=97.0, plain="#f4eadb", layer_opacity=70.0)
+    logo = new_layer("logo", "Lamp", image=lamp, size=38.0, clear=6.0, pulse_by=9.0)
+    logo["patches"] = [new_patch("pulse", kick, 0.0, 100.0)]
+    whole = new_layer("group", "Lamp and ring", fade_in_s=1.0, anchor_x=50.0, anchor_y=47.0, from_at="sound")
+    members = [glow, ring, light, disc, logo]
+    for member in members:
+        member["group"] = whole["id"]
+        for name in ("x", "y"):
+            if name in member["settings"]:
+                member["settings"][name] = 50.0 if name == "x" else 47.0
+    for name, value in (("field_x", 50.0), ("field_y", 47.0)):
+        light["settings"][name] = glow["settings"][name] = value
+    glow["masks"][0]["settings"] |= {"x": 50.0, "y": 47.0}
+    whole["keyframes"] = {
+        "scale_x": [_key(0.0, 84.0, "ease-out"), _key(4.0, 100.0, "hold"), _key(38.0, 100.0), _key(41.5, 90.0)],
+        "scale_y": [_key(0.0, 84.0, "ease-out"), _key(4.0, 100.0, "hold"), _key(38.0, 100.0), _key(41.5, 90.0)],
+    }
+    # A tall frame has more room above the channel's words, and a wider ring.
+    whole["frames"] = {"tall": {"move_y": -7.0, "scale_x": 106.0, "scale_y": 106.0}, "square": {"move_y": 2.0}}
+    way = new_layer("whole-track", "Way through the song", style="bars", bars=150, x=50.0, y=92.0, width=80.0,
+                    reach=4.0, shows="peak", gap=46.0, paint="one", plain="#f0b866", rest="#f4eadb", rest_opacity=26.0,
+                    grow="both", fade_in_s=1.5)  # fmt: skip
+    way["frames"] = {"tall": {"y": 75.0}, "square": {"y": 84.0, "width": 84.0}, "wide": {"y": 83.5, "width": 62.0}}
+    document = new_document("Paper Lighthouse", frame=FRAMES["wide"], rate=Fraction(30),
+                            layers=[night, sea, mist, whole, *members, way], track=track,
+                            signals=[kick, lead, shimmer, beat])  # fmt: skip
+    document["markers"] = [{"time_s": 0.16, "text": "Lamp comes"}, {"time_s": 4.08, "text": "Drums"},
+                           {"time_s": 20.26, "text": "Quiet water"}, {"time_s": 26.4, "text": "All again"}]  # fmt: skip
+    return document

@@ -1,0 +1,109 @@
+// Clips and pictures brought in, and those whose files are missing.
+
+import { ask, send } from "./api.js";
+
+const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+export const footing = {
+  clipFacts: {}, // key -> what is known of a clip
+  clipWork: null, // {id, text, share, fault, hold, import}: a clip on its way in
+  missing: [],
+
+  async checkMissing() {
+    try { this.missing = await ask(`/projects/${this.state.id}/missing`); } catch { /* asked again after the next change */ }
+  },
+  isMissing(layer) { return this.missing.some((item) => Object.values(layer.settings).includes(item.key)); },
+  isMissingKey(key) { return this.missing.some((item) => item.key === key); },
+  get missingText() {
+    const names = [...new Set(this.missing.flatMap((item) => item.layers))];
+    return names.length ? `The file behind ${names.join(", ")} is not here. Drop it on the page, or choose another in the layer's settings.` : "";
+  },
+  thumbAddress(setting) { const key = this.current(setting); return key && !this.isMissingKey(key) ? `/pictures/${key}` : ""; },
+  clipNote(setting) {
+    const key = this.current(setting);
+    if (!key) return "";
+    if (this.isMissingKey(key)) return "This file is missing.";
+    const facts = this.clipFacts[key];
+    if (!facts) { this.loadClip(key); return ""; }
+    if (!facts.frames) return "being prepared";
+    const more = [facts.varying ? "uneven frame times" : "", facts.turn ? "turned upright" : "", facts.alpha ? "with alpha" : "", facts.sound ? "with sound" : "no sound"];
+    return [facts.name, `${facts.width} × ${facts.height}`, `${facts.length_s.toFixed(2)} s`, `${(Math.round(facts.rate * 100) / 100)}/s`, ...more].filter(Boolean).join(" · ");
+  },
+  async loadClip(key) {
+    if ((this.clipsAsked ||= new Set()).has(key)) return;
+    this.clipsAsked.add(key);
+    try { this.clipFacts = { ...this.clipFacts, [key]: await ask(`/clips/${key}`) }; } catch { this.clipFacts = { ...this.clipFacts, [key]: {} }; }
+  },
+  isClipWork(setting) { return Boolean(this.clipWork) && this.clipWork.id === this.fieldId(setting); },
+  get clipBar() { return { width: `${Math.round((this.clipWork ? this.clipWork.share : 0) * 100)}%` }; },
+  get clipText() { return this.clipWork ? this.clipWork.text : ""; },
+  chooseClip(setting, event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (file) this.bringClip(file, this.fieldId(setting), (key) => this.put(setting, key), (sentence) => { this.faults[this.pointer(setting)] = sentence; });
+  },
+  /** Send a clip, wait until it is prepared, then put it to use. */
+  async bringClip(file, id, use, failed) {
+    if (this.clipWork) { failed("Another clip is on its way in; wait until it is here."); return; }
+    const hold = {};
+    const show = (text, share) => { this.clipWork = { id, text, share, hold, import: this.clipWork && this.clipWork.import }; };
+    show(`Sending ${file.name}`, 0);
+    try {
+      const begun = await send(`/projects/${this.state.id}/clips`, file, (share) => show(`Sending ${file.name}`, share), hold);
+      if (begun.import) {
+        this.clipWork.import = begun.import;
+        for (;;) {
+          const state = await ask(`/imports/${begun.import}`);
+          show(`Preparing ${state.name}`, state.share);
+          if (state.state === "failed") throw new Error(state.error);
+          if (state.state === "cancelled") throw new Error("");
+          if (state.state === "done") break;
+          await wait(150);
+        }
+      }
+      (this.clipsAsked ||= new Set()).delete(begun.key);
+      this.loadClip(begun.key);
+      use(begun.key);
+      this.checkMissing();
+      this.showStill();
+    } catch (problem) {
+      if (problem.message) failed(problem.message);
+    } finally {
+      this.clipWork = null;
+    }
+  },
+  cancelClip() {
+    if (!this.clipWork) return;
+    if (this.clipWork.import) ask(`/imports/${this.clipWork.import}/cancel`, { method: "POST" });
+    else if (this.clipWork.hold.abort) this.clipWork.hold.abort();
+  },
+  /** A file dropped on the Picture room that is a picture or a clip becomes a layer; true when it was one. */
+  dropPicture(file) {
+    const image = /\.(png|jpe?g|webp|gif|svg)$/i.test(file.name) || file.type.startsWith("image/");
+    const video = /\.(mp4|mov|mkv|webm|avi|m4v|mpe?g)$/i.test(file.name) || file.type.startsWith("video/");
+    if (this.room !== "picture" || !(image || video)) return false;
+    if (video) {
+      this.bringClip(file, "drop", (key) => this.addMedia("footage", file.name, { clip: key }), (sentence) => this.tell(sentence));
+    } else {
+      send(`/projects/${this.state.id}/pictures`, file, () => {}, {})
+        .then((found) => this.addMedia(/\.svg$/i.test(file.name) ? "logo" : "picture", file.name, { image: found.key }))
+        .catch((problem) => this.tell(problem.message));
+    }
+    return true;
+  },
+  addMedia(kind, fileName, values) {
+    const [key] = Object.values(values);
+    const held = this.missing.some((item) => item.key === key);
+    if (held) { this.checkMissing(); this.showStill(); this.refresh(); this.tell("This is the file that was missing; it is shown again."); return; }
+    const layer = this.newLayer(kind, this.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60)), values);
+    const at = kind === "footage" ? this.document.layers.filter((other) => other.kind === "backdrop").length : this.document.layers.length;
+    this.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${at}`, value: layer }]);
+    this.choose(layer);
+    this.checkMissing();
+  },
+  newLayer(kind, name, values) {
+    const declared = this.kinds.find((candidate) => candidate.kind === kind);
+    const settings = Object.fromEntries(declared.settings.map((setting) => [setting.name, JSON.parse(JSON.stringify(setting.default))]));
+    return { id: Math.random().toString(16).slice(2, 10).padEnd(8, "0"), kind, name, visible: true, settings: { ...settings, ...values }, patches: [], group: "", masks: [], keyframes: {}, frames: {} };
+  },
+};
