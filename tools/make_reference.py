@@ -15,6 +15,7 @@ from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import MOST_INPUTS, MOST_POINTS, MOST_STOPS, Setting
 from velvetdrum.scene.document import schema
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.scene.masks import MASK_KINDS
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 
@@ -33,8 +34,10 @@ def _range(setting: Setting) -> str:
             return f"1 to {MOST_POINTS} points, each `time_s`, `value` and `ease`"
         case "text":
             return f"a text of up to {setting.hi:g} characters"
-        case "picture":
-            return "the content hash of a picture, or empty"
+        case "picture" | "footage":
+            return f"the content hash of a {setting.type}, or empty"
+        case "layer":
+            return "the id of a layer, or empty"
         case "signals":
             return f"up to {MOST_INPUTS} ids of signals"
         case _:
@@ -66,10 +69,13 @@ def _table(kind: str, cls: type[Declared], known: Collection[str] = ()) -> list[
 
 def reference() -> str:
     lines = ["# Settings", "", "Made from the declarations in the code by `tools/make_reference.py`.", ""]
-    lines += ["## Layers", "", "Any number and any colour of a layer can be moved by signals.", ""]
+    lines += ["## Layers", "", "Any number and any colour of a layer can take keyframes and be moved by signals.", ""]
     lines += ["What every layer has:", "", *_table("", Layer)[4:]]
     for kind, cls in LAYER_KINDS.items():
         lines += _table(kind, cls, Layer.settings.keys())
+    lines += ["## Masks", "", "Masks of a layer; their settings are addressed as `mask:ID:name`.", ""]
+    for kind, mask in MASK_KINDS.items():
+        lines += _table(kind, mask)
     lines += ["## Signals", ""]
     for kind, signal in SIGNAL_KINDS.items():
         lines += _table(kind, signal)

@@ -9,8 +9,7 @@ from fractions import Fraction
 import cv2
 import numpy as np
 
-import velvetdrum.picture.layers
-import velvetdrum.picture.masks  # noqa: F401  (makes the layer and mask kinds known)
+import velvetdrum.picture.layers  # noqa: F401  (makes the layer and mask kinds known)
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.compositing import composite, matrix
 from velvetdrum.picture.drawing import DrawnLayer, Moment

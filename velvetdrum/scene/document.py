@@ -229,10 +229,10 @@ def schema() -> dict[str, Any]:
             "solo": {"type": "boolean", "description": "While any layer is solo, only solo layers are drawn."},
             "locked": {"type": "boolean", "description": "The studio refuses to change a locked layer."},
             "settings": cls.schema(),
-            "patches": {"type": "array", "maxItems": MOST_PATCHES, "items": patch_schema()},
+            "patches": {"$ref": "#/$defs/patches"},
             "group": {"type": "string", "maxLength": 64, "description": "Id of the group that it is in, or empty."},
-            "masks": mask_schema(),
-            "keyframes": keyframe_schema(),
+            "masks": {"$ref": "#/$defs/masks"},
+            "keyframes": {"$ref": "#/$defs/keyframes"},
             "frames": override_schema(cls),
         }
         layers.append({"type": "object", "required": ["id", "kind"], "additionalProperties": False,
@@ -240,6 +240,11 @@ def schema() -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Velvet Drum project",
+        "$defs": {
+            "patches": {"type": "array", "maxItems": MOST_PATCHES, "items": patch_schema()},
+            "masks": mask_schema(),
+            "keyframes": keyframe_schema(),
+        },
         "type": "object",
         "required": ["format", "version", "name", "frame", "rate", "tracks", "layers"],
         "additionalProperties": False,

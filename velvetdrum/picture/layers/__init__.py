@@ -1,7 +1,9 @@
-"""The layer kinds, one module each. Importing this package makes all of them known."""
+"""The layer kinds, one module each. Importing this package makes all of them known, and the mask kinds with them."""
 
 from importlib import import_module
 from pkgutil import iter_modules
+
+import velvetdrum.picture.masks  # noqa: F401
 
 for _module in iter_modules(__path__):
     import_module(f"{__name__}.{_module.name}")
