@@ -50,7 +50,7 @@ def test_the_demo_is_installed_once(tmp_path):
     try:
         install_demo(services)
         made = json.loads((tmp_path / "demo.json").read_text())["projects"]
-        assert len(made) == 6
+        assert len(made) == 7
         for ident in made:
             document = find(services.db, ident).document
             parsed, sources = parse(document), services.sources(document)

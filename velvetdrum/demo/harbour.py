@@ -50,6 +50,7 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
     glow["masks"] = [new_mask("shape", form="ellipse", width=62.0, height=62.0, feather=46.0)]
     glow["patches"] = [new_patch("layer_opacity", kick, 0.0, 46.0, "add")]
     disc = new_layer("shape", "Rim", form="ring", radius=21.2, hole=97.0, plain="#f4eadb", layer_opacity=70.0)
+    disc["patches"] = [new_patch("layer_opacity", shimmer, 0.0, 30.0, "add")]
     logo = new_layer("logo", "Lamp", image=lamp, size=38.0, clear=6.0, pulse_by=9.0)
     logo["patches"] = [new_patch("pulse", kick, 0.0, 100.0)]
     whole = new_layer("group", "Lamp and ring", fade_in_s=1.0, anchor_x=50.0, anchor_y=47.0, from_at="sound")
@@ -71,6 +72,7 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
     way = new_layer("whole-track", "Way through the song", style="bars", bars=150, x=50.0, y=92.0, width=80.0,
                     reach=4.0, shows="peak", gap=46.0, paint="one", plain="#f0b866", rest="#f4eadb", rest_opacity=26.0,
                     grow="both", fade_in_s=1.5)  # fmt: skip
+    way["patches"] = [new_patch("reach", beat, 0.0, 1.2, "add")]
     way["frames"] = {"tall": {"y": 75.0}, "square": {"y": 84.0, "width": 84.0}, "wide": {"y": 83.5, "width": 62.0}}
     document = new_document("Paper Lighthouse", frame=FRAMES["wide"], rate=Fraction(30),
                             layers=[night, sea, mist, whole, *members, way], track=track,

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from velvetdrum.deliver.video import encode_frames
 
-_WATER_SIZE = (960, 540)
+_WATER_SIZE = (800, 450)
 _WATER_RATE = 25
 _WATER_SECONDS = 4
-_WAVES = 9
+_WAVES = 8
 
 
 def lamp_svg() -> str:
@@ -31,7 +31,7 @@ def lamp_svg() -> str:
 
 
 def water_clip(path: Path) -> None:
-    """Four seconds of dark drifting water that loop without a jump, 960x540 at 25/s, without sound."""
+    """Four seconds of dark drifting water that loop without a jump, 800x450 at 25/s, without sound."""
     count = _WATER_RATE * _WATER_SECONDS
     frames = (_water(index / count) for index in range(count))
     width, height = _WATER_SIZE

@@ -22,3 +22,7 @@ class ProjectError(ValueError):
     def __init__(self, problems: list[Problem]) -> None:
         super().__init__(problems[0].sentence)
         self.problems = problems
+
+    def __reduce__(self) -> tuple[type[ProjectError], tuple[list[Problem]]]:
+        """It travels from worker processes with all that it says."""
+        return type(self), (self.problems,)

@@ -122,7 +122,7 @@ def find_handles(ident: str) -> Any:
     if given.get("draft"):
         document, _ = apply(document, given["draft"])
     document = _in_frame(document, given)
-    frame = whole(given, "frame", 0, 1 << 40)
+    frame = min(whole(given, "frame", 0, 1 << 40), parse(document).frame_count - 1)
     size = document["frame"]
     here = services()
     return jsonify(here.quickly(tasks.find_handles, document, here.sources(document), frame, size["width"],
