@@ -1,6 +1,7 @@
 """Figures by hand: each family is added from its picture, put on another shape and painted anew."""
 
 import time
+from base64 import b64decode
 
 import cv2
 import numpy as np
@@ -19,7 +20,8 @@ def shown(page):
     """The picture on show as pixels."""
     page.wait_for_timeout(150)
     until(page, "velvet.waiting.length === 0")
-    data = page.locator(".stage canvas").screenshot()
+    until(page, "!velvet.preview.busy")
+    data = b64decode(page.evaluate("velvet.$refs.picture.toDataURL('image/png').split(',')[1]"))
     return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
 
 
@@ -28,6 +30,8 @@ def changed(page, before, level=40, share=0.002):
     end = time.monotonic() + 20
     while True:
         now = shown(page)
+        if now.shape != before.shape:
+            before = cv2.resize(before.astype(np.float32), now.shape[1::-1], interpolation=cv2.INTER_AREA)
         if (np.abs(now - before).max(axis=2) > level).mean() > share:
             return now
         assert time.monotonic() < end, "the picture did not change"

@@ -6,6 +6,13 @@ from tests.browser.conftest import until
 from tests.browser.test_studio import saved, setting
 
 
+def type_in(page, name, value):
+    """Type into the shown field of a setting."""
+    field = page.locator(f"input[data-field={name}]:visible")
+    field.fill(value)
+    field.press("Enter")
+
+
 def test_layers_are_added_hidden_moved_and_deleted(studio):
     studio.click("section[aria-label=Layers] button:has-text('add')")
     studio.click("[data-figure=Bars]")
@@ -81,18 +88,106 @@ def test_a_layer_blends_is_masked_and_lasts_a_while(studio):
     studio.select_option("[data-field=blend]", "screen")
     saved(studio)
     assert setting(studio, "blend") == "screen"
-    studio.click("[aria-label=Mask] [data-choice=ellipse]")
+    studio.click("[aria-label=Goes] [data-choice=time]")
     saved(studio)
-    studio.locator("input[data-field=mask_feather]").fill("12")
-    studio.locator("input[data-field=mask_feather]").press("Enter")
+    studio.click("[aria-label=Comes] [data-choice=time]")
     saved(studio)
-    studio.click("[aria-label=Shows] [data-choice=typed]")
-    saved(studio)
-    studio.locator("input[data-field=to_s]").fill("0")
-    studio.locator("input[data-field=to_s]").press("Enter")
+    type_in(studio, "to_s", "0")
     expect(studio.get_by_text("To must lie after From.")).to_be_visible()
     assert studio.locator("input[data-field=to_s]").input_value() == "0"
-    studio.locator("input[data-field=to_s]").fill("2.5")
-    studio.locator("input[data-field=to_s]").press("Enter")
+    type_in(studio, "to_s", "2.5")
     saved(studio)
     assert setting(studio, "to_s") == 2.5
+    studio.click(".right .tabs button:has-text('Mask')")
+    studio.click("button:has-text('+ a shape')")
+    saved(studio)
+    studio.click(".mask [data-choice=polygon]")
+    saved(studio)
+    type_in(studio, "feather", "900")
+    expect(studio.locator(".mask .fault:visible")).to_contain_text("Feather goes from 0 to 60")
+    type_in(studio, "feather", "12")
+    saved(studio)
+    studio.click("button:has-text('+ a layer')")
+    saved(studio)
+    studio.locator("[data-mask=layer] [data-field=source]").select_option(label="Night")
+    saved(studio)
+    studio.click("[data-mask=layer] [data-choice=subtract]")
+    saved(studio)
+    masks = studio.evaluate("velvet.state.document.layers[1].masks")
+    assert [mask["kind"] for mask in masks] == ["shape", "layer"]
+    assert masks[0]["settings"]["feather"] == 12 and masks[1]["settings"]["join"] == "subtract"
+    # A mask that is keyed moves; the layer that it reads takes it along when it goes.
+    studio.click(".mask:first-of-type .mask-name")
+    studio.click("[data-mask=shape] [data-key=x]")
+    saved(studio)
+    assert list(studio.evaluate("velvet.state.document.layers[1].keyframes")) == [f"mask:{masks[0]['id']}:x"]
+    studio.click(".layers [data-name=Night]")
+    studio.click("button[aria-label='Delete layer']")
+    saved(studio)
+    assert [mask["kind"] for mask in studio.evaluate("velvet.state.document.layers[0].masks")] == ["shape"]
+
+
+def test_layers_are_grouped_nested_folded_and_kept_out_of_themselves(studio):
+    studio.click(".layers [data-name=Bars]")
+    studio.keyboard.press("Control+d")
+    saved(studio)
+    studio.click(".layers [data-name=Bars]", modifiers=["Control"])
+    studio.keyboard.press("Control+g")
+    saved(studio)
+    names = "velvet.layersFrontFirst.map((layer) => `${velvet.depthOf(layer)}${layer.name}`).join()"
+    assert studio.evaluate(names) == "0Group,1Bars copy,1Bars,0Night"
+    studio.keyboard.press("Control+g")
+    saved(studio)
+    assert studio.evaluate(names) == "0Group 2,1Group,2Bars copy,2Bars,0Night"
+    # By drag: the outer group into the inner one, which is in it.
+    studio.evaluate("velvet.grabbedLayer = velvet.document.layers.find((layer) => layer.name === 'Group 2').id")
+    inner = studio.locator(".layers li").nth(1)
+    inner.dispatch_event("dragover", {"clientY": inner.bounding_box()["y"] + 24})
+    inner.dispatch_event("drop")
+    expect(studio.locator(".toasts")).to_contain_text("A group can't be moved into itself.")
+    assert studio.evaluate(names) == "0Group 2,1Group,2Bars copy,2Bars,0Night"
+    studio.locator(".layers [data-name='Bars copy']").click()
+    studio.locator(".layers [data-name='Bars copy']").press("Alt+ArrowLeft")
+    saved(studio)
+    assert studio.evaluate(names) == "0Group 2,1Bars copy,1Group,2Bars,0Night"
+    studio.locator(".layers [data-name=Night]").click()
+    studio.locator(".layers [data-name=Night]").press("Alt+ArrowRight")
+    saved(studio)
+    assert studio.evaluate(names) == "0Group 2,1Night,1Bars copy,1Group,2Bars"
+    studio.click("button[aria-label='Members of Group']")
+    assert studio.evaluate(names) == "0Group 2,1Night,1Bars copy,1Group"
+    studio.locator(".layers [data-name='Group 2']").click()
+    studio.keyboard.press("Control+Shift+g")
+    saved(studio)
+    assert studio.evaluate(names) == "0Night,0Bars copy,0Group"
+    studio.locator(".layers [data-name=Group]").click()
+    studio.keyboard.press("Control+d")
+    saved(studio)
+    assert studio.evaluate("velvet.document.layers.filter((layer) => layer.name === 'Bars').length") == 2
+    studio.click("button[aria-label='Delete layer']")
+    saved(studio)
+    assert studio.evaluate("velvet.document.layers.filter((layer) => layer.name === 'Bars').length") == 1
+
+
+def test_several_layers_are_aligned_and_distributed(studio):
+    for x in (20, 45, 90):
+        studio.evaluate(
+            """(x) => { const layer = velvet.newLayer("shape", `S${x}`, { form: "rectangle", width: 10, height: x / 2, x, y: x });
+                velvet.edit("Add", [{ op: "add", path: "/layers/-", value: layer }]); velvet.choose(layer); }""",
+            x,
+        )
+        saved(studio)
+    for name in ("S20", "S45"):
+        studio.click(f".layers [data-name={name}]", modifiers=["Control"])
+    until(studio, "velvet.selected.length === 3 && velvet.selected.every((id) => velvet.lies[id])")
+    studio.click(".menu.align summary")
+    studio.click("[aria-label='Even gaps across']")
+    saved(studio)
+    places = "velvet.document.layers.filter((layer) => layer.name[0] === 'S').map((layer) => [layer.settings.x, layer.settings.y])"
+    assert [round(x, 2) for x, _ in studio.evaluate(places)] == [20, 55, 90]
+    until(studio, "!velvet.preview.busy")
+    studio.wait_for_timeout(300)
+    studio.click("[aria-label='Align bottom edges']")
+    saved(studio)
+    feet = [y + half for (_, y), half in zip(studio.evaluate(places), (5, 11.25, 22.5), strict=True)]
+    assert max(feet) - min(feet) < 0.02

@@ -78,7 +78,7 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
     assert setting(page, "reach") > 80
 
     page.click("button.shape[aria-label^=Square]")
-    saved(page)
+    until(page, "!velvet.preview.busy && Math.abs(velvet.picture.width - velvet.picture.height) < 3")
     page.click(".frame-panel summary")
     page.select_option("#rate", "25")
     saved(page)

@@ -15,7 +15,7 @@ export const bringing = {
   _import: null,
 
   dragOver(event) {
-    if ([...event.dataTransfer.types].includes("Files")) this.dragging = true;
+    if (event.dataTransfer && [...event.dataTransfer.types].includes("Files")) this.dragging = true;
   },
   dragLeave(event) {
     if (!event.relatedTarget) this.dragging = false;

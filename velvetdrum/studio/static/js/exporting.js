@@ -8,6 +8,7 @@ export const exporting = {
   exports: [],
   exportPart: "all",
   exportFault: "",
+  exportShapes: null, // the shapes that are asked for; null: the one on show
   rates: {}, // export id -> {at, done, fps}
 
   get exportSeconds() {
@@ -18,6 +19,14 @@ export const exporting = {
     const frames = Math.round(this.exportSeconds * this.rate);
     return `${frames} frames, ${this.time(this.exportSeconds)}`;
   },
+  isExportShape(shape) { return this.exportShapes ? this.exportShapes.includes(shape) : this.frameShape === shape; },
+  /** Into what is asked for, or out of it; one shape at the least stays. */
+  toggleExportShape(shape) {
+    const asked = this.exportShapes || [this.frameShape];
+    const next = asked.includes(shape) ? asked.filter((other) => other !== shape) : [...asked, shape];
+    if (next.length) this.exportShapes = next;
+  },
+  get exportSizesText() { return this.threeFrames.filter((item) => this.isExportShape(item.shape)).map((item) => item.size.join(" × ")).join(", "); },
   async loadExports() {
     try {
       const listed = await ask(`/projects/${this.state.id}/exports`);
@@ -59,12 +68,13 @@ export const exporting = {
   async beginExport() {
     this.exportFault = "";
     const json = {};
+    const frames = this.threeFrames.filter((item) => this.isExportShape(item.shape));
     if (this.exportPart === "loop" && this.loop) {
       json.from_s = this.loop.first / this.rate;
       json.to_s = this.loop.last / this.rate;
     }
     try {
-      await ask(`/projects/${this.state.id}/exports`, { json });
+      for (const { size } of frames) await ask(`/projects/${this.state.id}/exports`, { json: { ...json, frame: size.join("x") } });
       await this.loadExports();
     } catch (problem) {
       this.exportFault = problem.message;

@@ -109,13 +109,13 @@ export class Lanes extends Drawn {
     const row = rows[index];
     if (!row) return { what: "nothing" };
     const top = index * ROW + 3;
-    const key = row.keys.find((time) => Math.abs(this.x(time) - x) <= KEY + 2 && Math.abs(top + (ROW - 6) / 2 - y) <= KEY + 3);
-    if (key !== undefined) return { what: "key", row, time: key };
     const [left, right] = [this.x(row.from), this.x(row.to)];
-    if (row.on && !row.locked && y < top + 6) {
+    if (row.on && !row.locked && y < top + 5) {
       if (Math.abs(this.x(row.from + row.fadeIn) - x) < 6) return { what: "fadeIn", row };
       if (Math.abs(this.x(row.to - row.fadeOut) - x) < 6) return { what: "fadeOut", row };
     }
+    const key = row.keys.find((time) => Math.abs(this.x(time) - x) <= KEY + 2 && Math.abs(top + (ROW - 6) / 2 - y) <= KEY + 3);
+    if (key !== undefined) return { what: "key", row, time: key };
     if (Math.abs(x - left) < EDGE) return { what: "from", row };
     if (Math.abs(x - right) < EDGE) return { what: "to", row };
     return x > left && x < right ? { what: "bar", row } : { what: "nothing", row };

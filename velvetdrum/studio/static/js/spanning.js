@@ -16,7 +16,7 @@ export const spanning = {
   get lanesOn() { return this.laneSet === "layers" && this.document.layers.length > 0; },
   nextLanes() { this.laneSet = this.laneSet === "layers" ? "signals" : "layers"; this.laneMark = null; this.$nextTick(() => { this.lanesView.draw(); this.readLanes(); this.strip.draw(); this.fitStage(); }); },
   get lanesText() { return this.laneSet === "layers" ? "layers" : "signals"; },
-  get laneCount() { return this.lanesOn ? Math.min(MOST_ROWS, this.layersFrontFirst.length) : 0; },
+  get laneCount() { return this.lanesOn ? Math.max(3, Math.min(MOST_ROWS, this.layersFrontFirst.length)) : 0; },
   get lanesStyle() { return { height: `${this.laneCount * ROW}px` }; },
   /** The layers whose lanes are shown: a window of the list, which follows the chosen one. */
   get laneLayers() {

@@ -228,6 +228,8 @@ const base = {
       this.readLanes();
       this.readCurve();
       if (this.room === "sound") this.loadSuggestions();
+      const files = this.document.layers.flatMap((layer) => [layer.settings.image, layer.settings.clip]).filter(Boolean).join();
+      if (files !== this.filesSeen) { this.filesSeen = files; this.checkMissing(); }
       this.loadMoments().then(() => this.loadThumbs());
     }, 60);
   },
