@@ -280,13 +280,14 @@ def test_a_keyframe_and_a_span_are_dragged_on_the_strip(studio):
     drag(studio, (x, y - 9), (place(3.0)[0], y - 9))
     rest(studio)
     assert setting(studio, "fade_in_s") == pytest.approx(1.0, abs=0.12)
-    # With the snap on, a start goes to the playhead.
+    # With the snap on, an end goes to the playhead.
     studio.evaluate("velvet.toggleSnap()")
-    studio.evaluate("velvet.seek(75)")
+    studio.evaluate("velvet.seek(193)")
     rest(studio)
-    drag(studio, place(setting(studio, "from_s")), (place(2.5)[0] + 4, y))
+    end = place(193 / 30)
+    drag(studio, place(setting(studio, "to_s")), (end[0] + 3, end[1]))
     rest(studio)
-    assert setting(studio, "from_s") == pytest.approx(2.5, abs=0.001)
+    assert setting(studio, "to_s") == pytest.approx(193 / 30, abs=0.001)
 
 
 def test_a_keyframe_is_dragged_on_its_curve(studio):
