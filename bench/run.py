@@ -258,7 +258,7 @@ def bench_studio(folder: Path, files: dict[str, Path]) -> list[Row]:
         return median(drag, 40) * 1000
 
     changed = to_picture(project, 600, "/layers/2/settings/release_ms", 150)
-    scene = to_picture(designed, 600, "/layers/5/settings/release_ms", 150)
+    scene = to_picture(designed, 600, "/layers/4/settings/release_ms", 150)
     with files["WAV"].open("rb") as file:
         key, recording = services.bring_now(iter([file.read()]), "long.wav")
     long = services.store_document(song_design(new_track(key, "long.wav", 180.0), recording))

@@ -32,7 +32,6 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
     sea = new_layer("footage", "Dark water", clip=water, brightness=46.0, saturation=84.0, contrast=106.0, zoom=104.0,
                     zoom_rate=14.0, speed=70.0, from_at="start", fade_in_s=1.5, fade_out_s=2.0)  # fmt: skip
     sea["patches"] = [new_patch("brightness", kick, 0.0, 20.0, "add")]
-    mist = new_layer("haze", "Mist", blend="screen", layer_opacity=34.0)
     light = new_layer("shape", "Light of the ring", form="ellipse", width=92.0, height=92.0, paint="field",
                       field="angular", field_turn=0.0, back=True,
                       colours=_stops("#ff7a66", "#f0b866", "#5fc4b4", "#7cc0f2", "#a99bff"))  # fmt: skip
@@ -75,7 +74,7 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
     way["patches"] = [new_patch("reach", beat, 0.0, 1.2, "add")]
     way["frames"] = {"tall": {"y": 75.0}, "square": {"y": 84.0, "width": 84.0}, "wide": {"y": 83.5, "width": 62.0}}
     document = new_document("Paper Lighthouse", frame=FRAMES["wide"], rate=Fraction(30),
-                            layers=[night, sea, mist, whole, *members, way], track=track,
+                            layers=[night, sea, whole, *members, way], track=track,
                             signals=[kick, lead, shimmer, beat])  # fmt: skip
     document["markers"] = [{"time_s": 0.16, "text": "Lamp comes"}, {"time_s": 4.08, "text": "Drums"},
                            {"time_s": 20.26, "text": "Quiet water"}, {"time_s": 26.4, "text": "All again"}]  # fmt: skip

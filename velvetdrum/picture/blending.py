@@ -3,35 +3,81 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Pixels
+from velvetdrum.picture.canvas import Pixels, is_opaque
 
 Colours = NDArray[np.float32]
 """Blue, green, red from 0 to 1, shape (..., 3)."""
 
 
-def blended(below: Pixels, above: Pixels, mode: str) -> Pixels:
+_NONE = np.zeros(0, np.intp)
+_SPARSE = 0.12
+"""Up to this share of half-covered pixels, they are gathered and worked out alone."""
+
+
+def blend_over(below: Pixels, above: Pixels, mode: str, opaque: bool) -> None:
+    """As `blended`, written into `below`; `opaque` says that all of `below` is known to be solid."""
+    if mode != "normal":
+        np.copyto(below, blended(below, above, mode, opaque))
+        return
+    alpha = cv2.extractChannel(above, 3)
+    between = cv2.inRange(alpha, 1, 254)
+    some = cv2.countNonZero(between)
+    if some > _SPARSE * alpha.size:
+        np.copyto(below, blended(below, above, mode, opaque))
+        return
+    # Most of what figures cover is solid or nothing: only the edges are worked out.
+    rows, columns = _places(between) if some else (_NONE, _NONE)
+    top = above[rows, columns].astype(np.uint16)
+    edges = top + (below[rows, columns] * (255 - top[:, 3:]) + 127) // 255
+    cv2.copyTo(above, cv2.inRange(alpha, 255, 255), below)
+    below[rows, columns] = edges.astype(np.uint8)
+
+
+def weakened(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:
+    """Premultiplied pixels as far as a cover of their size (0 to 255) lets them through."""
+    between = cv2.inRange(cover, 1, 254)
+    some = cv2.countNonZero(between)
+    if some > _SPARSE * cover.size:
+        return np.asarray(cv2.multiply(pixels, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
+    out = np.zeros(pixels.shape, np.uint8)
+    cv2.copyTo(pixels, cv2.inRange(cover, 255, 255), out)
+    rows, columns = _places(between) if some else (_NONE, _NONE)
+    share = cover[rows, columns].astype(np.uint16)[:, None]
+    out[rows, columns] = ((pixels[rows, columns] * share + 127) // 255).astype(np.uint8)
+    return out
+
+
+def _places(marked: NDArray[Any]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Rows and columns of the pixels that are not 0. Counted along one line, which is several times as fast."""
+    found = np.flatnonzero(marked.ravel() != 0)
+    rows = found // marked.shape[1]
+    return rows, found - rows * marked.shape[1]
+
+
+def blended(below: Pixels, above: Pixels, mode: str, opaque: bool | None = None) -> Pixels:
     """`above` over `below`, both premultiplied BGRA of one size, joined by a blend mode of the W3C text or by
-    plus-lighter.
+    plus-lighter. `opaque` says whether all of `below` is known to be solid; None: it is looked at.
 
     With source s, backdrop b, colours C and alphas a: co = as (1 - ab) Cs + as ab B(Cb, Cs) + (1 - as) ab Cb.
     """
     if mode == "plus-lighter":
         return np.asarray(cv2.add(below, above), np.uint8)
-    alpha = above[..., 3]
-    through = cv2.bitwise_not(cv2.merge([alpha, alpha, alpha, alpha]))
-    kept = cv2.multiply(below, through, scale=1 / 255)
-    if mode == "normal":
-        return np.asarray(cv2.add(kept, above), np.uint8)
-    opaque = int(below[..., 3].min()) == 255
-    if mode == "multiply" and opaque:
-        return _opaque(cv2.multiply(below, cv2.add(above, through), scale=1 / 255))
+    if opaque is None and mode in ("multiply", "screen"):
+        opaque = is_opaque(below)
     if mode == "screen" and opaque:
         return _opaque(cv2.add(below, cv2.multiply(above, cv2.bitwise_not(below), scale=1 / 255)))
+    if mode == "normal" or (mode == "multiply" and opaque):
+        alpha = cv2.extractChannel(above, 3)
+        through = cv2.bitwise_not(cv2.merge([alpha, alpha, alpha, alpha]))
+        if mode == "multiply":
+            return _opaque(cv2.multiply(below, cv2.add(above, through), scale=1 / 255))
+        return np.asarray(cv2.add(cv2.multiply(below, through, scale=1 / 255), above), np.uint8)
     return _general(below, above, mode)
 
 

@@ -49,6 +49,8 @@ class Canvas:
         self.width, self.height = width, height
         self.pixels: Pixels = np.empty((height, width, 4), np.uint8)
         self._words = self.pixels.view(np.uint32)[..., 0]
+        self.solid = False
+        """True when all of it is known to be opaque."""
         self._surface: skia.Surface | None = None
         self._spare: list[Canvas] = [] if spare is None else spare
 
@@ -65,10 +67,12 @@ class Canvas:
     def clear(self, colour: str = "#000000") -> None:
         """One opaque colour (#rrggbb) everywhere."""
         self._words[:] = 0xFF000000 | int(colour[1:], 16)
+        self.solid = True
 
     def clear_through(self) -> None:
         """Nothing everywhere: transparent black."""
         self._words[:] = 0
+        self.solid = False
 
     @contextmanager
     def lent(self) -> Iterator[Canvas]:
@@ -83,6 +87,7 @@ class Canvas:
     def paste(self, pixels: Pixels) -> None:
         """Replace the whole frame with opaque pixels of its size."""
         np.copyto(self.pixels, pixels)
+        self.solid = True
 
     def reveal(
         self,
@@ -127,7 +132,7 @@ class Canvas:
         shown = cv2.multiply(colours, cover, scale=1 / 255)
         # What is covered is the share of the mask that the colours fill: all of it where they are opaque.
         alpha = shown[..., 3]
-        hidden = cv2.merge([alpha, alpha, alpha, alpha]) if int(colours[..., 3].min()) < 255 else cover
+        hidden = cover if is_opaque(colours) else cv2.merge([alpha, alpha, alpha, alpha])
         kept = cv2.multiply(below, cv2.bitwise_not(hidden), scale=1 / 255)
         np.copyto(below, cv2.add(shown, kept))
 
@@ -136,6 +141,12 @@ class Canvas:
         if self._surface is None:
             self._surface = skia.Surface(self.pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
         return self._surface.getCanvas()
+
+
+def is_opaque(pixels: Pixels) -> bool:
+    """True when every pixel is solid."""
+    words = pixels.view(np.uint32)[..., 0] if pixels.strides[1] == 4 else np.ascontiguousarray(pixels).view(np.uint32)
+    return bool(pixels.size) and int(np.bitwise_and.reduce(words, axis=None)) >> 24 == 255
 
 
 def softened(mask: NDArray[np.uint8], width: float) -> NDArray[np.uint8]:

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.blending import blended
+from velvetdrum.picture.blending import blend_over, weakened
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.masking import Area, Cover
 from velvetdrum.scene.kinds import Layer
@@ -37,12 +37,19 @@ _kept: OrderedDict[Hashable, Apart] = OrderedDict()
 
 
 def composite(
-    canvas: Canvas, layer: Layer, draw: Draw, presence: float, covers: Covers | None, still: Hashable | None = None
+    canvas: Canvas,
+    layer: Layer,
+    draw: Draw,
+    presence: float,
+    covers: Covers | None,
+    still: Hashable | None = None,
+    masks_still: bool = True,
 ) -> None:
     """Draw a layer over the frame as its placing, its masks, its presence (0 to 1) and its blend mode ask.
 
     `draw` draws it where its kind puts it. `covers` says what its masks let through; None when it has none. `still`
-    names the picture of a layer that looks the same at all times: such a one is drawn once, and kept.
+    names the picture of a layer that looks the same at all times: such a one is drawn once, and kept; with its masks,
+    where those are still too.
     """
     if presence <= 0:
         return
@@ -52,18 +59,23 @@ def composite(
     apart = _kept.get(still) if still is not None else None
     if apart is None:
         with canvas.lent() as alone:
-            apart = _masked(_drawn_apart(canvas, alone, layer, draw), covers, keep=still is not None)
+            # What is lent is used again by the next layer that asks: what is kept is copied.
+            apart = _covered(_drawn_apart(canvas, alone, layer, draw), keep=still is not None)
+            if covers is not None and (still is None or masks_still):
+                apart = _masked(apart, covers)
         if still is not None:
             _keep(still, apart)
     elif still is not None:
         _kept.move_to_end(still)
+    if covers is not None and still is not None and not masks_still:
+        apart = _masked(apart, covers)
     above = apart.pixels
     if not above.size:
         return
     if presence < 1:
         above = np.asarray(cv2.convertScaleAbs(above, alpha=presence), np.uint8)
     below = canvas.pixels[apart.top : apart.top + above.shape[0], apart.left : apart.left + above.shape[1]]
-    np.copyto(below, blended(below, above, layer.blend))
+    blend_over(below, above, layer.blend, canvas.solid)
 
 
 def _keep(name: Hashable, apart: Apart) -> None:
@@ -72,21 +84,25 @@ def _keep(name: Hashable, apart: Apart) -> None:
         _kept.popitem(last=False)
 
 
-def _masked(pixels: Pixels, covers: Covers | None, *, keep: bool) -> Apart:
-    """The part of a frame that a layer covers, as far as its masks let it through. A copy where it is kept."""
-    left, top, width, height = cv2.boundingRect(pixels[..., 3])
+def _covered(pixels: Pixels, *, keep: bool) -> Apart:
+    """The part of a frame that a layer covers; a copy where it is kept."""
+    left, top, width, height = cv2.boundingRect(cv2.extractChannel(pixels, 3))
     found = pixels[top : top + height, left : left + width]
-    if covers is not None and found.size:
-        cover = covers((left, top, left + width, top + height))
-        if cover is not None:
-            # Only where the masks let something through is there anything to do.
-            x, y, width, height = cv2.boundingRect(cover)
-            found, cover = found[y : y + height, x : x + width], cover[y : y + height, x : x + width]
-            if found.size:
-                found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
-            return Apart(left + x, top + y, found)
-    # What is lent is used again by the next layer that asks.
     return Apart(left, top, found.copy() if keep else found)
+
+
+def _masked(apart: Apart, covers: Covers) -> Apart:
+    """A layer as far as its masks let it through."""
+    height, width = apart.pixels.shape[:2]
+    if not apart.pixels.size:
+        return apart
+    cover = covers((apart.left, apart.top, apart.left + width, apart.top + height))
+    if cover is None:
+        return apart
+    # Only where the masks let something through is there anything to do.
+    x, y, width, height = cv2.boundingRect(cover)
+    found, cover = apart.pixels[y : y + height, x : x + width], cover[y : y + height, x : x + width]
+    return Apart(apart.left + x, apart.top + y, weakened(found, cover) if found.size else found)
 
 
 def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:

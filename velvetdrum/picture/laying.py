@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.kinds.settings import choice
-from velvetdrum.picture.blending import blended
+from velvetdrum.picture.blending import blend_over, weakened
 from velvetdrum.picture.canvas import Box, Canvas, Pixels
 
 
@@ -50,7 +50,7 @@ def lay_scaled(canvas: Canvas, pixels: Pixels, within: Box, place: NDArray[np.fl
     found = _warped(pixels, move, right - left, bottom - top)
     cover = _edge_cover(within, (left, top, right, bottom))
     if cover is not None:
-        found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
+        found = weakened(found, cover)
     _over(canvas, found, left, top)
 
 
@@ -79,10 +79,7 @@ def _over(canvas: Canvas, pixels: Pixels, x: int, y: int) -> None:
         return
     above = np.ascontiguousarray(pixels[begin_y - y : bottom - y, begin_x - x : right - x])
     below = canvas.pixels[begin_y:bottom, begin_x:right]
-    if int(above[..., 3].min()) == 255:
-        np.copyto(below, above)
-        return
-    np.copyto(below, blended(np.ascontiguousarray(below), above, "normal"))
+    blend_over(below, above, "normal", canvas.solid)
 
 
 def missing(canvas: Canvas, box: Box) -> None:

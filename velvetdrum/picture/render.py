@@ -17,7 +17,7 @@ from velvetdrum.picture.masking import Area, Ground, joined_cover
 from velvetdrum.picture.patching import settled
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.scene.kinds import GROUP, Layer
+from velvetdrum.scene.kinds import GROUP, JOINING, Layer
 from velvetdrum.scene.masks import PlacedMask
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.use import Use
@@ -108,8 +108,9 @@ class Stage:
             return joined_cover(item.masks, Ground(canvas, place, lambda ident, part: self._other(canvas, ident, part)),
                                 area)  # fmt: skip
 
-        still = self._still_name(canvas, item)
-        composite(canvas, layer, alone, item.presence, covers if item.masks else None, still)
+        masks_still = not item.placed.masks_move and not any(placed.mask.layers() for placed in item.masks)
+        still = self._still_name(canvas, item, masks_still)
+        composite(canvas, layer, alone, item.presence, covers if item.masks else None, still, masks_still)
 
     def _other(self, canvas: Canvas, ident: str, area: Area) -> Pixels:
         """A layer alone, for a mask that reads it; nothing outside of its span."""
@@ -118,15 +119,16 @@ class Stage:
             self.draw(alone, self.shown(self.project.by_id[ident]))
             return alone.pixels[top:bottom, left:right].copy()
 
-    def _still_name(self, canvas: Canvas, item: Shown) -> Hashable | None:
-        """A name for the picture of a layer that does not change over time; None where it does, or where keeping it
-        would be no gain."""
+    def _still_name(self, canvas: Canvas, item: Shown, masks_still: bool) -> Hashable | None:
+        """A name for the picture of a layer that does not change over time, with its masks where they are still; None
+        where it does change, or where keeping it would be no gain."""
         layer = item.layer
-        if item.placed.moves or not layer.still or item.covers or any(placed.mask.layers() for placed in item.masks):
+        if item.placed.picture_moves or not layer.still or item.covers:
             return None
         files = tuple(self.at.media.get(getattr(layer, name), "") for name in layer.media_settings())
-        masks = tuple((placed.mask.kind, placed.mask.state()) for placed in item.masks)
-        return (layer.kind, layer.state(), masks, files, canvas.width, canvas.height)
+        state = tuple(getattr(layer, name) for name in layer.settings if name not in JOINING)
+        masks = tuple((placed.mask.kind, placed.mask.state()) for placed in item.masks) if masks_still else None
+        return (layer.kind, state, masks, files, canvas.width, canvas.height)
 
 
 def signals_of(project: Project, use: Use | None) -> SignalSet:

@@ -13,10 +13,11 @@ from typing import Any
 from velvetdrum.kinds.settings import is_number
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
-from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.scene.kinds import JOINING, LAYER_KINDS, Layer
 from velvetdrum.scene.masks import PlacedMask, mask_schema, parse_masks
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
+from velvetdrum.scene.parts import split
 from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
@@ -61,10 +62,25 @@ class PlacedLayer:
     """By the address of their setting, see `scene.parts`."""
     overrides: Overrides = field(default_factory=dict)
 
+    @cached_property
+    def moving(self) -> frozenset[str]:
+        """Addresses of the settings that change over time."""
+        return frozenset(self.keyframes) | {patch.setting for patch in self.patches if patch.on}
+
     @property
     def moves(self) -> bool:
         """True when its settings change over time."""
-        return bool(self.keyframes) or any(patch.on for patch in self.patches)
+        return bool(self.moving)
+
+    @cached_property
+    def picture_moves(self) -> bool:
+        """True when settings change that its picture is made from."""
+        return any(place not in JOINING and not split(place)[0] for place in self.moving)
+
+    @cached_property
+    def masks_move(self) -> bool:
+        """True when settings of its masks change."""
+        return any(split(place)[0] for place in self.moving)
 
 
 @dataclass(frozen=True)

@@ -80,8 +80,8 @@ class Layer(Declared):
     ) -> NDArray[np.float64]:
         """How much of the layer is there at times, 0 to 1: its span and its fades, shape as `times`."""
         begin, end = self.lasting(length_s, sound)
-        rise = (times - begin) / self.fade_in_s if self.fade_in_s > 0 else np.ones_like(times)
-        fall = (end - times) / self.fade_out_s if self.fade_out_s > 0 else np.ones_like(times)
+        rise = (times - begin) / max(self.fade_in_s, 1e-6) if self.fade_in_s > 0 else np.ones_like(times)
+        fall = (end - times) / max(self.fade_out_s, 1e-6) if self.fade_out_s > 0 else np.ones_like(times)
         # The last frame may begin after an uneven end; a layer that stays to the end stays for it.
         there = (times >= begin) & ((times < end) | (self.to_at == "end"))
         return np.asarray(np.clip(np.minimum(rise, fall), 0.0, 1.0) * there, np.float64)
@@ -101,6 +101,9 @@ class Layer(Declared):
         """True when it can be drawn straight onto what is behind it, but for its presence and its masks."""
         return self.blend == "normal" and not self.moved
 
+
+JOINING = frozenset({"layer_opacity", "blend", "from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"})
+"""Settings that say how and when a layer's picture joins the others, and nothing of that picture itself."""
 
 GROUP = "group"
 """The kind of layers that have members."""
