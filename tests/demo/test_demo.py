@@ -1,6 +1,7 @@
 """The sample world: small, real, made by its scripts."""
 
 import json
+from fractions import Fraction
 from itertools import pairwise
 
 import av
@@ -11,7 +12,9 @@ from velvetdrum.audio.analysing import analyse
 from velvetdrum.deliver.export import used_part
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo, make_media
 from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.picture.placing import handles, misfits
 from velvetdrum.scene.document import parse
+from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.views import judged
 from velvetdrum.store.projects import find
@@ -60,6 +63,13 @@ def test_the_demo_is_installed_once(tmp_path):
             for named in parsed.signals:
                 assert judged(signals, named.id)["at_1"] < 0.03, named.name
                 assert any(patch.signal == named.id for layer in parsed.layers for patch in layer.patches), named.name
+        scene = parse(find(services.db, made[-1]).document)
+        assert services.missing_media(find(services.db, made[-1]).document) == []
+        sources = services.sources(find(services.db, made[-1]).document)
+        for size in (FRAMES["wide"], FRAMES["square"], FRAMES["tall"]):
+            for second in (2, 12, 37):
+                lies = handles(scene, use, Fraction(second), size, sources.media)
+                assert misfits(scene, lies, size) == [], (size, second)
         services.db.execute("DELETE FROM project")
         install_demo(services)
         assert services.db.execute("SELECT count(*) FROM project").fetchone()[0] == 0
