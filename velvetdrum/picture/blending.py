@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -20,23 +21,41 @@ _SPARSE = 0.12
 """Up to this share of half-covered pixels, they are gathered and worked out alone."""
 
 
-def blend_over(below: Pixels, above: Pixels, mode: str, opaque: bool) -> None:
-    """As `blended`, written into `below`; `opaque` says that all of `below` is known to be solid."""
-    if mode != "normal":
+@dataclass(frozen=True)
+class Edges:
+    """The pixels of a picture that are neither solid nor nothing: rows, columns and their premultiplied values; and a
+    mask of those that are solid, shape (height, width), 255 where one is."""
+
+    rows: NDArray[np.intp]
+    columns: NDArray[np.intp]
+    values: NDArray[np.uint16]
+    solid: NDArray[Any]
+
+    @classmethod
+    def of(cls, pixels: Pixels) -> Edges | None:
+        """The edges of a picture; None where they are so many that it is quicker to work out all of it."""
+        alpha = cv2.extractChannel(pixels, 3)
+        between = cv2.inRange(alpha, 1, 254)
+        some = cv2.countNonZero(between)
+        if some > _SPARSE * alpha.size:
+            return None
+        rows, columns = _places(between) if some else (_NONE, _NONE)
+        return cls(rows, columns, pixels[rows, columns].astype(np.uint16), cv2.inRange(alpha, 255, 255))
+
+
+def blend_over(below: Pixels, above: Pixels, mode: str, opaque: bool, edges: Edges | None = None) -> None:
+    """As `blended`, written into `below`; `opaque` says that all of `below` is known to be solid. `edges` are those of
+    `above`, where they are known.
+
+    Most of what figures cover is solid or nothing: what is solid is copied, and only the edges are worked out.
+    """
+    found = (edges or Edges.of(above)) if mode == "normal" else None
+    if found is None:
         np.copyto(below, blended(below, above, mode, opaque))
         return
-    alpha = cv2.extractChannel(above, 3)
-    between = cv2.inRange(alpha, 1, 254)
-    some = cv2.countNonZero(between)
-    if some > _SPARSE * alpha.size:
-        np.copyto(below, blended(below, above, mode, opaque))
-        return
-    # Most of what figures cover is solid or nothing: only the edges are worked out.
-    rows, columns = _places(between) if some else (_NONE, _NONE)
-    top = above[rows, columns].astype(np.uint16)
-    edges = top + (below[rows, columns] * (255 - top[:, 3:]) + 127) // 255
-    cv2.copyTo(above, cv2.inRange(alpha, 255, 255), below)
-    below[rows, columns] = edges.astype(np.uint8)
+    kept = below[found.rows, found.columns] * (255 - found.values[:, 3:])
+    cv2.copyTo(above, found.solid, below)
+    below[found.rows, found.columns] = (found.values + (kept + 127) // 255).astype(np.uint8)
 
 
 def weakened(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:

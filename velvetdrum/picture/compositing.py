@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.blending import blend_over, weakened
+from velvetdrum.picture.blending import Edges, blend_over, weakened
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.masking import Area, Cover
 from velvetdrum.scene.kinds import Layer
@@ -31,6 +31,8 @@ class Apart:
     left: int
     top: int
     pixels: Pixels
+    edges: Edges | None = None
+    """Those of the pixels, where they are kept."""
 
 
 _kept: OrderedDict[Hashable, Apart] = OrderedDict()
@@ -64,18 +66,19 @@ def composite(
             if covers is not None and (still is None or masks_still):
                 apart = _masked(apart, covers)
         if still is not None:
+            apart = replace(apart, edges=Edges.of(apart.pixels) if apart.pixels.size else None)
             _keep(still, apart)
     elif still is not None:
         _kept.move_to_end(still)
     if covers is not None and still is not None and not masks_still:
         apart = _masked(apart, covers)
-    above = apart.pixels
+    above, edges = apart.pixels, apart.edges
     if not above.size:
         return
     if presence < 1:
-        above = np.asarray(cv2.convertScaleAbs(above, alpha=presence), np.uint8)
+        above, edges = np.asarray(cv2.convertScaleAbs(above, alpha=presence), np.uint8), None
     below = canvas.pixels[apart.top : apart.top + above.shape[0], apart.left : apart.left + above.shape[1]]
-    blend_over(below, above, layer.blend, canvas.solid)
+    blend_over(below, above, layer.blend, canvas.solid, edges)
 
 
 def _keep(name: Hashable, apart: Apart) -> None:

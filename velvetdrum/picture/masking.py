@@ -41,10 +41,6 @@ class DrawnMask(Mask):
         """The box outside of which it lets nothing through, in pixels of the frame; None where it does not say."""
         return None
 
-    def following(self) -> bool:
-        """True when it goes where its layer goes."""
-        return False
-
 
 def joined_cover(masks: Sequence[PlacedMask], ground: Ground, area: Area) -> Cover | None:
     """What all masks of a layer let through in an area together; None without masks.

@@ -2,53 +2,47 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from velvetdrum.kinds.settings import choice, colour, number
 from velvetdrum.picture.canvas import Pixels
 from velvetdrum.picture.colour import parse_hex, to_oklab
+from velvetdrum.picture.drawing import DrawnLayer
 
 _COLOURED = ("recolour", ("tint", "replace", "alpha"))
 
 
-def recolouring() -> Any:
-    """The setting for how a picture takes another colour."""
-    return choice(
+class Recoloured(DrawnLayer):
+    """Settings of everything that shows a picture in other colours."""
+
+    recolour: str = choice(
         "none",
         {"none": "As it is", "tint": "Tint", "replace": "One for another", "alpha": "One colour"},
         group="colour",
         help="Its own colours; its light and dark in one colour; one of its colours changed; or its form alone.",
     )
+    plain: str = colour("#e0ac55", label="Colour", help="The colour that it takes.", when=_COLOURED)
+    replaced: str = colour("#f4eadb", label="In place of", help="The colour of the picture that is replaced.",
+                           when=("recolour", ("replace",)))  # fmt: skip
+    near: float = number(12, lo=0.5, hi=100, unit="%", step=0.5, label="How near", group="colour",
+                         help="Colours that are this near are replaced too, even to the eye (Oklab).",
+                         when=("recolour", ("replace",)))  # fmt: skip
+    amount: float = number(100, lo=0, hi=100, unit="%", step=1, label="Amount", group="colour",
+                           help="How much of it it takes.", when=_COLOURED)  # fmt: skip
+
+    @property
+    def recolouring(self) -> Recolouring:
+        """What `recoloured` takes."""
+        return self.recolour, self.plain, self.replaced, self.near / 100, self.amount / 100
 
 
-def new_colour() -> Any:
-    """The setting for the colour that a picture takes."""
-    return colour("#e0ac55", label="Colour", help="The colour that it takes.", when=_COLOURED)
+Recolouring = tuple[str, str, str, float, float]
+"""How a picture is recoloured; its new colour; the one that is replaced; how near, and how much, from 0 to 1."""
 
 
-def old_colour() -> Any:
-    """The setting for the colour that is replaced."""
-    return colour("#f4eadb", label="In place of", help="The colour of the picture that is replaced.",
-                  when=("recolour", ("replace",)))  # fmt: skip
-
-
-def nearness() -> Any:
-    """The setting for how near a colour must be to be replaced."""
-    return number(12, lo=0.5, hi=100, unit="%", step=0.5, label="How near", group="colour",
-                  help="Colours that are this near are replaced too, even to the eye (Oklab).",
-                  when=("recolour", ("replace",)))  # fmt: skip
-
-
-def recolour_amount() -> Any:
-    """The setting for how much a picture is recoloured."""
-    return number(100, lo=0, hi=100, unit="%", step=1, label="Amount", group="colour", help="How much of it it takes.",
-                  when=_COLOURED)  # fmt: skip
-
-
-def recoloured(pixels: Pixels, how: str, new: str, old: str, near: float, amount: float) -> Pixels:
-    """Premultiplied pixels in other colours. `near` and `amount` go from 0 to 1."""
+def recoloured(pixels: Pixels, recolouring: Recolouring) -> Pixels:
+    """Premultiplied pixels in other colours."""
+    how, new, old, near, amount = recolouring
     if how == "none" or amount <= 0:
         return pixels
     alpha = pixels[..., 3:].astype(np.float32) / 255

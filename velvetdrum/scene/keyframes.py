@@ -10,7 +10,7 @@ from typing import Any
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import SettingError, is_number
 from velvetdrum.scene.parts import setting_at
-from velvetdrum.scene.problems import Document, Problem
+from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.easing import NAMED, EasingError, parse_easing
 
 KEYABLE = ("number", "whole", "colour", "stops")
@@ -101,20 +101,6 @@ def _parse_list(
             problems.append(Problem(f"{here}/{part}", str(problem)))
             return ()
     return tuple(out)
-
-
-def late_keyframes(document: Document, length_s: float) -> list[str]:
-    """A sentence for each setting with keyframes that lie past the end of the project: they are kept, not reached."""
-    out = []
-    for layer in document.get("layers", []):
-        for place, listed in (layer.get("keyframes") or {}).items():
-            late = [item["time_s"] for item in listed if item["time_s"] > length_s]
-            if late:
-                out.append(
-                    f"{layer.get('name')}: {len(late)} keyframe{'s' if len(late) > 1 else ''} of {place} past the end "
-                    f"({late[0]:g} s; the project is {length_s:g} s long)."
-                )
-    return out
 
 
 def keyframe_schema() -> dict[str, Any]:

@@ -10,11 +10,6 @@ from velvetdrum.kinds.settings import Setting
 MASK = "mask"
 
 
-def address(mask: str, name: str) -> str:
-    """The address of a mask's setting."""
-    return f"{MASK}:{mask}:{name}"
-
-
 def split(place: str) -> tuple[str, str]:
     """The id of the mask (empty for the layer itself) and the name of the setting that an address means."""
     first, _, rest = place.partition(":")

@@ -11,9 +11,10 @@ from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
 from velvetdrum.deliver.bundle import write_bundle
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
+from velvetdrum.picture.placing import Area, overlay_areas
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply
-from velvetdrum.scene.frames import FRAMES, RATES
+from velvetdrum.scene.frames import FRAMES, RATES, SHAPES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.masks import MASK_KINDS
 from velvetdrum.scene.patches import JOINS
@@ -57,6 +58,7 @@ def studio_page(ident: str) -> str:
         "joins": [{"name": name, "text": text} for name, text in JOINS.items()],
         "axis": axis_hz(),
         "frames": frames,
+        "areas": {shape: [_area(area, FRAMES[shape]) for area in overlay_areas(FRAMES[shape])] for shape in SHAPES},
         "rates": rates,
     }
     return render_template("studio.html", row=row, given=given)
@@ -135,6 +137,11 @@ def download_project(ident: str) -> Any:
 @blueprint.get("/schema.json")
 def published_schema() -> Any:
     return jsonify(schema())
+
+
+def _area(area: Area, size: FrameSize) -> list[float]:
+    """An area of a frame as shares of its sides: left, top, width, height."""
+    return [area.left / size.width, area.top / size.height, area.width / size.width, area.height / size.height]
 
 
 def _poster_frame(row: projects.ProjectRow) -> dict[str, Any]:

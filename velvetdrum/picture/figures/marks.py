@@ -96,6 +96,29 @@ class Bars(Marks):
         onto.setMatrix(start)
 
 
+def joined_bars(marks: Sequence[Marks]) -> list[Marks]:
+    """The same marks, in their order, with bars that follow each other and are equally round as one: each kind of
+    marks costs some work of its own, whatever its number."""
+    out: list[Marks] = []
+    run: list[Bars] = []
+    for part in [*marks, None]:
+        if isinstance(part, Bars) and part.strengths is None and (not run or run[0].roundness == part.roundness):
+            run.append(part)
+            continue
+        if run:
+            thick = np.concatenate([np.broadcast_to(bars.thickness, len(bars.feet)) for bars in run])
+            feet, heads, along, level = (
+                np.concatenate([getattr(bars, name) for bars in run]) for name in ("feet", "heads", "along", "level")
+            )
+            out.append(run[0] if len(run) == 1 else Bars(feet, heads, thick, run[0].roundness, along, level))
+            run = []
+        if isinstance(part, Bars) and part.strengths is None:
+            run = [part]
+        elif part is not None:
+            out.append(part)
+    return out
+
+
 @dataclass(eq=False)
 class Dots(Marks):
     """Discs, each as solid as its strength says; all wholly without it."""

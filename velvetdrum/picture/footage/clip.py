@@ -208,7 +208,7 @@ def open_clip(path: Path) -> av.container.InputContainer:
     if max(context.width, context.height) > LONGEST_SIDE:
         container.close()
         raise ClipError(
-            f"This video has {context.width} × {context.height} pixels; up to {LONGEST_SIDE} a side can be used. "
+            f"This video has {context.width} × {context.height} pixels; up to {LONGEST_SIDE} each way can be used. "
             "Make it smaller."
         )
     return container

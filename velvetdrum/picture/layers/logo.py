@@ -8,22 +8,15 @@ import numpy as np
 
 from velvetdrum.kinds.settings import flag, number, picture
 from velvetdrum.picture.canvas import Box, Canvas, Pixels
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.images import SVG, PictureError, scaled, size_of
 from velvetdrum.picture.laying import box_about, lay, lay_scaled, missing
-from velvetdrum.picture.recolouring import (
-    nearness,
-    new_colour,
-    old_colour,
-    recolour_amount,
-    recoloured,
-    recolouring,
-)
+from velvetdrum.picture.recolouring import Recoloured, Recolouring, recoloured
 from velvetdrum.scene.kinds import layer_kind
 
 
 @layer_kind("logo", "Logo")
-class Logo(DrawnLayer):
+class Logo(Recoloured):
     """A logo of yours, best as SVG: with clear space, a pulse and one-colour versions."""
 
     first = ("image",)
@@ -41,11 +34,6 @@ class Logo(DrawnLayer):
                           help="How far it is in its pulse: tie this to a signal.")  # fmt: skip
     pulse_by: float = number(12, lo=-50, hi=100, unit="%", step=0.5, label="Pulse by", group="motion",
                              help="How much larger it is at the height of its pulse.")  # fmt: skip
-    recolour: str = recolouring()
-    plain: str = new_colour()
-    replaced: str = old_colour()
-    near: float = nearness()
-    amount: float = recolour_amount()
 
     @property
     def still(self) -> bool:
@@ -89,8 +77,7 @@ class Logo(DrawnLayer):
                 longer = self.size * canvas.short / 100 * rest
                 scale = longer / max(width, height)
                 whole = (max(round(width * scale), 1), max(round(height * scale), 1))
-            found = _coloured(path, *whole, self.recolour, self.plain, self.replaced, self.near / 100,
-                              self.amount / 100)  # fmt: skip
+            found = _coloured(path, *whole, self.recolouring)
         except (PictureError, OSError):
             missing(canvas, box)
             return
@@ -102,7 +89,5 @@ class Logo(DrawnLayer):
 
 
 @lru_cache(maxsize=24)
-def _coloured(
-    path: str, width: int, height: int, recolour: str, new: str, old: str, near: float, amount: float
-) -> Pixels:
-    return recoloured(scaled(path, width, height), recolour, new, old, near, amount)
+def _coloured(path: str, width: int, height: int, recolouring: Recolouring) -> Pixels:
+    return recoloured(scaled(path, width, height), recolouring)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.figures.labels import draw_labels
-from velvetdrum.picture.figures.marks import Bars, Dots, Marks
+from velvetdrum.picture.figures.marks import Bars, Dots, Marks, joined_bars
 from velvetdrum.picture.figures.metering import MeterSettings
 from velvetdrum.picture.figures.painting import paint_marks
 from velvetdrum.picture.images import covering
@@ -43,6 +43,8 @@ class _Axes:
     up: Values
 
     def at(self, across: Values | float, up: Values | float) -> Values:
+        if isinstance(across, float) and isinstance(up, np.ndarray):
+            return (self.origin + across * self.across) + up[:, None] * self.up
         u, v = np.broadcast_arrays(np.atleast_1d(across), np.atleast_1d(up))
         return self.origin + u[:, None] * self.across + v[:, None] * self.up
 
@@ -188,6 +190,7 @@ class LevelMeter(MeterSettings):
         self, canvas: Canvas, ink: Ink, reach: Reach, lit: list[Marks], unlit: list[Marks], tops: list[Marks]
     ) -> None:
         boxes = self.look == "segments" or self.look == "dial"
+        lit, unlit, tops = joined_bars(lit), joined_bars(unlit), joined_bars(tops)
         if self.unlit > 0 and unlit:
             faint = ink.fainter(self.unlit / 100)
             paint_marks(canvas, unlit, faint, reach, one_level=boxes)

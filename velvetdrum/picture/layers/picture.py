@@ -8,22 +8,15 @@ import numpy as np
 
 from velvetdrum.kinds.settings import number, picture
 from velvetdrum.picture.canvas import Box, Canvas, Pixels
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.images import Crop, PictureError, scaled, size_of
 from velvetdrum.picture.laying import box_about, fitting, lay, missing, scales
-from velvetdrum.picture.recolouring import (
-    nearness,
-    new_colour,
-    old_colour,
-    recolour_amount,
-    recoloured,
-    recolouring,
-)
+from velvetdrum.picture.recolouring import Recoloured, Recolouring, recoloured
 from velvetdrum.scene.kinds import layer_kind
 
 
 @layer_kind("picture", "Picture")
-class Picture(DrawnLayer):
+class Picture(Recoloured):
     """A picture of yours: PNG, JPEG, WebP, GIF or SVG."""
 
     first = ("image",)
@@ -38,11 +31,6 @@ class Picture(DrawnLayer):
     crop_right: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away on the right, of the picture.")
     crop_top: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away at the top, of the picture.")
     crop_bottom: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away at the bottom, of the picture.")
-    recolour: str = recolouring()
-    plain: str = new_colour()
-    replaced: str = old_colour()
-    near: float = nearness()
-    amount: float = recolour_amount()
 
     @property
     def still(self) -> bool:
@@ -72,8 +60,7 @@ class Picture(DrawnLayer):
         x, y = canvas.x(self.x), canvas.y(self.y)
         path = at.media.get(self.image)
         try:
-            found = _prepared(path or "", self.crop, self.fit, box, self.recolour, self.plain, self.replaced,
-                              self.near / 100, self.amount / 100)  # fmt: skip
+            found = _prepared(path or "", self.crop, self.fit, box, self.recolouring)
         except (PictureError, OSError):
             missing(canvas, box_about(x, y, *box))
             return
@@ -89,17 +76,7 @@ def _cut_size(path: str, crop: Crop) -> tuple[float, float]:
 
 
 @lru_cache(maxsize=8)
-def _prepared(
-    path: str,
-    crop: Crop,
-    fit: str,
-    box: tuple[float, float],
-    recolour: str,
-    new: str,
-    old: str,
-    near: float,
-    amount: float,
-) -> Pixels:
+def _prepared(path: str, crop: Crop, fit: str, box: tuple[float, float], recolouring: Recolouring) -> Pixels:
     """A stored picture scaled to its box, cut and recoloured, premultiplied. Raises PictureError and OSError."""
     width, height = _cut_size(path, crop)
     across, down = scales(fit, width, height, *box)
@@ -107,4 +84,4 @@ def _prepared(
     if fit == "cover":
         x, y = (found.shape[1] - round(box[0])) // 2, (found.shape[0] - round(box[1])) // 2
         found = found[max(y, 0) : max(y, 0) + max(round(box[1]), 1), max(x, 0) : max(x, 0) + max(round(box[0]), 1)]
-    return np.ascontiguousarray(recoloured(found, recolour, new, old, near, amount))
+    return np.ascontiguousarray(recoloured(found, recolouring))

@@ -77,9 +77,6 @@ class ShapeMask(DrawnMask):
         low, high = corners.min(axis=0) - margin, corners.max(axis=0) + margin
         return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
-    def following(self) -> bool:
-        return self.follow
-
     def cover(self, ground: Ground, area: Area) -> Cover:
         canvas = ground.canvas
         left, top, right, bottom = area

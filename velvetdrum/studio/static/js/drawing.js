@@ -62,6 +62,21 @@ export class Drawn {
     context.globalAlpha = 1;
   }
 
+  /** A keyframe. */
+  diamond(context, x, y, size, colour, edge) {
+    context.fillStyle = this.colour(colour);
+    context.strokeStyle = this.colour(edge);
+    context.lineWidth = 1.5;
+    context.beginPath();
+    context.moveTo(x, y - size);
+    context.lineTo(x + size, y);
+    context.lineTo(x, y + size);
+    context.lineTo(x - size, y);
+    context.closePath();
+    context.fill();
+    context.stroke();
+  }
+
   place(event) {
     const box = this.canvas.getBoundingClientRect();
     return { x: event.clientX - box.left, y: event.clientY - box.top, width: box.width, height: box.height };

@@ -73,18 +73,7 @@ export class KeyCurve extends Drawn {
     }
     frames.forEach((frame, index) => {
       const [x, y] = [f.x(frame.time_s), this.numeric ? f.y(frame.value) : height / 2];
-      context.fillStyle = this.colour(index === key ? "brass" : "ink");
-      context.strokeStyle = this.colour("pit");
-      context.lineWidth = 2;
-      context.beginPath();
-      const size = index === key ? 8 : 6.5;
-      context.moveTo(x, y - size);
-      context.lineTo(x + size, y);
-      context.lineTo(x, y + size);
-      context.lineTo(x - size, y);
-      context.closePath();
-      context.fill();
-      context.stroke();
+      this.diamond(context, x, y, index === key ? 8 : 6.5, index === key ? "brass" : "ink", "pit");
     });
     context.fillStyle = this.colour("brass");
     context.fillRect(f.x(now) - 1, 0, 2, height);

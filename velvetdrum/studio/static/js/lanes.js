@@ -86,19 +86,8 @@ export class Lanes extends Drawn {
     for (const time of row.keys) {
       const x = this.x(time);
       if (x < -8 || x > width + 8) continue;
-      const size = row.picked(time) ? KEY + 1.5 : KEY;
-      const middle = y + high / 2;
-      context.fillStyle = this.colour(row.picked(time) ? "brass" : "ink");
-      context.strokeStyle = this.colour("felt");
-      context.lineWidth = 1.5;
-      context.beginPath();
-      context.moveTo(x, middle - size);
-      context.lineTo(x + size, middle);
-      context.lineTo(x, middle + size);
-      context.lineTo(x - size, middle);
-      context.closePath();
-      context.fill();
-      context.stroke();
+      const picked = row.picked(time);
+      this.diamond(context, x, y + high / 2, picked ? KEY + 1.5 : KEY, picked ? "brass" : "ink", "felt");
     }
   }
 

@@ -7,7 +7,6 @@ export const masking = {
 
   maskKind(mask) { return this.given.maskKinds.find((kind) => kind.kind === mask.kind); },
   get masks() { return (this.layer && this.layer.masks) || []; },
-  isMaskTab() { return this.tab === "mask"; },
   isOpenMask(mask) { return this.openMask === mask.id; },
   toggleMask(mask) { this.openMask = this.isOpenMask(mask) ? null : mask.id; },
   maskTitle(mask) {

@@ -77,5 +77,4 @@ export const sizing = {
       }
     }));
   },
-  get misfitText() { return this.misfits.length === 1 ? this.misfits[0] : `${this.misfits.length} things do not fit this frame`; },
 };

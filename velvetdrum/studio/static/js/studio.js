@@ -187,10 +187,17 @@ const base = {
     }
   },
 
-  /** What clips are heard, as a text that changes when the mixed sound does; empty when none is. */
+  /** What clips are heard in what the server has, as a text that changes when the mixed sound does; empty when none is. */
   get soundMark() {
-    const heard = this.document.layers.filter((layer) => layer.kind === "footage" && layer.settings.sound === "mixed" && layer.visible);
-    return heard.length ? JSON.stringify([heard.map((layer) => [layer.settings, layer.group]), this.state.revision]) : "";
+    const { layers } = this.state.document;
+    const timing = ({ settings, visible, group }) => ["from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"].map((name) => settings[name]).concat(visible, group);
+    const heard = layers.filter((layer) => layer.kind === "footage" && layer.settings.sound === "mixed" && layer.visible);
+    return heard.length ? JSON.stringify([heard.map((layer) => ["clip", "in_s", "out_s", "speed", "over", "gain_db"].map((name) => layer.settings[name]).concat(timing(layer))), layers.filter((layer) => layer.kind === "group").map(timing)]) : "";
+  },
+  setTrack() {
+    this.player.track = this.track && this.facts
+      ? { key: this.track.media, address: this.soundAddress, mark: this.soundMark, inS: this.track.in_s, outS: this.track.out_s, samples: this.facts.samples, channels: this.soundMark ? 2 : this.facts.heard }
+      : null;
   },
   get soundAddress() { return this.soundMark ? `/projects/${this.state.id}` : `/sounds/${this.track.media}`; },
 
@@ -199,9 +206,7 @@ const base = {
     if (this.track && this.track.media !== this.factsOf) this.loadFacts().then(() => this.changed());
     this.player.rate = this.rate;
     this.player.frames = this.frames;
-    this.player.track = this.track && this.facts
-      ? { key: this.track.media, address: this.soundAddress, mark: this.soundMark, inS: this.track.in_s, outS: this.track.out_s, samples: this.facts.samples, channels: this.soundMark ? 2 : this.facts.heard }
-      : null;
+    this.setTrack();
     if (this.frame > this.frames - 1) this.player.frame = this.frame = this.frames - 1;
     if (this.loop && this.loop.last > this.frames) this.loop = null;
     if (!this.layer && this.document.layers.length) this.choose(this.layersFrontFirst[0]);
@@ -222,6 +227,7 @@ const base = {
   /** After the server has the change: small pictures, which need not be instant. */
   refresh() {
     clearTimeout(this.refreshTimer);
+    this.setTrack();
     this.refreshTimer = setTimeout(() => {
       this.showStill();
       this.updateLive();
@@ -403,14 +409,7 @@ const base = {
   /** Where channels usually lay their own words and buttons over a video of this shape. */
   get overlays() { return this.overlaysIn(this.frameSize.width, this.frameSize.height); },
   overlaysIn(width, height) {
-    if (height > width * 1.2) {
-      return [
-        { id: 1, x: 0, y: 0, width, height: height * 0.12 },
-        { id: 2, x: 0, y: height * 0.79, width, height: height * 0.21 },
-        { id: 3, x: width * 0.86, y: height * 0.44, width: width * 0.14, height: height * 0.35 },
-      ];
-    }
-    return [{ id: 1, x: 0, y: height * 0.86, width, height: height * 0.14 }];
+    return this.given.areas[this.shapeOf({ width, height })].map(([x, y, w, h], id) => ({ id, x: x * width, y: y * height, width: w * width, height: h * height }));
   },
   fullScreen() {
     if (document.fullscreenElement) document.exitFullscreen();
