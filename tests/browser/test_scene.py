@@ -65,7 +65,17 @@ def named(page, name):
     )
 
 
+def emptied(page):
+    """Take every layer away."""
+    page.keyboard.press("Control+a")
+    page.locator("button[aria-label='Delete layer']").press("Enter")
+    saved(page)
+    assert page.evaluate("velvet.document.layers.length") == 0
+    expect(page.locator(".layers")).to_contain_text("Nothing is drawn yet")
+
+
 def test_a_scene_is_built_with_the_mouse(studio, files):
+    emptied(studio)
     # Footage, chosen in its field; what is no video is refused beside it.
     add(studio, "Footage", "shape")
     studio.set_input_files("input[data-clip]", str(files / "notes.mp4"))
@@ -129,7 +139,76 @@ def test_a_scene_is_built_with_the_mouse(studio, files):
     rest(studio)
     assert setting(studio, "move_x") == pytest.approx(5, abs=0.8)
     kinds = studio.evaluate("velvet.state.document.layers.map((layer) => layer.kind)")
-    assert sorted(kinds) == ["backdrop", "footage", "group", "logo", "shape", "spectrum", "spectrum"]
+    assert sorted(kinds) == ["footage", "group", "logo", "shape", "spectrum"]
+
+
+def test_the_like_is_built_with_keys_only(studio, files):
+    def press(locator, key="Enter"):
+        locator.focus()
+        locator.press(key)
+
+    def add_by_keys(figure, family):
+        press(studio.locator("section[aria-label=Layers] button:has-text('add')"))
+        press(studio.locator(f"[data-family={family}]"))
+        press(studio.locator(f"[data-figure='{figure}']:visible"))
+        saved(studio)
+
+    def bring(selector, name):
+        with studio.expect_file_chooser() as chooser:
+            press(studio.locator(selector))
+        chooser.value.set_files(str(files / name))
+
+    def open_tab(name):
+        press(studio.locator(".right .tabs button", has_text=name))
+
+    emptied(studio)
+    add_by_keys("Footage", "shape")
+    bring("input[data-clip]", "Water.mp4")
+    until(studio, "velvet.layer.settings.clip.length === 64")
+    rest(studio)
+    add_by_keys("Ring of bars", "spectrum")
+    press(studio.locator("button[aria-label='Hide Ring of bars']"))
+    saved(studio)
+    add_by_keys("Ellipse", "shape")
+    open_tab("Mask")
+    press(studio.locator("button:has-text('+ a layer')"))
+    saved(studio)
+    # A letter chooses in a list.
+    press(studio.locator("[data-mask=layer] [data-field=source]"), "r")
+    saved(studio)
+    assert named(studio, "Ellipse")["masks"][0]["settings"]["source"] == named(studio, "Ring of bars")["id"]
+    add_by_keys("Logo", "shape")
+    bring("input[data-picture]", "Lamp.svg")
+    until(studio, "velvet.layer.settings.image.length === 64")
+    rest(studio)
+    studio.evaluate(
+        """velvet.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
+    )
+    saved(studio)
+    open_tab("Motion")
+    press(studio.locator("[data-socket=pulse]"))
+    press(studio.locator("[data-plug=Kick]"))
+    saved(studio)
+    studio.locator(".layers [data-layer=logo]").focus()
+    # Everything as a group, moved, turned and masked.
+    studio.keyboard.press("Control+a")
+    studio.keyboard.press("Control+g")
+    rest(studio)
+    assert (
+        studio.evaluate("velvet.layer.kind") == "group"
+        and studio.evaluate("velvet.membersOf(velvet.chosen).length") == 4
+    )
+    stage = studio.locator("svg.handles")
+    press(stage, "Shift+ArrowRight")
+    rest(studio)
+    press(stage, "Alt+ArrowLeft")
+    rest(studio)
+    assert setting(studio, "spin") == -1
+    open_tab("Mask")
+    press(studio.locator("button:has-text('+ a shape')"))
+    saved(studio)
+    assert [layer["kind"] for layer in studio.evaluate("velvet.state.document.layers")].count("group") == 1
+    assert studio.evaluate("velvet.layer.masks.length") == 1
 
 
 def test_a_scene_is_placed_and_timed_with_keys_only(studio):

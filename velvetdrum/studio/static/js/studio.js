@@ -419,7 +419,7 @@ const base = {
   closeKeys() { this.$refs.keys.close(); },
   key(event) {
     const target = event.target;
-    const typing = target.matches("input:not([type=range]), select, textarea, [contenteditable]") || document.querySelector("dialog[open]");
+    const typing = target.matches("input:not([type=range], [type=file], [type=color]), select, textarea, [contenteditable]") || document.querySelector("dialog[open]");
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
       event.preventDefault();
       if (event.shiftKey) this.redo();
