@@ -159,7 +159,7 @@ def test_the_choices_and_the_palettes_meet_wcag(studio):
     rules = "axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'] })"
     assert [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in studio.evaluate(rules)["violations"]] == []
     studio.locator("body").press("a")
-    expect(studio.locator("[data-figure=Bars]")).to_be_visible()
+    expect(studio.locator("[data-figure=Bars]")).to_be_visible(timeout=30_000)
     assert [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in studio.evaluate(rules)["violations"]] == []
 
 
@@ -171,6 +171,6 @@ def test_choices_say_when_they_cannot_be_drawn(studio):
     expect(studio.locator("dialog.choices .fault")).to_contain_text("could not be drawn in time")
     studio.unroute("**/choices")
     studio.click("dialog.choices button:has-text('Try again')")
-    expect(studio.locator("[data-figure=Bars]")).to_be_visible()
+    expect(studio.locator("[data-figure=Bars]")).to_be_visible(timeout=30_000)
     studio.keyboard.press("Escape")
     expect(studio.locator("dialog.choices")).to_be_hidden()
