@@ -205,6 +205,15 @@ def test_one_layer_alone_is_drawn_with_what_masks_it(studio, project):
     studio.edit(project, "/layers", layers)
 
 
+def test_choices_are_drawn_over_a_backdrop_that_is_in_a_group(studio, project):
+    layers = studio.state(project)["document"]["layers"]
+    group = new_layer("group", "Ground")
+    studio.edit(project, "/layers", [group, layers[0] | {"group": group["id"]}, *layers[1:]])
+    answer = studio.post(f"/projects/{project}/choices")
+    assert answer.status_code == 200 and {"Logo", "Footage"} <= {choice["name"] for choice in answer.json["choices"]}
+    studio.edit(project, "/layers", layers)
+
+
 def test_a_document_that_does_not_hang_together_is_refused(studio, project):
     before = studio.state(project)
     group = new_layer("group", "Own")

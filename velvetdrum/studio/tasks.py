@@ -88,7 +88,12 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
     """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
     and the pictures packed as by `draw_frames`."""
     use = used_part(document, sources)
-    ground = [layer for layer in document["layers"] if layer["kind"] == "backdrop" and layer["visible"]]
+    # What they stand on is drawn without the group and the masks that it has in the project.
+    ground = [
+        {**layer, "group": "", "masks": [], "patches": [], "keyframes": {}, "frames": {}}
+        for layer in document["layers"]
+        if layer["kind"] == "backdrop" and layer["visible"]
+    ]
     listed, out = [], []
     for number, (choice, layer) in enumerate(choice_layers(use)):
         below = [] if choice.kind == "backdrop" else ground

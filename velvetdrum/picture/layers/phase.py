@@ -21,7 +21,7 @@ from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.waves import MARGIN, at_places, sounding, stereo
 
 Values = NDArray[np.float64]
-_SLICES = 16
+_SLICES = 12
 
 
 @layer_kind("phase", "Phase figure")
