@@ -213,10 +213,10 @@ export const placing = {
   },
   /** The settings that say how large a layer is by itself, where it is not scaled: across and down, or one for both. */
   ownSize(layer) {
-    const { form } = layer.settings;
+    const drawn = layer.settings.form;
     if (layer.kind === "picture" || layer.kind === "footage") return layer.settings.fit === "contain" ? { both: ["width", "height"] } : { across: ["width"], down: ["height"] };
-    if (layer.kind === "shape" && (form === "rectangle" || form === "ellipse")) return this.placeValue(layer, "turn") ? null : { across: ["width"], down: ["height"] };
-    if (layer.kind === "shape" && form !== "line") return { both: [form === "path" ? "size" : "radius"] };
+    if (layer.kind === "shape" && (drawn === "rectangle" || drawn === "ellipse")) return this.placeValue(layer, "turn") ? null : { across: ["width"], down: ["height"] };
+    if (layer.kind === "shape" && drawn !== "line") return { both: [drawn === "path" ? "size" : "radius"] };
     return layer.kind === "logo" ? { both: ["size"] } : null;
   },
   sized(item, index, point, event) {
