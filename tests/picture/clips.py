@@ -37,9 +37,11 @@ def write_clip(
     gop: int = 12,
     frames=numbered,
     sound: np.ndarray | None = None,
+    sound_late: int = 0,
     options: dict[str, str] | None = None,
 ) -> Path:
-    """A clip of numbered frames; `pts` in 1/1000 s for uneven times; `sound` mono at 48 kHz."""
+    """A clip of numbered frames; `pts` in 1/1000 s for uneven times; `sound` mono at 48 kHz,
+    `sound_late` samples after the first picture."""
     with av.open(str(path), "w") as container:
         stream = container.add_stream(codec, rate=rate)
         first = frames(0)
@@ -60,7 +62,7 @@ def write_clip(
             for at in range(0, len(sound), 1024):
                 piece = np.ascontiguousarray(sound[None, at : at + 1024], np.float32)
                 block = av.AudioFrame.from_ndarray(piece, format="fltp", layout="mono")
-                block.sample_rate, block.pts, block.time_base = 48_000, at, Fraction(1, 48_000)
+                block.sample_rate, block.pts, block.time_base = 48_000, at + sound_late, Fraction(1, 48_000)
                 container.mux(heard.encode(block))
             container.mux(heard.encode(None))
     return path

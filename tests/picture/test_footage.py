@@ -124,6 +124,14 @@ def test_a_large_clip_has_a_small_proxy_and_sound_beside_it(tmp_path):
     assert (tmp_path / "made" / SOUND).exists()
 
 
+@pytest.mark.parametrize(("late", "begins"), [(0, 0.0), (24_000, 0.5)])
+def test_sound_lies_where_it_does_beside_the_pictures(tmp_path, late, begins):
+    path = write_clip(tmp_path / "late.mkv", 50, sound=sine(440, 1.0, -6.0), sound_late=late)
+    prepare_clip(path, tmp_path / "made")
+    loud = np.flatnonzero(np.abs(clip_sound(tmp_path / "made")[:, 0].astype(int)) > 3000)
+    assert loud[0] / 48_000 == pytest.approx(begins, abs=0.03)
+
+
 def test_preparing_stops_and_leaves_nothing(tmp_path, clip):
     class Stop(Exception):
         pass

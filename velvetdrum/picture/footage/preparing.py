@@ -11,7 +11,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from velvetdrum.audio.decode import decode_blocks, probe, stereo
+from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.picture.canvas import Pixels
 from velvetdrum.picture.footage.clip import ALPHA, TIMES, Clip, ClipError, open_clip, read_index, turn_of
@@ -136,12 +136,26 @@ class _Output:
         self._container.close()
 
 
+def _lead_s(path: Path) -> float:
+    """By how many seconds a clip's sound begins after its first picture; below zero where it begins before."""
+    with open_clip(path) as container:
+        video, audio = container.streams.video[0], container.streams.best("audio")
+        if audio is None or audio.start_time is None or audio.time_base is None or video.time_base is None:
+            return 0.0
+        lead = float(audio.start_time * audio.time_base) - read_index(path).pts[0] * float(video.time_base)
+    return lead if abs(lead) < LONGEST_S else 0.0
+
+
 def write_sound(path: Path, folder: Path) -> None:
-    """Write the clip's sound into a folder as interleaved 16-bit stereo at 48 kHz."""
+    """Write the clip's sound into a folder as interleaved 16-bit stereo at 48 kHz, from its first picture on."""
     names = probe(path).channel_names
+    lead = round(_lead_s(path) * RATE)
     with (folder / SOUND).open("wb") as file:
+        file.write(bytes(4 * max(lead, 0)))
+        before = max(-lead, 0)
         for block in decode_blocks(path):
-            heard = stereo(block, names)
+            heard = stereo(block, names)[:, before:]
+            before = max(before - block.shape[1], 0)
             both = heard if heard.shape[0] == 2 else np.repeat(heard, 2, axis=0)
             file.write(np.rint(np.clip(both, -1, 1) * 32767).astype("<i2").T.tobytes())
 
