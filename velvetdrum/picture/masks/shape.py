@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,10 +10,9 @@ import skia
 from velvetdrum.kinds.settings import choice, flag, number, text, whole
 from velvetdrum.picture.canvas import Box, softened
 from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
-from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.based import path_problem
+from velvetdrum.picture.shapes.based import base_outline, path_problem
 from velvetdrum.picture.shapes.outline import Outline
-from velvetdrum.picture.shapes.paths import LONGEST_PATH, fitted, path_outline
+from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.masks import mask_kind
 
 _SIDED = ("rectangle", "ellipse", "ring")
@@ -112,14 +110,9 @@ class ShapeMask(DrawnMask):
                 inner = skia.Rect(-half_x * hole, -half_y * hole, half_x * hole, half_y * hole)
                 drawn.drawDRRect(skia.RRect.MakeOval(box), skia.RRect.MakeOval(inner), brush)
             case "polygon":
-                drawn.drawPath(_path(curves.polygon(max(self.radius * short, 1e-3), self.sides)), brush)
+                drawn.drawPath(_path(base_outline("polygon", (max(self.radius * short, 1e-3), self.sides))), brush)
             case _:
-                drawn.drawPath(_path(fitted(_parsed(self.path), self.size * short)), brush)
-
-
-@lru_cache(maxsize=16)
-def _parsed(data: str) -> Outline:
-    return path_outline(data)
+                drawn.drawPath(_path(base_outline("path", (self.path, self.size * short))), brush)
 
 
 def _path(outline: Outline) -> skia.Path:
