@@ -123,6 +123,15 @@ def test_another_layer_masks_by_how_solid_or_how_light_it_is():
     assert shown(black(), outside, reader)[90, 20, 0] == 255
 
 
+@pytest.mark.parametrize("feather", [5e-324, 1e-6, 5.0, 20.0, 60.0])
+def test_any_feather_on_a_narrow_layer_is_drawn(feather):
+    reader = shape(**WHITE) | {"visible": False}
+    for width, height in ((0.5, 90.0), (90.0, 0.5), (0.5, 0.5)):
+        for mask in (new_mask("shape", feather=feather), new_mask("layer", source=reader["id"], feather=feather)):
+            masked = shape(width=width, height=height, **WHITE) | {"masks": [mask]}
+            assert shown(black(), reader, masked).max() > 0
+
+
 def test_a_mask_goes_with_its_layer_or_stays():
     wide = {"width": 160.0, "height": 90.0, "move_x": 20.0, **WHITE}
     masked = shape(**wide) | {"masks": [new_mask("shape", width=20.0, height=20.0)]}

@@ -151,9 +151,13 @@ def is_opaque(pixels: Pixels) -> bool:
 
 def softened(mask: NDArray[np.uint8], width: float) -> NDArray[np.uint8]:
     """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy."""
+    if width < 0.05:
+        return mask  # too little to be seen, and to be worked out
     shrink = max(1, int(width / 6))
     if shrink > 1:
-        small = cv2.resize(mask, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA)
+        # A narrow mask keeps a pixel at the least.
+        size = (max(round(mask.shape[1] / shrink), 1), max(round(mask.shape[0] / shrink), 1))
+        small = cv2.resize(mask, size, interpolation=cv2.INTER_AREA)
         faded = cv2.GaussianBlur(small, (0, 0), width / 3 / shrink, borderType=cv2.BORDER_CONSTANT)
         return np.asarray(cv2.resize(faded, mask.shape[::-1], interpolation=cv2.INTER_LINEAR), np.uint8)
     return np.asarray(cv2.GaussianBlur(mask, (0, 0), width / 3, borderType=cv2.BORDER_CONSTANT), np.uint8)

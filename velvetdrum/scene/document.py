@@ -17,7 +17,7 @@ from velvetdrum.scene.kinds import JOINING, LAYER_KINDS, Layer
 from velvetdrum.scene.masks import PlacedMask, mask_schema, parse_masks
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
-from velvetdrum.scene.parts import split
+from velvetdrum.scene.parts import Places, split
 from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
@@ -377,10 +377,10 @@ def _layer(
     found = cls.problems(values)
     problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
     masks = parse_masks(item.get("masks", []), f"{path}/masks", problems)
-    mask_kinds = {placed.id: type(placed.mask) for placed in masks}
-    patches = parse_patches(item.get("patches", []), cls, mask_kinds, signals, f"{path}/patches", problems)
-    keyframes = parse_keyframes(item.get("keyframes", {}), cls, mask_kinds, f"{path}/keyframes", problems)
-    overrides = parse_overrides(item.get("frames", {}), cls, mask_kinds, f"{path}/frames", problems)
+    places = Places(cls, {placed.id: type(placed.mask) for placed in masks})
+    patches = parse_patches(item.get("patches", []), places, signals, f"{path}/patches", problems)
+    keyframes = parse_keyframes(item.get("keyframes", {}), places, f"{path}/keyframes", problems)
+    overrides = parse_overrides(item.get("frames", {}), places, f"{path}/frames", problems)
     if found:
         return None
     return PlacedLayer(ident, str(item.get("name") or cls.title), item.get("visible", True) is True, cls(values),

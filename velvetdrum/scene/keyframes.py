@@ -7,9 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import SettingError, is_number
-from velvetdrum.scene.parts import setting_at
+from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.easing import NAMED, EasingError, parse_easing
 
@@ -46,16 +45,14 @@ def stretch(frames: tuple[Keyframe, ...], time_s: float) -> tuple[Keyframe, Keyf
     return before, following, (time_s - before.time_s) / (following.time_s - before.time_s)
 
 
-def parse_keyframes(
-    given: Any, kind: type[Declared], masks: Mapping[str, type[Declared]], path: str, problems: list[Problem]
-) -> dict[str, tuple[Keyframe, ...]]:
+def parse_keyframes(given: Any, places: Places, path: str, problems: list[Problem]) -> dict[str, tuple[Keyframe, ...]]:
     """The keyframes of a layer by setting; adds to `problems` what is wrong."""
     if not isinstance(given, dict):
         problems.append(Problem(path, "Keyframes are an object of lists, by the setting that they move."))
         return {}
     out = {}
     for place, listed in given.items():
-        found = _parse_list(place, listed, kind, masks, f"{path}/{place}", problems)
+        found = _parse_list(place, listed, places, f"{path}/{place}", problems)
         if found:
             out[place] = found
     return out
@@ -64,14 +61,13 @@ def parse_keyframes(
 def _parse_list(
     place: str,
     listed: Any,
-    kind: type[Declared],
-    masks: Mapping[str, type[Declared]],
+    places: Places,
     path: str,
     problems: list[Problem],
 ) -> tuple[Keyframe, ...]:
-    setting = setting_at(place, kind, masks)
+    setting = places.at(place)
     if setting is None:
-        problems.append(Problem(path, f"{kind.title} has no setting called {place} any more; remove its keyframes."))
+        problems.append(Problem(path, f"{places.title} has no setting called {place} any more; remove its keyframes."))
         return ()
     if setting.type not in KEYABLE:
         problems.append(Problem(path, f"{setting.label} is a choice; only numbers and colours take keyframes."))

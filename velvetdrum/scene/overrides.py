@@ -8,16 +8,14 @@ from typing import Any
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import SettingError
 from velvetdrum.scene.frames import SHAPES
-from velvetdrum.scene.parts import setting_at
+from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 
 Overrides = Mapping[str, Mapping[str, Any]]
 """Parsed values by the address of their setting, by the shape of the frame."""
 
 
-def parse_overrides(
-    given: Any, kind: type[Declared], masks: Mapping[str, type[Declared]], path: str, problems: list[Problem]
-) -> dict[str, dict[str, Any]]:
+def parse_overrides(given: Any, places: Places, path: str, problems: list[Problem]) -> dict[str, dict[str, Any]]:
     """The overrides of a layer; adds to `problems` what is wrong."""
     if not isinstance(given, dict) or not all(isinstance(values, dict) for values in given.values()):
         problems.append(Problem(path, "Overrides are an object of settings by the shape of the frame."))
@@ -28,9 +26,9 @@ def parse_overrides(
             problems.append(Problem(f"{path}/{shape}", f"Frames are {', '.join(SHAPES)}, not {shape}."))
             continue
         for place, value in values.items():
-            setting = setting_at(place, kind, masks)
+            setting = places.at(place)
             if setting is None:
-                problems.append(Problem(f"{path}/{shape}/{place}", f"{kind.title} has no setting called {place}."))
+                problems.append(Problem(f"{path}/{shape}/{place}", f"{places.title} has no setting called {place}."))
                 continue
             try:
                 out.setdefault(shape, {})[place] = setting.parse(value)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.kinds.settings import Setting
@@ -19,8 +20,19 @@ def split(place: str) -> tuple[str, str]:
     return mask, name
 
 
-def setting_at(place: str, kind: type[Declared], masks: Mapping[str, type[Declared]]) -> Setting | None:
-    """The declared setting at an address, or None. `masks` are the kinds of the layer's masks by their ids."""
-    mask, name = split(place)
-    owner = masks.get(mask) if mask else kind
-    return owner.settings.get(name) if owner else None
+@dataclass(frozen=True)
+class Places:
+    """The settings that a layer and its masks have, by their addresses. `masks` are the kinds of its masks by id."""
+
+    kind: type[Declared]
+    masks: Mapping[str, type[Declared]]
+
+    @property
+    def title(self) -> str:
+        return self.kind.title
+
+    def at(self, place: str) -> Setting | None:
+        """The declared setting at an address, or None."""
+        mask, name = split(place)
+        owner = self.masks.get(mask) if mask else self.kind
+        return owner.settings.get(name) if owner else None

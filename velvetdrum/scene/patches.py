@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from velvetdrum.kinds.settings import Setting, SettingError, Stop, is_number, parse_colour, parse_stops
-from velvetdrum.scene.kinds import Layer
-from velvetdrum.scene.masks import Mask
-from velvetdrum.scene.parts import setting_at
+from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 
 JOINS = {"replace": "replaces", "add": "adds", "multiply": "multiplies", "poses": "runs the keyframes"}
@@ -41,20 +38,18 @@ class Patch:
 
 def parse_patches(
     given: Any,
-    kind: type[Layer],
-    masks: Mapping[str, type[Mask]],
+    places: Places,
     signals: dict[str, str],
     path: str,
     problems: list[Problem],
 ) -> tuple[Patch, ...]:
-    """The patches of a layer, in their order; adds to `problems` what is wrong. `signals` maps ids to names, `masks`
-    ids to their kinds."""
+    """The patches of a layer, in their order; adds to `problems` what is wrong. `signals` maps ids to names."""
     if not isinstance(given, list) or len(given) > MOST_PATCHES:
         problems.append(Problem(path, f"A layer has a list of up to {MOST_PATCHES} patches."))
         return ()
     out = []
     for index, item in enumerate(given):
-        patch = _parse_patch(item, kind, masks, signals, f"{path}/{index}", problems)
+        patch = _parse_patch(item, places, signals, f"{path}/{index}", problems)
         if patch:
             out.append(patch)
     return tuple(out)
@@ -62,8 +57,7 @@ def parse_patches(
 
 def _parse_patch(
     item: Any,
-    kind: type[Layer],
-    masks: Mapping[str, type[Mask]],
+    places: Places,
     signals: dict[str, str],
     path: str,
     problems: list[Problem],
@@ -79,9 +73,9 @@ def _parse_patch(
     for key in item.keys() - _KNOWN:
         wrong(f"/{key}", f"A patch has no part called {key}.")
     place = str(item.get("setting"))
-    setting = setting_at(place, kind, masks)
+    setting = places.at(place)
     if setting is None:
-        wrong("/setting", f"{kind.title} has no setting called {item.get('setting')} any more; remove this patch.")
+        wrong("/setting", f"{places.title} has no setting called {item.get('setting')} any more; remove this patch.")
         return None
     if setting.type not in PATCHABLE:
         wrong("/setting", f"{setting.label} is a choice; only numbers and colours can be patched.")
