@@ -4,15 +4,22 @@ from __future__ import annotations
 
 import hashlib
 import json
-import shutil
+import re
 import zipfile
 from pathlib import Path
 
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.limits.archive import Archive, ArchiveError, looks_like_archive, open_archive
+from velvetdrum.limits.json_text import JsonError, read_json
 from velvetdrum.scene.document import Document, ProjectError, parse
+from velvetdrum.scene.migrate import upgraded
 
+DOCUMENT = "project.json"
+LARGEST = 32 << 30
+"""Bytes that a project file may unpack to."""
 _LARGEST_DOCUMENT = 32 << 20
+_ENTRY = re.compile(r"media/[0-9a-f]{64}(\.[a-z0-9]{1,8})?")
 
 
 def content_hash(path: Path) -> str:
@@ -22,11 +29,14 @@ def content_hash(path: Path) -> str:
 
 
 def is_bundle(path: Path) -> bool:
-    """True for a ZIP that holds a `project.json`."""
-    if not zipfile.is_zipfile(path):
+    """True for a ZIP that holds a `project.json`, or that is too damaged to tell; `read_bundle` says what is wrong."""
+    if not looks_like_archive(path):
         return False
-    with zipfile.ZipFile(path) as bundle:
-        return "project.json" in bundle.namelist()
+    try:
+        with open_archive(path, most_bytes=LARGEST) as archive:
+            return DOCUMENT in archive.entries
+    except ArchiveError:
+        return True
 
 
 def write_bundle(path: Path, document: Document, media: dict[str, Path]) -> None:
@@ -36,7 +46,7 @@ def write_bundle(path: Path, document: Document, media: dict[str, Path]) -> None
         zipfile.ZipFile(beside, "w", allowZip64=True) as bundle,
     ):
         text = json.dumps(document, indent=2, ensure_ascii=False)
-        bundle.writestr("project.json", text, zipfile.ZIP_DEFLATED)
+        bundle.writestr(DOCUMENT, text, zipfile.ZIP_DEFLATED)
         for key, source in media.items():
             bundle.write(source, f"media/{key}{source.suffix}")
 
@@ -44,38 +54,51 @@ def write_bundle(path: Path, document: Document, media: dict[str, Path]) -> None
 def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:
     """Unpack a `.vdrum` file into `folder`. Returns the document and its media (content hash to file).
 
-    Raises DeliverError with a sentence when it is not one, when media are missing, or when their content does
-    not match their hash. Names inside the ZIP are never used as paths.
+    The whole document is accepted before any file is written, and files are written under their content hash only:
+    names inside the ZIP are never used as paths. Raises DeliverError with a sentence when it is no project file, when
+    a part is too large, damaged or encrypted, or when content does not match its hash.
     """
+    if not looks_like_archive(path):
+        raise DeliverError("This is not a project file (.vdrum), or it is damaged.")
     try:
-        with zipfile.ZipFile(path) as bundle:
-            entry = bundle.getinfo("project.json")
-            if entry.file_size > _LARGEST_DOCUMENT:
-                raise DeliverError("The project in this file is too large to be real.")
-            document = json.loads(bundle.read(entry))
+        with open_archive(path, most_bytes=LARGEST) as archive:
+            if DOCUMENT not in archive.entries:
+                raise DeliverError("This is not a project file (.vdrum): it has no project.json in it.")
+            document = upgraded(read_json(archive.read(DOCUMENT, _LARGEST_DOCUMENT), most_bytes=_LARGEST_DOCUMENT))
             project = parse(document)
-            media: dict[str, Path] = {}
-            wanted = {project.track.media} if project.track else set()
-            wanted |= project.media
-            for key in wanted:
-                names = [name for name in bundle.namelist() if name.startswith(f"media/{key}")]
-                if not names and key in project.media:
-                    continue  # shown as missing, and found again by its content
-                if not names:
-                    raise DeliverError(f"The file lacks the recording that its project uses ({key[:12]}).")
-                suffix = Path(names[0]).suffix
-                target = folder / f"{key}{suffix if suffix.isascii() and len(suffix) < 9 else ''}"
-                with bundle.open(names[0]) as source, target.open("wb") as file:
-                    shutil.copyfileobj(source, file, 1 << 20)
-                if content_hash(target) != key:
-                    raise DeliverError(
-                        "A recording, a picture or a clip in this file is damaged: its content does not match its name."
-                    )
-                media[key] = target
-            return document, media
+            recording = {project.track.media} if project.track else set()
+            names = {key: _entry_of(archive, key) for key in sorted(recording | project.media)}
+            lacking = [key for key in recording if names[key] is None]
+            if lacking:
+                raise DeliverError(f"The file lacks the recording that its project uses ({lacking[0][:12]}).")
+            # What else is missing is shown as missing, and found again by its content.
+            return document, {key: _unpack(archive, name, key, folder) for key, name in names.items() if name}
     except ProjectError as problem:
         raise DeliverError(f"The project in this file can't be used: {problem}") from problem
-    except (zipfile.BadZipFile, KeyError, ValueError, UnicodeDecodeError, EOFError) as problem:
-        raise DeliverError("This is not a project file (.vdrum), or it is damaged.") from problem
+    except (JsonError, ArchiveError) as problem:
+        raise DeliverError(str(problem)) from problem
     except OSError as problem:
         raise DeliverError(f"The project file could not be read: {problem.strerror or problem}.") from problem
+
+
+def _entry_of(archive: Archive, key: str) -> str | None:
+    return next((name for name in archive.entries if _ENTRY.fullmatch(name) and name[6:70] == key), None)
+
+
+def _unpack(archive: Archive, name: str, key: str, folder: Path) -> Path:
+    """Write an entry under its content hash; what does not have that content leaves nothing."""
+    target = folder / f"{key}{Path(name).suffix}"
+    digest = hashlib.sha256()
+    try:
+        with target.open("xb") as file:
+            for piece in archive.pieces(name, LARGEST):
+                digest.update(piece)
+                file.write(piece)
+        if digest.hexdigest() != key:
+            raise DeliverError(
+                "A recording, a picture or a clip in this file is damaged: its content does not match its name."
+            )
+    except BaseException:
+        target.unlink(missing_ok=True)
+        raise
+    return target

@@ -32,6 +32,9 @@ MOST_INPUTS = 16
 
 MOST_STOPS = 256
 _KEY = re.compile(r"[0-9a-f]{64}")
+_LARGEST = 10**15
+"""A number of JSON has no bound of its own; one beyond this is no value of anything here."""
+
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
@@ -72,7 +75,7 @@ class Setting:
                 return self._parse_number(value)
             case "choice":
                 known = [key for key, _ in self.choices]
-                if value not in known:
+                if not isinstance(value, str) or value not in known:
                     raise SettingError(f"{self.label} can be {', '.join(known)}, not {_shown(value)}.")
                 return value
             case "flag":
@@ -88,7 +91,7 @@ class Setting:
             case "signals":
                 return _parse_signals(value, self.label)
             case "picture" | "footage":
-                if not isinstance(value, str) or (value and not _KEY.fullmatch(value)):
+                if value != "" and not is_content_key(value):
                     raise SettingError(f"{self.label} is the content hash of a {self.type}, or empty for none.")
                 return value
             case "layer":
@@ -305,7 +308,7 @@ def parse_points(value: Any, label: str) -> tuple[Point, ...]:
         time, height, ease = given.get("time_s"), given.get("value"), given.get("ease", "linear")
         if not is_number(time) or not is_number(height) or not time >= 0 or abs(height) > 10:
             raise SettingError(f"{label}: point {number} needs a time from 0 s on and a value between -10 and 10.")
-        if ease not in EASINGS:
+        if not isinstance(ease, str) or ease not in EASINGS:
             raise SettingError(f"{label}: point {number} eases as one of {', '.join(EASINGS)}.")
         if out and time <= out[-1][0]:
             raise SettingError(f"{label}: point {number} must lie after the one before it ({out[-1][0]:g} s).")
@@ -321,7 +324,14 @@ def _parse_signals(value: Any, label: str) -> tuple[str, ...]:
 
 def is_number(value: Any) -> TypeGuard[float]:
     """True for a finite number of JSON; true and false are none."""
-    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+    if isinstance(value, int):
+        return not isinstance(value, bool) and abs(value) <= _LARGEST
+    return isinstance(value, float) and math.isfinite(value)
+
+
+def is_content_key(value: Any) -> TypeGuard[str]:
+    """True for the SHA-256 of a file's content in lower-case hexadecimal: the only form in which files are named."""
+    return isinstance(value, str) and _KEY.fullmatch(value) is not None
 
 
 def _shown(value: Any) -> str:

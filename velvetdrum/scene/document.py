@@ -10,7 +10,7 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-from velvetdrum.kinds.settings import is_number
+from velvetdrum.kinds.settings import is_content_key, is_number
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
 from velvetdrum.scene.kinds import JOINING, LAYER_KINDS, Layer
@@ -32,6 +32,10 @@ MEDIA = ("picture", "footage")
 
 MOST_LAYERS = 200
 MOST_MARKERS = 1000
+LONGEST_NAME = 300
+_TRACK = {"id", "media", "name", "in_s", "out_s"}
+_LAYER = {"id", "kind", "name", "visible", "solo", "locked", "settings", "patches", "group", "masks", "keyframes",
+          "frames"}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -196,7 +200,7 @@ def media_keys(document: Document, kinds: tuple[str, ...] = MEDIA) -> set[str]:
         cls = LAYER_KINDS.get(layer.get("kind"))
         for name, setting in cls.settings.items() if cls else []:
             value = layer.get("settings", {}).get(name)
-            if setting.type in kinds and value:
+            if setting.type in kinds and is_content_key(value):
                 found.add(value)
     return found
 
@@ -209,12 +213,12 @@ def parse(document: Any) -> Project:
         raise ProjectError([Problem("", "This is not a Velvet Drum project.")])
     if document.get("version") != VERSION:
         raise ProjectError(
-            [Problem("/version", f"This project has format version {document.get('version')!r}; "
+            [Problem("/version", f"This project has format version {str(document.get('version'))[:20]}; "
                      f"this program reads version {VERSION}. Open it with a newer Velvet Drum.")]
         )  # fmt: skip
     known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "beats", "signals", "layers",
              "markers"}  # fmt: skip
-    problems += [Problem(f"/{key}", f"A project has no part called {key}.") for key in document if key not in known]
+    _unknown(document, known, "", "A project", problems)
     name = document.get("name")
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
         problems.append(Problem("/name", "A project needs a name of up to 200 characters."))
@@ -240,7 +244,7 @@ def schema() -> dict[str, Any]:
         properties = {
             "id": ident,
             "kind": {"const": kind},
-            "name": {"type": "string"},
+            "name": {"type": "string", "maxLength": LONGEST_NAME},
             "visible": {"type": "boolean"},
             "solo": {"type": "boolean", "description": "While any layer is solo, only solo layers are drawn."},
             "locked": {"type": "boolean", "description": "The studio refuses to change a locked layer."},
@@ -290,6 +294,7 @@ def schema() -> dict[str, Any]:
 
 def _frame(document: Document, problems: list[Problem]) -> FrameSize | None:
     frame = document.get("frame")
+    _unknown(frame, {"width", "height"}, "/frame", "A frame", problems)
     sides = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else [None]
     if not all(isinstance(side, int) and not isinstance(side, bool) for side in sides):
         problems.append(Problem("/frame", "The frame needs a width and a height in whole pixels."))
@@ -326,6 +331,13 @@ def _track(document: Document, problems: list[Problem]) -> Track | None:
     if high - low < 0.05:
         problems.append(Problem("/tracks/0/out_s", "The out point must lie at least 0.05 s after the in point."))
         return None
+    if not is_content_key(given["media"]):
+        problems.append(Problem("/tracks/0/media", "The track's media is the content hash of a recording."))
+        return None
+    _unknown(given, _TRACK, "/tracks/0", "A track", problems)
+    if len(given["id"]) > 64 or len(given["name"]) > 300:
+        problems.append(Problem("/tracks/0", "The track's id has up to 64 characters, its name up to 300."))
+        return None
     return Track(given["id"], given["media"], given["name"], float(low), float(high))
 
 
@@ -344,14 +356,17 @@ def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, .
     if not isinstance(given, list) or len(given) > MOST_LAYERS:
         problems.append(Problem("/layers", f"A project has a list of up to {MOST_LAYERS} layers."))
         return ()
-    names = {item["id"]: str(item.get("name")) for item in document.get("signals", []) if _has_id(item)}
+    listed = document.get("signals", [])
+    names = {item["id"]: str(item.get("name")) for item in listed if _has_id(item)} if isinstance(listed, list) else {}
     out: list[PlacedLayer] = []
+    taken: set[str] = set()
     for index, item in enumerate(given):
         path = f"/layers/{index}"
         ident = item.get("id") if isinstance(item, dict) else None
-        if not isinstance(ident, str) or not ident or ident in {layer.id for layer in out}:
-            problems.append(Problem(f"{path}/id", "Every layer needs an id of its own."))
+        if not isinstance(ident, str) or not 0 < len(ident) <= 64 or ident in taken:
+            problems.append(Problem(f"{path}/id", "Every layer needs an id of its own, of up to 64 characters."))
             continue
+        taken.add(ident)
         placed = _layer(item, ident, names, path, problems)
         if placed:
             out.append(placed)
@@ -373,6 +388,13 @@ def _layer(
     if not isinstance(group, str):
         problems.append(Problem(f"{path}/group", "A layer's group is the id of a group, or empty."))
         return None
+    _unknown(item, _LAYER, path, "A layer", problems)
+    name = item.get("name", "")
+    if not isinstance(name, str) or len(name) > LONGEST_NAME:
+        problems.append(Problem(f"{path}/name", f"A layer's name is a text of up to {LONGEST_NAME} characters."))
+    for part in ("visible", "solo", "locked"):
+        if not isinstance(item.get(part, False), bool):
+            problems.append(Problem(f"{path}/{part}", f"Whether a layer is {part} is true or false."))
     cls = LAYER_KINDS[kind]
     found = cls.problems(values)
     problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
@@ -398,8 +420,16 @@ def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
             sentence = "A marker has a time from 0 s to 3 hours and a text of up to 200 characters."
             problems.append(Problem(f"/markers/{index}", sentence))
             continue
+        _unknown(item, {"time_s", "text"}, f"/markers/{index}", "A marker", problems)
         out.append(Marker(float(time_s), text))
     return tuple(sorted(out, key=lambda marker: marker.time_s))
+
+
+def _unknown(given: Any, known: set[str], path: str, what: str, problems: list[Problem]) -> None:
+    """Tell of parts that are not known, the first few of them."""
+    if isinstance(given, dict):
+        for key in sorted(given.keys() - known)[:8]:
+            problems.append(Problem(f"{path}/{key[:80]}", f"{what} has no part called {key[:80]}."))
 
 
 def _has_id(item: Any) -> bool:
@@ -407,5 +437,4 @@ def _has_id(item: Any) -> bool:
 
 
 def _is_seconds(value: Any) -> bool:
-    number = isinstance(value, int | float) and not isinstance(value, bool)
-    return number and math.isfinite(value) and 0 <= value <= LONGEST_S + 1
+    return is_number(value) and 0 <= value <= LONGEST_S + 1

@@ -2,30 +2,62 @@
 
 from __future__ import annotations
 
+import copy
 from typing import Any
 
 import jsonpatch
 import jsonpointer
 
+from velvetdrum.limits.json_text import JsonError, check_value
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.migrate import upgraded
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 
 Patch = list[dict[str, Any]]
 
+MOST_STEPS = 1000
+MOST_VALUES = 1_000_000
+"""Values in a document: five drawn curves of 50,000 points each."""
+
 
 def apply(document: Document, patch: Patch) -> tuple[Document, Patch]:
     """The edited document, and the patch that leads back.
 
-    Raises ProjectError when the patch does not fit the document, or when the result would not be a valid
-    project; the document that was passed in is never changed.
+    Raises ProjectError when the patch does not fit the document, when what it makes would be too large (known before
+    it is made), or when the result would not be a valid project; the document that was passed in is never changed.
     """
     document = upgraded(document)
+    edited = upgraded(_patched(document, patch))
+    parse(edited)
+    return edited, jsonpatch.make_patch(edited, document).patch
+
+
+def _patched(document: Document, patch: Patch) -> Any:
+    if not isinstance(patch, list) or not all(isinstance(step, dict) for step in patch) or len(patch) > MOST_STEPS:
+        raise ProjectError([Problem("", f"An edit is a JSON Patch of up to {MOST_STEPS} steps.")])
+    edited: Any = copy.deepcopy(document)
     try:
-        edited = jsonpatch.apply_patch(document, patch, in_place=False)
-    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as problem:
+        count = check_value(document)
+        for step in patch:
+            count += check_value(_added(edited, step), most_values=MOST_VALUES)
+            if count > MOST_VALUES:
+                raise ProjectError([Problem("", "This edit would make the project larger than it may be.")])
+            # The value is copied: later steps may change it where it was put, and the patch is kept as it came.
+            edited = jsonpatch.JsonPatch([copy.deepcopy(step)]).apply(edited, in_place=True)
+    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, AttributeError,
+            ValueError, IndexError) as problem:  # fmt: skip
+        if isinstance(problem, ProjectError):
+            raise
+        if isinstance(problem, JsonError):
+            raise ProjectError([Problem("", str(problem))]) from problem
         raise ProjectError(
             [Problem("", "This edit does not fit the project as it is now; something in it has gone or moved.")]
         ) from problem
-    parse(edited)
-    return edited, jsonpatch.make_patch(edited, document).patch
+    return edited
+
+
+def _added(document: Any, step: dict[str, Any]) -> Any:
+    """What a step adds to a document."""
+    if step.get("op") == "copy":
+        return jsonpointer.resolve_pointer(document, step["from"])
+    return step.get("value")

@@ -12,11 +12,13 @@ VERSION = 3
 
 def _to_2(document: Document) -> Document:
     """Version 2 brought signals, beats and patches."""
-    layers = [
-        {**layer, "patches": layer.get("patches", [])} if isinstance(layer, dict) else layer
-        for layer in document.get("layers") or []
-    ]
+    layers = [{"patches": [], **layer} if isinstance(layer, dict) else layer for layer in _layers(document)]
     return {**document, "version": 2, "beats": {}, "signals": [], "layers": layers}
+
+
+def _layers(document: Document) -> list[Any]:
+    layers = document.get("layers")
+    return layers if isinstance(layers, list) else []
 
 
 _RENAMED = {"bars": "bands", "height": "reach", "colour_by": "paint"}
@@ -26,8 +28,11 @@ _CHANGED = {
 }
 
 
-_WHOLE: Document = {"group": "", "masks": [], "keyframes": {}, "frames": {}}
+_ADDED: Document = {"group": "", "masks": [], "keyframes": {}, "frames": {}}
 """What version 3 added to every layer."""
+
+_LAYER_PARTS: Document = {"name": "", "visible": True, "settings": {}, "patches": [], **_ADDED}
+"""What a layer may leave out."""
 
 
 def _to_3(document: Document) -> Document:
@@ -37,8 +42,8 @@ def _to_3(document: Document) -> Document:
     sides: list[Any] = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else []
     usable = len(sides) == 2 and all(_is_number(side) and side > 0 for side in sides)
     factor = float(sides[1]) / min(float(side) for side in sides) if usable else 1.0
-    layers = [_spectrum(layer, factor) if _is_bars(layer) else layer for layer in document.get("layers") or []]
-    layers = [_WHOLE | layer if isinstance(layer, dict) else layer for layer in layers]
+    layers = [_spectrum(layer, factor) if _is_bars(layer) else layer for layer in _layers(document)]
+    layers = [_ADDED | layer if isinstance(layer, dict) else layer for layer in layers]
     return {**document, "version": 3, "layers": layers, "markers": []}
 
 
@@ -76,9 +81,36 @@ def _is_number(value: Any) -> bool:
 
 _STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3}
 
+_PARTS: Document = {"length_s": None, "beats": {}, "signals": [], "markers": []}
+"""What a document may leave out."""
+
 
 def upgraded(document: Document) -> Document:
-    """The document in the present form. One that is already, or that is no document, comes back as it is."""
-    while isinstance(document, dict) and document.get("version") in _STEPS:
-        document = _STEPS[document["version"]](document)
-    return document
+    """The document in the present form, with all that it may leave out. One that is already, or that is no document,
+    comes back as it is; what is wrong with one stays wrong, and is said by `scene.document.parse`."""
+    while isinstance(document, dict) and _version(document) in _STEPS:
+        document = _STEPS[_version(document)](document)
+    return _whole(document) if isinstance(document, dict) and _version(document) == VERSION else document
+
+
+def _version(document: Document) -> int:
+    version = document.get("version")
+    return version if isinstance(version, int) and not isinstance(version, bool) else 0
+
+
+def _whole(document: Document) -> Document:
+    layers = document.get("layers")
+    if isinstance(layers, list):
+        layers = [_whole_layer(layer) for layer in layers]
+    return _PARTS | document | {"layers": layers}
+
+
+def _whole_layer(layer: Any) -> Any:
+    if not isinstance(layer, dict):
+        return layer
+    if layer.keys() >= _LAYER_PARTS.keys():
+        return layer
+    name = (
+        {} if "name" in layer or not isinstance(layer.get("kind"), str) else {"name": layer["kind"].capitalize()[:80]}
+    )
+    return _LAYER_PARTS | name | layer

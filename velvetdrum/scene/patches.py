@@ -80,10 +80,10 @@ def _parse_patch(
     if setting.type not in PATCHABLE:
         wrong("/setting", f"{setting.label} is a choice; only numbers and colours can be patched.")
         return None
-    if item.get("signal") not in signals:
+    if not isinstance(item.get("signal"), str) or item["signal"] not in signals:
         wrong("/signal", f"The signal that drove {setting.label} is gone; choose another, or remove this patch.")
     join, on, lag = item.get("join", "replace"), item.get("on", True), item.get("lag_ms", 0)
-    if join not in JOINS:
+    if not isinstance(join, str) or join not in JOINS:
         wrong("/join", "A patch replaces, adds, multiplies, or runs the keyframes.")
     if not isinstance(on, bool):
         wrong("/on", "A patch is on or off.")

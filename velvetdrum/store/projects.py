@@ -78,13 +78,14 @@ def listed(db: sqlite3.Connection) -> list[ProjectRow]:
 def edit(db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch, apply: Apply) -> ProjectRow:
     """Make an edit on revision `base`. Raises Conflict when that is not the current one.
 
-    What was undone before is set aside under its own branch, not removed.
+    What was undone before is set aside under its own branch, not removed. The edit is worked out before the
+    transaction: other writers wait only for what is written.
     """
-    with transaction(db):
-        row = _current(db, ident, base)
-        document, backward = apply(json.loads(row["document"]), patch)
-        if backward:
-            position = row["position"] + 1
+    row = _current(db, ident, base)
+    document, backward = apply(json.loads(row["document"]), patch)
+    if backward:
+        with transaction(db):
+            position = _current(db, ident, base)["position"] + 1
             aside = db.execute(
                 "SELECT coalesce(max(branch), 0) + 1 FROM edit WHERE project_id = ?", (ident,)
             ).fetchone()[0]
@@ -102,23 +103,22 @@ def edit(db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch
 
 def undo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> ProjectRow:
     """Take the last edit back. Without one, nothing changes."""
-    with transaction(db):
-        row = _current(db, ident, base)
-        step = _step(db, ident, row["position"])
-        if step:
-            document, _ = apply(json.loads(row["document"]), json.loads(step["backward"]))
-            _write(db, ident, document, row["revision"] + 1, row["position"] - 1)
-    return _found(db, ident)
+    return _move(db, ident, base, apply, -1)
 
 
 def redo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> ProjectRow:
     """Make the last undone edit again. Without one, nothing changes."""
-    with transaction(db):
-        row = _current(db, ident, base)
-        step = _step(db, ident, row["position"] + 1)
-        if step:
-            document, _ = apply(json.loads(row["document"]), json.loads(step["forward"]))
-            _write(db, ident, document, row["revision"] + 1, row["position"] + 1)
+    return _move(db, ident, base, apply, 1)
+
+
+def _move(db: sqlite3.Connection, ident: str, base: int, apply: Apply, way: int) -> ProjectRow:
+    row = _current(db, ident, base)
+    step = _step(db, ident, row["position"] + (way == 1))
+    if step:
+        document, _ = apply(json.loads(row["document"]), json.loads(step["forward" if way == 1 else "backward"]))
+        with transaction(db):
+            _current(db, ident, base)
+            _write(db, ident, document, row["revision"] + 1, row["position"] + way)
     return _found(db, ident)
 
 

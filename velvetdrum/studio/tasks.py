@@ -14,9 +14,9 @@ import numpy as np
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import Cancelled
-from velvetdrum.audio.guarded import limited_time
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.kinds.settings import Stop
+from velvetdrum.limits.process import limited_time
 from velvetdrum.picture.choices import choice_layers
 from velvetdrum.picture.footage.clip import opened
 from velvetdrum.picture.footage.preparing import PROXY, prepare_clip

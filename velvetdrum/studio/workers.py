@@ -15,7 +15,7 @@ from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from typing import Any
 
-from velvetdrum.audio.guarded import limit_process
+from velvetdrum.limits.process import limit_process
 
 
 def _prepare_analysis() -> None:
