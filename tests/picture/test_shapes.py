@@ -187,7 +187,7 @@ def test_an_svg_file_gives_its_shapes_and_nothing_else():
         (b"<html></html>", "first element is not svg"),
         (b"<svg xmlns='http://www.w3.org/2000/svg'><text>Hi</text></svg>", "no shapes"),
         (b"<!DOCTYPE svg [<!ENTITY a 'aaaa'><!ENTITY b '&a;&a;'>]><svg>&b;</svg>", "entities"),
-        (b"<svg>" + b" " * 4_000_001 + b"</svg>", "larger than 4 MB"),
+        (b"<svg>" + b" " * 8_000_001 + b"</svg>", "larger than 8 MB"),
         (
             b"<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0 L'/></svg>",
             "could not be read|no shapes|draws nothing",

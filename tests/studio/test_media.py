@@ -179,7 +179,7 @@ def test_handles_are_told_for_any_frame_and_for_drafts(studio, project):
     draft = [{"op": "replace", "path": f"/layers/{number}/settings/x", "value": 100.0}]
     tall = studio.post(f"/projects/{project}/handles", {"frame": 0, "size": [1080, 1920], "draft": draft}).json
     assert any("Box lies" in text and "outside of the tall frame" in text for text in tall["misfits"])
-    assert studio.post(f"/projects/{project}/handles", {"frame": 0, "size": [3, 4]}).status_code == 422
+    assert studio.post(f"/projects/{project}/handles", {"frame": 0, "size": [3, 4]}).status_code == 400
     assert studio.post(f"/projects/{project}/handles", {"frame": 0, "size": "tall"}).status_code == 400
     studio.edit(project, "/layers", layers)
 

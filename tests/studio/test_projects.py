@@ -76,7 +76,7 @@ def test_an_unexpected_fault_is_a_sentence(studio, monkeypatch):
     answer = studio.client.get("/", headers={"Accept": "text/html"})
     assert answer.status_code == 500
     assert "secret" not in answer.get_data(as_text=True)
-    assert "Your work is saved" in answer.get_data(as_text=True)
+    assert "was not done" in answer.get_data(as_text=True)
 
 
 def test_frames_are_those_asked_for_and_always_the_same(studio, project):
@@ -121,8 +121,7 @@ def test_a_drawing_process_that_dies_is_replaced(studio, project):
     import signal
 
     frames(studio, project, [1])
-    pool = studio.services.workers.pool("preview")
-    for pid in list(pool._processes):
+    for pid in studio.services.workers.pool("preview").pids:
         os.kill(pid, signal.SIGKILL)
     assert len(frames(studio, project, [2])) == 1
 

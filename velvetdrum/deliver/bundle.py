@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import json
 import re
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.files import written_whole
@@ -41,14 +44,48 @@ def is_bundle(path: Path) -> bool:
 
 def write_bundle(path: Path, document: Document, media: dict[str, Path]) -> None:
     """Write a project and its media (content hash to file) to `path`, beside first and renamed when whole."""
-    with (
-        written_whole(path, "The project file") as beside,
-        zipfile.ZipFile(beside, "w", allowZip64=True) as bundle,
-    ):
+    with written_whole(path, "The project file") as beside, beside.open("wb") as file:
+        for piece in bundle_pieces(document, media):
+            file.write(piece)
+
+
+def bundle_pieces(document: Document, media: dict[str, Path]) -> Iterator[bytes]:
+    """A project and its media as the bytes of a `.vdrum` file, piece by piece; nothing is written on the way."""
+    held = _Held()
+    with zipfile.ZipFile(held, "w", allowZip64=True) as bundle:
         text = json.dumps(document, indent=2, ensure_ascii=False)
         bundle.writestr(DOCUMENT, text, zipfile.ZIP_DEFLATED)
-        for key, source in media.items():
-            bundle.write(source, f"media/{key}{source.suffix}")
+        yield held.taken()
+        for key, path in media.items():
+            size = path.stat().st_size
+            with (
+                path.open("rb") as source,
+                bundle.open(f"media/{key}{path.suffix}", "w", force_zip64=size > 1 << 30) as target,
+            ):
+                while piece := source.read(1 << 20):
+                    target.write(piece)
+                    yield held.taken()
+    yield held.taken()
+
+
+class _Held(io.RawIOBase):
+    """What was written and not yet taken: a file that a ZIP can be written to without ever being whole."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._parts: list[bytes] = []
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        self._parts.append(bytes(data))
+        return len(data)
+
+    def taken(self) -> bytes:
+        """What was written since it was last asked for."""
+        found, self._parts = b"".join(self._parts), []
+        return found
 
 
 def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:

@@ -1,1 +1,1 @@
-"""What comes in is bounded before it is read: JSON, archives, and the processes that decode. Knows nothing of projects."""
+"""What comes in is bounded before it is read: JSON, archives, and the processes that decode."""

@@ -6,17 +6,38 @@ import ctypes
 import os
 import resource
 import signal
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from types import FrameType
 
 MEMORY_BYTES = 4 << 30
 _PR_SET_PDEATHSIG = 1
 
 
+class OverTime(Exception):
+    """Work that took longer than it may. `layer` is the id of the layer that was being drawn, where that is known."""
+
+    def __init__(self, sentence: str = "This took longer than it may.", layer: str = "") -> None:
+        super().__init__(sentence, layer)
+        self.layer = layer
+
+    def __str__(self) -> str:
+        return str(self.args[0])
+
+
 def limit_process(*, memory: int = MEMORY_BYTES) -> None:
     """Bound this process's address space. Call it once, in a worker that decodes."""
     resource.setrlimit(resource.RLIMIT_AS, (memory, resource.getrlimit(resource.RLIMIT_AS)[1]))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def limit_growth(memory: int) -> None:
+    """Bound what this process may ask for beyond what it has now. Files that are mapped to be read do not count."""
+    with open("/proc/self/status") as status:
+        has = next((int(line.split()[1]) << 10 for line in status if line.startswith("VmData:")), 0)
+    resource.setrlimit(resource.RLIMIT_DATA, (has + memory, resource.getrlimit(resource.RLIMIT_DATA)[1]))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
@@ -36,13 +57,25 @@ def end_with_parent(parent: int) -> None:
 
 @contextmanager
 def limited_time(seconds: float) -> Iterator[None]:
-    """Let this process use `seconds` more of processor time in the block; past them the system ends it (SIGXCPU).
+    """Let this process use `seconds` more of processor time in the block. Past them OverTime is raised; where no
+    Python code comes to turn within two seconds more, the system ends the process (SIGXCPU).
 
     Afterwards the limit is lifted again, since the same process goes on with other work.
     """
+    soft = threading.current_thread() is threading.main_thread()
+
+    def over(number: int, frame: FrameType | None) -> None:
+        raise OverTime
+
     hard = resource.getrlimit(resource.RLIMIT_CPU)[1]
-    resource.setrlimit(resource.RLIMIT_CPU, (int(time.process_time() + seconds) + 1, hard))
+    resource.setrlimit(resource.RLIMIT_CPU, (int(time.process_time() + seconds) + 3, hard))
+    before = signal.signal(signal.SIGPROF, over) if soft else None
     try:
+        if soft:
+            signal.setitimer(signal.ITIMER_PROF, seconds)
         yield
     finally:
+        if soft:
+            signal.setitimer(signal.ITIMER_PROF, 0)
+            signal.signal(signal.SIGPROF, before)
         resource.setrlimit(resource.RLIMIT_CPU, (hard, hard))

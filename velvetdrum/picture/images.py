@@ -1,94 +1,105 @@
-"""Pictures that people bring: checked when they come, decoded once, kept while they are drawn."""
+"""Pictures that people bring: prepared when they come, read at the size that is needed, kept while they are drawn."""
 
 from __future__ import annotations
 
+import io
+import os
+import shutil
 from functools import lru_cache
 from pathlib import Path
 
 import cv2
 import numpy as np
-import skia
+from cachetools import LRUCache
 
 from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.svg import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
+from velvetdrum.picture.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
+from velvetdrum.picture.svgs.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
 
-LONGEST_SIDE = 16_384
-MOST_PIXELS = 100_000_000
-FORMS = {
-    skia.EncodedImageFormat.kPNG: ".png",
-    skia.EncodedImageFormat.kJPEG: ".jpg",
-    skia.EncodedImageFormat.kWEBP: ".webp",
-    skia.EncodedImageFormat.kGIF: ".gif",
-}
+__all__ = ["LEVELS", "SVG", "Crop", "PictureError", "check_picture", "covering", "needs_levels",
+           "prepare_picture", "scaled", "size_of", "small"]  # fmt: skip
 
 SVG = ".svg"
+LEVELS = ".levels"
+"""Ending of the folder beside a picture that holds it at half of its size, a quarter, and so on."""
+
+_PREPARED_FROM = 2048
+_SMALLEST_LEVEL = 512
+_KEPT_BYTES = 400_000_000
 Crop = tuple[float, float, float, float]
 """What is cut away on the left, at the top, on the right and at the bottom, in per cent of the picture."""
 
 
-class PictureError(ValueError):
-    """A picture that cannot be used, with a sentence for the person who brought it."""
-
-
-def check_picture(data: bytes) -> tuple[int, int, str]:
-    """Width, height and the usual ending of an encoded picture. Raises PictureError.
-
-    Only the head is read before the size is known to be bearable.
-    """
-    if looks_like_svg(data):
-        try:
-            across, down = check_svg(data)
-        except SvgError as problem:
-            raise PictureError(str(problem)) from problem
-        return max(round(across), 1), max(round(down), 1), SVG
-    try:
-        codec = skia.Codec.MakeFromData(skia.Data.MakeWithCopy(data))
-    except RuntimeError:
-        codec = None
-    if codec is None or codec.getEncodedFormat() not in FORMS:
-        raise PictureError("This is no picture that can be read. Bring a PNG, JPEG, WebP, GIF or SVG.")
-    size = codec.dimensions()
-    width, height = size.width(), size.height()
-    if max(width, height) > LONGEST_SIDE or width * height > MOST_PIXELS:
-        raise PictureError(
-            f"This picture has {width} × {height} pixels; up to {LONGEST_SIDE} on each side and 100 million in all. "
-            "Make it smaller."
-        )
-    return width, height, FORMS[codec.getEncodedFormat()]
-
-
-def decoded(data: bytes, longest: int | None = None) -> Pixels:
-    """The pixels of an encoded picture, premultiplied BGRA, turned upright; at most `longest` pixels a side.
+def check_picture(source: Path | bytes) -> PictureFacts:
+    """What a picture is, from its head; an SVG is drawn once, to see that it can be, and in time.
 
     Raises PictureError.
     """
-    _, _, suffix = check_picture(data)
-    if suffix == SVG:
-        raise PictureError("An SVG picture has no pixels of its own; it is drawn at the size that it is needed in.")
-    found = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
-    if found is None or not found.size:
-        raise PictureError("This picture is damaged: open it in another program and save it anew.")
-    if found.dtype == np.uint16:
-        found = (np.asarray(found, np.uint16) >> 8).astype(np.uint8)
-    if found.ndim == 2:
-        found = cv2.cvtColor(found, cv2.COLOR_GRAY2BGRA)
-    elif found.shape[2] == 3:
-        # Only the plain reader heeds the turn that a camera notes; it drops alpha, which photographs have none of.
-        upright = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
-        found = cv2.cvtColor(upright if upright is not None else found, cv2.COLOR_BGR2BGRA)
-    if longest is not None and max(found.shape[:2]) > longest:
-        scale = longest / max(found.shape[:2])
-        found = cv2.resize(found, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-    alpha = found[..., 3:].astype(np.uint16)
-    if int(alpha.min()) < 255:
-        found = found.copy()
-        found[..., :3] = (found[..., :3].astype(np.uint16) * alpha + 127) // 255
-    return np.ascontiguousarray(found, np.uint8)
+    with io.BytesIO(source) if isinstance(source, bytes) else source.open("rb") as file:
+        if not looks_like_svg(file.read(1024)):
+            return picture_facts(source)
+        file.seek(0)
+        try:
+            found = check_svg(file.read())
+        except SvgError as problem:
+            raise PictureError(str(problem)) from problem
+    return PictureFacts(max(round(found.width), 1), max(round(found.height), 1), SVG, notes=found.notes)
 
 
-@lru_cache(maxsize=4)
-def _stored(path: str) -> Pixels:
-    return decoded(Path(path).read_bytes())
+def prepare_picture(path: Path, levels: Path) -> PictureFacts:
+    """Check a picture and write its levels into a folder that appears when they are all there.
+
+    Raises PictureError. An SVG has none.
+    """
+    facts = check_picture(path)
+    if facts.suffix == SVG:
+        return facts
+    if not needs_levels(facts.width, facts.height, facts.suffix):
+        decoded(path)
+        return facts
+    beside = levels.with_name(f"{levels.name}.part-{os.getpid()}")
+    shutil.rmtree(beside, ignore_errors=True)
+    beside.mkdir(parents=True)
+    try:
+        pixels, level = decoded(path, 1), 1
+        while True:
+            # As it is, premultiplied: nobody but `_level` reads it.
+            if not cv2.imwrite(str(beside / f"{level}.png"), pixels, [cv2.IMWRITE_PNG_COMPRESSION, 1]):
+                raise OSError(28, "No space left on device")
+            if max(pixels.shape[:2]) <= _SMALLEST_LEVEL * 2:
+                break
+            pixels, level = halve(pixels), level + 1
+        shutil.rmtree(levels, ignore_errors=True)
+        beside.rename(levels)
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+    return facts
+
+
+def needs_levels(width: int, height: int, suffix: str) -> bool:
+    """True for a picture that is large enough to be prepared at smaller sizes."""
+    return suffix != SVG and max(width, height) > _PREPARED_FROM
+
+
+_kept: LRUCache[tuple[str, int], Pixels] = LRUCache(_KEPT_BYTES, getsizeof=lambda pixels: pixels.nbytes)
+
+
+def _level(path: str, level: int) -> Pixels:
+    """A stored picture halved so many times, premultiplied BGRA; not to be written to. The same pixels, whether it was
+    prepared or not. Raises PictureError and OSError."""
+    found = _kept.get((path, level))
+    if found is None:
+        stored = Path(f"{path}{LEVELS}") / f"{level}.png"
+        read = cv2.imread(str(stored), cv2.IMREAD_UNCHANGED) if level and stored.exists() else None
+        found = decoded(Path(path), level) if read is None else np.asarray(read, np.uint8)
+        if found.nbytes <= _KEPT_BYTES:
+            _kept[(path, level)] = found
+    return found
+
+
+@lru_cache(maxsize=256)
+def _facts(path: str) -> PictureFacts:
+    return picture_facts(Path(path))
 
 
 def size_of(path: str) -> tuple[float, float]:
@@ -98,8 +109,10 @@ def size_of(path: str) -> tuple[float, float]:
             return svg_size(path)
     except SvgError as problem:
         raise PictureError(str(problem)) from problem
-    height, width = _stored(path).shape[:2]
-    return float(width), float(height)
+    if not path:
+        raise FileNotFoundError(path)
+    facts = _facts(path)
+    return float(facts.width), float(facts.height)
 
 
 def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)) -> Pixels:
@@ -113,7 +126,7 @@ def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)
             return svg_pixels(path, max(whole[0], 1), max(whole[1], 1))[y : y + height, x : x + width]
         except SvgError as problem:
             raise PictureError(str(problem)) from problem
-    picture = _stored(path)
+    picture = _level(path, _needed_level(path, width * 100 / (100 - left - right), height * 100 / (100 - top - bottom)))
     if any(crop):
         own_height, own_width = picture.shape[:2]
         x, y = int(own_width * left / 100), int(own_height * top / 100)
@@ -125,6 +138,22 @@ def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)
     found = cv2.resize(picture, (width, height), interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
     # Cubic weights reach below zero and above alpha; premultiplied colours may not.
     return np.minimum(np.asarray(found, np.uint8), found[..., 3:])
+
+
+def _needed_level(path: str, width: float, height: float) -> int:
+    """How often a picture can be halved and still have a pixel for each one that is asked for. Only large pictures have
+    levels; what smaller ones look like does not depend on them."""
+    own_width, own_height = size_of(path)
+    if max(own_width, own_height) <= _PREPARED_FROM:
+        return 0
+    level = 0
+    while (
+        own_width / 2 ** (level + 1) >= width
+        and own_height / 2 ** (level + 1) >= height
+        and max(own_width, own_height) / 2**level > _SMALLEST_LEVEL * 2
+    ):
+        level += 1
+    return level
 
 
 def small(path: str, longest: int) -> Pixels:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import replace
 from fractions import Fraction
 
@@ -10,6 +11,7 @@ import cv2
 import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer and mask kinds known)
+from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.compositing import composite, matrix
 from velvetdrum.picture.drawing import DrawnLayer, Moment
@@ -51,6 +53,19 @@ def render(
     for item in shown[covers[-1] if covers else 0 :]:
         stage.draw(canvas, item)
     return canvas.pixels
+
+
+_watchers: list[Callable[[str], None]] = []
+
+
+@contextmanager
+def watching(note: Callable[[str], None]) -> Iterator[None]:
+    """While the block lasts, `note` hears the id of each layer of this process before it is drawn."""
+    _watchers.append(note)
+    try:
+        yield
+    finally:
+        _watchers.remove(note)
 
 
 class Shown:
@@ -96,6 +111,8 @@ class Stage:
         if item.presence <= 0:
             return
         layer = item.layer
+        for note in _watchers:
+            note(item.placed.id)
 
         def alone(onto: Canvas) -> None:
             if layer.kind == GROUP:
@@ -110,7 +127,10 @@ class Stage:
 
         masks_still = not item.placed.masks_move and not any(placed.mask.layers() for placed in item.masks)
         still = self._still_name(canvas, item, masks_still)
-        composite(canvas, layer, alone, item.presence, covers if item.masks else None, still, masks_still)
+        try:
+            composite(canvas, layer, alone, item.presence, covers if item.masks else None, still, masks_still)
+        except OverTime as problem:
+            raise OverTime(str(problem), problem.layer or item.placed.id) from problem
 
     def _other(self, canvas: Canvas, ident: str, area: Area) -> Pixels:
         """A layer alone, for a mask that reads it; nothing outside of its span."""

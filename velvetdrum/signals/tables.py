@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import math
+from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any
 
@@ -13,6 +14,9 @@ import numpy as np
 
 from velvetdrum.kinds.settings import MOST_POINTS
 from velvetdrum.signals.signal_set import SignalSet
+
+LONGEST_LINE = 10_000
+"""Characters in a line of a table that is read."""
 
 
 class TableError(ValueError):
@@ -54,9 +58,11 @@ def points_from_csv(text: str) -> list[dict[str, Any]]:
     Commas, semicolons and tabs part the columns. Raises TableError with the line that can't be used.
     """
     points: list[dict[str, Any]] = []
+    if any(len(line) > LONGEST_LINE for line in text.splitlines()):
+        raise TableError(f"A line of this table is longer than {LONGEST_LINE} characters; is it a CSV table?")
     lines = text.lstrip("\ufeff").splitlines()
     parted = next((mark for mark in (";", "\t", ",") if any(mark in line for line in lines[:5])), ",")
-    for number, row in enumerate(csv.reader(lines, delimiter=parted), 1):
+    for number, row in enumerate(_rows(lines, parted), 1):
         if not any(cell.strip() for cell in row):
             continue
         if len(row) < 2 or not row[0].strip() or not row[1].strip():
@@ -81,6 +87,13 @@ def points_from_csv(text: str) -> list[dict[str, Any]]:
     if len(points) > MOST_POINTS:
         raise TableError(f"The table has {len(points)} lines; up to {MOST_POINTS} are taken. Use a lower rate.")
     return points
+
+
+def _rows(lines: list[str], parted: str) -> Iterator[list[str]]:
+    try:
+        yield from csv.reader(lines, delimiter=parted)
+    except csv.Error as problem:
+        raise TableError("A line of this table can't be read: a quoted cell in it does not end.") from problem
 
 
 def _number(cell: str, parted: str) -> float | None:

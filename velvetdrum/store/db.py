@@ -8,10 +8,10 @@ from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
-_STEPS = ("schema.sql", "palettes.sql")
+_STEPS = ("schema.sql", "palettes.sql", "sessions.sql")
 
 
 class StoreError(Exception):
@@ -24,7 +24,8 @@ def open_database(path: Path) -> sqlite3.Connection:
     Raises StoreError when the file was written by a newer version.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
-    connection = sqlite3.connect(path, timeout=20, isolation_level=None)
+    # Somebody waits for an answer: what is held longer than this is told, and tried again by the page.
+    connection = sqlite3.connect(path, timeout=5, isolation_level=None)
     connection.row_factory = sqlite3.Row
     connection.execute("PRAGMA journal_mode = WAL")
     connection.execute("PRAGMA foreign_keys = ON")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import re
 import secrets
 import shutil
 import sqlite3
@@ -15,6 +16,8 @@ from pathlib import Path
 from typing import Any
 
 from velvetdrum.store.db import StoreError
+
+_KEY = re.compile(r"[0-9a-f]{64}")
 
 
 @dataclass(frozen=True)
@@ -42,14 +45,14 @@ class MediaFolder:
             folder.mkdir(parents=True, exist_ok=True)
 
     def original(self, media: MediaRow) -> Path:
-        return self.originals / f"{media.key}{media.suffix}"
+        return self.originals / f"{_checked(media.key)}{media.suffix}"
 
     def analysis(self, key: str) -> Path:
-        return self.analyses / key
+        return self.analyses / _checked(key)
 
     def clip(self, key: str) -> Path:
         """The folder of what is prepared of a clip."""
-        return self.clips / key
+        return self.clips / _checked(key)
 
     def receive(self, chunks: Iterable[bytes], name: str, limit: int) -> tuple[MediaRow, Path]:
         """Write a stream of bytes to a file of its own and give what is known of it, and where it lies.
@@ -94,9 +97,23 @@ class MediaFolder:
         """Remove uploads that a killed process left, but for the names in `wanted`, and half-made analyses."""
         for left in self.incoming.iterdir():
             if left.name not in wanted:
-                left.unlink(missing_ok=True)
+                _remove(left)
         for left in (*self.analyses.glob("*.part-*"), *self.clips.glob("*.part-*")):
             shutil.rmtree(left, ignore_errors=True)
+
+
+def _checked(key: str) -> str:
+    """A key that is a content hash and nothing else: what becomes part of a path is never what somebody wrote."""
+    if not _KEY.fullmatch(key):
+        raise StoreError("A file is named by the hash of its content; this is none.")
+    return key
+
+
+def _remove(path: Path) -> None:
+    if path.is_dir() and not path.is_symlink():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        path.unlink(missing_ok=True)
 
 
 def find(db: sqlite3.Connection, key: str) -> MediaRow | None:

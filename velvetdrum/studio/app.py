@@ -6,12 +6,19 @@ from pathlib import Path
 
 from flask import Flask, Response, g
 
-from velvetdrum.studio import export_room, faults, palettes, picture_room, security, signal_room, sound_room, start
+from velvetdrum.studio import (
+    access,
+    export_room,
+    faults,
+    palettes,
+    picture_room,
+    security,
+    signal_room,
+    sound_room,
+    start,
+)  # fmt: skip
+from velvetdrum.studio.asking import UPLOAD_LIMIT
 from velvetdrum.studio.services import Services
-
-UPLOAD_LIMIT = 8_000_000_000
-"""Largest upload in bytes: three hours of 7.1 at 24 bit and 48 kHz are 12.4 GB as WAV and far less as FLAC;
-three hours of stereo at 24 bit and 96 kHz are 6.2 GB."""
 
 
 def create_app(
@@ -20,11 +27,18 @@ def create_app(
     hosts: list[str] | None = None,
     upload_limit: int = UPLOAD_LIMIT,
     exporters: int | None = None,
+    guarded: bool = False,
+    behind_tls: bool = False,
 ) -> Flask:
-    """The studio over a data folder. `hosts` are further names under which it may be addressed."""
+    """The studio over a data folder.
+
+    `hosts` are further names under which it may be addressed. `guarded` asks for the password of the data folder, as
+    is needed where other machines can reach it; `behind_tls` says that they do so through TLS.
+    """
     app = Flask(__name__)
-    app.config["TRUSTED_HOSTS"] = ["127.0.0.1", "localhost", "[::1]", *(hosts or [])]
-    app.config["UPLOAD_LIMIT"] = upload_limit
+    app.config.update(
+        HOSTS={name.lower() for name in hosts or []}, UPLOAD_LIMIT=upload_limit, OPEN=guarded, BEHIND_TLS=behind_tls
+    )
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
     services = Services(data, exporters=exporters)
@@ -36,7 +50,8 @@ def create_app(
 
     security.protect(app)
     faults.register(app)
-    for room in (start, sound_room, signal_room, picture_room, palettes, export_room):
+    access.guard(app, services.data)
+    for room in (access, start, sound_room, signal_room, picture_room, palettes, export_room):
         app.register_blueprint(room.blueprint)
 
     @app.after_request

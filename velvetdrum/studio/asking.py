@@ -1,17 +1,121 @@
-"""What routes read from requests, checked."""
+"""What routes read from requests: declared, bounded before it is read, and checked."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import replace
-from typing import Any
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import wraps
+from typing import Any, TypeVar
+from urllib.parse import unquote
 
 from flask import abort, g, request
 
+from velvetdrum.limits.json_text import JsonError, read_json
+from velvetdrum.scene.edits import apply
 from velvetdrum.scene.migrate import upgraded
+from velvetdrum.scene.problems import Document
 from velvetdrum.store import projects
 from velvetdrum.store.projects import ProjectRow
+from velvetdrum.studio.fields import Field, FieldError, ObjectOf, Real, Whole
 from velvetdrum.studio.services import Services
+
+UPLOAD_LIMIT = 8_000_000_000
+"""Largest upload in bytes: three hours of 7.1 at 24 bit and 48 kHz are 12.4 GB as WAV and far less as FLAC;
+three hours of stereo at 24 bit and 96 kHz are 6.2 GB."""
+
+MOST_JSON = 1 << 20
+MOST_EDIT = 4 << 20
+"""A drawn curve of 50,000 points takes 2.6 MB."""
+MOST_PICTURE = 60_000_000
+MOST_TABLE = 20_000_000
+
+View = TypeVar("View", bound=Callable[..., Any])
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a route takes: the parts of its JSON body, or a file as its body; the parts of its query."""
+
+    body: ObjectOf | None = None
+    most_bytes: int = 0
+    file: str = ""
+    """What the body is when it is a file, in a few words."""
+    query: ObjectOf | None = None
+
+
+def asked_of(view: Callable[..., Any]) -> Asked:
+    """What a view declares that it takes; nothing when it declares nothing."""
+    return getattr(view, "asked", Asked())
+
+
+def takes(most_bytes: int = MOST_JSON, /, **parts: Field) -> Callable[[View], View]:
+    """Decorator of a view: its body is a JSON object with these parts, which it gets as `given`."""
+    body = ObjectOf(parts)
+
+    def declare(view: View) -> View:
+        @wraps(view)
+        def checked(*args: Any, **named: Any) -> Any:
+            return view(*args, given=_read_body(body, most_bytes), **named)
+
+        return _declared(checked, view, body=body, most_bytes=most_bytes)
+
+    return declare
+
+
+def takes_file(what: str, most_bytes: int) -> Callable[[View], View]:
+    """Decorator of a view: its body is a file of up to so many bytes. It reads it with `file_bytes` or `chunks`."""
+
+    def declare(view: View) -> View:
+        @wraps(view)
+        def passed(*args: Any, **named: Any) -> Any:
+            return view(*args, **named)
+
+        return _declared(passed, view, file=what, most_bytes=most_bytes)
+
+    return declare
+
+
+def queries(**parts: Field) -> Callable[[View], View]:
+    """Decorator of a view: its query has these parts, which it gets as `query`. Others are passed over."""
+    query = ObjectOf(parts)
+
+    def declare(view: View) -> View:
+        @wraps(view)
+        def checked(*args: Any, **named: Any) -> Any:
+            return view(*args, query=_read_query(query), **named)
+
+        return _declared(checked, view, query=query)
+
+    return declare
+
+
+def _declared(made: Any, view: Any, **parts: Any) -> Any:
+    made.asked = replace(asked_of(view), **parts)
+    return made
+
+
+def _read_body(body: ObjectOf, most_bytes: int) -> dict[str, Any]:
+    data = request.stream.read(most_bytes + 1)
+    if len(data) > most_bytes:
+        abort(413, f"The request is larger than {most_bytes >> 20} MB, which is the most that is taken here.")
+    try:
+        # No body says as much as an empty object.
+        return body.read(read_json(data, most_bytes=most_bytes) if data else {}, "The request")
+    except (JsonError, FieldError) as problem:
+        abort(400, str(problem))
+
+
+def _read_query(query: ObjectOf) -> dict[str, Any]:
+    out = {}
+    try:
+        for name, part in query.parts.items():
+            text = request.args.get(name)
+            if text is None and part.required:
+                raise FieldError(f"The address needs {name}{f': {part.about}' if part.about else ''}.")
+            out[name] = part.default if text is None else part.from_text(text, name)
+    except FieldError as problem:
+        abort(400, str(problem))
+    return out
 
 
 def services() -> Services:
@@ -21,30 +125,40 @@ def services() -> Services:
 
 def project_or_404(ident: str) -> ProjectRow:
     """A project, or a 404 with a sentence."""
-    row = projects.find(services().db, ident)
+    row = projects.find(services().db, ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such project; it may have been deleted.")
     # Projects that an older version stored come in the present form, and are stored in it with the next edit.
     return replace(row, document=upgraded(row.document))
 
 
-def body() -> dict[str, Any]:
-    """The request's JSON object, or a 400."""
-    given = request.get_json(silent=True)
-    if not isinstance(given, dict):
-        abort(400, "The request needs a JSON object.")
-    return given
+def drafted(ident: str, patch: list[dict[str, Any]] | None) -> Document:
+    """A project's document, as it would be after a JSON Patch that is looked at but not kept."""
+    document = project_or_404(ident).document
+    return apply(document, patch)[0] if patch else document
 
 
-MOST_PICTURE_BYTES = 60_000_000
+def is_ident(text: str) -> bool:
+    """True for what can be an id of a project, an import, an export or a palette: all are made by the store."""
+    return 0 < len(text) <= 64 and text.isascii() and text.isalnum()
 
 
-def picture_bytes() -> bytes:
-    """The request's body, which is a picture; a 413 when it is too large to be one."""
-    data = request.stream.read(MOST_PICTURE_BYTES + 1)
-    if len(data) > MOST_PICTURE_BYTES:
-        abort(413, "The picture is larger than 60 MB; save it smaller.")
+def is_key(text: str) -> bool:
+    """True for what can be the content hash of a file."""
+    return len(text) == 64 and text.isascii() and text.isalnum()
+
+
+def file_bytes(most: int, what: str) -> bytes:
+    """The request's body; a 413 when it is larger than `most` bytes."""
+    data = request.stream.read(most + 1)
+    if len(data) > most:
+        abort(413, f"The {what} is larger than {most / 1e6:.0f} MB; save it smaller.")
     return data
+
+
+def file_name_given(otherwise: str) -> str:
+    """The name of the file that the body is, percent-coded in the header X-File-Name; shown only, never a path."""
+    return unquote(request.headers.get("X-File-Name", otherwise)[:2000], errors="replace")
 
 
 def chunks() -> Iterator[bytes]:
@@ -53,12 +167,12 @@ def chunks() -> Iterator[bytes]:
         yield chunk
 
 
-def whole(given: dict[str, Any], name: str, low: int, high: int) -> int:
-    """A whole number within bounds, or a 400."""
-    value = given.get(name)
-    if not isinstance(value, int) or isinstance(value, bool) or not low <= value <= high:
-        abort(400, f"{name} needs a whole number from {low} to {high}.")
-    return value
+SECONDS: Mapping[str, Field] = {
+    "from": Real(-1e5, 1e5, "s", "Begin of the stretch, in seconds."),
+    "to": Real(-1e5, 1e5, "s", "End of the stretch, in seconds."),
+}
+REVISION = Whole(1, 1 << 53, "The revision that it is made on")
+FRAME = Whole(0, 1 << 31, "Number of a frame")
 
 
 def state_of(row: ProjectRow) -> dict[str, Any]:

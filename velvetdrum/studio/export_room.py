@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from flask import Blueprint, abort, jsonify, request, send_file
+from flask import Blueprint, abort, jsonify, send_file
 
 from velvetdrum.deliver.plan import ExportPlan, plan_export
-from velvetdrum.scene.frames import FrameError, FrameSize
-from velvetdrum.store import exports
+from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store.exports import ExportRow
-from velvetdrum.studio.asking import body, project_or_404, services
+from velvetdrum.studio.asking import is_ident, project_or_404, queries, services, takes
+from velvetdrum.studio.fields import OneOf, Real, Text
 from velvetdrum.studio.start import file_name
 
 blueprint = Blueprint("export", __name__)
@@ -19,65 +19,74 @@ blueprint = Blueprint("export", __name__)
 
 @blueprint.get("/projects/<ident>/exports")
 def listed(ident: str) -> Any:
-    return jsonify([_shown(row) for row in exports.of_project(services().db, project_or_404(ident).id)])
+    """A project's exports, the newest first."""
+    return jsonify([_shown(row) for row in services().exports.of_project(project_or_404(ident).id)])
+
+
+_PART = Real(0, 1e5, "s", "In seconds from the start of the project", default=None)
 
 
 @blueprint.post("/projects/<ident>/exports")
-def begin(ident: str) -> Any:
-    """Export the project as it is now. `frame` (WxH), `from_s` and `to_s` are optional."""
-    row, given = project_or_404(ident), body()
+@takes(frame=Text(20, "Size of the frame, like 1080x1080", default=None), from_s=_PART, to_s=_PART)
+def begin(ident: str, given: dict[str, Any]) -> Any:
+    """Export the project as it is now."""
+    row = project_or_404(ident)
     if not row.document["tracks"]:
         abort(409, "There is no sound in this project yet. Bring one in first.")
     gone = services().missing_media(row.document)
     if gone:
         names = ", ".join(dict.fromkeys(name for item in gone for name in item["layers"]))
         abort(409, f"The file behind {names} is not here. Bring it in again, or delete the layer, then export.")
-    size = FrameSize.parse(str(given["frame"])) if given.get("frame") else None
-    part = [_seconds(given, name) for name in ("from_s", "to_s")]
-    plan = plan_export(row.document, size=size, from_s=part[0], to_s=part[1])
+    size = FrameSize.parse(given["frame"]) if given["frame"] else None
+    plan = plan_export(row.document, size=size, from_s=given["from_s"], to_s=given["to_s"])
     name = f"{file_name(row.name)} {plan.width}x{plan.height}.mp4"
-    key = services().begin_export(row.id, name, row.document, asdict(plan))
+    key = services().exports.begin(row.id, name, row.document, asdict(plan))
     return jsonify(_shown(_export(key))), 202
 
 
 @blueprint.get("/exports/<ident>")
 def state(ident: str) -> Any:
+    """How far an export is."""
     return jsonify(_shown(_export(ident)))
 
 
 @blueprint.post("/exports/<ident>/cancel")
-def cancel(ident: str) -> Any:
-    services().cancel_export(_export(ident).id)
+@takes()
+def cancel(ident: str, given: dict[str, Any]) -> Any:
+    """Stop an export; its finished segments are kept."""
+    services().exports.cancel(_export(ident).id)
     return jsonify(cancelled=ident)
 
 
 @blueprint.post("/exports/<ident>/again")
-def again(ident: str) -> Any:
+@takes()
+def again(ident: str, given: dict[str, Any]) -> Any:
     """Go on with an export that failed or was cancelled; its finished segments are used."""
     row = _export(ident)
     if row.state in ("failed", "cancelled"):
-        services().again(ident)
+        services().exports.again(ident)
     return jsonify(_shown(_export(ident))), 202
 
 
 @blueprint.get("/exports/<ident>/video")
-def video(ident: str) -> Any:
+@queries(download=OneOf("", "1", about="1 saves it under its name", default=None))
+def video(ident: str, query: dict[str, Any]) -> Any:
     """The finished file: played in the page, or with `?download=1` saved under its name."""
     row = _export(ident)
-    path = services().export_file(ident)
+    path = services().exports.file(ident)
     if row.state != "done" or not path.exists():
         abort(404, "This video is not finished.")
     return send_file(
         path,
         mimetype="video/mp4",
-        as_attachment="download" in request.args,
+        as_attachment=query["download"] is not None,
         download_name=row.name,
         conditional=True,
     )
 
 
 def _export(ident: str) -> ExportRow:
-    row = exports.find(services().db, ident)
+    row = services().exports.find(ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such export.")
     return row
@@ -85,7 +94,7 @@ def _export(ident: str) -> ExportRow:
 
 def _shown(row: ExportRow) -> dict[str, Any]:
     plan = ExportPlan(**row.plan)
-    path = services().export_file(row.id)
+    path = services().exports.file(row.id)
     return {
         "id": row.id,
         "name": row.name,
@@ -100,12 +109,3 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "took_s": row.ended_at - row.made_at if row.ended_at else None,
         "bytes": path.stat().st_size if row.state == "done" and path.exists() else None,
     }
-
-
-def _seconds(given: dict[str, Any], name: str) -> float | None:
-    value = given.get(name)
-    if value is None:
-        return None
-    if not isinstance(value, int | float) or isinstance(value, bool) or not 0 <= value < 1e5:
-        raise FrameError("The part to export is given in seconds from the start of the project.")
-    return float(value)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import logging
+import sqlite3
+from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 from flask import Flask, jsonify, render_template, request
@@ -26,8 +28,19 @@ _SENTENCES = {
     404: "There is nothing at this address. It may have been deleted.",
     405: "This address does not take that kind of request.",
     413: "The file is larger than what is taken.",
-    500: "Something went wrong here, not with what you did. Your work is saved; try again.",
+    500: "Something went wrong here, not with what you did. What you did last was not done; try again.",
 }
+
+
+_DATABASE = {
+    "SQLITE_BUSY": (503, "This was not saved: another program holds the data folder. It is tried again."),
+    "SQLITE_LOCK": (503, "This was not saved: another program holds the data folder. It is tried again."),
+    "SQLITE_FULL": (507, "This was not saved: the disk is full. Make room; it is tried again."),
+    "SQLITE_IOER": (507, "This was not saved: the disk is full or can't be written. Make room; it is tried again."),
+    "SQLITE_READ": (507, "This was not saved: the data folder can't be written. Allow that; it is tried again."),
+    "SQLITE_CANT": (507, "This was not saved: the data folder can't be opened. Make room; it is tried again."),
+}
+_DATABASE_ELSE = (500, "This was not saved: the data folder can't be read. It is tried again.")
 
 
 def register(app: Flask) -> None:
@@ -45,6 +58,12 @@ def register(app: Flask) -> None:
     @app.errorhandler(TooLarge)
     def too_large(problem: TooLarge) -> Any:
         return _answer(413, str(problem))
+
+    @app.errorhandler(sqlite3.Error)
+    def unsaved(problem: sqlite3.Error) -> Any:
+        logging.getLogger(__name__).exception("database")
+        code, sentence = _DATABASE.get(getattr(problem, "sqlite_errorname", "")[:11], _DATABASE_ELSE)
+        return _answer(code, sentence)
 
     @app.errorhandler(StoreError)
     def gone(problem: StoreError) -> Any:
@@ -75,7 +94,13 @@ def register(app: Flask) -> None:
     @app.errorhandler(OSError)
     def disk(problem: OSError) -> Any:
         logging.getLogger(__name__).exception("disk")
-        return _answer(507, f"The file could not be written: {problem.strerror or problem}. Make room on the disk.")
+        reason = problem.strerror or problem
+        return _answer(507, f"This was not saved: {reason}. Make room on the disk, then try again.")
+
+    @app.errorhandler(BrokenProcessPool)
+    @app.errorhandler(MemoryError)
+    def ended(problem: Exception) -> Any:
+        return _answer(503, "A worker process ended early. Try again; if it happens again, make the picture simpler.")
 
     @app.errorhandler(Exception)
     def unexpected(problem: Exception) -> Any:

@@ -4,14 +4,25 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, abort, jsonify, request
+from flask import Blueprint, abort, jsonify
 
 from velvetdrum.kinds.settings import SettingError, Stop, parse_stops
 from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
 from velvetdrum.scene.document import parse
 from velvetdrum.store import palettes
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import body, picture_bytes, project_or_404, services, whole
+from velvetdrum.studio.asking import (
+    FRAME,
+    MOST_PICTURE,
+    file_bytes,
+    is_ident,
+    project_or_404,
+    queries,
+    services,
+    takes,
+    takes_file,
+)  # fmt: skip
+from velvetdrum.studio.fields import Text, Values, Whole
 
 blueprint = Blueprint("palettes", __name__)
 
@@ -24,13 +35,14 @@ def listed() -> Any:
 
 
 @blueprint.post("/palettes")
-def save() -> Any:
-    given = body()
-    name = given.get("name")
-    if not isinstance(name, str) or not 0 < len(name.strip()) <= palettes.LONGEST_NAME:
+@takes(name=Text(1000, "Its name"), stops=Values(list, "Its colours: at, from 0 to 1, and colour, as #rrggbb"))
+def save(given: dict[str, Any]) -> Any:
+    """Keep a palette under a name; one that has that name gets the new colours."""
+    name = given["name"]
+    if not 0 < len(name.strip()) <= palettes.LONGEST_NAME:
         abort(422, f"A palette needs a name of up to {palettes.LONGEST_NAME} characters.")
     try:
-        parse_stops(given.get("stops"), "The palette")
+        parse_stops(given["stops"], "The palette")
     except SettingError as problem:
         abort(422, str(problem))
     return jsonify(id=palettes.save(services().db, name.strip(), given["stops"]))
@@ -38,31 +50,37 @@ def save() -> Any:
 
 @blueprint.delete("/palettes/<ident>")
 def delete(ident: str) -> Any:
-    if not palettes.delete(services().db, ident):
+    """Remove a saved palette."""
+    if not is_ident(ident) or not palettes.delete(services().db, ident):
         abort(404, "There is no such palette; it may have been deleted.")
     return jsonify(id=ident)
 
 
 @blueprint.post("/palettes/read")
-def read() -> Any:
+@takes(text=Text(100_000, "Pasted CSS"))
+def read(given: dict[str, Any]) -> Any:
     """Stops from pasted CSS."""
-    text = body().get("text")
-    return jsonify(stops=_stored(parse_palette(text if isinstance(text, str) else "")))
+    return jsonify(stops=_stored(services().read(parse_palette, given["text"])))
 
 
 @blueprint.post("/palettes/picture")
-def from_picture() -> Any:
+@queries(count=Whole(2, 12, "Colours", default=5))
+@takes_file("A picture", MOST_PICTURE)
+def from_picture(query: dict[str, Any]) -> Any:
     """Stops from the picture that the request's body is."""
-    count = request.args.get("count", 5, type=int)
-    return jsonify(stops=_stored(services().quickly(tasks.picture_palette, picture_bytes(), min(max(count, 2), 12))))
+    data = file_bytes(MOST_PICTURE, "picture")
+    return jsonify(stops=_stored(services().read(tasks.picture_palette, data, query["count"])))
 
 
 @blueprint.post("/projects/<ident>/palette")
-def from_frame(ident: str) -> Any:
+@takes(frame=FRAME)
+def from_frame(ident: str, given: dict[str, Any]) -> Any:
     """Stops from a frame of the project."""
     document = project_or_404(ident).document
-    frame = whole(body(), "frame", 0, parse(document).frame_count - 1)
-    found = services().quickly(tasks.frame_palette, document, services().sources(document), frame, 5)
+    last = parse(document).frame_count - 1
+    if given["frame"] > last:
+        abort(400, f"frame needs a whole number from 0 to {last}.")
+    found = services().quickly(tasks.frame_palette, document, services().sources(document), given["frame"], 5)
     return jsonify(stops=_stored(found))
 
 

@@ -5,58 +5,73 @@ from __future__ import annotations
 import struct
 from base64 import b64encode
 from typing import Any
-from urllib.parse import unquote
 
-from flask import Blueprint, Response, abort, current_app, jsonify, request
+from flask import Blueprint, Response, abort, current_app, jsonify
 
 from velvetdrum.picture.choices import FAMILIES
 from velvetdrum.picture.footage.preparing import PROXY
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.scene.document import Document, parse
-from velvetdrum.scene.edits import apply
 from velvetdrum.store import media
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import body, chunks, picture_bytes, project_or_404, services, whole
+from velvetdrum.studio.asking import (
+    FRAME,
+    MOST_EDIT,
+    MOST_PICTURE,
+    UPLOAD_LIMIT,
+    chunks,
+    drafted,
+    file_bytes,
+    file_name_given,
+    is_key,
+    project_or_404,
+    queries,
+    services,
+    takes,
+    takes_file,
+)  # fmt: skip
+from velvetdrum.studio.fields import JsonPatch, ListOf, OneOf, Text, Whole
 
 blueprint = Blueprint("picture", __name__)
 
+MOST_SVG = 8_000_000
+
 _MOST_FRAMES = 64
+_DRAFT = JsonPatch("A JSON Patch that is drawn but not kept", default=None)
+_SIZE = ListOf(Whole(64, 4096), 2, 2, "Width and height of another frame", default=None)
 
 
 @blueprint.post("/projects/<ident>/frames")
-def frames(ident: str) -> Response:
+@takes(
+    MOST_EDIT,
+    frames=ListOf(Whole(-(1 << 31), 1 << 31), 1, _MOST_FRAMES, "Numbers of frames"),
+    width=Whole(16, 3840, "Pixels across"),
+    form=OneOf("jpeg", "png", "webp", default="jpeg"),
+    draft=_DRAFT,
+    only=Text(64, "Id of the one layer to draw", default=None),
+    size=_SIZE,
+)
+def frames(ident: str, given: dict[str, Any]) -> Response:
     """Pictures of frames, packed as `tasks.draw_frames` says.
 
     `draft` is a JSON Patch that is drawn but not kept: what a slider shows while it is being dragged. `only` is
     the id of the one layer to draw.
     """
-    given = body()
-    document = project_or_404(ident).document
-    if given.get("draft"):
-        document, _ = apply(document, given["draft"])
-    if given.get("only"):
-        document = _only(document, str(given["only"]))
-    document = _in_frame(document, given)
-    numbers = given.get("frames")
+    document = drafted(ident, given["draft"])
+    if given["only"]:
+        document = _only(document, given["only"])
+    document = _in_frame(document, given["size"])
     last = parse(document).frame_count - 1
-    if not isinstance(numbers, list) or not 1 <= len(numbers) <= _MOST_FRAMES:
-        abort(400, f"Ask for 1 to {_MOST_FRAMES} frames.")
-    if not all(isinstance(number, int) and not isinstance(number, bool) for number in numbers):
-        abort(400, "Frames are whole numbers.")
-    chosen = [min(max(number, 0), last) for number in numbers]
-    form = given.get("form", "jpeg")
-    if form not in ("jpeg", "png", "webp"):
-        abort(400, "Pictures come as jpeg, png or webp.")
-    return _packed(document, chosen, whole(given, "width", 16, 3840), form)
+    chosen = [min(max(number, 0), last) for number in given["frames"]]
+    return _packed(document, chosen, given["width"], given["form"])
 
 
 @blueprint.get("/projects/<ident>/poster")
-def poster(ident: str) -> Response:
+@queries(frame=Whole(-(1 << 31), 1 << 31, "Number of a frame", default=0))
+def poster(ident: str, query: dict[str, Any]) -> Response:
     """One small frame as a JPEG, for lists of projects."""
     document = project_or_404(ident).document
-    frame = request.args.get("frame", 0, type=int)
-    packed = _draw(document, [min(max(frame, 0), parse(document).frame_count - 1)], 640, "jpeg")
+    packed = _draw(document, [min(max(query["frame"], 0), parse(document).frame_count - 1)], 640, "jpeg")
     _, size = struct.unpack_from("<II", packed)
     answer = Response(packed[8 : 8 + size], mimetype="image/jpeg")
     answer.headers["Cache-Control"] = "private, max-age=86400"
@@ -64,7 +79,8 @@ def poster(ident: str) -> Response:
 
 
 @blueprint.post("/projects/<ident>/choices")
-def choices(ident: str) -> Any:
+@takes()
+def choices(ident: str, given: dict[str, Any]) -> Any:
     """The figures that can be added, drawn from the project's own sound at its loudest moment: layers, and their
     pictures as data for `img`."""
     document = project_or_404(ident).document
@@ -81,21 +97,22 @@ def choices(ident: str) -> Any:
 
 
 @blueprint.post("/projects/<ident>/pictures")
+@takes_file("A picture", MOST_PICTURE)
 def bring_picture(ident: str) -> Any:
     """Keep the picture that the request's body is, for use in a project."""
     project_or_404(ident)
-    name = unquote(request.headers.get("X-File-Name", "Picture"))
-    return jsonify(services().keep_picture(picture_bytes(), name))
+    data = file_bytes(MOST_PICTURE, "picture")
+    return jsonify(services().keep_picture(data, file_name_given("Picture")))
 
 
 @blueprint.post("/projects/<ident>/clips")
+@takes_file("A clip", UPLOAD_LIMIT)
 def bring_clip(ident: str) -> Any:
     """Take the clip that the request's body is; its progress is asked for as that of a sound."""
     project_or_404(ident)
     here, limit = services(), current_app.config["UPLOAD_LIMIT"]
-    name = unquote(request.headers.get("X-File-Name", "Clip"))
-    received, part = here.folder.receive(chunks(), name, limit)
-    return jsonify(here.begin_clip(received, part, ident)), 202
+    received, part = here.folder.receive(chunks(), file_name_given("Clip"), limit)
+    return jsonify(here.imports.begin_clip(received, part, ident)), 202
 
 
 @blueprint.get("/projects/<ident>/missing")
@@ -107,22 +124,19 @@ def missing(ident: str) -> Any:
 @blueprint.get("/clips/<key>")
 def clip(key: str) -> Any:
     """What is known of a clip."""
-    row = media.find(services().db, key) if key.isalnum() and len(key) == 64 else None
+    row = media.find(services().db, key) if is_key(key) else None
     if row is None or not (row.facts or {}).get("clip"):
         abort(404, "There is no such clip here.")
     return jsonify({"key": row.key, "name": row.name} | (row.facts or {}))
 
 
 @blueprint.post("/projects/<ident>/handles")
-def find_handles(ident: str) -> Any:
+@takes(MOST_EDIT, frame=FRAME, draft=_DRAFT, size=_SIZE)
+def find_handles(ident: str, given: dict[str, Any]) -> Any:
     """Where the layers lie at a frame, in pixels of the project's frame or of one of another `size`, and what falls
     outside of it. `draft` as for frames."""
-    given = body()
-    document = project_or_404(ident).document
-    if given.get("draft"):
-        document, _ = apply(document, given["draft"])
-    document = _in_frame(document, given)
-    frame = min(whole(given, "frame", 0, 1 << 40), parse(document).frame_count - 1)
+    document = _in_frame(drafted(ident, given["draft"]), given["size"])
+    frame = min(given["frame"], parse(document).frame_count - 1)
     size = document["frame"]
     here = services()
     return jsonify(here.quickly(tasks.find_handles, document, here.sources(document), frame, size["width"],
@@ -132,7 +146,7 @@ def find_handles(ident: str) -> Any:
 @blueprint.get("/pictures/<key>")
 def picture(key: str) -> Any:
     """A stored picture as a small JPEG."""
-    row = media.find(services().db, key) if key.isalnum() and len(key) == 64 else None
+    row = media.find(services().db, key) if is_key(key) else None
     facts = (row.facts or {}) if row is not None else {}
     if row is None or not (facts.get("picture") or facts.get("clip")):
         abort(404, "There is no such picture here.")
@@ -147,13 +161,15 @@ def picture(key: str) -> Any:
 
 
 @blueprint.post("/paths")
+@takes_file("An SVG file", MOST_SVG)
 def read_path() -> Any:
     """The shapes of the SVG file that the request's body is, as path data."""
-    return jsonify(path=svg_path_data(picture_bytes()))
+    return jsonify(path=services().read(tasks.read_paths, file_bytes(MOST_SVG, "SVG file")))
 
 
 @blueprint.get("/projects/<ident>/moments")
 def moments(ident: str) -> Any:
+    """The moments at which a design is judged."""
     document = project_or_404(ident).document
     sources = services().sources(document)
     return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
@@ -170,13 +186,10 @@ def _draw(document: Document, numbers: list[int], width: int, form: str) -> byte
     return here.quickly(tasks.draw_frames, document, here.sources(document), numbers, width, form)
 
 
-def _in_frame(document: Document, given: dict[str, Any]) -> Document:
-    """The document as it is, or in a frame of another size: what `size` says, as width and height."""
-    size = given.get("size")
+def _in_frame(document: Document, size: list[int] | None) -> Document:
+    """The document as it is, or in a frame of another width and height."""
     if size is None:
         return document
-    if not isinstance(size, list) or len(size) != 2:
-        abort(400, "size is a width and a height.")
     return {**document, "frame": {"width": size[0], "height": size[1]}}
 
 

@@ -1,44 +1,38 @@
-"""The studio's shared parts: the data folder, the database of each thread, running imports and exports."""
+"""The studio's shared parts: the data folder, the database of each thread, and what asks the workers."""
 
 from __future__ import annotations
 
+import hashlib
+import json
 import logging
+import secrets
+import shutil
 import sqlite3
-import tempfile
 import threading
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
-from velvetdrum.audio.analysis import Analysis, growing_overview, is_current
-from velvetdrum.audio.errors import Cancelled, SoundError
-from velvetdrum.deliver.bundle import read_bundle
-from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.export import Job, Sources, run_export
-from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.picture.footage.clip import ClipError
-from velvetdrum.picture.images import check_picture
-from velvetdrum.picture.starting import starting_design
-from velvetdrum.scene.document import Document, media_keys, new_document, new_track
-from velvetdrum.scene.edits import apply
-from velvetdrum.scene.frames import FRAMES, RATES
-from velvetdrum.store import exports, imports, media, projects
+from velvetdrum.audio.analysis import Analysis, is_current
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.deliver.export import Sources
+from velvetdrum.limits.process import OverTime
+from velvetdrum.picture.images import LEVELS, PictureError, needs_levels
+from velvetdrum.scene.document import Document, media_keys
+from velvetdrum.scene.problems import Problem, ProjectError
+from velvetdrum.store import media, projects
 from velvetdrum.store.db import open_database
-from velvetdrum.store.media import MediaFolder, MediaRow
+from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
+from velvetdrum.studio.exporting import Exports
+from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.workers import Workers
 
-_CRASHED = (
-    "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
-    "Open it in another program and save it anew."
-)
-
-
+_HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
+_REMEMBERED_S = 600
 _PATIENCE_S = 60
 
 
@@ -49,13 +43,13 @@ class Services:
         self.data = data.resolve()
         self.data.mkdir(parents=True, exist_ok=True)
         self.folder = MediaFolder(self.data)
-        self.export_folder = self.data / "exports"
-        self.export_folder.mkdir(exist_ok=True)
         self.workers = Workers(exporters=exporters)
+        self.stopping = threading.Event()
         self._local = threading.local()
-        self._cancelled: set[str] = set()
-        self._one_export = threading.Lock()
-        self._stopping = threading.Event()
+        self._heavy: dict[str, float] = {}
+        self.imports = Imports(self)
+        self.exports = Exports(self)
+        self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
     @property
     def db(self) -> sqlite3.Connection:
@@ -66,88 +60,51 @@ class Services:
 
     def resume(self) -> None:
         """Go on with what a stopped or killed server left unfinished."""
-        waiting = imports.unfinished(self.db)
-        self.folder.sweep({row.part for row in waiting})
-        for row in waiting:
-            self._start(self._run_import, row.id)
-        for export in exports.unfinished(self.db):
-            self._start(self._run_export, export.id)
-        threading.Thread(target=self.refresh_analyses, daemon=True, name="refresh").start()
-
-    def refresh_analyses(self) -> None:
-        """Make analyses anew that an older version made, or that are gone, from the kept originals."""
-        for row in media.listed(self.db):
-            target = self.folder.analysis(row.key)
-            original = self.folder.original(row)
-            if (row.facts or {}).get("picture"):
-                continue
-            if (row.facts or {}).get("clip"):
-                if original.exists() and not self.folder.clip(row.key).exists() and not self._stopping.is_set():
-                    self._prepare_kept(row.key)
-                continue
-            if self._stopping.is_set() or is_current(target) or not original.exists():
-                continue
-            notes = self.folder.incoming / f"{row.key}.notes"
-            future = self.workers.submit(
-                "analysis", tasks.analyse_sound, str(original), str(target), row.key, str(notes)
-            )
-            try:
-                media.set_facts(self.db, row.key, future.result())
-            except (SoundError, BrokenProcessPool, OSError):
-                logging.getLogger(__name__).exception("analysis of %s", row.key)
-            notes.unlink(missing_ok=True)
+        for left in self.data.glob("bundle-*"):
+            shutil.rmtree(left, ignore_errors=True)
+        self.imports.resume()
+        self.exports.resume()
+        self.start(self.refresh_analyses, "")
 
     def close(self) -> None:
-        self._stopping.set()
+        self.stopping.set()
         self.workers.close()
 
-    # Sound
+    def start(self, work: Callable[[str], None], ident: str) -> None:
+        """Run something in the background."""
+        threading.Thread(target=work, args=(ident,), daemon=True, name=f"{work.__name__}-{ident}").start()
 
-    def begin_import(self, received: MediaRow, part: Path, purpose: dict[str, Any]) -> dict[str, str]:
-        """Analyse a received file in the background; gives the id under which to ask for its progress."""
-        ident = imports.create(self.db, received, part.name, purpose)
-        self._start(self._run_import, ident)
-        return {"import": ident}
+    def refresh_analyses(self, _: str = "") -> None:
+        """Make analyses anew that an older version made, or that are gone, from the kept originals."""
+        for row in media.listed(self.db):
+            if self.stopping.is_set():
+                return
+            target, original, facts = self.folder.analysis(row.key), self.folder.original(row), row.facts or {}
+            if not original.exists():
+                continue
+            if facts.get("picture"):
+                self._refresh_picture(row)
+            elif facts.get("clip"):
+                if not self.folder.clip(row.key).exists():
+                    self.imports.prepare_kept(row.key)
+            elif not is_current(target):
+                notes = self.folder.incoming / f"{row.key}.notes"
+                try:
+                    task = (str(original), str(target), row.key, str(notes))
+                    media.set_facts(self.db, row.key, self.workers.finish("analysis", tasks.analyse_sound, *task))
+                except (SoundError, BrokenProcessPool, OSError, OverTime):
+                    logging.getLogger(__name__).exception("analysis of %s", row.key)
+                notes.unlink(missing_ok=True)
 
-    def begin_clip(self, received: MediaRow, part: Path, project: str) -> dict[str, str]:
-        """Prepare a received clip in the background; gives its key and the id under which to ask for its progress. A
-        clip that is here already needs no preparing."""
-        known = media.find(self.db, received.key)
-        if known is not None and self.folder.original(known).exists() and self.folder.clip(received.key).exists():
-            part.unlink(missing_ok=True)
-            return {"key": received.key}
-        ident = imports.create(self.db, received, part.name, {"clip": True, "project": project})
-        self._start(self._run_import, ident)
-        return {"key": received.key, "import": ident}
-
-    def open_bundle(self, path: Path) -> dict[str, str]:
-        """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
-        with tempfile.TemporaryDirectory(dir=self.data) as folder:
-            document, files = read_bundle(path, Path(folder))
-            for key in media_keys(document, ("picture",)) & files.keys():
-                self.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
-            for key in media_keys(document, ("footage",)) & files.keys():
-                file = files.pop(key)
-                received, part = self.folder.receive(_pieces(file), f"Clip {key[:8]}{file.suffix}", 1 << 62)
-                self.folder.keep(self.db, received, part)
-                media.set_facts(self.db, key, {"clip": True})
-                self._start(self._prepare_kept, key)
-            for key, file in files.items():
-                if self.recording(key) is None or media.find(self.db, key) is None:
-                    name = next(track["name"] for track in document["tracks"] if track["media"] == key)
-                    received, part = self.folder.receive(_pieces(file), name, 1 << 62)
-                    received = replace(received, suffix=file.suffix)
-                    return self.begin_import(received, part, {"document": document})
-        return {"project": projects.create(self.db, document)}
+    # What is kept
 
     def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]:
         """Bring a sound in and wait for it. Gives its key and its analysis."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
         target = self.folder.analysis(received.key)
-        future = self.workers.submit(
-            "analysis", tasks.analyse_sound, str(part), str(target), received.key, str(part) + ".notes"
-        )
-        facts = future.result()
+        task = (str(part), str(target), received.key, f"{part}.notes")
+        facts = self.workers.finish("analysis", tasks.analyse_sound, *task)
+        Path(task[3]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts)
         return kept.key, Analysis(target)
@@ -155,33 +112,40 @@ class Services:
     def bring_clip_now(self, chunks: Iterator[bytes], name: str) -> str:
         """Bring a clip in and wait until it is prepared. Gives its key."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
-        task = (str(part), str(self.folder.clip(received.key)), str(part) + ".notes")
-        facts = self.workers.submit("analysis", tasks.prepare_footage, *task).result()
+        task = (str(part), str(self.folder.clip(received.key)), f"{part}.notes")
+        facts = self.workers.finish("analysis", tasks.prepare_footage, *task)
         Path(task[2]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts | {"clip": True})
         return kept.key
 
+    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
+        """Keep a picture that was brought in. Gives its content hash and size. Raises PictureError."""
+        received, part = self.folder.receive(iter([data]), name, 1 << 62)
+        levels = Path(f"{part}{LEVELS}")
+        try:
+            facts = self.read(tasks.prepare_picture, str(part), str(levels))
+            kept = self.folder.keep(self.db, replace(received, suffix=facts.pop("suffix")), part)
+            beside = Path(f"{self.folder.original(kept)}{LEVELS}")
+            if levels.exists() and not beside.exists():
+                levels.rename(beside)
+        finally:
+            part.unlink(missing_ok=True)
+            shutil.rmtree(levels, ignore_errors=True)
+        media.set_facts(self.db, kept.key, facts | {"picture": True})
+        return {"key": kept.key, "name": kept.name} | facts
+
+    def keep_file(self, path: Path, name: str, suffix: str, facts: dict[str, Any] | None = None) -> str:
+        """Keep a file that was unpacked from a project file. Gives its content hash."""
+        received, part = self.folder.receive(pieces(path), name, 1 << 62)
+        kept = self.folder.keep(self.db, replace(received, suffix=suffix), part)
+        if facts is not None:
+            media.set_facts(self.db, kept.key, facts)
+        return kept.key
+
     def store_document(self, document: Document) -> str:
         """Store a new project and give its id."""
         return projects.create(self.db, document)
-
-    def import_share(self, ident: str) -> float:
-        """How far an import is, 0 to 1."""
-        try:
-            return float(self._notes(ident).read_text())
-        except (OSError, ValueError):
-            return 0.0
-
-    def import_wave(self, key: str, columns: int) -> NDArray[np.float32]:
-        """The waveform of a recording on its way in, as far as it has been read; see `growing_overview`."""
-        found = self.recording(key)
-        if found is not None:
-            return found.overview(0.0, found.facts.duration_s, columns)
-        return growing_overview(self.folder.analysis(key), columns)
-
-    def cancel_import(self, ident: str) -> None:
-        Path(f"{self._notes(ident)}.cancel").touch()
 
     def recording(self, key: str) -> Analysis | None:
         """The stored analysis of a recording, or None."""
@@ -214,169 +178,73 @@ class Services:
             out.append({"key": key, "name": row.name if row else "", "layers": shown})
         return out
 
-    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
-        """Keep a picture that was brought in. Gives its content hash and size. Raises PictureError."""
-        width, height, suffix = check_picture(data)
-        received, part = self.folder.receive(iter([data]), name, 1 << 62)
-        kept = self.folder.keep(self.db, replace(received, suffix=suffix), part)
-        facts = {"picture": True, "width": width, "height": height}
-        media.set_facts(self.db, kept.key, facts)
-        return {"key": kept.key, "name": kept.name, "width": width, "height": height}
+    # Work that somebody waits for
 
     def quickly(self, task: Callable[..., Any], /, *values: Any) -> Any:
-        """Run a task that somebody waits for on the preview workers. Raises TimeoutError after a minute."""
-        for _ in range(2):
-            pool = self.workers.pool("preview")
-            try:
-                return pool.submit(task, *values).result(timeout=_PATIENCE_S)
-            except BrokenProcessPool:
-                # A worker was ended from outside: once more on a new pool.
-                self.workers.replace("preview", pool)
-        raise TimeoutError
+        """Run a task that somebody waits for on the preview workers.
 
-    def _notes(self, ident: str) -> Path:
-        return self.folder.incoming / f"{ident}.notes"
-
-    def _run_import(self, ident: str) -> None:
-        row = imports.find(self.db, ident)
-        assert row is not None
-        part = self.folder.incoming / row.part
-        state, sentence, project = "failed", "", None
+        Raises TimeoutError after a minute, and ProjectError where a layer of the document (the first value) takes
+        more time or memory than a picture may.
+        """
+        document = values[0] if values and isinstance(values[0], dict) and "layers" in values[0] else None
+        self._refuse_heavy(document)
         try:
-            project = self._bring_in(ident, row, part)
-            state = "done"
-        except Cancelled:
-            state = "cancelled"
-        except (SoundError, ClipError, projects.StoreError) as problem:
-            sentence = str(problem)
+            return self._drawn(task, *values)
+        except OverTime as problem:
+            self._blame(document, problem.layer)
+            raise TimeoutError from problem
+
+    def _drawn(self, task: Callable[..., Any], *values: Any) -> Any:
+        pool = self.workers.pool("preview")
+        try:
+            return pool.submit(tasks.timed, tasks.PREVIEW_S, task, *values).result(timeout=_PATIENCE_S)
         except BrokenProcessPool:
-            sentence = _CRASHED
-        except OSError as problem:
-            sentence = f"The file could not be kept: {problem.strerror}. Make room on the disk."
-        except Exception:
-            logging.getLogger(__name__).exception("import")
-            sentence = "Something went wrong while reading this file. Try it once more."
-        if self._stopping.is_set() and state != "done":
-            return  # the next start goes on with it
-        part.unlink(missing_ok=True)
-        for left in self.folder.incoming.glob(f"{ident}.notes*"):
-            left.unlink(missing_ok=True)
-        imports.end(self.db, ident, state, sentence, project)
-
-    def _bring_in(self, ident: str, row: imports.ImportRow, part: Path) -> str:
-        """Analyse a received file, keep it, and put it to use. Gives the project's id."""
-        if row.purpose.get("clip"):
-            return self._bring_clip(ident, row, part)
-        target, notes = self.folder.analysis(row.media.key), self._notes(ident)
-        future = self.workers.submit("analysis", tasks.analyse_sound, str(part), str(target), row.media.key, str(notes))
-        facts = future.result()
-        kept = self.folder.keep(self.db, row.media, part)
-        media.set_facts(self.db, kept.key, facts)
-        return self._put_to_use(row.purpose, kept, row.media.name, facts)
-
-    def _bring_clip(self, ident: str, row: imports.ImportRow, part: Path) -> str:
-        """Prepare a received clip and keep it. Gives the id of the project that it is for."""
-        target, notes = self.folder.clip(row.media.key), self._notes(ident)
-        future = self.workers.submit("analysis", tasks.prepare_footage, str(part), str(target), str(notes))
-        facts = future.result()
-        kept = self.folder.keep(self.db, row.media, part)
-        media.set_facts(self.db, kept.key, facts | {"clip": True})
-        return str(row.purpose.get("project", ""))
-
-    def _prepare_kept(self, key: str) -> None:
-        """Prepare a clip whose original is here; until that is done previews read the original."""
-        row = media.find(self.db, key)
-        if row is None:
-            return
-        notes = self.folder.incoming / f"{key}.notes"
+            self.workers.replace("preview", pool)
+        # A worker was ended, by this task, by another one or from outside: once more alone, noting what it draws.
+        notes = self.folder.incoming / f"{secrets.token_hex(6)}.at"
         try:
-            task = (str(self.folder.original(row)), str(self.folder.clip(key)), str(notes))
-            facts = self.workers.submit("analysis", tasks.prepare_footage, *task).result()
-            media.set_facts(self.db, key, facts | {"clip": True})
-        except (ClipError, BrokenProcessPool, OSError, RuntimeError):
-            logging.getLogger(__name__).exception("clip %s", key)
-        notes.unlink(missing_ok=True)
+            return self.workers.alone("preview", tasks.watched, str(notes), task, *values)
+        except BrokenProcessPool as problem:
+            raise OverTime("", notes.read_text() if notes.exists() else "") from problem
+        finally:
+            notes.unlink(missing_ok=True)
 
-    def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
-        track = new_track(kept.key, name, facts["duration_s"])
-        if purpose.get("document"):
-            return projects.create(self.db, purpose["document"])
-        if purpose.get("project"):
-            row = projects.find(self.db, purpose["project"])
-            if row is None:
-                raise projects.StoreError("The project was deleted while its sound was being read.")
-            patch = [{"op": "replace", "path": "/tracks", "value": [track]}]
-            projects.edit(self.db, row.id, row.revision, "Replace the sound", patch, apply)
-            return row.id
-        layers = starting_design(self.recording(kept.key))
-        title = Path(name).stem[:200].strip() or "Untitled"
-        document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
-        return projects.create(self.db, document)
+    def read(self, task: Callable[..., Any], /, *values: Any) -> Any:
+        """Run a task that reads a small file on the worker with the tightest limits. Raises PictureError where it
+        takes more time or memory than such a file needs, and what the task raises."""
+        try:
+            return self.workers.finish("reading", tasks.timed, tasks.READING_S, task, *values)
+        except (OverTime, BrokenProcessPool, MemoryError) as problem:
+            raise PictureError(
+                "Reading this file takes more time or memory than any such file needs. Make it simpler."
+            ) from problem
 
-    # Exports
+    def _refuse_heavy(self, document: Document | None) -> None:
+        """Refuse at once what was found to take too long a short while ago."""
+        now = time.monotonic()
+        self._heavy = {name: until for name, until in self._heavy.items() if until > now}
+        if not self._heavy or document is None:
+            return
+        for index, layer in enumerate(document["layers"]):
+            if layer.get("visible") and _digest(layer) in self._heavy:
+                raise ProjectError([Problem(f"/layers/{index}", _HEAVY.format(name=layer.get("name")))])
 
-    def begin_export(self, project_id: str, name: str, document: Document, plan: dict[str, Any]) -> str:
-        ident = exports.create(self.db, project_id, name, document, plan)
-        self._start(self._run_export, ident)
-        return ident
+    def _blame(self, document: Document | None, ident: str) -> None:
+        for index, layer in enumerate(document["layers"] if document else []):
+            if ident and layer.get("id") == ident:
+                self._heavy[_digest(layer)] = time.monotonic() + _REMEMBERED_S
+                raise ProjectError([Problem(f"/layers/{index}", _HEAVY.format(name=layer.get("name")))])
 
-    def again(self, ident: str) -> None:
-        """Go on with an export that ended early."""
-        self._cancelled.discard(ident)
-        exports.set_state(self.db, ident, "waiting")
-        self._start(self._run_export, ident)
-
-    def cancel_export(self, ident: str) -> None:
-        """Stop an export; one that still waits for its turn is cancelled at once."""
-        self._cancelled.add(ident)
-        row = exports.find(self.db, ident)
-        if row is not None and row.state == "waiting":
-            exports.set_state(self.db, ident, "cancelled")
-
-    def export_file(self, ident: str) -> Path:
-        return self.export_folder / ident / "video.mp4"
-
-    def _run_export(self, ident: str) -> None:
-        with self._one_export:
-            row = exports.find(self.db, ident)
-            # It may have been cancelled while it waited, or done by a turn that was asked for before.
-            if row is None or row.state not in ("waiting", "running") or self._stopping.is_set():
-                return
-            folder = self.export_folder / ident
-            job = Job(row.document, self.sources(row.document), ExportPlan(**row.plan), str(folder))
-            exports.set_progress(self.db, ident, row.done)
+    def _refresh_picture(self, row: media.MediaRow) -> None:
+        """Make the levels of a large picture that an older version kept without."""
+        facts, original = row.facts or {}, self.folder.original(row)
+        levels = Path(f"{original}{LEVELS}")
+        if needs_levels(facts.get("width", 0), facts.get("height", 0), row.suffix) and not levels.exists():
             try:
-                executor = self.workers.pool("export")
-                run_export(
-                    job,
-                    executor,
-                    self.workers.exporters,
-                    self.export_file(ident),
-                    lambda done: exports.set_progress(self.db, ident, done),
-                    lambda: ident in self._cancelled or self._stopping.is_set(),
-                )
-                exports.set_state(self.db, ident, "done")
-                for segment in folder.glob("segment-*"):
-                    segment.unlink()
-            except Cancelled:
-                if not self._stopping.is_set():
-                    exports.set_state(self.db, ident, "cancelled")
-            except (DeliverError, SoundError) as problem:
-                exports.set_state(self.db, ident, "failed", str(problem))
-            except BrokenProcessPool:
-                self.workers.replace("export", executor)
-                if not self._stopping.is_set():
-                    exports.set_state(self.db, ident, "failed", "A worker process ended early. Export again to go on.")
-            except Exception:
-                if not self._stopping.is_set():
-                    exports.set_state(self.db, ident, "failed", "Something went wrong. Export again to go on.")
-                    raise
-
-    def _start(self, work: Any, ident: str) -> None:
-        threading.Thread(target=work, args=(ident,), daemon=True, name=f"{work.__name__}-{ident}").start()
+                self.read(tasks.prepare_picture, str(original), str(levels))
+            except (PictureError, OSError):
+                logging.getLogger(__name__).exception("picture %s", row.key)
 
 
-def _pieces(path: Path) -> Iterator[bytes]:
-    with path.open("rb") as file:
-        while piece := file.read(1 << 20):
-            yield piece
+def _digest(layer: Document) -> str:
+    return hashlib.sha256(json.dumps(layer, sort_keys=True).encode()).hexdigest()

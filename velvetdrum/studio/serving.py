@@ -1,46 +1,73 @@
-"""Starting the studio: waitress in front of the application."""
+"""Starting the studio."""
 
 from __future__ import annotations
 
 import errno
+import ipaddress
+import os
 import signal
+import sqlite3
 import sys
+import threading
 from pathlib import Path
 from types import FrameType
-
-import waitress
+from typing import Any
 
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.studio.app import UPLOAD_LIMIT, create_app
+from velvetdrum.store.db import StoreError
+from velvetdrum.studio.access import may_enter
+from velvetdrum.studio.app import create_app
+from velvetdrum.studio.front import Gate, make_server
+from velvetdrum.studio.marking import MARK
+
+_LAST_S = 4.0
+"""After so long a server that was told to stop ends, whatever still runs in it."""
 
 
-def run_server(data: Path, *, host: str = "127.0.0.1", port: int = 8765, demo: bool = False) -> None:
-    """Serve until interrupted. Prints the address once pages can be asked for.
+def run_server(
+    data: Path,
+    *,
+    host: str = "127.0.0.1",
+    port: int = 8765,
+    demo: bool = False,
+    hosts: tuple[str, ...] = (),
+    behind_tls: bool = False,
+) -> None:
+    """Serve until interrupted. Prints the address once pages can be asked for; on any other address than loopback a
+    password is asked for, which is made and printed at the first start.
 
-    Raises DeliverError with a sentence when the port is taken.
+    Raises DeliverError with a sentence when the port is taken or the data folder can't be used.
     """
-    app = create_app(data, hosts=[] if host in ("127.0.0.1", "localhost") else [host])
-    services = app.extensions["services"]
-    if demo:
-        from velvetdrum.demo.install import install_demo
-
-        install_demo(services)
+    guarded = not is_loopback(host)
     try:
-        server = waitress.create_server(
-            app, host=host, port=port, threads=12, max_request_body_size=UPLOAD_LIMIT, channel_timeout=600,
-            ident="", send_bytes=1 << 16,
-        )  # fmt: skip
-    except OSError as problem:
-        if problem.errno == errno.EADDRINUSE:
-            raise DeliverError(
-                f"Port {port} is in use. Stop what runs there, or choose another with --port."
-            ) from problem
+        app = create_app(data, hosts=list(hosts), guarded=guarded, behind_tls=behind_tls)
+    except (sqlite3.Error, OSError) as problem:
+        reason = getattr(problem, "strerror", None) or problem
+        raise DeliverError(f"The data folder {data} can't be used: {reason}. Choose another with --data.") from problem
+    except StoreError as problem:
+        raise DeliverError(str(problem)) from problem
+    services = app.extensions["services"]
+    try:
+        if demo:
+            from velvetdrum.demo.install import install_demo
+
+            install_demo(services)
+        server = _made(app, host, port)
+    except BaseException:
+        services.close()
         raise
+    passwords = app.extensions["passwords"]
+    if guarded and not passwords.is_set:
+        print(f"The password is {passwords.make()}  (it is not shown again; `velvetdrum password` sets another)")
     services.workers.warm()
     services.resume()
-    print(f"Velvet Drum is at http://{host}:{port}/  (Ctrl+C stops it)", flush=True)
+    shown = f"[{host}]" if ":" in host else host
+    print(f"Velvet Drum is at http://{shown}:{port}/  (Ctrl+C stops it)", flush=True)
 
     def stop(number: int, frame: FrameType | None) -> None:
+        last = threading.Timer(_LAST_S, os._exit, (0,))
+        last.daemon = True
+        last.start()
         sys.exit(0)
 
     signal.signal(signal.SIGTERM, stop)
@@ -48,3 +75,25 @@ def run_server(data: Path, *, host: str = "127.0.0.1", port: int = 8765, demo: b
         server.run()
     finally:
         services.close()
+
+
+def is_loopback(host: str) -> bool:
+    """True for an address that only this machine can reach."""
+    if host == "localhost":
+        return True
+    try:
+        return ipaddress.ip_address(host.strip("[]")).is_loopback
+    except ValueError:
+        return False
+
+
+def _made(app: Any, host: str, port: int) -> Any:
+    gate = Gate(app, MARK, lambda headers: may_enter(app, headers))
+    try:
+        return make_server(app, gate, host=host, port=port)
+    except (OSError, ValueError) as problem:
+        if getattr(problem, "errno", None) == errno.EADDRINUSE:
+            raise DeliverError(
+                f"Port {port} is in use. Stop what runs there, or choose another with --port."
+            ) from problem
+        raise DeliverError(f"{host} is no address of this machine. Choose another with --host.") from problem

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Any
-from urllib.parse import unquote
 
 import numpy as np
 from flask import Blueprint, Response, abort, current_app, jsonify, request
@@ -15,20 +14,39 @@ from velvetdrum.deliver.export import used_part
 from velvetdrum.deliver.mixing import mixed, voices
 from velvetdrum.picture.choices import fitted_settings
 from velvetdrum.scene.document import parse
+from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.use import Use
 from velvetdrum.store import imports
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import body, chunks, project_or_404, services
+from velvetdrum.studio.asking import (
+    SECONDS,
+    UPLOAD_LIMIT,
+    chunks,
+    file_name_given,
+    is_ident,
+    is_key,
+    project_or_404,
+    queries,
+    services,
+    takes,
+    takes_file,
+)
+from velvetdrum.studio.fields import OneOf, Real, Text, Values, Whole
 
 blueprint = Blueprint("sound", __name__)
 
 _LONGEST_PIECE = 48_000 * 30
+_LATEST = 48_000 * 3 * 3600
+_PIECE = {"start": Whole(0, _LATEST, "First sample"), "count": Whole(1, _LONGEST_PIECE, "Samples, up to 30 seconds")}
+_CHANNEL = OneOf("mix", "left", "right", "mid", "side", about="The part of the stereo sound", default="mix")
 
 
 @blueprint.post("/sounds")
-def upload() -> Any:
+@queries(project=Text(64, "Id of the project whose sound it replaces", default=None))
+@takes_file("A sound or a project file", UPLOAD_LIMIT)
+def upload(query: dict[str, Any]) -> Any:
     """Take a sound or project file as the request's body; its name comes percent-coded in X-File-Name.
 
     With `?project=ID` the sound replaces that project's.
@@ -37,25 +55,22 @@ def upload() -> Any:
     if request.content_length is not None and request.content_length > limit:
         raise TooLarge(f"The file is larger than {limit / 1e9:.1f} GB, which is the most that is taken.")
     here = services()
-    name = unquote(request.headers.get("X-File-Name", "sound"))
-    project = request.args.get("project")
+    name, project = file_name_given("sound"), query["project"]
     if project:
         project_or_404(project)
     received, part = here.folder.receive(chunks(), name, limit)
     if is_bundle(part):
         try:
-            return jsonify(here.open_bundle(part)), 202
+            return jsonify(here.imports.open_bundle(part)), 202
         finally:
             part.unlink(missing_ok=True)
-    return jsonify(here.begin_import(received, part, {"project": project} if project else {})), 202
+    return jsonify(here.imports.begin(received, part, {"project": project} if project else {})), 202
 
 
 @blueprint.get("/imports/<ident>")
 def import_state(ident: str) -> Any:
-    row = imports.find(services().db, ident)
-    if row is None:
-        abort(404, "There is no such import.")
-    share = 1.0 if row.state == "done" else services().import_share(ident)
+    row = _import(ident)
+    share = 1.0 if row.state == "done" else services().imports.share(ident)
     return jsonify(
         state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name, key=row.media.key
     )
@@ -64,52 +79,50 @@ def import_state(ident: str) -> Any:
 @blueprint.get("/imports/<ident>/wave")
 def import_wave(ident: str) -> Response:
     """The waveform as far as it has been read: 400 columns of lowest, highest and RMS, as `wave` gives them."""
-    row = imports.find(services().db, ident)
-    if row is None:
-        abort(404, "There is no such import.")
-    answer = _binary(np.rint(services().import_wave(row.media.key, 400) * 32767).astype("<i2"))
+    row = _import(ident)
+    answer = _binary(np.rint(services().imports.wave(row.media.key, 400) * 32767).astype("<i2"))
     answer.headers["Cache-Control"] = "no-store"
     return answer
 
 
 @blueprint.post("/imports/<ident>/cancel")
-def cancel_import(ident: str) -> Any:
-    services().cancel_import(ident)
+@takes()
+def cancel_import(ident: str, given: dict[str, Any]) -> Any:
+    """Stop an import; one that has ended stays as it is."""
+    if _import(ident).state == "running":
+        services().imports.cancel(ident)
     return jsonify(cancelled=ident)
 
 
 @blueprint.get("/sounds/<key>")
 def facts(key: str) -> Any:
+    """What is known of a recording."""
     recording = _recording(key)
     return jsonify(vars(recording.facts) | {"samples": recording.samples, "heard": recording.pcm.shape[1]})
 
 
 @blueprint.get("/sounds/<key>/wave")
-def wave(key: str) -> Response:
+@queries(**SECONDS, columns=Whole(1, 8192, "Columns"))
+def wave(key: str, query: dict[str, Any]) -> Response:
     """Columns of the waveform between two seconds: lowest, highest and RMS as 16-bit little-endian values."""
-    start, stop = _seconds("from"), _seconds("to")
-    columns = request.args.get("columns", 0, type=int)
-    if not 1 <= columns <= 8192 or stop <= start:
-        abort(400, "Ask for 1 to 8192 columns between two seconds.")
-    table = _recording(key).overview(start, stop, columns)
+    start, stop = _stretch(query)
+    table = _recording(key).overview(start, stop, query["columns"])
     return _binary(np.rint(table * 32767).astype("<i2"))
 
 
 @blueprint.get("/sounds/<key>/pcm")
-def pcm(key: str) -> Response:
+@queries(**_PIECE)
+def pcm(key: str, query: dict[str, Any]) -> Response:
     """Samples at 48 kHz as interleaved 16-bit little-endian values."""
-    start, count = request.args.get("start", -1, type=int), request.args.get("count", 0, type=int)
-    if start < 0 or not 1 <= count <= _LONGEST_PIECE:
-        abort(400, "Ask for up to 30 seconds of samples.")
+    start, count = query["start"], query["count"]
     return _binary(np.asarray(_recording(key).pcm[start : start + count]).astype("<i2"))
 
 
 @blueprint.get("/projects/<ident>/pcm")
-def mixed_pcm(ident: str) -> Response:
+@queries(**_PIECE)
+def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
     """As `pcm`, of a project's recording with the clips mixed in that are heard, always in stereo."""
-    start, count = request.args.get("start", -1, type=int), request.args.get("count", 0, type=int)
-    if start < 0 or not 1 <= count <= _LONGEST_PIECE:
-        abort(400, "Ask for up to 30 seconds of samples.")
+    start, count = query["start"], query["count"]
     document = project_or_404(ident).document
     project, sources = parse(document), services().sources(document)
     if project.track is None or sources is None:
@@ -126,69 +139,74 @@ def mixed_pcm(ident: str) -> Response:
 
 
 @blueprint.get("/sounds/<key>/spectrum")
-def spectrum(key: str) -> Any:
+@queries(**SECONDS, channel=_CHANNEL)
+def spectrum(key: str, query: dict[str, Any]) -> Any:
     """Average and loudest level between two seconds, on the axis of the drawn spectrum."""
-    average, loudest = views.spectrum_range(_recording(key), _channel(), _seconds("from"), _seconds("to"))
+    average, loudest = views.spectrum_range(_recording(key), query["channel"], *_stretch(query))
     return jsonify(hz=views.axis_hz(), average=average, loudest=loudest)
 
 
 @blueprint.get("/sounds/<key>/spectra")
-def spectra(key: str) -> Response:
+@queries(start=Whole(0, 1 << 31, "First reading"), count=Whole(1, 600, "Readings"), channel=_CHANNEL)
+def spectra(key: str, query: dict[str, Any]) -> Response:
     """Levels on that axis at readings, 60 a second, as 16-bit little-endian hundredths of dBFS."""
-    start, count = request.args.get("start", -1, type=int), request.args.get("count", 0, type=int)
-    if start < 0 or not 1 <= count <= 600:
-        abort(400, "Ask for up to 600 readings.")
-    return _binary(views.spectra(_recording(key), _channel(), start, start + count).astype("<i2"))
+    start, stop = query["start"], query["start"] + query["count"]
+    return _binary(views.spectra(_recording(key), query["channel"], start, stop).astype("<i2"))
 
 
 @blueprint.get("/sounds/<key>/spectrogram")
-def spectrogram(key: str) -> Response:
+@queries(
+    **SECONDS,
+    channel=_CHANNEL,
+    width=Whole(1, 2048, "Pixels across"),
+    height=Whole(1, 1024, "Pixels down"),
+    floor=Real(-140, -20, "dBFS", "The level that is dark", default=-84.0),
+)
+def spectrogram(key: str, query: dict[str, Any]) -> Response:
     """The sound between two seconds as a PNG: time across, frequency up."""
-    recording, start, stop = _recording(key), _seconds("from"), _seconds("to")
-    width, height = request.args.get("width", 0, type=int), request.args.get("height", 0, type=int)
-    if not 1 <= width <= 2048 or not 1 <= height <= 1024 or stop <= start:
-        abort(400, "Ask for a picture of up to 2048 by 1024 pixels between two seconds.")
-    floor = max(min(request.args.get("floor", -84.0, type=float), -20.0), -140.0)
+    recording, (start, stop) = _recording(key), _stretch(query)
+    size = (query["width"], query["height"])
     data = services().quickly(
-        tasks.draw_spectrogram, str(recording.folder), _channel(), start, stop, width, height, floor
+        tasks.draw_spectrogram, str(recording.folder), query["channel"], start, stop, *size, query["floor"]
     )
     answer = Response(data, mimetype="image/png")
     answer.headers["Cache-Control"] = "private, max-age=3600, immutable"
     return answer
 
 
-def _channel() -> str:
-    channel = request.args.get("channel", "mix")
-    if channel not in ("mix", "left", "right", "mid", "side"):
-        abort(400, "The channel is mix, left, right, mid or side.")
-    return channel
-
-
 @blueprint.post("/projects/<ident>/fit")
-def fit(ident: str) -> Any:
+@takes(
+    kind=OneOf(*LAYER_KINDS, about="Kind of the layer", default="spectrum"),
+    settings=Values(dict, "The layer's settings", default={}),
+)
+def fit(ident: str, given: dict[str, Any]) -> Any:
     """Levels or gain that suit a figure's settings and the used part of the sound, by the setting's name."""
     row = project_or_404(ident)
     track = parse(row.document).track
     recording = services().recording(track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound to read the range from yet.")
-    given = body()
-    kind = str(given.get("kind", "spectrum"))
-    return jsonify(fitted_settings(kind, given.get("settings") or {}, Use(recording, track.in_s, track.out_s)))
+    return jsonify(fitted_settings(given["kind"], given["settings"], Use(recording, track.in_s, track.out_s)))
 
 
 def _recording(key: str) -> Analysis:
-    found = services().recording(key) if key.isalnum() and len(key) == 64 else None
+    found = services().recording(key) if is_key(key) else None
     if found is None:
         abort(404, "There is no such recording here.")
     return found
 
 
-def _seconds(name: str) -> float:
-    value = request.args.get(name, type=float)
-    if value is None or not -1e5 < value < 1e5:
-        abort(400, f"{name} needs seconds.")
-    return value
+def _stretch(query: dict[str, Any]) -> tuple[float, float]:
+    if query["to"] <= query["from"]:
+        abort(400, "to must lie after from.")
+    return query["from"], query["to"]
+
+
+def _import(ident: str) -> imports.ImportRow:
+    row = imports.find(services().db, ident) if is_ident(ident) else None
+    if row is None:
+        abort(404, "There is no such import.")
+    return row
 
 
 def _binary(table: np.ndarray) -> Response:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
+import logging
 from typing import Any
 
-from flask import Blueprint, abort, jsonify, render_template, send_file, url_for
+from flask import Blueprint, Response, current_app, jsonify, render_template, url_for
 
-from velvetdrum.deliver.bundle import write_bundle
+from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
 from velvetdrum.picture.placing import Area, overlay_areas
@@ -24,7 +23,9 @@ from velvetdrum.signals.kinds import SIGNAL_KINDS
 from velvetdrum.signals.suggest import PLACES
 from velvetdrum.signals.views import axis_hz
 from velvetdrum.store import media, projects
-from velvetdrum.studio.asking import body, project_or_404, services, state_of, whole
+from velvetdrum.studio.asking import MOST_EDIT, REVISION, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.studio.fields import JsonPatch, Text
+from velvetdrum.studio.openapi import described
 
 blueprint = Blueprint("start", __name__)
 
@@ -35,9 +36,12 @@ def start_page() -> str:
     for row in projects.listed(services().db):
         try:
             cards.append({"row": row, "project": parse(row.document), "poster": _poster_frame(row), "fault": ""})
-        except ProjectError as problem:
-            # One project that can't be read must not hide the others.
-            cards.append({"row": row, "project": None, "poster": None, "fault": str(problem)})
+        except Exception as problem:
+            # One project that can't be read must not hide the others, whatever is wrong with it.
+            if not isinstance(problem, ProjectError):
+                logging.getLogger(__name__).exception("card of %s", row.id)
+            said = str(problem) if isinstance(problem, ProjectError) else "This project can't be read."
+            cards.append({"row": row, "project": None, "poster": None, "fault": said})
     return render_template("start.html", cards=cards)
 
 
@@ -70,40 +74,47 @@ def project_state(ident: str) -> Any:
 
 
 @blueprint.post("/projects/<ident>/edits")
-def make_edit(ident: str) -> Any:
+@takes(MOST_EDIT, revision=REVISION, label=Text(120, "What undo will call it", default="Edit"), patch=JsonPatch())
+def make_edit(ident: str, given: dict[str, Any]) -> Any:
     """An edit as a JSON Patch on a revision; 409 when another window was faster."""
-    given = body()
-    patch = given.get("patch")
-    if not isinstance(patch, list) or not all(isinstance(step, dict) for step in patch) or len(patch) > 1000:
-        abort(400, "An edit needs a JSON Patch.")
-    label = str(given.get("label") or "Edit")[:120]
-    row = projects.edit(services().db, ident, whole(given, "revision", 1, 1 << 53), label, patch, apply)
+    project_or_404(ident)
+    label = given["label"] or "Edit"
+    row = projects.edit(services().db, ident, given["revision"], label, given["patch"], apply)
     return jsonify(state_of(row))
 
 
 @blueprint.post("/projects/<ident>/<any(undo, redo):way>")
-def step_back_or_forth(ident: str, way: str) -> Any:
-    revision = whole(body(), "revision", 1, 1 << 53)
+@takes(revision=REVISION)
+def step_back_or_forth(ident: str, way: str, given: dict[str, Any]) -> Any:
+    """Take the last edit back, or make it again."""
+    project_or_404(ident)
     step = projects.undo if way == "undo" else projects.redo
-    return jsonify(state_of(step(services().db, ident, revision, apply)))
+    return jsonify(state_of(step(services().db, ident, given["revision"], apply)))
 
 
 @blueprint.post("/projects/<ident>/duplicate")
-def duplicate(ident: str) -> Any:
+@takes()
+def duplicate(ident: str, given: dict[str, Any]) -> Any:
+    """A copy of a project, without its history."""
     document = dict(project_or_404(ident).document)
     document["name"] = f"{document['name'][:190]} copy"
     return jsonify(id=projects.create(services().db, document))
 
 
 @blueprint.post("/projects/<ident>/delete")
-def delete(ident: str) -> Any:
+@takes()
+def delete(ident: str, given: dict[str, Any]) -> Any:
+    """Put a project out of sight."""
     projects.delete(services().db, project_or_404(ident).id)
     return jsonify(deleted=ident)
 
 
 @blueprint.post("/projects/<ident>/restore")
-def restore(ident: str) -> Any:
-    projects.restore(services().db, ident)
+@takes()
+def restore(ident: str, given: dict[str, Any]) -> Any:
+    """Bring a deleted project back."""
+    if is_ident(ident):
+        projects.restore(services().db, ident)
     return jsonify(id=project_or_404(ident).id)
 
 
@@ -112,31 +123,25 @@ def download_project(ident: str) -> Any:
     """The project with its media as a `.vdrum` file."""
     row, here = project_or_404(ident), services()
     files = {}
-    for track in row.document["tracks"]:
-        known = media.find(here.db, track["media"])
-        if known is not None:
-            files[known.key] = here.folder.original(known)
-    for key in media_keys(row.document):
+    for key in {track["media"] for track in row.document["tracks"]} | media_keys(row.document):
         known = media.find(here.db, key)
-        if known is not None:
+        if known is not None and here.folder.original(known).exists():
             files[known.key] = here.folder.original(known)
-    folder = tempfile.mkdtemp(prefix="bundle-", dir=here.data)
-    path = Path(folder) / "project.vdrum"
-    write_bundle(path, row.document, files)
-    answer = send_file(path, as_attachment=True, download_name=f"{file_name(row.name)}.vdrum",
-                       mimetype="application/vnd.velvetdrum.project+zip")  # fmt: skip
-
-    def remove() -> None:
-        path.unlink(missing_ok=True)
-        Path(folder).rmdir()
-
-    answer.call_on_close(remove)
+    answer = Response(bundle_pieces(row.document, files), mimetype="application/vnd.velvetdrum.project+zip")
+    answer.headers.set("Content-Disposition", "attachment", filename=f"{file_name(row.name)}.vdrum")
     return answer
 
 
 @blueprint.get("/schema.json")
 def published_schema() -> Any:
+    """The JSON Schema of a project's document."""
     return jsonify(schema())
+
+
+@blueprint.get("/openapi.json")
+def published_routes() -> Any:
+    """The description of all routes (OpenAPI)."""
+    return jsonify(described(current_app))
 
 
 def _area(area: Area, size: FrameSize) -> list[float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import struct
 import time
 from collections.abc import Callable
@@ -9,28 +10,32 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import Cancelled
+from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.kinds.settings import Stop
 from velvetdrum.limits.process import limited_time
+from velvetdrum.picture import images
 from velvetdrum.picture.choices import choice_layers
+from velvetdrum.picture.decoding import decoded
 from velvetdrum.picture.footage.clip import opened
 from velvetdrum.picture.footage.preparing import PROXY, prepare_clip
-from velvetdrum.picture.images import decoded, small
 from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.placing import handles, misfits
-from velvetdrum.picture.render import encode_still, render, signals_of
+from velvetdrum.picture.render import encode_still, render, signals_of, watching
+from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.signals import views
 from velvetdrum.signals.ranging import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
-from velvetdrum.signals.tables import curves_csv, curves_json
+from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
 
 
 def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, Any]:
@@ -68,6 +73,53 @@ def _teller(notes: str) -> Callable[[float], None]:
             told.write_text(f"{share:.4f}")
 
     return progress
+
+
+PREVIEW_S, READING_S = 20.0, 12.0
+"""Seconds of processor time that a preview, or the reading of a small file, may take."""
+
+
+def timed(seconds: float, task: Callable[..., Any], /, *values: Any) -> Any:
+    """Run a task under a time limit. Raises OverTime."""
+    with limited_time(seconds):
+        return task(*values)
+
+
+def watched(notes: str, task: Callable[..., Any], /, *values: Any) -> Any:
+    """Run a drawing task under a time limit, noting the id of the layer that is drawn in a file: should this process
+    end, that is what ended it."""
+    told = Path(notes)
+
+    def note(layer: str) -> None:
+        told.write_text(layer)
+
+    with watching(note):
+        return timed(PREVIEW_S, task, *values)
+
+
+def prepare_picture(path: str, levels: str) -> dict[str, Any]:
+    """Check a picture, write its levels into a folder, and give its facts. Raises PictureError."""
+    return asdict(images.prepare_picture(Path(path), Path(levels)))
+
+
+def unpack_bundle(path: str, folder: str) -> tuple[Document, dict[str, str]]:
+    """Read a project file as `read_bundle` does, with paths as text."""
+    with limited_time(60 + 2 * Path(path).stat().st_size / 1e6):
+        document, files = read_bundle(Path(path), Path(folder))
+    return document, {key: str(file) for key, file in files.items()}
+
+
+def read_paths(data: bytes) -> str:
+    """The shapes of an SVG file as path data. Raises PathError."""
+    return svg_path_data(data)
+
+
+def read_points(data: bytes) -> list[dict[str, Any]]:
+    """Points of a drawn curve from a CSV table. Raises TableError."""
+    try:
+        return points_from_csv(data.decode("utf-8-sig"))
+    except UnicodeDecodeError:
+        raise TableError("The file is not a text table. Save it as CSV in UTF-8.") from None
 
 
 def draw_frames(document: Document, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
@@ -112,7 +164,7 @@ def small_picture(path: str, longest: int) -> bytes:
         clip = opened(path)
         pixels = clip.pixels(clip.frames // 2)
     else:
-        pixels = small(path, longest)
+        pixels = images.small(path, longest)
     ground = np.array([134, 122, 138], np.uint16)
     shown = pixels[..., :3] + (255 - pixels[..., 3:].astype(np.uint16)) * ground // 255
     return encode_still(np.minimum(shown, 255).astype(np.uint8), "jpeg")
@@ -129,7 +181,15 @@ def find_handles(document: Document, sources: Sources | None, frame: int, width:
 
 def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
     """The colours of a picture."""
-    return palette_of(decoded(data, longest=256), count)
+    facts = images.check_picture(data)
+    if facts.suffix == images.SVG:
+        raise images.PictureError("An SVG picture has no pixels of its own. Bring a PNG, JPEG, WebP or GIF.")
+    pixels = decoded(data, max(int(math.log2(max(facts.width, facts.height) / 256)), 0))
+    scale = 256 / max(pixels.shape[:2])
+    if scale < 1:
+        size = (max(round(pixels.shape[1] * scale), 1), max(round(pixels.shape[0] * scale), 1))
+        pixels = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+    return palette_of(pixels, count)
 
 
 def frame_palette(document: Document, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:

@@ -1,8 +1,9 @@
 """Worker processes. Everything heavy goes through a `concurrent.futures.Executor`.
 
-Three pools, so that an import or an export never keeps the picture waiting: one process decodes and analyses
-under limits, two draw previews, and the others export at a lower priority. When `VELVETDRUM_DASK` names a Dask
-scheduler, analysis and export run there; workers must see the data folder under the same path.
+Four pools, so that an import or an export never keeps the picture waiting: one process decodes and analyses under
+limits, one reads small files under tighter ones, two draw previews, and the others export at a lower priority. When
+`VELVETDRUM_DASK` names a Dask scheduler, analysis and export run there; workers must see the data folder under the
+same path.
 """
 
 from __future__ import annotations
@@ -10,45 +11,91 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable
-from concurrent.futures import Executor, Future, ProcessPoolExecutor
+from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from typing import Any
 
-from velvetdrum.limits.process import limit_process
+from velvetdrum.limits.process import end_with_parent, limit_growth, limit_process
+
+_READING_BYTES = 1_200_000_000
+_PREVIEW_BYTES = 3_000_000_000
 
 
-def _prepare_analysis() -> None:
-    _prepare_preview()
+def _load(parent: int) -> None:
+    end_with_parent(parent)
+    import velvetdrum.studio.tasks  # noqa: F401  (pays for the imports before anybody waits)
+
+
+def _prepare_analysis(parent: int) -> None:
+    _load(parent)
     limit_process()
 
 
-def _prepare_preview() -> None:
-    import velvetdrum.studio.tasks  # noqa: F401  (pays for the imports before the first frame is asked for)
+def _prepare_reading(parent: int) -> None:
+    _load(parent)
+    limit_growth(_READING_BYTES)
 
 
-def _prepare_export() -> None:
+def _prepare_preview(parent: int) -> None:
+    _load(parent)
+    limit_growth(_PREVIEW_BYTES)
+
+
+def _prepare_export(parent: int) -> None:
+    end_with_parent(parent)
     os.nice(10)
 
 
 class Workers:
-    """Pools that come back after a worker died. `close` ends them."""
+    """Pools that come back after a worker died. `close` ends them, whatever they do."""
 
     def __init__(self, *, exporters: int | None = None, previewers: int = 2) -> None:
         self.exporters = exporters or os.cpu_count() or 1
-        self._previewers = previewers
+        self._kinds: dict[str, tuple[int, Callable[[int], None]]] = {
+            "analysis": (1, _prepare_analysis),
+            "reading": (1, _prepare_reading),
+            "preview": (previewers, _prepare_preview),
+            "export": (self.exporters, _prepare_export),
+        }
         self._pools: dict[str, Executor] = {}
-        self._lock = threading.Lock()
+        self._single: Executor | None = None
+        self._lock, self._alone = threading.Lock(), threading.Lock()
         self._closed = False
+        # Workers end with the thread that made them (prctl): all are made by this one, which lasts.
+        self._maker = ThreadPoolExecutor(1, thread_name_prefix="maker")
 
     def submit(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Future[Any]:
-        """Run a task on the pool named `analysis`, `preview` or `export`."""
+        """Run a task on the pool named `analysis`, `reading`, `preview` or `export`."""
         executor = self.pool(pool)
         try:
             return executor.submit(task, *values)
         except (BrokenProcessPool, RuntimeError):
             self.replace(pool, executor)
             return self.pool(pool).submit(task, *values)
+
+    def finish(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Any:
+        """Run a task to its end. One whose worker died is tried once more, alone: a death that another task of the
+        pool caused, or somebody from outside, is not its fault. Raises BrokenProcessPool when it dies alone, too."""
+        executor = self.pool(pool)
+        try:
+            return executor.submit(task, *values).result()
+        except BrokenProcessPool:
+            self.replace(pool, executor)
+        return self.alone(pool, task, *values)
+
+    def alone(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Any:
+        """Run a task in a worker of its own, one at a time. Raises BrokenProcessPool when that worker dies."""
+        with self._alone:
+            with self._lock:
+                if self._closed:
+                    raise BrokenProcessPool("the server is stopping")
+                executor = self._single = self._make(pool, 1)
+            try:
+                return executor.submit(task, *values).result()
+            finally:
+                self._single = None
+                _shut(executor)
 
     def pool(self, name: str) -> Executor:
         with self._lock:
@@ -67,34 +114,62 @@ class Workers:
 
     def warm(self) -> None:
         """Start the processes that people wait for now, without waiting for them."""
-        self.submit("analysis", os.getpid)
-        for _ in range(self._previewers):
-            self.submit("preview", os.getpid)
+        for name in ("analysis", "reading", "preview"):
+            for _ in range(self._kinds[name][0]):
+                self.submit(name, os.getpid)
 
     def close(self) -> None:
+        """End all pools at once: what they do is gone on with at the next start."""
         with self._lock:
             self._closed = True
-            pools, self._pools = list(self._pools.values()), {}
+            pools, self._pools = [*self._pools.values(), *([self._single] if self._single else [])], {}
         for pool in pools:
-            _shut(pool)
+            if isinstance(pool, _Made):
+                pool.kill()
+            else:
+                _shut(pool)
+        self._maker.shutdown(wait=False, cancel_futures=True)
 
-    def _make(self, name: str) -> Executor:
+    def _make(self, name: str, count: int | None = None) -> Executor:
         address = os.environ.get("VELVETDRUM_DASK")
-        if address and name != "preview":
+        if address and name in ("analysis", "export"):
             from distributed import Client  # type: ignore[import-not-found]
 
             return Client(address).get_executor()
-        count, prepare = {
-            "analysis": (1, _prepare_analysis),
-            "preview": (self._previewers, _prepare_preview),
-            "export": (self.exporters, _prepare_export),
-        }[name]
-        return ProcessPoolExecutor(count, mp_context=get_context("spawn"), initializer=prepare)
+        usual, prepare = self._kinds[name]
+        return _Made(count or usual, prepare, self._maker)
+
+
+class _Made(Executor):
+    """A process pool whose processes are started by a thread that lasts as long as this program."""
+
+    def __init__(self, count: int, prepare: Callable[[int], None], maker: ThreadPoolExecutor) -> None:
+        context = get_context("spawn")
+        self._pool = ProcessPoolExecutor(count, mp_context=context, initializer=prepare, initargs=(os.getpid(),))
+        self._maker = maker
+
+    def submit(self, task: Callable[..., Any], /, *values: Any, **named: Any) -> Future[Any]:
+        return self._maker.submit(lambda: self._pool.submit(task, *values, **named)).result()
+
+    @property
+    def pids(self) -> list[int]:
+        """Ids of the processes that run now."""
+        return list(getattr(self._pool, "_processes", None) or {})
+
+    def kill(self) -> None:
+        """End the processes now. The library has no word for that before Python 3.14."""
+        processes = list((getattr(self._pool, "_processes", None) or {}).values())
+        self._pool.shutdown(wait=False, cancel_futures=True)
+        for process in processes:
+            process.kill()
+
+    def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
+        self._pool.shutdown(wait, cancel_futures=cancel_futures)
 
 
 def _shut(pool: Executor) -> None:
     """End a pool without waiting. A cluster's executor can't be told to cancel; it does so by itself."""
-    if isinstance(pool, ProcessPoolExecutor):
+    if isinstance(pool, _Made):
         pool.shutdown(wait=False, cancel_futures=True)
     else:
         pool.shutdown(wait=False)

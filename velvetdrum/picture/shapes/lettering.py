@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
+from typing import Any
 
 import uharfbuzz as hb
+from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
 from velvetdrum.picture.shapes.outline import Outline
@@ -19,30 +22,54 @@ TYPEFACES = {
 """The typefaces that ship, by the name of their file."""
 
 
+@dataclass(frozen=True)
+class Run:
+    """A shaped line of text: its outlines as path data, one em being 1000 units, y down, from the pen's first place;
+    how far the pen went; and the characters that the typeface lacks."""
+
+    data: str
+    advance: float
+    lacking: frozenset[str]
+
+
 @lru_cache(maxsize=64)
 def text_outline(text: str, typeface: str) -> Outline:
     """The outlines of a line of text, one em being 1000 units, y down. Raises PathError for text without ink, or with
     characters that the typeface lacks."""
-    face, font = _font(typeface)
-    buffer = hb.Buffer()
-    buffer.add_str(text)
-    buffer.guess_segment_properties()
-    hb.shape(font, buffer, {"kern": True, "liga": True})
-    lacking = sorted({text[info.cluster] for info in buffer.glyph_infos if info.codepoint == 0})
+    pen = OutlinePen()
+    _, lacking = _draw(text, typeface, pen, 0.0)
     if lacking:
         raise PathError(f"{TYPEFACES[typeface]} has no {' '.join(lacking)}; leave it out or take another typeface.")
-    pen = OutlinePen()
-    x, scale = 0.0, 1000.0 / face.upem
-    for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-        left, up = x + place.x_offset, place.y_offset
-        font.draw_glyph_with_pen(
-            info.codepoint, TransformPen(pen, (scale, 0.0, 0.0, -scale, left * scale, -up * scale))
-        )
-        x += place.x_advance
     try:
         return pen.outline()
     except PathError as problem:
         raise PathError("There is no text to draw along yet: type a word.") from problem
+
+
+def run_of(text: str, typeface: str, spacing: float = 0.0) -> Run:
+    """A line of text as path data; `spacing` is added after each character, in thousandths of an em. Characters that
+    the typeface lacks take their place, but show nothing."""
+    pen = SVGPathPen(None)
+    advance, lacking = _draw(text, typeface, pen, spacing)
+    return Run(pen.getCommands(), advance, frozenset(lacking))
+
+
+def _draw(text: str, typeface: str, pen: Any, spacing: float) -> tuple[float, list[str]]:
+    """Draw a shaped line with a pen. Gives the pen's way and the characters that are lacking."""
+    face, font = _font(typeface)
+    buffer = hb.Buffer()
+    buffer.add_str(text)
+    buffer.guess_segment_properties()
+    hb.shape(font, buffer, {"kern": True, "liga": not spacing})
+    x, scale = 0.0, 1000.0 / face.upem
+    for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+        left, up = x + place.x_offset, place.y_offset
+        if info.codepoint:
+            font.draw_glyph_with_pen(
+                info.codepoint, TransformPen(pen, (scale, 0.0, 0.0, -scale, left * scale, -up * scale))
+            )
+        x += place.x_advance + spacing / scale
+    return x * scale, sorted({text[info.cluster] for info in buffer.glyph_infos if info.codepoint == 0})
 
 
 def typeface_file(typeface: str) -> bytes:

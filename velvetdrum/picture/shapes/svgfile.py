@@ -11,7 +11,7 @@ from fontTools.pens.transformPen import TransformPen
 from fontTools.svgLib.path import parse_path
 
 from velvetdrum.picture.shapes.paths import PathError, path_outline
-from velvetdrum.picture.svg import SvgError, local_name, parse_svg
+from velvetdrum.picture.svgs.reading import SvgError, local_name, parse_svg
 
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")

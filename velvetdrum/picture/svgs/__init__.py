@@ -1,0 +1,1 @@
+"""SVG files as pictures: read safely, drawn at any size. Nothing in them is run, fetched or followed."""
