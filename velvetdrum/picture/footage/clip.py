@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import bisect
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import av
 import cv2
 import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
-from numpy.typing import NDArray
 
-from velvetdrum.audio.decode import CLOSED_WORLD
 from velvetdrum.picture.canvas import Pixels
+from velvetdrum.picture.footage.fields import deinterlaced
+from velvetdrum.picture.footage.index import ClipError, open_clip, read_index
+from velvetdrum.picture.footage.light import brought_to_709, is_wide, name_of
+from velvetdrum.picture.footage.moving import Moving, frame_at
+from velvetdrum.picture.footage.pictures import holds_pictures, open_pictures
 
 TIMES = "times.npy"
 """File beside a proxy: when each frame of the original is shown, in seconds from its first one, and its length."""
@@ -25,26 +29,10 @@ TIMES = "times.npy"
 ALPHA = "alpha.mp4"
 """File beside a proxy: the original's alpha, as a grey clip."""
 
-LONGEST_SIDE = 8192
+_LOOKED_AT = 8
+_WITH_ALPHA = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
 _KEPT_BYTES = 48_000_000
 _TURNS = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_CLOCKWISE}
-
-
-class ClipError(ValueError):
-    """A clip that cannot be used. The text is a sentence for the person who brought it."""
-
-
-@dataclass(frozen=True)
-class Index:
-    """Where the frames of a clip are, in the order in which they are shown."""
-
-    pts: tuple[int, ...]
-    times: NDArray[np.float64]
-    """Seconds from the first frame, shape (frames,)."""
-    keys: tuple[int, ...]
-    """Times of the frames that can be decoded by themselves, as pts."""
-    length_s: float
-    """From the first frame to the end of the last one."""
 
 
 class Clip:
@@ -56,7 +44,9 @@ class Clip:
         self._container = open_clip(Path(path))
         self._stream = self._container.streams.video[0]
         self._stream.thread_type = "NONE"
+        self._decoder = decoder_of(self._stream)
         self.index = read_index(Path(path))
+        self._counts = dict(zip(self.index.starts, self.index.keys, strict=True)) if self.index.counted else {}
         self.times, self.length_s = self.index.times, self.index.length_s
         told = Path(path).with_name(TIMES)
         if told.exists():
@@ -64,10 +54,11 @@ class Clip:
             listed = np.load(told)
             self.times, self.length_s = listed[:-1], float(listed[-1])
         alpha = Path(path).with_name(ALPHA)
-        self._alpha = opened(str(alpha)) if alpha.exists() and alpha != Path(path) else None
+        self._alpha: Moving | None = opened(str(alpha)) if alpha.exists() and alpha != Path(path) else None
         self._coming: Iterator[VideoFrame] = iter(())
         self._last: VideoFrame | None = None
         self._waiting: VideoFrame | None = None
+        self._recent: deque[VideoFrame] = deque(maxlen=3)
         self._convert = VideoReformatter()
         self._kept: OrderedDict[tuple[int, int, int], Pixels] = OrderedDict()
 
@@ -84,14 +75,17 @@ class Clip:
         return (height, width) if self.turn in (90, 270) else (width, height)
 
     @property
+    def traits(self) -> Traits:
+        return traits_of(self.path)
+
+    @property
     def turn(self) -> int:
         """How far a frame must be turned to stand upright, counterclockwise, in degrees: 0, 90, 180 or 270."""
-        return turn_of(self.path)
+        return self.traits.turn
 
     def number_at(self, seconds: float) -> int:
         """The frame that is shown at a second of the clip: the last one that has begun."""
-        found = int(np.searchsorted(self.times[: self.frames], seconds + 1e-6, side="right")) - 1
-        return min(max(found, 0), self.frames - 1)
+        return frame_at(self.times[: self.frames], seconds)
 
     def pixels(self, number: int, size: tuple[int, int] | None = None) -> Pixels:
         """Frame `number` upright, premultiplied BGRA, at its own size or scaled to (width, height). Not to be written
@@ -100,7 +94,7 @@ class Clip:
         key = (number, width, height)
         found = self._kept.get(key)
         if found is None:
-            found = self._converted(self._decoded(number), width, height)
+            found = self._converted(self._whole(number), width, height)
             if self._alpha is not None:
                 cover = self._alpha.pixels(min(number, self._alpha.frames - 1), (width, height))[..., :3].max(axis=2)
                 found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
@@ -114,15 +108,19 @@ class Clip:
     def _decoded(self, number: int) -> VideoFrame:
         """The frame as it comes from the decoder: on from the last one where that is near, else from its key frame."""
         target = self.index.pts[number]
-        key = self.index.keys[max(bisect.bisect_right(self.index.keys, target) - 1, 0)]
+        for frame in self._recent:
+            if frame.pts == target:
+                return frame
+        place = max(bisect.bisect_right(self.index.keys, target) - 1, 0)
         last = self._last
-        if last is None or last.pts is None or last.pts > target or last.pts < key:
-            self._seek(key)
+        if last is None or last.pts is None or last.pts > target or last.pts < self.index.keys[place]:
+            self._enter(place)
         while True:
-            frame = self._waiting or self._next()
+            coming = self._waiting or self._next()
             self._waiting = None
-            if frame is None:
+            if coming is None:
                 break
+            frame = coming
             if frame.pts is not None and frame.pts > target:
                 if self._last is None:
                     # The seek went too far: from the start, once.
@@ -130,56 +128,126 @@ class Clip:
                 self._waiting = frame
                 break
             self._last = frame
+            self._recent.append(frame)
             if frame.pts == target:
                 break
         if self._last is None:
             raise ClipError("No frame of this clip could be read.")
         return self._last
 
-    def _seek(self, pts: int) -> None:
-        self._last = self._waiting = None
-        try:
-            self._container.seek(pts, stream=self._stream, backward=True)
-        except av.error.FFmpegError:
-            self._container.seek(0)
-        self._coming = self._container.decode(self._stream)
-        first = self._next()
-        if first is not None and first.pts is not None and first.pts > pts:
-            self._container.close()
-            self._container = open_clip(Path(self.path))
-            self._stream = self._container.streams.video[0]
-            self._stream.thread_type = "NONE"
-            self._coming = self._container.decode(self._stream)
-            first = self._next()
-        self._waiting = first
+    def _whole(self, number: int) -> VideoFrame:
+        """A frame with both of its fields at one time."""
+        frame = self._decoded(number)
+        if not self.traits.interlaced:
+            return frame
+        before = self._decoded(max(number - 1, 0))
+        frame = self._decoded(number)
+        return deinterlaced(before, frame, self._decoded(min(number + 1, self.frames - 1)))
 
-    def _next(self) -> VideoFrame | None:
-        for _ in range(64):
+    def _enter(self, place: int) -> None:
+        """Make the frames come from the key frame at a place in the index on, or from one before it: not every file
+        can be entered where it says."""
+        back = 0
+        while True:
+            at = place - back
+            if at < 0:
+                self._open()
+                self._coming = self._frames(0)
+                self._waiting = self._next()
+                return
+            if self._seek(at):
+                return
+            back = max(back * 2, 1)
+
+    def _seek(self, place: int) -> bool:
+        """Seek to a key frame; True when frames come from there, or from before it."""
+        index = self.index
+        self._last = self._waiting = None
+        self._recent.clear()
+        try:
+            if index.by_byte:
+                self._container.seek(index.starts[place], unsupported_byte_offset=True)
+            else:
+                self._container.seek(index.starts[place] if index.counted else index.keys[place], stream=self._stream,
+                                     backward=True)  # fmt: skip
+        except av.error.FFmpegError:
+            return False
+        if self._decoder is not self._stream.codec_context:
+            self._decoder.flush_buffers()
+        self._coming = self._frames(None)
+        first = self._next()
+        self._waiting = first
+        return first is not None and first.pts is not None and first.pts <= index.keys[place]
+
+    def _open(self) -> None:
+        """Open the file anew, at its start."""
+        self._container.close()
+        self._container = open_clip(Path(self.path))
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "NONE"
+        self._decoder = decoder_of(self._stream)
+        self._last = self._waiting = None
+        self._recent.clear()
+
+    def _frames(self, count: int | None) -> Iterator[VideoFrame]:
+        """The frames that come from here on, each known by what the index knows it by. `count` is that of the first
+        one where frames are counted, if it is known."""
+        index, broken = self.index, 0
+        for packet in self._container.demux(self._stream):
+            if packet.dts is not None and index.counted and count is None:
+                count = self._counts.get(packet.dts)
+            if index.parts and packet.pos is not None:
+                shift = index.shift_at(packet.pos)
+                if shift and packet.pts is not None:
+                    packet.pts += shift
             try:
-                return next(self._coming, None)
+                found = self._decoder.decode(packet)
             except av.error.EOFError:
-                return None
+                return
             except av.error.FFmpegError:
                 # A damaged frame: the decoder goes on after it.
-                self._coming = self._container.decode(self._stream)
-        return None
+                broken += 1
+                if broken > 64:
+                    return
+                continue
+            for frame in found:
+                if not isinstance(frame, VideoFrame):
+                    continue
+                broken = 0
+                if index.counted:
+                    if count is None:
+                        continue
+                    frame.pts, count = count, count + 1
+                yield frame
+
+    def _next(self) -> VideoFrame | None:
+        try:
+            return next(self._coming, None)
+        except av.error.FFmpegError:
+            # The file breaks off here.
+            return None
 
     def _converted(self, frame: VideoFrame, width: int, height: int) -> Pixels:
         turn = self.turn
         across, down = (height, width) if turn in (90, 270) else (width, height)
         alpha = any(component.is_alpha for component in frame.format.components)
-        found: Pixels = self._convert.reformat(
-            frame,
-            width=across,
-            height=down,
-            format="bgra",
-            src_colorspace=_matrix(frame),
-            dst_colorspace=Colorspace.ITU709,
-            src_color_range=ColorRange.JPEG if frame.color_range == ColorRange.JPEG else ColorRange.MPEG,
-            dst_color_range=ColorRange.JPEG,
-            interpolation=Interpolation.AREA if across < frame.width else Interpolation.BICUBIC,
-            threads=1,
-        ).to_ndarray()  # type: ignore[assignment]
+        if is_wide(frame) and not alpha:
+            found = brought_to_709(frame, across, down, self._convert)
+        else:
+            found = self._convert.reformat(
+                frame,
+                width=across,
+                height=down,
+                format="bgra",
+                src_colorspace=_matrix(frame),
+                dst_colorspace=Colorspace.ITU709,
+                src_color_range=ColorRange.JPEG if frame.color_range == ColorRange.JPEG else ColorRange.MPEG,
+                dst_color_range=ColorRange.JPEG,
+                # Chroma is brought to the size of luma by the same filter, not by doubling it.
+                interpolation=(Interpolation.AREA if across < frame.width else Interpolation.BICUBIC)
+                | Interpolation.FULL_CHR_H_INT | Interpolation.ACCURATE_RND,
+                threads=1,
+            ).to_ndarray()  # type: ignore[assignment]  # fmt: skip
         if alpha:
             cover = found[..., 3].astype(np.uint16)
             found[..., :3] = (found[..., :3].astype(np.uint16) * cover[..., None] + 127) // 255
@@ -190,74 +258,57 @@ class Clip:
         return np.ascontiguousarray(found, np.uint8)
 
 
-def open_clip(path: Path) -> av.container.InputContainer:
-    """An open file with at least one stream of pictures. Raises ClipError."""
-    try:
-        container = av.open(str(path), mode="r", metadata_errors="ignore", options=CLOSED_WORLD)
-    except (av.error.FFmpegError, ValueError, OSError) as problem:
-        raise ClipError(
-            "This is no video that can be read, or it is damaged. MP4, MOV, MKV, WebM, AVI and MPEG files work."
-        ) from problem
-    if not container.streams.video:
-        container.close()
-        raise ClipError("This file has no pictures in it. Choose a video; sounds belong on the page itself.")
-    context = container.streams.video[0].codec_context
-    if not context.width or not context.height:
-        container.close()
-        raise ClipError("This video does not say how large its pictures are; it is damaged. Save it anew.")
-    if max(context.width, context.height) > LONGEST_SIDE:
-        container.close()
-        raise ClipError(
-            f"This video has {context.width} × {context.height} pixels; up to {LONGEST_SIDE} each way can be used. "
-            "Make it smaller."
-        )
-    return container
+@dataclass(frozen=True)
+class Traits:
+    """What the first frames of a file say of all of them."""
 
-
-@lru_cache(maxsize=12)
-def read_index(path: Path) -> Index:
-    """Where the frames of a file are, from its packets; nothing is decoded. Raises ClipError."""
-    pts, keys, end = [], [], 0
-    with open_clip(path) as container:
-        stream = container.streams.video[0]
-        try:
-            for packet in container.demux(stream):
-                at = packet.pts if packet.pts is not None else packet.dts
-                if at is None or not packet.size or packet.is_discard:
-                    continue
-                pts.append(at)
-                end = max(end, at + (packet.duration or 0))
-                if packet.is_keyframe:
-                    keys.append(at)
-        except av.error.FFmpegError:
-            # The file breaks off: what came before can be shown.
-            pass
-        base = stream.time_base
-        rate = stream.average_rate or stream.guessed_rate
-    if not pts or base is None:
-        raise ClipError("No picture could be found in this video; it is damaged. Save it anew.")
-    listed = tuple(sorted(set(pts)))
-    times = (np.array(listed, np.float64) - listed[0]) * float(base)
-    usual = float(1 / rate) if rate else float(np.median(np.diff(times))) if len(times) > 1 else 0.04
-    length = max((end - listed[0]) * float(base), float(times[-1]) + (0.0 if end > listed[-1] else usual))
-    return Index(listed, times, tuple(sorted(set(keys))) or (listed[0],), length)
+    turn: int = 0
+    """How far they must be turned to stand upright, counterclockwise, in degrees."""
+    interlaced: bool = False
+    alpha: bool = False
+    light: str = ""
+    """PQ, HLG or BT.2020; empty for what BT.709 describes."""
 
 
 @lru_cache(maxsize=32)
-def turn_of(path: str) -> int:
-    """The turn that the first frame of a file asks for; see `Clip.turn`."""
+def traits_of(path: str) -> Traits:
+    """The traits of a file. Raises ClipError."""
+    found: list[VideoFrame] = []
     with open_clip(Path(path)) as container:
+        stream = container.streams.video[0]
+        decoder = decoder_of(stream)
         try:
-            frame = next(container.decode(video=0), None)
+            for packet in container.demux(stream):
+                found += [frame for frame in decoder.decode(packet) if isinstance(frame, VideoFrame)]
+                if len(found) >= _LOOKED_AT:
+                    break
         except av.error.FFmpegError:
-            frame = None
-    return round((frame.rotation if frame is not None else 0) / 90) * 90 % 360
+            pass
+    if not found:
+        return Traits()
+    first = found[0]
+    return Traits(
+        round(first.rotation / 90) * 90 % 360,
+        sum(frame.interlaced_frame for frame in found) * 2 > len(found),
+        any(part.is_alpha for part in first.format.components),
+        name_of(first),
+    )
+
+
+def decoder_of(stream: av.video.stream.VideoStream) -> Any:
+    """What decodes a stream. The alpha of VP8 and VP9 is only read by their own library."""
+    name = _WITH_ALPHA.get(stream.codec_context.name)
+    if name is None or stream.metadata.get("alpha_mode", stream.metadata.get("ALPHA_MODE")) != "1":
+        return stream.codec_context
+    decoder: Any = av.codec.context.CodecContext.create(name, "r")
+    decoder.width, decoder.height = stream.codec_context.width, stream.codec_context.height
+    return decoder
 
 
 @lru_cache(maxsize=6)
-def opened(path: str) -> Clip:
-    """A clip that stays open in this process for as long as it is among those used last."""
-    return Clip(path)
+def opened(path: str) -> Moving:
+    """A clip that stays open in this process for as long as it is among those used last. Raises ClipError."""
+    return open_pictures(Path(path)) if holds_pictures(Path(path)) else Clip(path)
 
 
 def _matrix(frame: VideoFrame) -> Colorspace:

@@ -10,11 +10,14 @@ from pathlib import Path
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.footage.clip import ALPHA, TIMES, Clip, ClipError, open_clip, read_index, turn_of
+from velvetdrum.picture.footage.clip import ALPHA, TIMES, Clip, opened, traits_of
+from velvetdrum.picture.footage.index import ClipError, Index, open_clip, read_index
+from velvetdrum.picture.footage.pictures import AnimatedPicture, PictureSequence, holds_pictures, open_pictures
 
 PROXY, SOUND = "proxy.mp4", "sound.i16"
 PROXY_SIDE = 960
@@ -38,10 +41,16 @@ class ClipFacts:
     turn: int
     alpha: bool
     sound: bool
+    interlaced: bool = False
+    """True when its fields are made whole."""
+    light: str = ""
+    """PQ, HLG or BT.2020: what is brought to BT.709; empty where nothing is."""
 
 
 def clip_facts(path: Path) -> ClipFacts:
     """Read what a clip is. Raises ClipError with a sentence when it can't be used."""
+    if holds_pictures(path):
+        return _facts_of_pictures(path)
     index = read_index(path)
     if index.length_s > LONGEST_S or len(index.pts) > MOST_FRAMES:
         raise ClipError("This clip is longer than 3 hours; cut it into parts first.")
@@ -50,19 +59,30 @@ def clip_facts(path: Path) -> ClipFacts:
         first = clip.pixels(0)
     except av.error.FFmpegError as problem:
         raise ClipError("No picture of this video can be decoded; it is damaged. Save it anew.") from problem
-    with open_clip(path) as container:
-        frame = next(container.decode(video=0), None)
-        alpha = frame is not None and any(part.is_alpha for part in frame.format.components)
-    steps = np.diff(index.times)
-    usual = float(np.median(steps)) if len(steps) else index.length_s
-    varying = bool(len(steps) > 2 and np.max(np.abs(steps - usual)) > 0.2 * usual)
+    traits = traits_of(str(path))
     try:
         probe(path)
         sound = True
     except SoundError:
         sound = False
     return ClipFacts(first.shape[1], first.shape[0], index.length_s, len(index.pts), len(index.pts) / index.length_s,
-                     varying, turn_of(str(path)), alpha, sound)  # fmt: skip
+                     _varies(index.times), traits.turn, traits.alpha, sound, traits.interlaced,
+                     traits.light)  # fmt: skip
+
+
+def _facts_of_pictures(path: Path) -> ClipFacts:
+    clip = open_pictures(path)
+    # Alpha in any of a few frames is alpha.
+    looked = {0, clip.frames // 2, clip.frames - 1}
+    alpha = any(int(clip.pixels(number)[..., 3].min()) < 255 for number in sorted(looked))
+    width, height = clip.size
+    return ClipFacts(width, height, clip.length_s, clip.frames, clip.frames / clip.length_s, _varies(clip.times), 0,
+                     alpha, sound=False)  # fmt: skip
+
+
+def _varies(times: NDArray[np.float64]) -> bool:
+    steps = np.diff(times)
+    return len(steps) > 2 and bool(np.max(np.abs(steps - np.median(steps))) > 0.2 * np.median(steps))
 
 
 def prepare_clip(path: Path, folder: Path, progress: Callable[[float], None] = lambda share: None) -> ClipFacts:
@@ -78,8 +98,9 @@ def prepare_clip(path: Path, folder: Path, progress: Callable[[float], None] = l
         _write_proxy(path, beside, facts, lambda share: progress(share * (0.9 if facts.sound else 1.0)))
         if facts.sound:
             write_sound(path, beside)
-        index = read_index(path)
-        np.save(beside / TIMES, np.append(index.times, index.length_s))
+        timed: Index | AnimatedPicture | PictureSequence
+        timed = open_pictures(path) if holds_pictures(path) else read_index(path)
+        np.save(beside / TIMES, np.append(timed.times, timed.length_s))
         shutil.rmtree(folder, ignore_errors=True)
         beside.rename(folder)
     finally:
@@ -91,7 +112,7 @@ def prepare_clip(path: Path, folder: Path, progress: Callable[[float], None] = l
 def _write_proxy(path: Path, folder: Path, facts: ClipFacts, progress: Callable[[float], None]) -> None:
     scale = min(PROXY_SIDE / max(facts.width, facts.height), 1.0)
     size = (max(round(facts.width * scale / 2) * 2, 2), max(round(facts.height * scale / 2) * 2, 2))
-    clip = Clip(str(path))
+    clip = opened(str(path))
     outputs = [_Output(folder / PROXY, size)]
     if facts.alpha:
         outputs.append(_Output(folder / ALPHA, size))

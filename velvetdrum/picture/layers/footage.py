@@ -8,7 +8,9 @@ import numpy as np
 from velvetdrum.kinds.settings import choice, footage, number, whole
 from velvetdrum.picture.canvas import Box, Canvas, Pixels
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.footage.clip import Clip, ClipError, opened
+from velvetdrum.picture.footage.clip import opened
+from velvetdrum.picture.footage.index import ClipError
+from velvetdrum.picture.footage.moving import Moving
 from velvetdrum.picture.footage.timing import Timing
 from velvetdrum.picture.laying import box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.scene.kinds import layer_kind
@@ -90,7 +92,7 @@ class Footage(DrawnLayer):
         number_ = clip.number_at(min(seconds, clip.length_s - 1e-4))
         self._lay(canvas, box, clip, number_, float(at.time) - at.since)
 
-    def _lay(self, canvas: Canvas, box: Box, clip: Clip, number_: int, seconds: float) -> None:
+    def _lay(self, canvas: Canvas, box: Box, clip: Moving, number_: int, seconds: float) -> None:
         width, height = clip.size
         box_width, box_height = box.right - box.left, box.bottom - box.top
         tremble = self._tremble(seconds) * canvas.short / 1080

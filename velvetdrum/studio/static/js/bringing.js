@@ -22,8 +22,8 @@ export const bringing = {
   },
   dropped(event) {
     this.dragging = false;
-    const file = event.dataTransfer.files[0];
-    if (file && !(this.dropPicture && this.dropPicture(file))) this.bring(file);
+    const files = [...event.dataTransfer.files];
+    if (files.length && !(this.dropPicture && this.dropPicture(files))) this.bring(files[0]);
   },
   fileChosen(event) {
     const file = event.target.files[0];

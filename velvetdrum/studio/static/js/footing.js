@@ -1,6 +1,7 @@
 // Clips and pictures brought in, and those whose files are missing.
 
 import { ask, send } from "./api.js";
+import { areNumbered, isAnimated, zipped } from "./sequences.js";
 
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -26,7 +27,7 @@ export const footing = {
     const facts = this.clipFacts[key];
     if (!facts) { this.loadClip(key); return ""; }
     if (!facts.frames) return "being prepared";
-    const more = [facts.varying ? "uneven frame times" : "", facts.turn ? "turned upright" : "", facts.alpha ? "with alpha" : "", facts.sound ? "with sound" : "no sound"];
+    const more = [facts.varying ? "uneven frame times" : "", facts.turn ? "turned upright" : "", facts.interlaced ? "deinterlaced" : "", facts.light ? `${facts.light} brought to BT.709` : "", facts.alpha ? "with alpha" : "", facts.sound ? "with sound" : "no sound"];
     return [facts.name, `${facts.width} × ${facts.height}`, `${facts.length_s.toFixed(2)} s`, `${(Math.round(facts.rate * 100) / 100)}/s`, ...more].filter(Boolean).join(" · ");
   },
   async loadClip(key) {
@@ -77,19 +78,35 @@ export const footing = {
     if (this.clipWork.import) ask(`/imports/${this.clipWork.import}/cancel`, { method: "POST" });
     else if (this.clipWork.hold.abort) this.clipWork.hold.abort();
   },
-  /** A file dropped on the Picture room that is a picture or a clip becomes a layer; true when it was one. */
-  dropPicture(file) {
-    const image = /\.(png|jpe?g|webp|gif|svg)$/i.test(file.name) || file.type.startsWith("image/");
-    const video = /\.(mp4|mov|mkv|webm|avi|m4v|mpe?g)$/i.test(file.name) || file.type.startsWith("video/");
+  /** Files dropped on the Picture room that are pictures or clips become layers; true when they were. Several pictures
+   * with numbers in their names are one clip. */
+  dropPicture(files) {
+    const [file] = files;
+    const image = /\.(a?png|jpe?g|webp|gif|svg)$/i.test(file.name) || file.type.startsWith("image/");
+    const video = /\.(mp4|mov|mkv|webm|avi|m4v|mpe?g|ts|m2ts|mts|vob|zip)$/i.test(file.name) || file.type.startsWith("video/");
     if (this.room !== "picture" || !(image || video)) return false;
-    if (video) {
-      this.bringClip(file, "drop", (key) => this.addMedia("footage", file.name, { clip: key }), (sentence) => this.tell(sentence));
+    if (areNumbered(files)) {
+      const name = `${file.name.replace(/\.[a-z0-9]{1,5}$/i, "")}, ${files.length} pictures.zip`;
+      zipped(files, name).then((zip) => this.dropClip(zip)).catch(() => this.tell("These pictures could not be read."));
+    } else if (video) {
+      this.dropClip(file);
     } else {
-      send(`/projects/${this.state.id}/pictures`, file, () => {}, {})
-        .then((found) => this.addMedia(/\.svg$/i.test(file.name) ? "logo" : "picture", file.name, { image: found.key }))
-        .catch((problem) => this.tell(problem.message));
+      isAnimated(file).then((moves) => (moves ? this.dropClip(file) : this.dropStill(file)));
     }
     return true;
+  },
+  dropClip(file) {
+    const use = (key) => this.addMedia("footage", file.name, { clip: key });
+    return this.bringClip(file, "drop", use, (sentence) => this.tell(sentence));
+  },
+  async dropStill(file) {
+    try {
+      const found = await send(`/projects/${this.state.id}/pictures`, file, () => {}, {});
+      this.addMedia(/\.svg$/i.test(file.name) ? "logo" : "picture", file.name, { image: found.key });
+      for (const note of found.notes || []) this.tell(note);
+    } catch (problem) {
+      this.tell(problem.message);
+    }
   },
   addMedia(kind, fileName, values) {
     const [key] = Object.values(values);

@@ -223,6 +223,7 @@ export const panel = {
     try {
       const found = await send(`/projects/${this.state.id}/pictures`, file, () => {}, {});
       this.put(setting, found.key);
+      for (const note of found.notes || []) this.tell(note);
       this.checkMissing();
     } catch (problem) {
       this.faults[this.pointer(setting)] = problem.message;
