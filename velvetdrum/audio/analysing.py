@@ -12,13 +12,14 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio import bands, levels, onsets
 from velvetdrum.audio.analysis import VERSION, Analysis, SoundFacts
-from velvetdrum.audio.beats import find_beats
+from velvetdrum.audio.beats import Beats, find_beats
 from velvetdrum.audio.decode import MAX_SECONDS, RATE, check_complete, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.audio.filters import Samples
@@ -168,6 +169,7 @@ class _Writer:
             tempo_bpm=beats.tempo_bpm,
             tempo_confidence=beats.confidence,
             beats_s=[float(time) for time in beats.times_s],
+            other_tempos=[_reading(other) for other in beats.others],
         )
         meta = {
             "version": VERSION,
@@ -229,3 +231,11 @@ def _piece(samples: Samples, frames: int) -> _Piece:
 
 def _rounded(value: float | None) -> float | None:
     return None if value is None else round(value, 2)
+
+
+def _reading(beats: Beats) -> dict[str, Any]:
+    return {
+        "tempo_bpm": beats.tempo_bpm,
+        "confidence": beats.confidence,
+        "beats_s": [float(time) for time in beats.times_s],
+    }

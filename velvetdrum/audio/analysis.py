@@ -8,9 +8,10 @@ A folder holds `meta.json` and plain arrays: `bands` (hundredths of dBFS per fra
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ from velvetdrum.audio import bands, levels
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.levels import Pyramid
 
-VERSION = 2
+VERSION = 3
 """Raised whenever stored numbers change their meaning; older folders are then made anew."""
 
 
@@ -40,6 +41,8 @@ class SoundFacts:
     tempo_bpm: float | None
     tempo_confidence: float
     beats_s: list[float]
+    other_tempos: list[dict[str, Any]] = field(default_factory=list)
+    """Up to two other tempos that a listener may tap, the likeliest first: `tempo_bpm`, `confidence`, `beats_s`."""
 
 
 class Analysis:

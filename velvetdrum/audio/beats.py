@@ -9,7 +9,7 @@ drawn onto the line through its neighbours, which takes out the grid of the read
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,9 +24,17 @@ STEADY = 0.3
 _LATE_S = 0.0015  # by how much a stroke's reading lies behind the stroke, measured on clicks and drums
 _WEIGHTS = np.array([1.0, 0.8, 0.25])  # low, middle, high: kick and snare carry the beat, hats divide it
 _FAINT = 0.5  # a rise of about 2 dB in all bands: less is no stroke, however quiet the rest is
+_FAINTEST = 0.25  # of music without strokes, such as strings: its own rises are all there is
 _FAVOURITE_BPM = 116.0
+_OTHERS = 2
+# Whether so many beats make up what repeats: two, four, eight are common, three and six less so.
+_METRE = {1: 0.92, 2: 1.0, 3: 0.85, 4: 1.0, 5: 0.5, 6: 0.5, 7: 0.5, 8: 1.0, 12: 0.5, 16: 1.0}
+_UNEVEN = 0.45
 _WINDOW_S = 8.0
 _TIGHTNESS = 260.0
+
+# How many tatums make up a beat, and how usual that is.
+_RATIOS = ((1, 0.95), (2, 1.0), (3, 0.9), (4, 0.88), (6, 0.75), (8, 0.62), (0.5, 0.7), (1.5, 0.85), (0.75, 0.6))
 
 Curve = NDArray[np.float64]
 
@@ -38,10 +46,16 @@ class Beats:
     tempo_bpm: float | None
     confidence: float
     times_s: NDArray[np.float64]
+    others: tuple[Beats, ...] = ()
+    """Further tempos that a listener may tap, the likeliest first."""
 
 
 def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> Beats:
-    """Beats from onset strength, shape (readings, 3) at ONSET_RATE, between first and last sound in seconds."""
+    """Beats from onset strength, shape (readings, 3) at ONSET_RATE, between first and last sound in seconds.
+
+    With them the one or two other tempos that are likeliest: whether a triplet's third or its beat is tapped is often
+    a matter of taste.
+    """
     first, last = int(max(first_s - 0.1, 0) * ONSET_RATE), int((last_s + 0.1) * ONSET_RATE) + 1
     accents = _evened(strength[first:last].astype(np.float64) @ _WEIGHTS)
     if len(accents) < 3 * ONSET_RATE or accents.max() <= 0:
@@ -49,24 +63,34 @@ def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> 
     every = _evened(strength[first:last].astype(np.float64).sum(axis=1))
     rhythm = _rhythm(every)
     tatum, clarity = _tatum(rhythm)
-    period = _beat_period(accents, rhythm, tatum)
-    places = _path(accents + 0.15 * every, period)
-    times, fit = _smoothed(accents, every, places, period)
-    confidence = float(np.sqrt(np.clip(clarity, 0, 1) * fit))
-    if confidence < STEADY or len(times) < 4:
-        return Beats(None, round(confidence, 3), np.empty(0))
-    times = times + first / ONSET_RATE - _LATE_S
+    scored = _beat_periods(accents, rhythm, tatum)
     strokes = (first + np.flatnonzero(every >= 0.15)) / ONSET_RATE
-    times = _extended(times, strokes[0], strokes[-1])
-    return Beats(round(_tempo(times), 3), round(confidence, 3), np.round(times, 4))
+
+    def placed(period: float, share: float) -> Beats:
+        places = _path(accents + 0.15 * every, period)
+        times, fit = _smoothed(accents, every, places, period)
+        confidence = float(np.sqrt(np.clip(clarity, 0, 1) * fit))
+        if confidence < STEADY or len(times) < 4 or not len(strokes):
+            return Beats(None, round(confidence, 3), np.empty(0))
+        times = _extended(times + first / ONSET_RATE - _LATE_S, strokes[0], strokes[-1])
+        return Beats(round(_tempo(times), 3), round(confidence * share, 3), np.round(times, 4))
+
+    best = placed(scored[0][1], 1.0)
+    if best.tempo_bpm is None:
+        return best
+    others = [placed(period, score / scored[0][0]) for score, period in scored[1 : 1 + _OTHERS]]
+    kept = [other for other in others if other.tempo_bpm is not None]
+    return replace(best, others=tuple(sorted(kept, key=lambda other: -other.confidence)))
 
 
 def _evened(raw: Curve) -> Curve:
     """Strength against its surroundings: quiet passages count as much as loud ones, steady noise not at all."""
     local = ndimage.uniform_filter1d(raw, int(0.4 * ONSET_RATE))
-    bare = np.maximum(raw - local - 0.4 * _FAINT, 0.0)
+    rises = raw - local
+    faint = float(np.clip(0.8 * np.percentile(rises, 98), _FAINTEST, _FAINT))
+    bare = np.maximum(rises - 0.4 * faint, 0.0)
     loud = ndimage.uniform_filter1d(ndimage.maximum_filter1d(bare, 2 * ONSET_RATE), 2 * ONSET_RATE)
-    return bare / np.maximum(loud, max(0.08 * bare.max(), _FAINT))
+    return bare / np.maximum(loud, max(0.08 * bare.max(), faint))
 
 
 def _rhythm(strength: Curve) -> Curve:
@@ -124,20 +148,49 @@ def _parabola(curve: Curve, peak: int) -> float:
     return peak + (0.5 * (before - after) / bend if bend < 0 else 0.0)
 
 
-def _beat_period(accents: Curve, rhythm: Curve, tatum: float) -> float:
-    """The period, in readings, that a listener would tap: a multiple of the tatum, judged by the accents."""
-    best, chosen = -1.0, tatum
-    for ratio, habit in ((1, 0.95), (2, 1.0), (3, 0.9), (4, 0.88), (6, 0.75), (8, 0.62), (0.5, 0.7)):
+def _beat_periods(accents: Curve, rhythm: Curve, tatum: float) -> list[tuple[float, float]]:
+    """Scores and periods in readings that a listener may tap, the best first: multiples of the tatum, judged by the
+    accents, by how the pattern repeats, and by habit. Periods are at least a tenth apart."""
+    pattern = _pattern(rhythm)
+    found: list[tuple[float, float]] = []
+    for ratio, habit in _RATIOS:
         period = _nearest_peak(rhythm, tatum * ratio)
         tempo = 60 * ONSET_RATE / period
         if not SLOWEST_BPM <= tempo <= FASTEST_BPM:
             continue
+        if ratio not in (1, 2, 3, 4, 6, 8) and rhythm[min(round(period), len(rhythm) - 1)] < 0.35:
+            # Between the tatums only where something repeats there.
+            continue
         prior = np.exp(-0.5 * (np.log2(tempo / _FAVOURITE_BPM) / 0.5) ** 2) ** 0.35
         support = max(_comb(rhythm, period), 0.01) ** 0.35
-        score = _taps(accents, period) * habit * prior * support
-        if score > best:
-            best, chosen = score, period
-    return chosen
+        score = float(_taps(accents, period) * habit * prior * support * _metre(pattern, period))
+        found.append((score, period))
+    found.sort(key=lambda item: -item[0])
+    kept: list[tuple[float, float]] = []
+    for score, period in found:
+        if all(abs(np.log(period / other)) > 0.1 for _, other in kept):
+            kept.append((score, period))
+    return kept or [(1.0, tatum)]
+
+
+def _pattern(rhythm: Curve) -> float:
+    """Length in readings of what repeats best, the shortest of nearly equal ones; 0 where nothing does."""
+    low = round(0.9 * ONSET_RATE)
+    peaks, _ = signal.find_peaks(rhythm[low:], height=0.1)
+    if not len(peaks):
+        return 0.0
+    heights = rhythm[peaks + low]
+    first = peaks[np.flatnonzero(heights >= 0.96 * heights.max())[0]] + low
+    return _parabola(rhythm, int(first))
+
+
+def _metre(pattern: float, period: float) -> float:
+    """How usual it is that a pattern is so many beats long."""
+    if not pattern:
+        return 1.0
+    beats = pattern / period
+    whole = max(round(beats), 1)
+    return _METRE.get(whole, 0.5) if abs(beats - whole) < 0.06 * whole else _UNEVEN
 
 
 def _nearest_peak(rhythm: Curve, place: float) -> float:

@@ -11,7 +11,7 @@ import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.audio.decode import RATE
 from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.scene.document import Document, new_layer
-from velvetdrum.signals.bars import fit_range
+from velvetdrum.signals.bars import fit_bars
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import columns
 
@@ -145,8 +145,14 @@ def fitted_settings(kind: str, settings: dict[str, Any], use: Use) -> dict[str, 
     """The settings of a layer that suit a recording: levels of a spectrum, gain of a scope or a phase figure. None for
     kinds that have no such setting."""
     if kind == "spectrum":
-        quiet, loud = fit_range(use, Spectrum(settings).reads)
-        return {"quiet_db": quiet, "loud_db": loud}
+        own = Spectrum(settings).reads
+        fitted = fit_bars(use, own)
+        found: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
+        if fitted.high_hz != own.high_hz:
+            found["high_hz"] = fitted.high_hz
+        if fitted.tilt_db != own.tilt_db:
+            found["tilt_db"] = fitted.tilt_db
+        return found
     if kind in ("scope", "phase"):
         length = (use.out_s - use.in_s) * RATE
         count = max(int(length / RATE * 20), 1)

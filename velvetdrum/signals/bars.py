@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 
@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE
+from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
 from velvetdrum.signals.kept import Kept
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
@@ -19,6 +19,10 @@ from velvetdrum.signals.use import Use
 
 _PIVOT_HZ = 1000.0
 _KEPT_BYTES = 48 << 20
+_REACH_DB, _INAUDIBLE_DB = 80.0, -112.0
+"""What lies further under the loudest band, or under that level, is the noise of a coder, or of its rounding."""
+
+_CLIFF_BANDS, _CLIFF_DB = 3, 35.0
 
 
 @dataclass(frozen=True)
@@ -99,19 +103,78 @@ def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
     Loud: passed by the tallest bar in 1 of 100 readings. Quiet: the level under which a quarter of all bars lie,
     between 28 and 42 dB below loud, so that the range neither sticks nor shows noise.
     """
+    return _range_of(_sampled_levels(use, settings))
+
+
+def fit_bars(use: Use, settings: BarSettings) -> BarSettings:
+    """The settings with what suits the used stretch: they end where its sound ends, have its range, and a tilt that
+    leaves no bar at rest.
+
+    The tilt is lowered only where that brings all bars to life, as with noise; what has no low sounds keeps its own.
+    """
+    end = sound_end_hz(use)
+    if end < 0.98 * settings.high_hz:
+        settings = replace(settings, high_hz=max(_rounded_down(end), settings.low_hz * 2))
+    quiet, loud = fit_range(use, settings)
+    fitted = replace(settings, quiet_db=quiet, loud_db=loud)
+    if settings.spacing in ("octave", "third") or not _at_rest(use, fitted).any():
+        return fitted
+    for tilt in (settings.tilt_db / 2, 0.0, -settings.tilt_db):
+        other = replace(settings, tilt_db=tilt)
+        quiet, loud = fit_range(use, other)
+        other = replace(other, quiet_db=quiet, loud_db=loud)
+        if tilt < settings.tilt_db and not _at_rest(use, other).any():
+            return other
+    return fitted
+
+
+def sound_end_hz(use: Use) -> float:
+    """The frequency above which the used stretch has nothing to hear: half its own sample rate, or where its spectrum
+    ends before that, as that of many coded files does at 16 kHz."""
+    power = np.concatenate([use.recording.power("mix", *stretch) for stretch in _stretches(use)])
+    levels = 10.0 * np.log10(np.maximum(np.percentile(power, 99.0, axis=0), 1e-16))
+    heard = np.flatnonzero((levels > levels.max() - _REACH_DB) & (levels > _INAUDIBLE_DB))
+    last = int(heard[-1]) if len(heard) else len(levels) - 1
+    # A coder's filter is a cliff, as no instrument and no room has one; what lies beyond it is its rounding.
+    for band in range(len(levels) - _CLIFF_BANDS - 1, 0, -1):
+        if levels[band] - levels[band + _CLIFF_BANDS :].max() > _CLIFF_DB:
+            last = min(last, band + 1)
+            break
+    return min(float(band_edges()[last + 1]), use.recording.facts.sample_rate / 2)
+
+
+def _at_rest(use: Use, settings: BarSettings) -> NDArray[np.bool_]:
+    """Which bars hardly rise in any of 50 readings."""
+    tops = np.percentile(_sampled_levels(use, settings), 98.0, axis=0)
+    return np.asarray(tops < settings.quiet_db + 0.03 * (settings.loud_db - settings.quiet_db))
+
+
+def _sampled_levels(use: Use, settings: BarSettings) -> Curve:
+    return np.concatenate([tilted_levels(use, settings, *stretch) for stretch in _stretches(use)])
+
+
+def _stretches(use: Use) -> list[tuple[int, int]]:
+    """Readings from and to: the whole used part, or twenty places of a long one."""
     start, stop = round(use.in_s * FRAME_RATE), round(use.out_s * FRAME_RATE) + 1
-    stop = min(stop, use.recording.frames)
-    stretches = [(start, stop)]
-    if stop - start > 20 * CHUNK:
-        places = np.linspace(start, stop - CHUNK, 20).astype(int)
-        stretches = [(int(p), int(p) + CHUNK) for p in places]
-    levels = np.concatenate([tilted_levels(use, settings, *stretch) for stretch in stretches])
+    stop = max(min(stop, use.recording.frames), start + 1)
+    if stop - start <= 20 * CHUNK:
+        return [(start, stop)]
+    return [(int(place), int(place) + CHUNK) for place in np.linspace(start, stop - CHUNK, 20).astype(int)]
+
+
+def _range_of(levels: Curve) -> tuple[float, float]:
     tallest = levels.max(axis=1)
     sounding = tallest > tallest.max() - 60.0
     loud = float(np.percentile(tallest[sounding], 99.0))
     quiet = float(np.percentile(levels[sounding], 25.0))
     loud = float(np.clip(np.rint(loud), -90.0, 20.0))
     return float(np.clip(np.rint(quiet), loud - 42.0, loud - 28.0)), loud
+
+
+def _rounded_down(hz: float) -> float:
+    """A frequency with two digits that are not zero, not above another."""
+    step = 10 ** (np.floor(np.log10(hz)) - 1)
+    return float(np.floor(hz / step + 1e-9) * step)
 
 
 @lru_cache(maxsize=32)

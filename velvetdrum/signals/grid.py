@@ -25,6 +25,11 @@ class BeatSettings(Declared):
         {"measured": "Measured", "typed": "Typed tempo"},
         help="The beats found in the recording, or an even grid.",
     )
+    reading: str = choice(
+        "1",
+        {"1": "The likeliest", "2": "The second", "3": "The third"},
+        help="Which of the tempos found in the recording: a triplet's third, or its beat.",
+    )
     factor: str = choice(
         "1",
         {"1/4": "Quarter", "1/2": "Half", "1": "As measured", "2": "Double", "4": "Four times"},
@@ -60,8 +65,7 @@ class BeatGrid:
             period = 60.0 / settings.tempo_bpm
             times = settings.anchor_s + np.array([0.0, period])
         else:
-            measured = use.recording.facts.beats_s if use else []
-            times = _scaled(np.array(measured, float), FACTORS[settings.factor])
+            times = _scaled(np.array(_measured(use, int(settings.reading)), float), FACTORS[settings.factor])
         if len(times) < 2:
             return None
         numbers = np.arange(len(times), dtype=float)
@@ -89,6 +93,15 @@ class BeatGrid:
         first, last = np.ceil(self.beat_at(np.array([start_s])) - 1e-6)[0], self.beat_at(np.array([stop_s]))[0]
         beats = np.arange(first, last + 1e-6)
         return [(float(time), int(beat) % self.bar == 0) for time, beat in zip(self.time_of(beats), beats, strict=True)]
+
+
+def _measured(use: Use | None, reading: int) -> list[float]:
+    """The measured beats at the first, second or third likeliest tempo; the likeliest where there is no such one."""
+    if use is None:
+        return []
+    facts = use.recording.facts
+    others = facts.other_tempos
+    return others[reading - 2]["beats_s"] if 1 < reading <= len(others) + 1 else facts.beats_s
 
 
 def _scaled(times: Times, factor: float) -> Times:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.signals.bars import sound_end_hz
 from velvetdrum.signals.detect import READ_RATE
 from velvetdrum.signals.ranging import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
@@ -70,9 +71,13 @@ def suggest(use: Use, length_s: float, most: int = 4) -> list[Suggestion]:
     their curves. One by one the candidate is taken whose movement is least explained by those taken already.
     """
     beat = use.recording.facts.tempo_bpm is not None
-    candidates = _CANDIDATES if beat else _VOICE
+    # What lies above the sound's end would stand still.
+    end = sound_end_hz(use)
+    usual = _CANDIDATES if beat else _VOICE
+    candidates = [_cut(candidate, end) for candidate in usual if candidate.low_hz < 0.8 * end]
     fitted = [_fitted(candidate, use, length_s) for candidate in candidates]
-    overall = _fitted(_OVERALL, use, length_s)
+    whole = _cut(_OVERALL, end)
+    overall = _fitted(whole, use, length_s)
     curves = [_even(pickup.curve(use, length_s)) for pickup in fitted]
     moves = np.array([_movement(curve) for curve in curves]) * [candidate.favour for candidate in candidates]
     taken: list[int] = []
@@ -87,7 +92,11 @@ def suggest(use: Use, length_s: float, most: int = 4) -> list[Suggestion]:
             break
         taken.append(best)
     out = [_suggestion(candidates[index], fitted[index]) for index in taken]
-    return [*out, _suggestion(_OVERALL, overall)]
+    return [*out, _suggestion(whole, overall)]
+
+
+def _cut(candidate: _Candidate, end_hz: float) -> _Candidate:
+    return replace(candidate, high_hz=min(candidate.high_hz, round(end_hz)))
 
 
 def _fitted(candidate: _Candidate, use: Use, length_s: float) -> Pickup:

@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify
 
+from velvetdrum.audio.analysis import SoundFacts
 from velvetdrum.scene.document import parse
 from velvetdrum.signals.grid import BeatGrid, tapped
 from velvetdrum.signals.use import Use
@@ -101,6 +102,7 @@ def beats(ident: str, given: dict[str, Any]) -> Any:
         tempo_bpm=round(grid.tempo_bpm, 2) if grid else None,
         measured_bpm=measured.tempo_bpm if measured else None,
         confidence=measured.tempo_confidence if measured else 0.0,
+        readings=_readings(measured) if measured else [],
         beats=[[round(time, 4), first] for time, first in grid.between(0.0, project.length_s)] if grid else [],
     )
 
@@ -140,6 +142,17 @@ def download(ident: str, form: str, query: dict[str, Any]) -> Response:
     name = file_name(f"{row.name} {known[chosen]}" if chosen else f"{row.name} signals")
     answer.headers.set("Content-Disposition", "attachment", filename=f"{name}.{form}")
     return answer
+
+
+def _readings(facts: SoundFacts) -> list[dict[str, Any]]:
+    """The tempos to choose from, the likeliest first."""
+    if facts.tempo_bpm is None:
+        return []
+    listed = [{"tempo_bpm": facts.tempo_bpm, "confidence": facts.tempo_confidence}, *facts.other_tempos]
+    return [
+        {"reading": str(number), "tempo_bpm": item["tempo_bpm"], "confidence": item["confidence"]}
+        for number, item in enumerate(listed, 1)
+    ]
 
 
 def _span(given: dict[str, Any]) -> tuple[float, float, int]:

@@ -2,7 +2,7 @@
 
 import { ask } from "./api.js";
 
-const EMPTY = { tempo_bpm: null, measured_bpm: null, confidence: 0, beats: [] };
+const EMPTY = { tempo_bpm: null, measured_bpm: null, confidence: 0, beats: [], readings: [] };
 
 export const beating = {
   beatGrid: EMPTY,
@@ -59,6 +59,15 @@ export const beating = {
   shiftBack() { this.shiftBeats(-1); },
   shiftOn() { this.shiftBeats(1); },
   measuredBeats() { this.putBeats("Beats as measured", { source: "measured", factor: "1", shift: 0 }); },
+  /** The tempos to choose from, where there are several. */
+  get readings() { return this.beatGrid.readings.length > 1 ? this.beatGrid.readings : []; },
+  readingText(item) { return `${item.tempo_bpm.toFixed(1)} bpm`; },
+  readingTitle(item) { return `Take ${item.tempo_bpm.toFixed(2)} bpm, confidence ${item.confidence.toFixed(2)}`; },
+  readingConfidence(item) { return item.confidence.toFixed(2); },
+  isReading(item) { return this.beatValue("source") === "measured" && this.beatValue("reading") === item.reading; },
+  takeReading(item) {
+    this.putBeats("Choose the tempo", { source: "measured", reading: item.reading, factor: "1", shift: 0 });
+  },
   firstBarHere() { this.putBeats("First bar", { first_bar_s: Math.round((this.inS + this.frame / this.rate) * 1000) / 1000 }); },
   typeTempo(event) {
     const value = Number(event.target.value.trim().replace(",", ".").replace(/bpm$/i, ""));
