@@ -1,16 +1,21 @@
 """The command line as people run it: results, sentences and exit codes."""
 
 import json
+import os
+import signal
 import subprocess
 import sys
+import time
 import zipfile
 
 import av
 import cv2
 import jsonschema
 import numpy as np
+import psutil
 import pytest
 
+import velvetdrum.picture.layers  # noqa: F401  (makes the layer and mask kinds known)
 from tests.audio import rhythms
 from tests.conftest import sine, song, write_wav
 from velvetdrum.scene.document import schema
@@ -158,3 +163,49 @@ def test_speech_has_no_beats(tmp_path):
     done = run("beats", write_wav(tmp_path / "voice.wav", rhythms.free_speech(8.0)))
     assert done.returncode == 1
     assert "no steady beat" in done.stdout + done.stderr
+
+
+def _in_group(pid, group):
+    try:
+        return os.getpgid(pid) == group
+    except ProcessLookupError:
+        return False
+
+
+def pictures(path):
+    with av.open(str(path)) as container:
+        return [frame.to_ndarray(format="rgb24") for frame in container.decode(video=0)]
+
+
+@pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGINT])
+def test_a_render_that_was_ended_goes_on_where_it_stopped(folder, tmp_path, how):
+    whole, part = tmp_path / "whole.mp4", tmp_path / "part.mp4"
+    project = tmp_path / "long.vdrum"
+    write_wav(tmp_path / "song.wav", song(14.0), subtype="PCM_16")
+    assert run("new", tmp_path / "song.wav", "-o", project, "--frame", "320x180").returncode == 0
+    words = [sys.executable, "-m", "velvetdrum", "render", str(project), "-o", str(part), "--workers", "1"]
+    process = subprocess.Popen(words, stderr=subprocess.PIPE, stdout=subprocess.PIPE, text=True, start_new_session=True)
+    work = tmp_path / ".part.mp4.part"
+    end = time.monotonic() + 60
+    while not list(work.glob("export/segment-*.mp4")):
+        assert time.monotonic() < end and process.poll() is None
+        time.sleep(0.02)
+    if how == signal.SIGINT:
+        os.killpg(process.pid, how)  # as a terminal does
+    else:
+        process.kill()
+    said = process.communicate(timeout=60)[1]
+    assert not part.exists() and "Traceback" not in said
+    if how == signal.SIGINT:
+        assert process.returncode == 1 and "frames are kept" in said
+    # Workers end with the command, whatever ended it.
+    gone = time.monotonic() + 10
+    while any(_in_group(item.pid, process.pid) for item in psutil.process_iter()):
+        assert time.monotonic() < gone, "workers are left"
+        time.sleep(0.1)
+    kept = {path.name: path.stat().st_mtime_ns for path in work.glob("export/segment-*.mp4")}
+    done = run(*words[3:])
+    assert done.returncode == 0 and "Going on:" in done.stderr and "frames/s" in done.stderr
+    assert kept and not work.exists()
+    assert run("render", project, "-o", whole).returncode == 0
+    assert all(np.array_equal(one, two) for one, two in zip(pictures(part), pictures(whole), strict=True))

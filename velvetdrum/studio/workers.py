@@ -9,6 +9,7 @@ same path.
 from __future__ import annotations
 
 import os
+import signal
 import threading
 from collections.abc import Callable
 from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
@@ -23,6 +24,8 @@ _PREVIEW_BYTES = 3_000_000_000
 
 
 def _load(parent: int) -> None:
+    # Ctrl+C reaches the whole group of processes; what it ends is the server's to say.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_with_parent(parent)
     import velvetdrum.studio.tasks  # noqa: F401  (pays for the imports before anybody waits)
 
@@ -43,6 +46,7 @@ def _prepare_preview(parent: int) -> None:
 
 
 def _prepare_export(parent: int) -> None:
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_with_parent(parent)
     os.nice(10)
 

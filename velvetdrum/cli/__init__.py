@@ -1,0 +1,59 @@
+"""The command line. It says what the studio says, with the same core behind it.
+
+Commands are loaded when they are used: a question about a sound does not wait for what draws.
+"""
+
+from __future__ import annotations
+
+import os
+
+# Many small matrix products on several workers: one thread each is faster than all cores for each.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+from importlib import import_module
+
+import click
+
+from velvetdrum import __version__
+
+_COMMANDS = {
+    "serve": ("serving", "Start the studio and print its address."),
+    "password": ("serving", "Set the password that is asked for when other machines can reach the studio."),
+    "analyse": ("sounds", "Measure a recording: length, loudness, true peak, first and last sound, tempo and beats."),
+    "beats": ("sounds", "Find the beats of a recording."),
+    "curve": ("sounds", "Follow a band of a recording."),
+    "new": ("projects", "Make a project with the starting design and a sound in it."),
+    "render": ("rendering", "Render a project to a finished MP4 video."),
+    "frame": ("rendering", "Render one frame of a project as a PNG picture."),
+}
+
+
+class Commands(click.Group):
+    """Commands by the module that holds them and the line that the overview says of them."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(_COMMANDS)
+
+    def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
+        if name not in _COMMANDS:
+            return None
+        module = import_module(f"velvetdrum.cli.{_COMMANDS[name][0]}")
+        return getattr(module, f"{name}_command")
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, text) for name, (_, text) in _COMMANDS.items()])
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="velvetdrum")
+def main() -> None:
+    """Velvet Drum turns a song or a voice into pictures that move with it.
+
+    Start the studio with `velvetdrum serve --demo`, or work without it:
+
+    \b
+      velvetdrum new song.wav -o song.vdrum     a project with the starting design
+      velvetdrum frame song.vdrum --at 12 -o still.png
+      velvetdrum render song.vdrum -o song.mp4  the finished video
+    """

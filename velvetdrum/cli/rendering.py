@@ -1,0 +1,175 @@
+"""Commands that draw: a finished video, or one frame."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import shutil
+import signal
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from fractions import Fraction
+from multiprocessing import get_context
+from pathlib import Path
+
+import click
+
+from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis import is_current
+from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
+from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
+from velvetdrum.deliver.bundle import read_bundle
+from velvetdrum.deliver.export import Job, Sources, run_export, used_part
+from velvetdrum.deliver.plan import plan_export
+from velvetdrum.limits.process import end_with_parent
+from velvetdrum.picture.footage.preparing import clip_facts, write_sound
+from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.picture.render import encode_still, render
+from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.frames import FrameSize
+
+
+@click.command("render")
+@click.argument("project", type=SOUND)
+@click.option("-o", "--output", type=OUT, required=True, help="The video to write (.mp4).")
+@click.option("--from", "from_s", type=click.FloatRange(min=0), metavar="S", help="Start at this second.")
+@click.option("--to", "to_s", type=click.FloatRange(min=0), metavar="S", help="End at this second.")
+@click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
+@click.option("--workers", type=click.IntRange(1, 64), default=os.cpu_count() or 1, show_default=True,
+              help="Processes that draw and encode; the pictures do not depend on it.")  # fmt: skip
+def render_command(
+    project: Path,
+    output: Path,
+    from_s: float | None,
+    to_s: float | None,
+    frame: FrameSize | None,
+    workers: int,
+) -> None:
+    """Render PROJECT to a finished MP4 video.
+
+    What is done lies beside the video until all of it is: stopped or killed, the same command goes on from there.
+    """
+    work = output.with_name(f".{output.name}.part")
+    with sentences(), opened(project, work) as (document, sources, folder):
+        plan = plan_export(document, size=frame, from_s=from_s, to_s=to_s)
+        job = Job(document, sources, plan, str(folder / "export"))
+        bar = Progress(plan.frames)
+        executor = ProcessPoolExecutor(
+            workers, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
+        )
+        try:
+            run_export(job, executor, workers, output, bar.tell)
+        except KeyboardInterrupt:
+            bar.end()
+            raise Sentence(f"Stopped. {bar.kept()} The same command goes on from there.") from None
+        finally:
+            executor.shutdown(wait=False, cancel_futures=True)
+        bar.end()
+    shutil.rmtree(work, ignore_errors=True)
+    click.echo(f"{output}: {plan.frames} frames, {plan.width}x{plan.height}.")
+
+
+def _begin(parent: int) -> None:
+    """What a worker does first: Ctrl+C is the command's to handle, and its end is theirs."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    end_with_parent(parent)
+
+
+class Progress:
+    """One line that says how far a render is, how fast, and how long it still goes."""
+
+    def __init__(self, frames: int) -> None:
+        self._frames = frames
+        self._begun: tuple[float, int] | None = None
+        self._done = 0
+        self._shown = sys.stderr.isatty()
+        self._said = 0.0
+
+    def tell(self, done: int) -> None:
+        now = time.monotonic()
+        self._done = done
+        if self._begun is None:
+            # Frames that an earlier run left do not count for the speed.
+            self._begun = (now, done)
+            if done:
+                click.echo(f"Going on: {done} of {self._frames} frames are done.", err=True)
+        if now - self._said < (0.2 if self._shown else 5.0) and done < self._frames:
+            return
+        self._said = now
+        since, first = self._begun
+        rate = (done - first) / max(now - since, 1e-3)
+        left = f", {clock((self._frames - done) / rate)} left" if rate > 0 and done < self._frames else ""
+        line = f"Rendering {done} of {self._frames} frames, {rate:.1f} frames/s{left}"
+        click.echo(f"\r{line:<72}" if self._shown else line, err=True, nl=not self._shown)
+
+    def kept(self) -> str:
+        return f"{self._done} of {self._frames} frames are kept."
+
+    def end(self) -> None:
+        if self._shown:
+            click.echo("", err=True)
+
+
+def clock(seconds: float) -> str:
+    """Seconds as minutes and seconds."""
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+@click.command("frame")
+@click.argument("project", type=SOUND)
+@click.option("--at", "at_s", type=click.FloatRange(min=0), required=True, metavar="S", help="Second in the project.")
+@click.option("-o", "--output", type=OUT, required=True, help="The picture to write (.png).")
+@click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
+def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | None) -> None:
+    """Render one frame of PROJECT as a PNG picture."""
+    with sentences(), opened(project) as (document, sources, _):
+        parsed = parse(document)
+        if at_s > parsed.length_s:
+            raise Sentence(f"The project is {parsed.length_s:.2f} s long; there is no picture at {at_s:g} s.")
+        index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
+        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame, media=sources.media)
+        output.write_bytes(encode_still(pixels))
+
+
+def _clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dict[str, str]:
+    """The sound of the clips that are heard, each in a folder of its own."""
+    out = {}
+    for placed in parse(document).layers:
+        layer = placed.layer
+        if isinstance(layer, Footage) and layer.sound == "mixed" and layer.clip in shown:
+            target = folder / f"clip-{layer.clip}"
+            target.mkdir(exist_ok=True)
+            path = Path(shown[layer.clip])
+            if clip_facts(path).sound:
+                write_sound(path, target)
+                out[layer.clip] = str(target)
+    return out
+
+
+@contextlib.contextmanager
+def opened(project: Path, kept: Path | None = None) -> Iterator[tuple[Document, Sources, Path]]:
+    """A project file unpacked and analysed, for as long as the block lasts; or in the folder `kept`, which stays."""
+    with contextlib.ExitStack() as stack:
+        if kept is None:
+            folder = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="velvetdrum-")))
+        else:
+            folder = kept
+            folder.mkdir(exist_ok=True)
+        unpacked = folder / "media"
+        shutil.rmtree(unpacked, ignore_errors=True)
+        unpacked.mkdir()
+        document, media = read_bundle(project, unpacked)
+        shown = {key: str(path) for key, path in media.items() if key in parse(document).media}
+        clips = _clip_sounds(document, shown, unpacked)
+        sources = Sources(media=shown, clips=clips)
+        for key, path in media.items():
+            if key not in shown:
+                analysis = folder / f"analysis-{key[:16]}"
+                if not is_current(analysis):
+                    analyse(path, analysis, key=key)
+                sources = Sources(str(path), str(analysis), shown, clips)
+        yield document, sources, folder

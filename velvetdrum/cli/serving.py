@@ -1,0 +1,44 @@
+"""Commands that start the studio and keep its door."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from velvetdrum.cli.sentences import Sentence, sentences
+
+
+@click.command("serve")
+@click.option("--demo", is_flag=True, help="Put the demo project into the data folder if it is not there.")
+@click.option("--host", default="127.0.0.1", show_default=True, help="Address to listen on.")
+@click.option("--port", default=8765, show_default=True, type=click.IntRange(1, 65535), help="Port to listen on.")
+@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=Path("data"), show_default=True,
+              help="Folder for projects, recordings and exports.")  # fmt: skip
+@click.option("--allow-host", "hosts", multiple=True, metavar="NAME", help="A further name that it is opened under.")
+@click.option("--behind-tls", is_flag=True, help="Other machines reach it through TLS: its cookie goes no other way.")
+def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str, ...], behind_tls: bool) -> None:
+    """Start the studio and print its address. On any other address than loopback it asks for a password."""
+    from velvetdrum.studio.serving import run_server
+
+    with sentences():
+        run_server(data, host=host, port=port, demo=demo, hosts=hosts, behind_tls=behind_tls)
+
+
+@click.command("password")
+@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=Path("data"), show_default=True,
+              help="Folder for projects, recordings and exports.")  # fmt: skip
+@click.password_option(help="The new password; asked for without it.")
+def password_command(data: Path, password: str) -> None:
+    """Set the password that is asked for when other machines can reach the studio; signs everybody out."""
+    from velvetdrum.store import sessions
+    from velvetdrum.store.db import open_database
+    from velvetdrum.studio.access import LONGEST, SHORTEST, Passwords
+
+    if not SHORTEST <= len(password) <= LONGEST:
+        raise Sentence(f"A password has {SHORTEST} to {LONGEST} characters.")
+    with sentences():
+        data.mkdir(parents=True, exist_ok=True)
+        Passwords(data).set(password)
+        sessions.end_all(open_database(data / "velvetdrum.sqlite3"))
+    click.echo("The password is set.")
