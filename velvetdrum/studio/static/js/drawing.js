@@ -5,16 +5,30 @@ export class Drawn {
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
-    new ResizeObserver(() => this.draw()).observe(canvas);
+    // What a canvas measures is told when it changes: asking for it on each drawing makes the page be laid out anew.
+    new ResizeObserver(() => { this.box = canvas.getBoundingClientRect(); this.draw(); }).observe(canvas);
     this.colours = new Map(); // asking the page for a colour costs more than drawing a line
     window.addEventListener("velvet-theme", () => { this.colours.clear(); this.draw(); });
   }
 
+  /** Draw what there is now, with the next refresh of the screen. */
   draw() {
+    this.view = null;
+    this.schedule();
+  }
+
+  /** Draw again what was there at the last drawing, with the playhead at another time. */
+  follow(change) {
+    if (this.view) Object.assign(this.view, change);
+    this.schedule();
+  }
+
+  schedule() {
     if (this.pending) return;
     this.pending = requestAnimationFrame(() => {
       this.pending = null;
-      const box = this.canvas.getBoundingClientRect();
+      this.box ||= this.canvas.getBoundingClientRect();
+      const { box } = this;
       if (box.width < 2) return;
       const scale = window.devicePixelRatio || 1;
       const [width, height] = [Math.round(box.width * scale), Math.round(box.height * scale)];

@@ -19,12 +19,17 @@ export class Lanes extends Drawn {
     this.listen();
   }
 
-  get width() { return this.canvas.getBoundingClientRect().width; }
-  x(second) { const { seen } = this.source(); return ((second - seen.start) / seen.span) * this.width; }
-  second(x) { const { seen } = this.source(); return seen.start + (x / this.width) * seen.span; }
+  /** Read what there is once, before a paint or an answer to the pointer. */
+  read() {
+    this.view ||= this.source();
+    this.width = this.box ? this.box.width : this.canvas.getBoundingClientRect().width;
+    return this.view;
+  }
+  x(second) { const { seen } = this.view; return ((second - seen.start) / seen.span) * this.width; }
+  second(x) { const { seen } = this.view; return seen.start + (x / this.width) * seen.span; }
 
   paint(context, width, height) {
-    const { rows, now, markers, beats, length } = this.source();
+    const { rows, now, markers, beats, length } = this.read();
     for (const [time, first] of beats) {
       const x = Math.round(this.x(time)) + 0.5;
       if (!first || x < 0 || x > width) continue;
@@ -93,7 +98,7 @@ export class Lanes extends Drawn {
 
   /** What lies under a point: a keyframe, a fade, an edge, a bar, or nothing. */
   hit({ x, y }) {
-    const { rows } = this.source();
+    const { rows } = this.read();
     const index = Math.floor(y / ROW);
     const row = rows[index];
     if (!row) return { what: "nothing" };
@@ -112,7 +117,7 @@ export class Lanes extends Drawn {
 
   change(place) {
     const { drag } = this;
-    const { length } = this.source();
+    const { length } = this.read();
     const by = this.second(place.x) - this.second(drag.begin.x);
     const { row } = drag;
     const snap = (second) => this.on.snap(second, row.id);
@@ -141,7 +146,7 @@ export class Lanes extends Drawn {
       if (found.row) this.on.pick(found.row.id, event);
       if (found.what === "key") this.on.pickKey(found.row.id, found.time, event.shiftKey || event.ctrlKey || event.metaKey);
       if (found.what === "nothing") {
-        this.on.seek(clamp(this.second(begin.x), 0, this.source().length));
+        this.on.seek(clamp(this.second(begin.x), 0, this.view.length));
         this.drag = { what: "seek", begin };
       } else if (!found.row.locked) this.drag = { ...found, begin, x: begin.x, y: begin.y };
       this.draw();
@@ -154,7 +159,7 @@ export class Lanes extends Drawn {
         return;
       }
       const { drag } = this;
-      if (drag.what === "seek") { this.on.seek(clamp(this.second(place.x), 0, this.source().length)); return; }
+      if (drag.what === "seek") { this.on.seek(clamp(this.second(place.x), 0, this.view.length)); return; }
       if (!drag.moved && Math.abs(place.x - drag.begin.x) < 3) return;
       drag.moved = true;
       drag.x = place.x;

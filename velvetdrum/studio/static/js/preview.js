@@ -5,6 +5,9 @@ import { ask, unpack } from "./api.js";
 
 const WIDTHS = [1280, 960, 640, 480, 320, 240];
 const DRAG_WIDTH = 640;
+// Good seconds before a larger size is tried, and the most of them after tries that failed.
+const CLIMB_AFTER = 2;
+const CLIMB_AFTER_MOST = 16;
 
 export class Preview {
   constructor(canvas, project, onShown) {
@@ -87,6 +90,8 @@ export class Preview {
     this.stopper = new AbortController();
     this.last = -1;
     this.watch = null;
+    this.patience = CLIMB_AFTER;
+    this.climbed = 0;
     this.pump();
     const step = () => {
       if (!this.playing) return;
@@ -176,7 +181,7 @@ export class Preview {
   judge(elapsed) {
     const now = performance.now();
     if (!this.watch) {
-      if (elapsed > this.project().rate * 0.4) this.watch = { since: now, drawn: 0, from: elapsed, good: 0 };
+      if (elapsed > this.project().rate * 1.2) this.watch = { since: now, drawn: 0, from: elapsed, good: 0 };
       return;
     }
     const seconds = (now - this.watch.since) / 1000;
@@ -185,14 +190,17 @@ export class Preview {
     const share = due > 4 ? this.watch.drawn / due : 1;
     let good = this.watch.good;
     if (share < 0.8) {
+      // A size that did not hold is tried again later.
+      if (now - this.climbed < 4000) this.patience = Math.min(this.patience * 2, CLIMB_AFTER_MOST);
       good = 0;
       if (this.level < WIDTHS.length - 1) this.level += 1;
       else this.every = Math.min(4, this.every + 1);
     } else if (share > 0.95) {
       good += 1;
       const ahead = Math.max(-1, ...this.buffer.keys()) - elapsed;
-      if (good >= 3 && ahead > this.project().rate * 0.5) {
+      if (good >= this.patience && ahead > this.project().rate * 0.5) {
         good = 0;
+        this.climbed = now;
         if (this.every > 1) this.every -= 1;
         else if (this.level > 0 && this.width < this.fit()) this.level -= 1;
       }

@@ -32,6 +32,9 @@ import { Wave, clock } from "./wave.js";
 const given = JSON.parse(document.getElementById("given").textContent);
 const THUMB_WIDTH = 92;
 const MOMENT_WIDTH = 260;
+const TOLD_MS = 90;
+// Where the playhead is while it plays. Not reactive: it changes with every frame.
+const playhead = { frame: 0, frames: 0, rate: 30, inS: 0, told: 0 };
 
 const base = {
   room: "picture",
@@ -155,7 +158,8 @@ const base = {
     if (this.signals.length) this.chosenSignal = this.signals[0].id;
     const front = this.layersFrontFirst[0];
     if (front) this.choose(front);
-    document.addEventListener("keydown", (event) => this.key(event));
+    document.addEventListener("keydown", (event) => { this.settle(); this.key(event); });
+    document.addEventListener("pointerdown", () => this.settle(), true);
     new ResizeObserver(() => { this.fitStage(); this.showStill(); }).observe(this.$refs.stage);
     window.addEventListener("beforeunload", (event) => { if (this.waiting.length) event.preventDefault(); });
     window.velvet = this; // for tests and for the curious
@@ -266,13 +270,28 @@ const base = {
       if (!this.playing && !this.grip) this.askHandles();
     }
     if (this.playing) {
-      const frame = Math.min(Math.floor(this.player.now), this.frames - 1);
-      if (frame !== this.frame) {
-        this.frame = frame;
-        this.followWaves();
-      }
+      const frame = Math.min(Math.floor(this.player.now), playhead.frames);
+      if (frame !== playhead.frame) this.movePlayhead(frame);
     }
   },
+  /** While it plays: canvases follow each frame; what reacts to the frame hears of it a few times a second. */
+  movePlayhead(frame) {
+    playhead.frame = frame;
+    const second = frame / playhead.rate;
+    this.strip.follow(second);
+    this.whole.follow(playhead.inS + second);
+    this.lanesView.follow({ now: second, seen: this.strip.seen });
+    if (this.curveOf) this.keyCurve.draw();
+    if (this.room === "sound") this.followCurve();
+    const at = performance.now();
+    if (at - playhead.told < TOLD_MS) return;
+    playhead.told = at;
+    this.frame = frame;
+    this.updateLive();
+    this.readLanes();
+  },
+  /** The frame that is on show, for what somebody does while it plays. */
+  settle() { if (this.playing) this.frame = playhead.frame; },
 
   /** Where the layers lie is asked for once the picture rests. */
   askHandles() {
@@ -339,6 +358,9 @@ const base = {
   drawWaves() { this.followWaves(); },
   followWaves() {
     const second = this.frame / this.rate;
+    Object.assign(playhead, { frame: this.frame, frames: this.frames - 1, rate: this.rate, inS: this.inS });
+    this.strip.draw();
+    this.whole.draw();
     this.strip.follow(second);
     this.whole.follow(this.inS + second);
     this.followCurve();
@@ -361,7 +383,7 @@ const base = {
     });
   },
   async readLanes() {
-    this.lanesView.draw();
+    if (!this.playing) this.lanesView.draw();
     if (this.lanesOn || !this.signals.length || !this.facts) return;
     const { start, span } = this.strip.seen;
     const mark = [this.state.revision, start.toFixed(4), span.toFixed(4), this.laneSignals.map((signal) => signal.id).join()].join(":");

@@ -31,12 +31,14 @@ export class Wave {
     this.now = 0;
     this.tables = new Map();
     this.listen();
-    new ResizeObserver(() => this.draw()).observe(canvas);
+    // What a canvas measures is told when it changes: asking for it on each drawing makes the page be laid out anew.
+    new ResizeObserver(() => { this.box = canvas.getBoundingClientRect(); this.draw(); }).observe(canvas);
     window.addEventListener("velvet-theme", () => this.draw());
   }
 
+  /** The stretch that is shown: start and span in seconds. */
   get seen() {
-    const { length } = this.source();
+    const { length } = this.view || this.source();
     const span = this.span ? Math.min(this.span, length) : length;
     return { start: clamp(this.start, 0, Math.max(0, length - span)), span: Math.max(span, 1e-4) };
   }
@@ -61,7 +63,7 @@ export class Wave {
     this.now = now;
     const { start, span } = this.seen;
     if (this.span && (now < start || now > start + span * 0.95)) this.start = now - span * 0.08;
-    this.draw();
+    this.schedule();
   }
 
   x(second, width) {
@@ -69,7 +71,13 @@ export class Wave {
     return ((second - start) / span) * width;
   }
 
+  /** Draw what there is now, with the next refresh of the screen. */
   draw() {
+    this.view = null;
+    this.schedule();
+  }
+
+  schedule() {
     if (this.pending) return;
     this.pending = requestAnimationFrame(() => {
       this.pending = null;
@@ -78,7 +86,8 @@ export class Wave {
   }
 
   paint() {
-    const box = this.canvas.getBoundingClientRect();
+    this.box ||= this.canvas.getBoundingClientRect();
+    const { box } = this;
     if (box.width < 2) return;
     const scale = window.devicePixelRatio || 1;
     const width = Math.round(box.width * scale);
@@ -89,7 +98,9 @@ export class Wave {
     }
     const style = getComputedStyle(document.documentElement);
     const colour = (name) => style.getPropertyValue(`--${name}`).trim();
-    const source = this.source();
+    // Read once, and kept while only the playhead moves.
+    this.view ||= this.source();
+    const source = this.view;
     const top = 22 * scale;
     this.lanesHeight = (source.lanes || []).length * LANE_HEIGHT * scale;
     const [played, coming] = this.layers(width, height, top, scale, colour, source);
