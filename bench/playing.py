@@ -50,7 +50,10 @@ def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Hel
         """() => {
             const { preview } = velvet; const draw = preview.draw;
             window.drawnSizes = [];
-            preview.draw = function (bitmap, frame) { window.drawnSizes.push(bitmap.width); return draw.call(this, bitmap, frame); };
+            preview.draw = function (bitmap, frame) {
+                window.drawnSizes.push(bitmap.width);
+                return draw.call(this, bitmap, frame);
+            };
         }"""
     )
     before, begun = scripting(client), time.perf_counter()
@@ -123,5 +126,5 @@ if __name__ == "__main__":
 
     with tempfile.TemporaryDirectory(prefix="velvetdrum-play-") as name:
         data = Path(sys.argv[2]) if len(sys.argv) > 2 else Path(name)
-        for found in held_by_all(data, float(sys.argv[1]) if len(sys.argv) > 1 else 20.0):
+        for found in held_by_all(data, float(sys.argv[1]) if len(sys.argv) > 1 else 20.0, *sys.argv[3:]):
             print(json.dumps(found.__dict__))

@@ -145,7 +145,7 @@ def _pieces(recording: Analysis) -> Iterator[np.ndarray]:
 
 
 def bench_frames(folder: Path, job: Job) -> list[Row]:
-    project, use = parse(job.document), used_part(job.document, job.sources)
+    project, use = parse(job.document), used_part(parse(job.document), job.sources)
     rows = []
     for size, rate in ((FRAMES["wide"].scaled_to(640), 60), (FRAMES["wide"], 30)):
         render(project, use, Fraction(20), size)
@@ -170,7 +170,7 @@ def encode_ready(store: str, shape: tuple[int, ...], first: int, last: int, path
 def bench_export(folder: Path, job: Job, what: str, most: float) -> list[Row]:
     """An export beside encoding the same frames, which lie ready; it may take `most` times as long."""
     plan, project = job.plan, parse(job.document)
-    use = used_part(job.document, job.sources)
+    use = used_part(parse(job.document), job.sources)
     shape = (plan.frames, plan.height, plan.width, 4)
     store = folder / "frames.raw"
     ready = np.memmap(store, np.uint8, "w+", shape=shape)

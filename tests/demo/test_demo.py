@@ -57,7 +57,7 @@ def test_the_demo_is_installed_once(tmp_path):
         for ident in made:
             document = find(services.db, ident).document
             parsed, sources = parse(document), services.sources(document)
-            use = used_part(document, sources)
+            use = used_part(parsed, sources)
             signals = SignalSet(parsed.signals, parsed.beats, use, parsed.length_s)
             assert signals.signals
             for named in parsed.signals:

@@ -131,7 +131,7 @@ def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | N
         if at_s > parsed.length_s:
             raise Sentence(f"The project is {parsed.length_s:.2f} s long; there is no picture at {at_s:g} s.")
         index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
-        pixels = render(parsed, used_part(document, sources), parsed.time_of(index), frame, media=sources.media)
+        pixels = render(parsed, used_part(parsed, sources), parsed.time_of(index), frame, media=sources.media)
         output.write_bytes(encode_still(pixels))
 
 

@@ -20,7 +20,7 @@ from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import encode_sound
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.picture.footage.preparing import PROXY
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.use import Use
 
 
@@ -55,9 +55,9 @@ class Job:
         return self.sources is not None and bool(self.sources.original)
 
 
-def used_part(document: Document, sources: Sources | None) -> Use | None:
+def used_part(project: Project, sources: Sources | None) -> Use | None:
     """The used stretch of a project's recording, opened from its stored analysis."""
-    track = parse(document).track
+    track = project.track
     if track is None or sources is None or not sources.analysis:
         return None
     return Use(Analysis(Path(sources.analysis)), track.in_s, track.out_s)
@@ -128,7 +128,7 @@ def make_segment(job: Job, number: int) -> None:
             count.write_text(str(done))
 
     try:
-        use = used_part(job.document, job.sources)
+        use = used_part(parse(job.document), job.sources)
         media = job.sources.media if job.sources else {}
         encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step, media)
     finally:
@@ -137,9 +137,10 @@ def make_segment(job: Job, number: int) -> None:
 
 def make_sound(job: Job) -> None:
     """Worker task: encode the sound."""
-    track = parse(job.document).track
+    project = parse(job.document)
+    track = project.track
     assert track is not None and job.sources is not None
-    use = used_part(job.document, job.sources)
+    use = used_part(project, job.sources)
     encode_sound(
         Path(job.sources.original),
         Path(job.folder) / "sound.mp4",
@@ -147,7 +148,7 @@ def make_sound(job: Job) -> None:
         out_s=track.out_s,
         start_s=job.plan.start_s,
         stop_s=job.plan.stop_s,
-        project=parse(job.document),
+        project=project,
         use=use,
         clips=job.sources.clips,
     )

@@ -160,7 +160,8 @@ def encode_still(pixels: Pixels, form: str = "png", quality: int = 88) -> bytes:
     """Pixels as the bytes of a PNG, JPEG or WebP picture (`form`: png, jpeg, webp)."""
     options = {"jpeg": [cv2.IMWRITE_JPEG_QUALITY, quality], "webp": [cv2.IMWRITE_WEBP_QUALITY, quality]}
     suffix = {"jpeg": ".jpg"}.get(form, f".{form}")
-    done, data = cv2.imencode(suffix, np.ascontiguousarray(pixels[..., :3]), options.get(form, []))
+    plain = cv2.cvtColor(pixels, cv2.COLOR_BGRA2BGR) if pixels.shape[2] == 4 else pixels
+    done, data = cv2.imencode(suffix, plain, options.get(form, []))
     if not done:
         raise ValueError(f"no picture could be written as {form}")
     return data.tobytes()

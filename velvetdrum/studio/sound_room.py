@@ -127,7 +127,7 @@ def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
     project, sources = parse(document), services().sources(document)
     if project.track is None or sources is None:
         abort(409, "There is no sound in this project yet.")
-    use = used_part(document, sources)
+    use = used_part(project, sources)
     own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
     both = np.zeros((2, count), np.float32)
     both[:, : len(own)] = own.T if own.shape[1] == 2 else np.repeat(own.T, 2, axis=0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 import struct
 import time
@@ -12,6 +13,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from cachetools import LRUCache
 
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
@@ -30,7 +32,7 @@ from velvetdrum.picture.placing import handles, misfits
 from velvetdrum.picture.render import encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
-from velvetdrum.scene.document import Document, new_layer, parse
+from velvetdrum.scene.document import Document, Project, new_layer, parse
 from velvetdrum.signals import views
 from velvetdrum.signals.ranging import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
@@ -73,6 +75,18 @@ def _teller(notes: str) -> Callable[[float], None]:
             told.write_text(f"{share:.4f}")
 
     return progress
+
+
+_parsed: LRUCache[str, Project] = LRUCache(8)
+
+
+def parsed(document: Document) -> Project:
+    """A document parsed, or as it was parsed for the last requests: while it plays, each asks for the same one."""
+    name = json.dumps(document)
+    found = _parsed.get(name)
+    if found is None:
+        found = _parsed[name] = parse(document)
+    return found
 
 
 PREVIEW_S, READING_S = 20.0, 12.0
@@ -125,8 +139,8 @@ def read_points(data: bytes) -> list[dict[str, Any]]:
 def draw_frames(document: Document, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
     """Draw frames at a width and pack them: for each, its number and its size as 32-bit little-endian words,
     then the picture."""
-    project = parse(document)
-    use = used_part(document, sources)
+    project = parsed(document)
+    use = used_part(project, sources)
     size = project.frame.scaled_to(min(width, project.frame.width))
     out = []
     for number in frames:
@@ -139,7 +153,7 @@ def draw_frames(document: Document, sources: Sources | None, frames: list[int], 
 def draw_choices(document: Document, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
     """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
     and the pictures packed as by `draw_frames`."""
-    use = used_part(document, sources)
+    use = used_part(parsed(document), sources)
     # What they stand on is drawn without the group and the masks that it has in the project.
     ground = [
         {**layer, "group": "", "masks": [], "patches": [], "keyframes": {}, "frames": {}}
@@ -172,9 +186,9 @@ def small_picture(path: str, longest: int) -> bytes:
 
 def find_handles(document: Document, sources: Sources | None, frame: int, width: int, height: int) -> dict[str, Any]:
     """The handles of all layers at a frame, in a picture of a size, and what falls outside of it."""
-    project = parse(document)
+    project = parsed(document)
     size = project.frame.__class__(width, height)
-    found = handles(project, used_part(document, sources), project.time_of(frame), size,
+    found = handles(project, used_part(project, sources), project.time_of(frame), size,
                     sources.small if sources else None)  # fmt: skip
     return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size)}
 
@@ -194,10 +208,10 @@ def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
 
 def frame_palette(document: Document, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:
     """The colours of a frame of a project."""
-    project = parse(document)
+    project = parsed(document)
     size = project.frame.scaled_to(min(320, project.frame.width))
     media = sources.small if sources else None
-    return palette_of(render(project, used_part(document, sources), project.time_of(frame), size, media=media), count)
+    return palette_of(render(project, used_part(project, sources), project.time_of(frame), size, media=media), count)
 
 
 def read_curves(document: Document, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
@@ -207,8 +221,8 @@ def read_curves(document: Document, sources: Sources | None, wanted: dict[str, A
     `signals` are ids, all without it. For the one in `detail` also what it was before shaping, and what is
     pinned of it.
     """
-    project = parse(document)
-    signals = signals_of(project, used_part(document, sources))
+    project = parsed(document)
+    signals = signals_of(project, used_part(project, sources))
     given = wanted.get("signals")
     idents = [ident for ident in (list(signals.signals) if given is None else given) if ident in signals.signals]
     if "count" in wanted:
@@ -231,8 +245,8 @@ def fit_signals(
     document: Document, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
 ) -> dict[str, Any]:
     """Quiet and loud level for the pickups among `idents`, or for all, by id."""
-    project = parse(document)
-    use = used_part(document, sources)
+    project = parsed(document)
+    use = used_part(project, sources)
     if use is None:
         return {}
     return {
@@ -246,16 +260,17 @@ def fit_signals(
 
 def suggest_signals(document: Document, sources: Sources | None) -> list[dict[str, Any]]:
     """Pickups to offer for a project's sound."""
-    use = used_part(document, sources)
+    project = parsed(document)
+    use = used_part(project, sources)
     if use is None:
         return []
-    return [asdict(found) for found in suggest(use, parse(document).length_s)]
+    return [asdict(found) for found in suggest(use, project.length_s)]
 
 
 def signals_file(document: Document, sources: Sources | None, idents: list[str], form: str) -> str:
     """Curves as CSV or JSON at the project's frame rate."""
-    project = parse(document)
-    signals = signals_of(project, used_part(document, sources))
+    project = parsed(document)
+    signals = signals_of(project, used_part(project, sources))
     write = curves_json if form == "json" else curves_csv
     return write(signals, idents or list(signals.signals), project.rate)
 

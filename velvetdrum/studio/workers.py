@@ -162,10 +162,11 @@ class _Made(Executor):
 
     def kill(self) -> None:
         """End the processes now. The library has no word for that before Python 3.14."""
-        processes = list((getattr(self._pool, "_processes", None) or {}).values())
-        self._pool.shutdown(wait=False, cancel_futures=True)
-        for process in processes:
+        for process in list((getattr(self._pool, "_processes", None) or {}).values()):
             process.kill()
+        # Without its processes there is nothing to wait for but the pool's own thread, which the interpreter would
+        # trip over at its end.
+        self._pool.shutdown(wait=True, cancel_futures=True)
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
         self._pool.shutdown(wait, cancel_futures=cancel_futures)

@@ -155,6 +155,8 @@ class Strokes(Marks):
     strengths: list[float] | None = None
     along: Values = field(default_factory=lambda: _NOTHING)
     level: Values = field(default_factory=lambda: _NOTHING)
+    paths: list[skia.Path] | None = None
+    """The lines as the drawing library has them, where they were made before."""
 
     @property
     def box(self) -> Box | None:
@@ -167,12 +169,15 @@ class Strokes(Marks):
             Style=skia.Paint.kStroke_Style,
             StrokeWidth=self.width,
             StrokeCap=skia.Paint.kButt_Cap if self.strengths else skia.Paint.kRound_Cap,
-            StrokeJoin=skia.Paint.kRound_Join,
+            # Round joins cost several points for each one of a line; on thin lines nobody sees them.
+            StrokeJoin=skia.Paint.kRound_Join if self.width > _THIN else skia.Paint.kMiter_Join,
+            StrokeMiter=2.0,
         )
         strengths = self.strengths or repeat(1.0)
-        for (points, closed), colour, strength in zip(self.lines, _colours(colours), strengths, strict=False):
+        paths = self.paths or [line_path(points, closed) for points, closed in self.lines]
+        for path, colour, strength in zip(paths, _colours(colours), strengths, strict=False):
             brush.setColor(_weakened(colour, strength))
-            onto.drawPath(_path(_spared(points), closed), brush)
+            onto.drawPath(path, brush)
 
 
 @dataclass(eq=False)
@@ -201,6 +206,10 @@ class Areas(Marks):
         onto.drawPath(path, brush)
 
 
+_THIN = 2.0
+"""Width in pixels up to which joins are mitred."""
+
+
 def _around(points: Points, margin: float) -> Box:
     low, high = points.min(axis=0) - margin, points.max(axis=0) + margin
     return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
@@ -213,6 +222,11 @@ def _spared(points: Points) -> Points:
         return points
     kept = cv2.approxPolyDP(points.astype(np.float32)[:, None], 0.05, False)
     return np.asarray(kept[:, 0], np.float64)
+
+
+def line_path(points: Points, closed: bool) -> skia.Path:
+    """A line through points as the drawing library has it."""
+    return _path(_spared(points), closed)
 
 
 def _path(points: Points, closed: bool) -> skia.Path:

@@ -30,6 +30,7 @@ ALPHA = "alpha.mp4"
 """File beside a proxy: the original's alpha, as a grey clip."""
 
 _LOOKED_AT = 8
+_FINE = Interpolation.BICUBIC | Interpolation.FULL_CHR_H_INT | Interpolation.ACCURATE_RND
 _WITH_ALPHA = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
 _KEPT_BYTES = 48_000_000
 _TURNS = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_CLOCKWISE}
@@ -243,9 +244,8 @@ class Clip:
                 dst_colorspace=Colorspace.ITU709,
                 src_color_range=ColorRange.JPEG if frame.color_range == ColorRange.JPEG else ColorRange.MPEG,
                 dst_color_range=ColorRange.JPEG,
-                # Chroma is brought to the size of luma by the same filter, not by doubling it.
-                interpolation=(Interpolation.AREA if across < frame.width else Interpolation.BICUBIC)
-                | Interpolation.FULL_CHR_H_INT | Interpolation.ACCURATE_RND,
+                # At full size chroma is brought to the size of luma by the same filter, not by doubling it.
+                interpolation=Interpolation.AREA if across < frame.width else _FINE,
                 threads=1,
             ).to_ndarray()  # type: ignore[assignment]  # fmt: skip
         if alpha:

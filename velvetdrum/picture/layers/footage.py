@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.kinds.settings import choice, footage, number, whole
-from velvetdrum.picture.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.canvas import Box, Canvas, Pixels, is_opaque
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.footage.clip import opened
 from velvetdrum.picture.footage.index import ClipError
@@ -132,7 +132,7 @@ class Footage(DrawnLayer):
             return pixels
         slope = self.brightness / 100 * self.contrast / 100
         lift = 255 * (0.5 - 0.5 * self.contrast / 100)
-        if self.saturation == 100 and int(pixels[..., 3].min()) == 255:
+        if self.saturation == 100 and is_opaque(pixels):
             curve = np.clip(np.rint(np.arange(256) * slope + lift), 0, 255).astype(np.uint8)
             table = np.stack([curve, curve, curve, np.arange(256, dtype=np.uint8)], axis=-1)[None]
             return np.asarray(cv2.LUT(pixels, table), np.uint8)
@@ -144,4 +144,4 @@ class Footage(DrawnLayer):
         matrix = np.zeros((4, 4), np.float32)
         matrix[:3, :3], matrix[:3, 3], matrix[3, 3] = mix * slope, lift / 255, 1.0
         found = np.asarray(cv2.transform(pixels, matrix), np.uint8)
-        return np.minimum(found, found[..., 3:])
+        return found if is_opaque(found) else np.minimum(found, found[..., 3:])

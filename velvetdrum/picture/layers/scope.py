@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, ClassVar
 
 import numpy as np
+import skia
+from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
@@ -14,7 +17,7 @@ from velvetdrum.kinds.settings import choice, number, whole
 from velvetdrum.picture.canvas import Canvas
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.figures.figure import Figure
-from velvetdrum.picture.figures.marks import Areas, Dots, Marks, Strokes
+from velvetdrum.picture.figures.marks import Areas, Dots, Marks, Strokes, line_path
 from velvetdrum.picture.figures.painting import paint_marks
 from velvetdrum.picture.figures.traces import lay
 from velvetdrum.picture.layers.spectrum import CHANNELS
@@ -31,6 +34,9 @@ _FAINTEST = 0.02
 _MOST_TRACES = 12
 _SLICES = 24
 
+_older: LRUCache[Hashable, tuple[NDArray[np.float64], NDArray[np.float64]]] = LRUCache(256)
+_drawn: LRUCache[Hashable, list[tuple[NDArray[np.float64], bool, skia.Path]]] = LRUCache(256)
+
 
 @dataclass(frozen=True, eq=False)
 class _Trace:
@@ -39,6 +45,8 @@ class _Trace:
     places: Values
     values: Values
     strength: float
+    name: Hashable = None
+    """What an older trace is kept under: it stays the same while it fades."""
 
 
 @layer_kind("scope", "Scope")
@@ -97,19 +105,35 @@ class Scope(Figure):
     def _traces(self, at: Moment, points: int, joins: bool) -> list[_Trace]:
         """The trace of now, and those before it as far as they still glow; the oldest first."""
         now = float(at.time)
-        ages = [0.0]
-        if self.afterglow_ms > 0:
-            reach = self.afterglow_ms / 1000 * -np.log(_FAINTEST)
-            step = max(1 / 60, reach / _MOST_TRACES)
-            ages += [step * number for number in range(1, int(reach / step) + 1)]
-        out = []
-        for age in reversed(ages):
+        out: list[_Trace] = []
+        newest = self._trace(at, now, points, joins)
+        if newest is not None:
+            out.append(_Trace(*newest, 1.0))
+        if self.afterglow_ms <= 0:
+            return out
+        # Older traces lie on a grid of times: each stays what it was while it fades, as on a phosphor, and a new one
+        # comes where it cannot be told from the trace of now.
+        assert at.use is not None
+        reach = self.afterglow_ms / 1000 * -np.log(_FAINTEST)
+        step = max(1 / 60, reach / _MOST_TRACES)
+        state = (at.use.recording.identity, at.use.in_s, self._form(), points, joins)
+        for turn in range(int(np.ceil(now / step - 1e-9)) - 1, int(np.floor((now - reach) / step)), -1):
+            name = (*state, turn)
             # What fades is seen less closely: half the points do.
-            found = self._trace(at, now - age, points // 2 if age else points, joins)
-            if found is not None:
-                strength = float(np.exp(-age * 1000 / self.afterglow_ms)) if age else 1.0
-                out.append(_Trace(*found, strength))
-        return out
+            found = _older.get(name) or self._trace(at, turn * step, points // 2, joins)
+            if found is None:
+                break
+            _older[name] = found
+            out.append(_Trace(*found, float(np.exp((turn * step - now) * 1000 / self.afterglow_ms)), name))
+        return out[::-1]
+
+    def _form(self) -> tuple[Any, ...]:
+        """The settings that the form of a trace depends on; how thick it is drawn, and in which colour, may change."""
+        return tuple(
+            getattr(self, name)
+            for name, setting in self.settings.items()
+            if setting.group in ("shape", "sound") and name not in ("line", "dot", "dots", "softness")
+        )
 
     def _trace(self, at: Moment, now: float, points: int, joins: bool) -> tuple[Values, Values] | None:
         """Places and values of the window around a time; None before the first sound."""
@@ -182,17 +206,21 @@ class Scope(Figure):
         short = canvas.short / 100
         sign = -1.0 if self.grow == "in" else 1.0
         lines: list[tuple[Values, bool]] = []
+        paths: list[skia.Path] = []
         strengths: list[float] = []
         areas: list[Marks] = []
         dots: list[tuple[Values, Values, Values, float]] = []
         for trace in traces:
+            if self.style == "line":
+                for points, closed, path in _lines(canvas, ground, trace, full * sign, joins):
+                    lines.append((points, closed))
+                    paths.append(path)
+                    strengths.append(trace.strength)
+                continue
             whole = joins and len(trace.places) > 2 and trace.places[0] == 0.0
             for laid in lay(ground, trace.places, trace.values, joined=whole):
                 heights = laid.values * full * sign
-                if self.style == "line":
-                    lines.append((laid.edge(ground, heights), laid.closed))
-                    strengths.append(trace.strength)
-                elif self.style == "dots":
+                if self.style == "dots":
                     chosen = np.linspace(0, len(heights) - 1, min(self.dots, len(heights))).astype(int)
                     edge = laid.edge(ground, heights)[chosen]
                     dots.append((edge, laid.within[chosen], np.abs(laid.values[chosen]), trace.strength))
@@ -204,7 +232,7 @@ class Scope(Figure):
                     areas.append(Areas(polygons, holes=laid.closed, strength=trace.strength))
         if self.style == "line" and lines:
             glows = any(strength < 1 for strength in strengths)
-            return [Strokes(lines, self.line * short, strengths if glows else None)]
+            return [Strokes(lines, self.line * short, strengths if glows else None, paths=paths)]
         if dots:
             edges, within, levels, glow = zip(*dots, strict=True)
             faded = [strength for edge, strength in zip(edges, glow, strict=True) for _ in range(len(edge))]
@@ -212,3 +240,22 @@ class Scope(Figure):
             return [Dots(points, np.full(len(points), self.dot * short / 2), np.concatenate(within),
                          np.concatenate(levels), faded)]  # fmt: skip
         return areas
+
+
+def _lines(
+    canvas: Canvas, ground: Ground, trace: _Trace, height: float, joins: bool
+) -> list[tuple[Values, bool, skia.Path]]:
+    """The lines of a trace on its base shape: points, whether they close, and the path through them. Those of an older
+    trace are kept, since they stay the same."""
+    name = (trace.name, canvas.width, canvas.height) if trace.name is not None else None
+    found = _drawn.get(name) if name is not None else None
+    if found is None:
+        whole = joins and len(trace.places) > 2 and trace.places[0] == 0.0
+        edges = [
+            (laid.edge(ground, laid.values * height), laid.closed)
+            for laid in lay(ground, trace.places, trace.values, joined=whole)
+        ]
+        found = [(points, closed, line_path(points, closed)) for points, closed in edges]
+        if name is not None:
+            _drawn[name] = found
+    return found

@@ -8,6 +8,8 @@ const DRAG_WIDTH = 640;
 // Good seconds before a larger size is tried, and the most of them after tries that failed.
 const CLIMB_AFTER = 2;
 const CLIMB_AFTER_MOST = 16;
+// Seconds until the workers have ready what a new size needs.
+const SETTLE_S = 1.5;
 
 export class Preview {
   constructor(canvas, project, onShown) {
@@ -92,6 +94,8 @@ export class Preview {
     this.watch = null;
     this.patience = CLIMB_AFTER;
     this.climbed = 0;
+    this.latency = 0.2; // seconds from asking for a pack to having it, of late
+    this.judged = null; // the frame from which on the stream is judged; null until the first pack is here
     this.pump();
     const step = () => {
       if (!this.playing) return;
@@ -119,9 +123,11 @@ export class Preview {
     if (!this.playing) return;
     const { rate, frames } = this.project();
     const now = Math.floor(this.player.elapsed);
-    if (this.next_ < now) this.next_ = now + this.every;
+    // What would come too late is not asked for: it would only keep what can be in time waiting.
+    if (this.next_ < now) this.next_ = now + Math.ceil(Math.min(this.latency, 1) * rate) + this.every;
     const batch = Math.max(2, Math.round((rate / this.every) * 0.2));
-    while (this.inFlight < 3 && this.next_ < now + rate * 1.2) {
+    const ahead = rate * Math.max(1.2, Math.min(this.latency * 2, 3));
+    while (this.inFlight < 3 && this.next_ < now + ahead) {
       const wanted = [];
       for (let i = 0; i < batch; i += 1) wanted.push(this.next_ + i * this.every);
       const numbers = wanted.map((elapsed) => Math.round(this.player.frameAt(elapsed)));
@@ -133,12 +139,15 @@ export class Preview {
 
   async request(wanted, numbers) {
     this.inFlight += 1;
+    const asked = performance.now();
     try {
       const pictures = await this.get(numbers, this.width, "jpeg", null, this.stopper.signal);
       pictures.forEach((picture, index) => {
         if (this.playing && wanted[index] > this.last) this.buffer.set(wanted[index], picture.bitmap);
         else picture.bitmap.close();
       });
+      this.latency += 0.3 * ((performance.now() - asked) / 1000 - this.latency);
+      if (this.judged === null) this.judged = Math.max(wanted[0], this.player.elapsed) + this.project().rate * SETTLE_S;
       this.onShown({ fault: "" });
     } catch (problem) {
       if (problem.name !== "AbortError") {
@@ -149,6 +158,18 @@ export class Preview {
       this.inFlight -= 1;
     }
     this.pump();
+  }
+
+  /** The size or the rate is another one: judged once that is on show. */
+  changed() {
+    this.judged = Math.max(this.next_, this.player.elapsed) + this.project().rate * SETTLE_S;
+  }
+
+  /** Let the workers make ready what playing needs, before anybody presses play. */
+  async warm() {
+    const frame = Math.max(this.shown, 0);
+    const ask = () => this.get([frame], this.width, "jpeg").then((pictures) => pictures.forEach(({ bitmap }) => bitmap.close()));
+    await Promise.allSettled([ask(), ask()]);
   }
 
   tick() {
@@ -177,11 +198,13 @@ export class Preview {
     this.pump();
   }
 
-  /** Once a second: were the frames there in time? The first moments, in which the stream fills, don't count. */
+  /** Once a second: were the frames there in time? The first moments, and those after a change of the size or of the
+   * rate, in which the stream fills, don't count. */
   judge(elapsed) {
     const now = performance.now();
+    if (this.judged === null || elapsed < this.judged) return;
     if (!this.watch) {
-      if (elapsed > this.project().rate * 1.2) this.watch = { since: now, drawn: 0, from: elapsed, good: 0 };
+      this.watch = { since: now, drawn: 0, from: elapsed, good: 0 };
       return;
     }
     const seconds = (now - this.watch.since) / 1000;
@@ -195,6 +218,7 @@ export class Preview {
       good = 0;
       if (this.level < WIDTHS.length - 1) this.level += 1;
       else this.every = Math.min(4, this.every + 1);
+      this.changed();
     } else if (share > 0.95) {
       good += 1;
       const ahead = Math.max(-1, ...this.buffer.keys()) - elapsed;
@@ -203,8 +227,11 @@ export class Preview {
         this.climbed = now;
         if (this.every > 1) this.every -= 1;
         else if (this.level > 0 && this.width < this.fit()) this.level -= 1;
+        this.changed();
       }
     }
+    // What was good so far counts on: the stream is only looked at again later.
+    if (this.judged > elapsed) { this.watch = null; return; }
     this.watch = { since: now, drawn: 0, from: elapsed, good };
   }
 }

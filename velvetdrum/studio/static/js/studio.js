@@ -309,6 +309,7 @@ const base = {
       this.moments = listed.map((moment, index) => ({ ...moment, picture: URL.createObjectURL(packed[index].blob) }));
       this.moments.splice(2, 0, { name: "now", label: "now", frame: this.frame, picture: "" });
       await this.loadNow();
+      if (!this.warmed && !this.playing) { this.warmed = true; this.preview.warm(); }
     } catch { /* the stage says what is wrong */ }
   },
   async loadNow() {
