@@ -1,4 +1,4 @@
-"""Writes the reference of settings and the JSON Schema from the declared kinds.
+"""Writes the reference of settings, the JSON Schema and the description of the routes from what the code declares.
 
 Usage: make_reference.py DOCS
 """
@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import json
 import sys
+import tempfile
 from collections.abc import Collection
 from pathlib import Path
+from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.kinds.declared import Declared
@@ -18,6 +20,8 @@ from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.scene.masks import MASK_KINDS
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS
+from velvetdrum.studio.app import create_app
+from velvetdrum.studio.openapi import described
 
 
 def _range(setting: Setting) -> str:
@@ -83,10 +87,21 @@ def reference() -> str:
     return "\n".join(lines)
 
 
+def routes() -> dict[str, Any]:
+    """The OpenAPI document of the studio."""
+    with tempfile.TemporaryDirectory() as folder:
+        app = create_app(Path(folder))
+        try:
+            return described(app)
+        finally:
+            app.extensions["services"].close()
+
+
 def main() -> None:
     docs = Path(sys.argv[1])
     (docs / "manual" / "reference.md").write_text(reference())
     (docs / "format" / "project.schema.json").write_text(json.dumps(schema(), indent=2) + "\n")
+    (docs / "format" / "openapi.json").write_text(json.dumps(routes(), indent=2) + "\n")
 
 
 if __name__ == "__main__":

@@ -19,6 +19,7 @@ def test_the_reference_and_the_schema_are_those_of_the_code():
     hint = "run: .venv/bin/python tools/make_reference.py docs"
     assert (ROOT / "docs/manual/reference.md").read_text() == module.reference(), hint
     assert json.loads((ROOT / "docs/format/project.schema.json").read_text()) == schema(), hint
+    assert json.loads((ROOT / "docs/format/openapi.json").read_text()) == module.routes(), hint
 
 
 def test_the_example_in_the_format_description_is_valid():

@@ -8,9 +8,11 @@ from functools import wraps
 from typing import Any, TypeVar
 from urllib.parse import unquote
 
+from cachetools import LRUCache
 from flask import abort, g, request
 
 from velvetdrum.limits.json_text import JsonError, read_json
+from velvetdrum.scene.document import parse
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.migrate import upgraded
 from velvetdrum.scene.problems import Document
@@ -28,6 +30,9 @@ MOST_EDIT = 4 << 20
 """A drawn curve of 50,000 points takes 2.6 MB."""
 MOST_PICTURE = 60_000_000
 MOST_TABLE = 20_000_000
+
+_readable: LRUCache[tuple[str, float, int], bool] = LRUCache(64)
+"""Projects whose document was found to be in order, as of a revision."""
 
 View = TypeVar("View", bound=Callable[..., Any])
 
@@ -124,12 +129,16 @@ def services() -> Services:
 
 
 def project_or_404(ident: str) -> ProjectRow:
-    """A project, or a 404 with a sentence."""
+    """A project, or a 404 with a sentence. Raises ProjectError for one that can't be read."""
     row = projects.find(services().db, ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such project; it may have been deleted.")
     # Projects that an older version stored come in the present form, and are stored in it with the next edit.
-    return replace(row, document=upgraded(row.document))
+    document = upgraded(row.document)
+    if (row.id, row.changed_at, row.revision) not in _readable:
+        parse(document)
+        _readable[(row.id, row.changed_at, row.revision)] = True
+    return replace(row, document=document)
 
 
 def drafted(ident: str, patch: list[dict[str, Any]] | None) -> Document:

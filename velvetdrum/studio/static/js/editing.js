@@ -26,13 +26,14 @@ export const editing = {
   waiting: [],
   sending: false,
   offline: false,
+  offlineWhy: "", // what the server said of an edit that waits
   conflict: null,
   faults: {}, // JSON Pointer -> sentence
   draft: null,
 
   get saved() {
     if (this.conflict) return "not saved: changed in another window";
-    if (this.offline) return `not saved yet: the server does not answer (${this.waiting.length} waiting)`;
+    if (this.offline) return `not saved yet: ${this.offlineWhy} (${this.waiting.length} waiting)`;
     if (this.waiting.length || this.sending) return "saving";
     return `saved · edit ${this.state.revision - 1}`;
   },
@@ -69,7 +70,9 @@ export const editing = {
         this.accept(await ask(`/projects/${this.state.id}/edits`, { json }), 1);
         this.offline = false;
       } catch (problem) {
-        if (problem.status === 0 || problem.status >= 500) {
+        // What is not the edit's fault is tried again: no server, a full disk, a held data folder, a session that ended.
+        if (problem.status === 0 || problem.status === 401 || problem.status >= 500) {
+          this.offlineWhy = problem.status ? problem.message.replace(/^This was not saved: /, "").replace(/\.$/, "") : "the server does not answer";
           this.offline = true;
           await new Promise((resolve) => setTimeout(resolve, 1500));
           continue;

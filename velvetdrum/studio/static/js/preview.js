@@ -54,11 +54,11 @@ export class Preview {
         const size = { width: picture.bitmap.width, height: picture.bitmap.height };
         this.draw(picture.bitmap, frame);
         if (draft) this.latencies.push(performance.now() - asked);
-        this.onShown({ frame, ...size, rate: null, fault: "", problems: [] });
+        this.onShown({ frame, ...size, rate: null, fault: "", problems: [], layers: [] });
       } catch (problem) {
         // A draft that can't be drawn: the last good picture stays, the reason stands beside the setting.
         if (draft && problem.status === 422) this.onShown({ problems: problem.data.problems || [] });
-        else if (!this.wanted) this.onShown({ frame, fault: problem.message });
+        else if (!this.wanted) this.onShown({ frame, fault: problem.message, layers: (problem.data && problem.data.problems) || [] });
       }
     }
     this.busy = false;

@@ -9,6 +9,10 @@ let page = null;
 Alpine.data("start", () => blend(bringing, {
   init() { page = this; },
   bringTo() { return "/sounds"; },
+  async signOut() {
+    try { await ask("/sign-out", { method: "POST" }); } catch { /* then this session has ended already */ }
+    location.href = "/sign-in";
+  },
   brought(project) { location.href = `/projects/${project}`; },
 }));
 

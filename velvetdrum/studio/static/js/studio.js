@@ -51,6 +51,7 @@ const base = {
   thumbs: {},
   moments: [],
   draftFaults: [],
+  layerFaults: {}, // id of a layer -> why it could not be drawn
   pending: {}, // in and out while they are dragged
 
   get track() { return this.document.tracks[0] || null; },
@@ -263,6 +264,7 @@ const base = {
       this.draftFaults = this.draft ? shown.problems.map(({ path }) => path) : [];
       if (this.draftFaults.length) for (const { path, sentence } of shown.problems) this.faults[path] = sentence;
     }
+    if (shown.layers) this.blameLayers(shown.layers);
     if (shown.fault !== undefined && shown.fault !== this.picture.fault) this.picture.fault = shown.fault;
     if (shown.width) {
       if (shown.width !== this.picture.width || shown.height !== this.picture.height) Object.assign(this.picture, { width: shown.width, height: shown.height });
@@ -274,6 +276,13 @@ const base = {
       if (frame !== playhead.frame) this.movePlayhead(frame);
     }
   },
+  /** Layers that could not be drawn, each with the reason beside it. */
+  blameLayers(problems) {
+    const found = problems.map(({ path, sentence }) => [/^\/layers\/(\d+)$/.exec(path), sentence]).filter(([place]) => place);
+    if (!found.length && !Object.keys(this.layerFaults).length) return;
+    this.layerFaults = Object.fromEntries(found.map(([place, sentence]) => [(this.document.layers[place[1]] || {}).id, sentence]));
+  },
+  layerFault(layer) { return this.layerFaults[layer.id] || ""; },
   /** While it plays: canvases follow each frame; what reacts to the frame hears of it a few times a second. */
   movePlayhead(frame) {
     playhead.frame = frame;
