@@ -22,9 +22,12 @@ from velvetdrum.audio.filters import RateConverter, Samples, can_convert
 RATE = 48_000
 """Samples per second of everything that is decoded."""
 
+READ = "WAV, FLAC, MP3, M4A, Ogg, Opus, AIFF and video files with sound are read."
+
 MAX_SECONDS = 3 * 3600
 MIN_RATE, MAX_RATE = 8_000, 192_000
 MAX_CHANNELS = 8
+_LOUDEST = 1000.0
 
 # Formats that hold sound in themselves. Playlists and the like, which could make the reader open other files or
 # addresses, are not among them.
@@ -143,10 +146,7 @@ def _open(path: Path) -> av.container.InputContainer:
     except av.error.MemoryError as problem:
         raise SoundError("The file asks for more memory than a recording can need; it is damaged.") from problem
     except (av.error.FFmpegError, ValueError, OSError) as problem:
-        raise SoundError(
-            "This is not a sound file that can be read, or it is damaged. "
-            "WAV, FLAC, MP3, M4A, Ogg, Opus, AIFF and video files with sound work."
-        ) from problem
+        raise SoundError(f"This is not a sound file that can be read, or it is damaged. {READ}") from problem
 
 
 def _audio_stream(container: av.container.InputContainer) -> av.audio.stream.AudioStream:
@@ -157,6 +157,8 @@ def _audio_stream(container: av.container.InputContainer) -> av.audio.stream.Aud
 
 def _describe(container: av.container.InputContainer, stream: av.audio.stream.AudioStream) -> SoundInfo:
     context = stream.codec_context
+    if context is None:
+        raise SoundError(f"The sound in this file is coded in a way that is not read. {READ}")
     rate, channels = context.sample_rate or 0, context.channels or 0
     if not rate or not channels:
         raise SoundError("The file names a sound stream but says nothing usable about it; it is damaged.")
@@ -233,7 +235,7 @@ def _decoded(
         except av.error.FFmpegError as problem:
             broken += 1
             if broken > 50 and broken > good:
-                raise SoundError("The sound in this file is damaged and can't be decoded.") from problem
+                raise SoundError(f"The sound in this file is damaged and can't be decoded. {READ}") from problem
             continue
         for frame in frames:
             if not isinstance(frame, AudioFrame):
@@ -253,7 +255,7 @@ def _decoded(
                 resampled = resampler.resample(frame)
             yield from _arrays(resampled, info.channels)
     if not good:
-        raise SoundError("The sound in this file is damaged and can't be decoded.")
+        raise SoundError(f"The sound in this file is damaged and can't be decoded. {READ}")
     yield from _arrays(resampler.resample(None), info.channels)
 
 
@@ -266,10 +268,12 @@ def _arrays(frames: list[AudioFrame], channels: int) -> Iterator[Samples]:
 
 
 def _finite(samples: Samples) -> Samples:
-    """A float file may hold anything, not-a-number included."""
-    if np.isfinite(samples).all():
-        return samples
-    return np.nan_to_num(samples, nan=0.0, posinf=1.0, neginf=-1.0)
+    """A float file may hold anything, not-a-number included; what lies 60 dB over full scale is cut there."""
+    if not np.isfinite(samples).all():
+        samples = np.nan_to_num(samples, nan=0.0, posinf=1.0, neginf=-1.0)
+    if samples.size and max(float(samples.max()), -float(samples.min())) > _LOUDEST:
+        samples = np.clip(samples, -_LOUDEST, _LOUDEST)
+    return samples
 
 
 def _riff_seconds(path: Path) -> float | None:

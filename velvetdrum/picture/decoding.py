@@ -7,6 +7,7 @@ more is held at once than the picture itself.
 from __future__ import annotations
 
 import io
+import struct
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -27,6 +28,10 @@ _SRGB = ImageCms.createProfile("sRGB")
 _TURNED = (5, 6, 7, 8)
 """EXIF orientations in which width and height change places."""
 _ORIENTATION = 0x0112
+
+DAMAGE = (OSError, ValueError, SyntaxError, TypeError, EOFError, IndexError, KeyError, AttributeError, ArithmeticError,
+          struct.error)  # fmt: skip
+"""What the library raises for files that are damaged."""
 
 # Sizes are checked here, with a sentence; the library's own limit would warn first.
 Image.MAX_IMAGE_PIXELS = None
@@ -58,8 +63,7 @@ def opened_picture(source: Path | bytes) -> Iterator[Image.Image]:
             found = Image.open(file, formats=("PNG", "JPEG", "WEBP", "GIF"))
     except FileNotFoundError:
         raise
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, TypeError, EOFError, OverflowError,
-            Image.DecompressionBombError) as problem:  # fmt: skip
+    except (UnidentifiedImageError, Image.DecompressionBombError, *DAMAGE) as problem:
         raise PictureError("This is no picture that can be read. Bring a PNG, JPEG, WebP, GIF or SVG.") from problem
     with found:
         width, height = found.size
@@ -79,7 +83,7 @@ def picture_facts(source: Path | bytes) -> PictureFacts:
             width, height = height, width
         try:
             frames = int(getattr(found, "n_frames", 1))
-        except (OSError, ValueError, SyntaxError, EOFError):
+        except DAMAGE:
             frames = 1
         return PictureFacts(width, height, FORMS[str(found.format)], frames)
 
@@ -160,7 +164,7 @@ def _in_srgb(found: Image.Image, profile: bytes) -> Image.Image:
     try:
         own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
         shown = ImageCms.profileToProfile(plain, own, _SRGB, ImageCms.Intent.RELATIVE_COLORIMETRIC, outputMode="RGB")
-    except (ImageCms.PyCMSError, ValueError, OSError, TypeError):
+    except (ImageCms.PyCMSError, *DAMAGE):
         # A profile that is damaged, or made for other channels than the picture has.
         return found
     if shown is None:
@@ -175,7 +179,7 @@ def _in_srgb(found: Image.Image, profile: bytes) -> Image.Image:
 def _orientation(found: Image.Image) -> int:
     try:
         turn = found.getexif().get(_ORIENTATION, 1)
-    except (OSError, ValueError, SyntaxError, EOFError, TypeError, KeyError, ZeroDivisionError, OverflowError):
+    except DAMAGE:
         return 1
     return turn if isinstance(turn, int) and 1 <= turn <= 8 else 1
 
@@ -184,8 +188,7 @@ def _orientation(found: Image.Image) -> int:
 def _damage_told() -> Iterator[None]:
     try:
         yield
-    except (OSError, ValueError, SyntaxError, TypeError, EOFError, IndexError, OverflowError, ZeroDivisionError,
-            MemoryError) as problem:  # fmt: skip
+    except (*DAMAGE, MemoryError) as problem:
         if isinstance(problem, PictureError):
             raise
         if isinstance(problem, MemoryError):

@@ -8,7 +8,6 @@ from functools import wraps
 from typing import Any, TypeVar
 from urllib.parse import unquote
 
-from cachetools import LRUCache
 from flask import abort, g, request
 
 from velvetdrum.limits.json_text import JsonError, read_json
@@ -31,7 +30,7 @@ MOST_EDIT = 4 << 20
 MOST_PICTURE = 60_000_000
 MOST_TABLE = 20_000_000
 
-_readable: LRUCache[tuple[str, float, int], bool] = LRUCache(64)
+_readable: set[tuple[str, float, int]] = set()
 """Projects whose document was found to be in order, as of a revision."""
 
 View = TypeVar("View", bound=Callable[..., Any])
@@ -137,7 +136,9 @@ def project_or_404(ident: str) -> ProjectRow:
     document = upgraded(row.document)
     if (row.id, row.changed_at, row.revision) not in _readable:
         parse(document)
-        _readable[(row.id, row.changed_at, row.revision)] = True
+        if len(_readable) > 500:
+            _readable.clear()
+        _readable.add((row.id, row.changed_at, row.revision))
     return replace(row, document=document)
 
 

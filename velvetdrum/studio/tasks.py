@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import logging
 import math
 import struct
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -17,15 +19,17 @@ from cachetools import LRUCache
 
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
-from velvetdrum.audio.errors import Cancelled
+from velvetdrum.audio.decode import READ
+from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.kinds.settings import Stop
-from velvetdrum.limits.process import limited_time
+from velvetdrum.limits.process import OverTime, limited_time
 from velvetdrum.picture import images
 from velvetdrum.picture.choices import choice_layers
-from velvetdrum.picture.decoding import decoded
+from velvetdrum.picture.decoding import PictureError, decoded
 from velvetdrum.picture.footage.clip import opened
+from velvetdrum.picture.footage.index import ClipError
 from velvetdrum.picture.footage.preparing import PROXY, prepare_clip
 from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.placing import handles, misfits
@@ -49,7 +53,7 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
     if is_current(target):
         return asdict(Analysis(target).facts)
     # Two minutes, and what an analysis of that many bytes can need at the most.
-    with limited_time(120 + 10 * path.stat().st_size / 1e6):
+    with limited_time(120 + 10 * path.stat().st_size / 1e6), _damage_as(SoundError, _SOUND):
         return asdict(analyse(path, target, key=key, progress=_teller(notes)).facts)
 
 
@@ -57,8 +61,25 @@ def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
     """Make the proxy, the times and the sound of a clip under a time limit and give its facts; progress and stopping
     as in `analyse_sound`. Raises ClipError."""
     path = Path(source)
-    with limited_time(600 + 60 * path.stat().st_size / 1e6):
+    with limited_time(600 + 60 * path.stat().st_size / 1e6), _damage_as(ClipError, _CLIP):
         return asdict(prepare_clip(path, Path(folder), _teller(notes)))
+
+
+_SOUND = f"This file is damaged in a way that its sound can't be read. {READ}"
+_CLIP = "This file is damaged in a way that its pictures can't be read. Save it anew in another program."
+
+
+@contextmanager
+def _damage_as(kind: type[Exception], sentence: str) -> Iterator[None]:
+    """Tell what a decoder stumbles over in a file that somebody brought as damage of that file. What it was is logged:
+    the libraries below raise whatever they like."""
+    try:
+        yield
+    except (Cancelled, SoundError, ClipError, PictureError, OverTime, MemoryError, OSError):
+        raise
+    except Exception as problem:
+        logging.getLogger(__name__).warning("damaged file", exc_info=True)
+        raise kind(sentence) from problem
 
 
 def _teller(notes: str) -> Callable[[float], None]:

@@ -75,6 +75,9 @@ def open_clip(path: Path) -> av.container.InputContainer:
         container.close()
         raise ClipError("This file has no pictures in it. Choose a video; sounds belong on the page itself.")
     context = container.streams.video[0].codec_context
+    if context is None:
+        container.close()
+        raise ClipError("This video is coded in a way that is not read. Save it as H.264, HEVC, VP9 or AV1.")
     if not context.width or not context.height:
         container.close()
         raise ClipError("This video does not say how large its pictures are; it is damaged. Save it anew.")

@@ -12,7 +12,15 @@ from PIL import Image
 
 from velvetdrum.limits.archive import ArchiveError, looks_like_archive, open_archive
 from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.decoding import PictureError, decoded, opened_picture, picture_facts, premultiplied, upright
+from velvetdrum.picture.decoding import (
+    DAMAGE,
+    PictureError,
+    decoded,
+    opened_picture,
+    picture_facts,
+    premultiplied,
+    upright,
+)
 from velvetdrum.picture.footage.index import ClipError
 from velvetdrum.picture.footage.moving import frame_at
 
@@ -98,7 +106,7 @@ class AnimatedPicture(_Pictures):
                     lasting.append((told if told >= _SHORTEST_MS else _UNSAID_MS) / 1000)
         except PictureError as problem:
             raise ClipError(str(problem)) from problem
-        except (OSError, ValueError, SyntaxError, EOFError, TypeError, IndexError) as problem:
+        except DAMAGE as problem:
             raise ClipError("This clip is damaged: a frame of it can't be read. Save it anew.") from problem
         ends = np.cumsum(lasting)
         super().__init__((facts.width, facts.height), [0.0, *ends[:-1].tolist()], float(ends[-1]))
@@ -112,7 +120,7 @@ class AnimatedPicture(_Pictures):
             # Each frame stands on those before it: the library goes on from the last one, or from the start.
             self._open.seek(number)
             return premultiplied(np.asarray(upright(self._open.convert("RGBA"))))
-        except (OSError, ValueError, SyntaxError, EOFError, TypeError, IndexError) as problem:
+        except DAMAGE as problem:
             self._open = None
             raise ClipError("A frame of this clip can't be read; it is damaged. Save it anew.") from problem
 

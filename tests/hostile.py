@@ -1,0 +1,200 @@
+"""Files that nobody means well with, made by a seed: cut, turned, grown, nested, lying about their size."""
+
+from __future__ import annotations
+
+import io
+import json
+import random
+import struct
+import tempfile
+import zipfile
+import zlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+import soundfile
+
+from tests.conftest import RATE, song
+from tests.picture.clips import numbered, write_clip
+
+SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 90 90">'
+
+
+@dataclass(frozen=True)
+class Hostile:
+    """A file: what it is brought in as (`sound`, `picture`, `clip`, `path`, `table`), its name and its bytes."""
+
+    sort: str
+    name: str
+    data: bytes
+
+
+def damaged(rng: random.Random, data: bytes) -> bytes:
+    """A file cut, with bytes turned, with a piece doubled, or with a number made as large as it can be."""
+    out = bytearray(data)
+    match rng.randrange(5):
+        case 0:
+            return bytes(out[: rng.randrange(len(out))])
+        case 1:
+            for _ in range(rng.choice((1, 4, 40))):
+                out[rng.randrange(len(out))] ^= 1 << rng.randrange(8)
+        case 2:
+            at = rng.randrange(min(len(out), 300))
+            out[at : at + 4] = rng.choice((b"\xff\xff\xff\xff", b"\x7f\xff\xff\xff", bytes(4)))
+        case 3:
+            at, size = rng.randrange(len(out)), rng.randrange(1, 400)
+            out[at:at] = out[at : at + size]
+        case _:
+            at = rng.randrange(len(out))
+            out[at : at + rng.randrange(1, 600)] = rng.randbytes(rng.randrange(1, 600))
+    return bytes(out)
+
+
+def sounds(folder: Path) -> list[tuple[str, bytes]]:
+    samples = song(0.5)
+    out = []
+    for form, subtype in (
+        ("WAV", "PCM_16"),
+        ("WAV", "FLOAT"),
+        ("FLAC", None),
+        ("OGG", None),
+        ("AIFF", None),
+        ("MP3", None),
+    ):
+        file = io.BytesIO()
+        soundfile.write(file, samples, RATE, format=form, subtype=subtype)
+        out.append((f"sound.{form.lower()}", file.getvalue()))
+    path = write_clip(folder / "heard.mp4", 12, sound=samples[:, 0].astype(np.float32))
+    out.append(("heard.mp4", path.read_bytes()))
+    odd = bytearray(out[0][1])
+    struct.pack_into("<H", odd, 34, 0)  # WAV of 0 bits
+    out.append(("none.wav", bytes(odd)))
+    struct.pack_into("<H", odd, 20, 0x7777)  # an unknown codec
+    out.append(("unknown.wav", bytes(odd)))
+    return out
+
+
+def pictures() -> list[tuple[str, bytes]]:
+    rng = np.random.default_rng(1)
+    image = rng.integers(0, 255, (24, 40, 4), np.uint8)
+    out = [(f"p{suffix}", cv2.imencode(suffix, image)[1].tobytes()) for suffix in (".png", ".webp", ".jpg")]
+    frames = [image[..., :3], image[::-1, :, :3]]
+    from PIL import Image
+
+    for form in ("GIF", "PNG", "WEBP"):
+        file = io.BytesIO()
+        stills = [Image.fromarray(frame) for frame in frames]
+        stills[0].save(file, form, save_all=True, append_images=stills[1:], duration=60)
+        out.append((f"moves.{form.lower()}", file.getvalue()))
+    return out
+
+
+def lying_png(width: int, height: int) -> bytes:
+    """A PNG of a few bytes that says how many pixels it has."""
+
+    def chunk(name: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    packed = zlib.compress(bytes(min(width * 4 + 1, 70_000)), 9)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", packed) + chunk(b"IEND", b"")
+
+
+def svgs(rng: random.Random) -> Iterator[bytes]:
+    """SVG files that would take all time and memory there is."""
+    rules = "".join(f".c{n} {{ fill: #f00; stroke: #00{n % 10}{n % 10}00 }}" for n in range(2500))
+    rect = '<rect class="c7" width="9" height="9"/>'
+    uses = "".join(f'<g id="u{n + 1}">' + f'<use href="#u{n}"/>' * 10 + "</g>" for n in range(7))
+    painted = "".join(
+        f'<pattern id="p{n + 1}" width="1" height="1">' + f'<rect fill="url(#p{n})" width="9" height="9"/>' * 12
+        + "</pattern>" for n in range(7)
+    )  # fmt: skip
+    entities = "".join(f'<!ENTITY {chr(98 + n)} "{f"&{chr(97 + n)};" * 10}">' for n in range(8))
+    texts = [
+        SVG + "<style>g{" + "fill:red;" * 9000 + "}</style>" + "<g/>" * rng.randrange(5_000, 20_000) + "</svg>",
+        SVG + "<style>" + "/*" * 100_000 + "</style></svg>",
+        SVG + "<style>" + rules * 12 + "</style>" + rect * 10_000 + "</svg>",
+        SVG + f'<defs><g id="u0">{rect}</g>{uses}</defs><use href="#u7"/></svg>',
+        SVG + '<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g></svg>',
+        SVG + '<path d="M0 0' + "l1 1-1-1" * 400_000 + '"/></svg>',
+        SVG + "<g>" * 190 + rect + "</g>" * 190 + "</svg>",
+        SVG + f'<defs>{painted}</defs><rect fill="url(#p7)" width="90" height="90"/></svg>',
+        SVG + '<filter id="f">' + '<feTurbulence numOctaves="255"/>' * 300 + "</filter></svg>",
+        SVG + '<text font-size="9">' + "Quay " * 9000 + "</text></svg>",
+        SVG + '<image width="9" height="9" href="data:image/png;base64,' + "A" * 5000 + '"/></svg>',
+        f'<!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa">{entities}]>{SVG}<desc>&i;</desc></svg>',
+        SVG + '<path stroke="red" stroke-dasharray="0.0001" d="M0 0H90V90H0Z"/></svg>',
+        SVG + "<style>" + "a{" * 60_000 + "</style><style>url(" + " " * 60_000 + "</style></svg>",
+    ]
+    yield from (text.encode() for text in texts)
+
+
+def bundles(folder: Path, rng: random.Random) -> list[tuple[str, bytes]]:
+    out = []
+    for name, entries in (
+        ("up.vdrum", {"project.json": "{}", "../../up.txt": "x"}),
+        ("deep.vdrum", {"project.json": "[" * 50_000}),
+        ("odd.vdrum", {"project.json": json.dumps({"format": "velvetdrum-project", "version": [3]})}),
+        ("null.vdrum", {"project.json": json.dumps({"format": "velvetdrum-project", "version": 1, "layers": None})}),
+        ("number.vdrum", {"project.json": '{"format": "velvetdrum-project", "version": 3, "length_s": 1e999}'}),
+        ("bomb.vdrum", {"project.json": " " * (30 << 20)}),
+        ("many.vdrum", {"project.json": "{}"} | {f"media/{n}": "" for n in range(2500)}),
+        ("plain.zip", {"0001.png": "no picture", "0002.png": "none"}),
+    ):
+        path = folder / name
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as bundle:
+            for entry, text in entries.items():
+                bundle.writestr(entry, text)
+        out.append((name, path.read_bytes()))
+    return out
+
+
+def tables(rng: random.Random) -> Iterator[bytes]:
+    yield b'time,value\n0,"' + b"x" * 200_000
+    yield b"0," + b"9" * 140_000 + b"\n"
+    yield b"0,1\n1,nan\n"
+    yield b"\xff\xfe0,1"
+    yield b"0;1\n" * 60_000
+    yield b"".join(b"%d,0.5\n" % n for n in range(60_000))
+    yield b"\x00" * 5000
+    yield ",".join(["1"] * 100_000).encode()
+
+
+def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
+    """About `count` files, the same for the same seed."""
+    rng = random.Random(seed)
+    out: list[Hostile] = []
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        out += [Hostile("picture", "bomb.svg", data) for data in svgs(rng)]
+        out += [Hostile("path", "bomb.svg", data) for data in svgs(rng)]
+        out += [Hostile("table", "t.csv", data) for data in tables(rng)]
+        sizes = ((60_000, 60_000), (16_000, 16_000), (1, 16_384), (16_384, 1), (0, 0), (2**31 - 1, 1), (9_000, 9_000))
+        out += [Hostile(sort, "lies.png", lying_png(*size)) for size in sizes for sort in ("picture", "clip")]
+        zips = bundles(folder, rng)
+        out += [Hostile("sound", *item) for item in zips] + [Hostile("clip", *item) for item in zips]
+        clips = [
+            (path.name, path.read_bytes())
+            for path in (
+                write_clip(folder / "a.mp4", 12),
+                write_clip(folder / "a.mkv", 12),
+                write_clip(folder / "a.ts", 12),
+                write_clip(folder / "a.avi", 12, codec="mpeg4"),
+            )
+        ]
+        heard, seen = sounds(folder), pictures()
+        out += [Hostile("sound", *item) for item in heard]
+        sources = [("sound", heard), ("picture", seen), ("clip", clips + seen[3:]), ("sound", zips)]
+        shares = (0.34, 0.34, 0.22, 0.1)
+        for (sort, items), share in zip(sources, shares, strict=True):
+            for _ in range(round(share * (count - 90))):
+                title, data = rng.choice(items)
+                out.append(Hostile(sort, title, damaged(rng, data)))
+        out += [Hostile(rng.choice(("sound", "picture", "clip")), "x.bin", rng.randbytes(rng.randrange(1, 4000)))
+                for _ in range(30)]  # fmt: skip
+        out += [Hostile(sort, "empty", b"") for sort in ("sound", "picture", "clip", "path", "table")]
+        out.append(Hostile("clip", "moves.mp4", numbered(3).tobytes()))
+    return out
