@@ -2,6 +2,7 @@
 
 import os
 import time
+from pathlib import Path
 
 
 def die(*values):
@@ -15,3 +16,31 @@ def sleep(source, folder, key, notes):
 
             raise Cancelled
         time.sleep(0.05)
+
+
+def slow_analysis(source, folder, key, notes):
+    """An analysis that takes long enough to be killed in the middle."""
+    from velvetdrum.studio.tasks import analyse_sound
+
+    time.sleep(1.0)
+    return analyse_sound(source, folder, key, notes)
+
+
+def dies_on_odd_sizes(source, folder, key, notes):
+    from velvetdrum.studio.tasks import analyse_sound
+
+    if Path(source).stat().st_size % 2:
+        die()
+    return analyse_sound(source, folder, key, notes)
+
+
+def draw_for_ever(document, sources, frames, width, form):
+    """A drawing whose second layer dies, as one does that runs over its time where nothing else comes to turn."""
+    from velvetdrum.picture import render
+
+    for layer in document["layers"]:
+        for note in render._watchers:
+            note(layer["id"])
+        if layer is document["layers"][1]:
+            die()
+    return b""

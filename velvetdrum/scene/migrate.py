@@ -12,13 +12,16 @@ VERSION = 3
 
 def _to_2(document: Document) -> Document:
     """Version 2 brought signals, beats and patches."""
-    layers = [{"patches": [], **layer} if isinstance(layer, dict) else layer for layer in _layers(document)]
+    layers = _each(document, lambda layer: {"patches": [], **layer})
     return {**document, "version": 2, "beats": {}, "signals": [], "layers": layers}
 
 
-def _layers(document: Document) -> list[Any]:
+def _each(document: Document, change: Callable[[Document], Document]) -> Any:
+    """The layers, each changed; what is no layer, or no list, stays as it is and is told later."""
     layers = document.get("layers")
-    return layers if isinstance(layers, list) else []
+    if not isinstance(layers, list):
+        return layers
+    return [change(layer) if isinstance(layer, dict) else layer for layer in layers]
 
 
 _RENAMED = {"bars": "bands", "height": "reach", "colour_by": "paint"}
@@ -42,8 +45,7 @@ def _to_3(document: Document) -> Document:
     sides: list[Any] = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else []
     usable = len(sides) == 2 and all(_is_number(side) and side > 0 for side in sides)
     factor = float(sides[1]) / min(float(side) for side in sides) if usable else 1.0
-    layers = [_spectrum(layer, factor) if _is_bars(layer) else layer for layer in _layers(document)]
-    layers = [_ADDED | layer if isinstance(layer, dict) else layer for layer in layers]
+    layers = _each(document, lambda layer: _ADDED | (_spectrum(layer, factor) if _is_bars(layer) else layer))
     return {**document, "version": 3, "layers": layers, "markers": []}
 
 

@@ -42,7 +42,9 @@ def transaction(connection: sqlite3.Connection) -> Iterator[sqlite3.Connection]:
     try:
         yield connection
     except BaseException:
-        connection.execute("ROLLBACK")
+        # On a full disk SQLite has ended the transaction by itself.
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
         raise
     connection.execute("COMMIT")
 

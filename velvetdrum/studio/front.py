@@ -7,7 +7,6 @@ are held; those that sent least go first.
 
 from __future__ import annotations
 
-import socket
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -33,8 +32,6 @@ SLOWEST = 8_000
 
 _GRACE_S = 30.0
 MOST_UNFINISHED = 32
-MOST_BODIES = 8
-_LARGE = 1 << 20
 
 Judge = Callable[[str, str, Mapping[str, str]], int]
 """From method, path and headers (as waitress keeps them) to a status code that refuses the request, or 0."""
@@ -57,6 +54,8 @@ class FrontParser(HTTPRequestParser):
         """Hand the request on without its body; the application says why."""
         self.headers["VELVETDRUM_REFUSED"] = str(code)
         self.headers["CONTENT_LENGTH"] = "0"
+        # What follows on this connection is the body, not another request.
+        self.headers["CONNECTION"] = "close"
         self.content_length, self.chunked, self.body_rcv = 0, False, None
         self.expect_continue, self.connection_close = False, True
 
@@ -109,7 +108,7 @@ class FrontServer(TcpWSGIServer):
             if channel.unfinished and not channel.will_close:
                 by_client.setdefault(channel.addr[0] if channel.addr else "", []).append(channel)
         for channels in by_client.values():
-            for channel in sorted(channels, key=lambda item: (item.brought, -item.creation_time))[:-MOST_UNFINISHED]:
+            for channel in sorted(channels, key=lambda item: (item.brought, item.creation_time))[:-MOST_UNFINISHED]:
                 channel.will_close = True
 
     def maintenance(self, now: float) -> None:
@@ -117,13 +116,6 @@ class FrontServer(TcpWSGIServer):
         for channel in list(self.active_channels.values()):
             if channel.too_slow(now):
                 channel.will_close = True
-
-    def bodies_of(self, address: str) -> int:
-        """How many large bodies are coming from a client now."""
-        return sum(
-            channel.in_body and bool(channel.addr) and channel.addr[0] == address
-            for channel in list(self.active_channels.values())
-        )
 
 
 @dataclass(frozen=True)
@@ -155,7 +147,7 @@ def make_server(app: Flask, gate: Gate, *, host: str, port: int, threads: int = 
     """A server that is ready to run. Raises OSError when the address can't be taken."""
     adjustments = Adjustments(
         host=host, port=port, threads=threads, max_request_body_size=UPLOAD_LIMIT, channel_timeout=600, ident="",
-        send_bytes=1 << 16, cleanup_interval=2, connection_limit=900, asyncore_use_poll=True,
+        cleanup_interval=2, connection_limit=900, asyncore_use_poll=True,
         max_request_header_size=1 << 16,
     )  # fmt: skip
     dispatcher = ThreadedTaskDispatcher()
@@ -175,9 +167,3 @@ def make_server(app: Flask, gate: Gate, *, host: str, port: int, threads: int = 
         return servers[0]
     places = [(server.effective_host, server.effective_port) for server in servers]
     return MultiSocketServer(sockets, adjustments, places, dispatcher)
-
-
-def free_port(host: str) -> int:
-    """A port that nothing listens on now."""
-    with socket.create_server((host, 0)) as made:
-        return int(made.getsockname()[1])
