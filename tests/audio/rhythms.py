@@ -100,6 +100,75 @@ def syncopated(take: Take, beat: int) -> None:
         take.add(hat(take.noise), beat + when)
 
 
+def shuffle(take: Take, beat: int) -> None:
+    """Hats on the first and the third of each triplet."""
+    take.add(kick() if beat % 2 == 0 else snare(take.noise), beat)
+    for when in (0, 2 / 3):
+        take.add(hat(take.noise), beat + when)
+    if beat % 4 == 3:
+        take.add(kick(), beat + 2 / 3, 0.7)
+
+
+def triplets(take: Take, beat: int) -> None:
+    """Three hats a beat over a slow kick and snare."""
+    if beat % 2 == 0:
+        take.add(kick(), beat)
+    if beat % 4 == 2:
+        take.add(snare(take.noise), beat)
+    for part in range(3):
+        take.add(hat(take.noise), beat + part / 3, 1.2 if part == 0 else 0.8)
+    if beat % 4 == 1:
+        take.add(kick(), beat + 2 / 3, 0.8)
+
+
+def six_rows(take: Take, beat: int) -> None:
+    """Six rows a beat, as trackers and step sequencers have them, with notes on odd rows."""
+    take.add(kick() if beat % 2 == 0 else snare(take.noise), beat)
+    for row in (0, 2, 3, 5):
+        take.add(hat(take.noise), beat + row / 6, 0.9)
+    if beat % 4 >= 2:
+        take.add(kick(), beat + (3 + beat % 2) / 6, 0.8)
+
+
+def fills(take: Take, beat: int) -> None:
+    """A plain pattern with two beats of snare before every fourth bar."""
+    if beat % 16 >= 14:
+        for part in range(4):
+            take.add(snare(take.noise), beat + part / 4, 0.7 + 0.1 * part)
+    else:
+        straight(take, beat)
+
+
+def twelve_eight(take: Take, beat: int) -> None:
+    """Kicks two triplet thirds apart: three of them fill two beats, so that their tempo is one and a half times."""
+    for when in {0: (0, 2 / 3), 1: (1 / 3,), 2: (), 3: (1 / 3, 2 / 3)}[beat % 4]:
+        take.add(kick(), beat + when, 0.7 if when else 1.0)
+    if beat % 4 == 2:
+        take.add(snare(take.noise), beat)
+    for part in range(3):
+        take.add(hat(take.noise), beat + part / 3)
+
+
+def waltz(take: Take, beat: int) -> None:
+    if beat % 3 == 0:
+        take.add(kick(), beat)
+        take.add(hat(take.noise), beat)
+    else:
+        take.add(hat(take.noise, 0.12), beat, 2.0)
+
+
+def soft_notes(bpm: float, seconds: float = 40.0, gain: float = 0.05) -> np.ndarray:
+    """Notes that swell in 50 ms and ring, one a beat: nothing of it is a stroke."""
+    time, period = _time(seconds), 60 / bpm
+    out = np.zeros(len(time))
+    for number in range(int(seconds / period)):
+        since = np.maximum(time - number * period, 0)
+        shape = (1 - np.exp(-since * 18)) * np.exp(-since * 1.8)
+        hz = (220, 261.6, 329.6, 246.9)[number % 4]
+        out += shape * sum(np.sin(2 * np.pi * hz * part * time) / part**2 for part in (1, 2, 3))
+    return gain * out / np.abs(out).max()
+
+
 def played(pattern: Callable[[Take, int], None], beat_times: np.ndarray, seed: int = 5) -> np.ndarray:
     """A pattern over all beats but the last, as samples at 48 kHz."""
     take = Take(beat_times, seed)

@@ -56,6 +56,32 @@ def test_an_arranged_song(analysed):
     judge(0.15 + np.arange(BARS * 4) * BEAT, np.array(facts.beats_s))
 
 
+@pytest.mark.parametrize("pattern", ["shuffle", "triplets", "six_rows", "fills", "waltz"])
+@pytest.mark.parametrize("bpm", [86, 113, 126])
+def test_triplets_swing_fills_and_waltzes(analysed, pattern, bpm):
+    facts = analysed(rhythms.played(getattr(rhythms, pattern), rhythms.steady(bpm))).facts
+    assert facts.tempo_bpm == pytest.approx(bpm, rel=0.002)
+
+
+@pytest.mark.parametrize("bpm", [100, 113, 126])
+def test_where_two_tempos_can_be_heard_both_are_among_the_choices(analysed, bpm):
+    facts = analysed(rhythms.played(rhythms.twelve_eight, rhythms.steady(bpm))).facts
+    tempos = [facts.tempo_bpm, *(other["tempo_bpm"] for other in facts.other_tempos)]
+    assert any(tempo == pytest.approx(ratio * bpm, rel=0.005) for tempo in tempos for ratio in (1, 1.5))
+    assert len(tempos) == 3 and min(abs(np.log(a / b)) for a in tempos for b in tempos if a != b) > 0.1
+    confidences = [facts.tempo_confidence, *(other["confidence"] for other in facts.other_tempos)]
+    assert all(0 < value <= 1 for value in confidences)
+    for other in facts.other_tempos:
+        assert 60 / np.median(np.diff(other["beats_s"])) == pytest.approx(other["tempo_bpm"], rel=0.02)
+
+
+@pytest.mark.parametrize("bpm", [84, 113])
+def test_music_without_strokes_has_beats(analysed, bpm):
+    facts = analysed(rhythms.soft_notes(bpm)).facts
+    assert facts.tempo_bpm == pytest.approx(bpm, rel=0.005)
+    assert facts.tempo_confidence >= 0.3
+
+
 @pytest.mark.parametrize("seed", range(3))
 def test_free_speech_has_no_beat(analysed, seed):
     facts = analysed(rhythms.free_speech(seed=seed)).facts

@@ -179,3 +179,14 @@ def test_a_very_short_track_has_curves(studio):
     project = studio.bring(wav(sine(100, 0.08, -10), RATE), "Tick.wav")["project"]
     studio.edit(project, "/signals", [new_signal("pickup", "All", low_hz=20.0, high_hz=20_000.0)])
     assert studio.post(f"/projects/{project}/curves", {"start": 0, "count": 3}).status_code == 200
+
+
+def test_the_likeliest_tempos_can_be_chosen(studio):
+    project = studio.bring(wav(rhythms.played(rhythms.twelve_eight, rhythms.steady(113))), "triplets.wav")["project"]
+    found = studio.post(f"/projects/{project}/beats", {}).json
+    assert [item["reading"] for item in found["readings"]] == ["1", "2", "3"]
+    assert found["tempo_bpm"] == pytest.approx(found["readings"][0]["tempo_bpm"], rel=0.01)
+    draft = [{"op": "add", "path": "/beats/reading", "value": "2"}]
+    other = studio.post(f"/projects/{project}/beats", {"draft": draft}).json
+    assert other["tempo_bpm"] == pytest.approx(found["readings"][1]["tempo_bpm"], rel=0.02)
+    assert other["beats"] != found["beats"]

@@ -102,8 +102,13 @@ class AnimatedPicture(_Pictures):
                 lasting = []
                 for number in range(facts.frames):
                     found.seek(number)
+                    if found.format == "WEBP":
+                        # This form says how long a frame lasts once it is decoded.
+                        found.load()
                     told = float(found.info.get("duration") or 0)
                     lasting.append((told if told >= _SHORTEST_MS else _UNSAID_MS) / 1000)
+        except ClipError:
+            raise
         except PictureError as problem:
             raise ClipError(str(problem)) from problem
         except DAMAGE as problem:
@@ -115,10 +120,12 @@ class AnimatedPicture(_Pictures):
 
     def _read(self, number: int) -> Pixels:
         try:
-            if self._open is None:
+            # Each frame stands on those before it: on from the last one, or from the start.
+            if self._open is None or self._open.tell() > number:
                 self._open = Image.open(self._path, formats=("PNG", "WEBP", "GIF"))
-            # Each frame stands on those before it: the library goes on from the last one, or from the start.
-            self._open.seek(number)
+            for step in range(self._open.tell(), number + 1):
+                self._open.seek(step)
+                self._open.load()
             return premultiplied(np.asarray(upright(self._open.convert("RGBA"))))
         except DAMAGE as problem:
             self._open = None

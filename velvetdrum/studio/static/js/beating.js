@@ -61,7 +61,7 @@ export const beating = {
   measuredBeats() { this.putBeats("Beats as measured", { source: "measured", factor: "1", shift: 0 }); },
   /** The tempos to choose from, where there are several. */
   get readings() { return this.beatGrid.readings.length > 1 ? this.beatGrid.readings : []; },
-  readingText(item) { return `${item.tempo_bpm.toFixed(1)} bpm`; },
+  readingText(item) { return item.tempo_bpm.toFixed(1); },
   readingTitle(item) { return `Take ${item.tempo_bpm.toFixed(2)} bpm, confidence ${item.confidence.toFixed(2)}`; },
   readingConfidence(item) { return item.confidence.toFixed(2); },
   isReading(item) { return this.beatValue("source") === "measured" && this.beatValue("reading") === item.reading; },
