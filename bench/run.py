@@ -27,6 +27,7 @@ import psutil
 import soundfile
 
 from bench.figures import bench_figures
+from bench.playing import bench_playing
 from bench.rows import Row, median
 from bench.scenes import bench_scenes, designed_job
 from velvetdrum.audio.analysing import analyse
@@ -318,7 +319,7 @@ def main() -> None:
         rows += bench_figures(recording) + bench_scenes(folder, recording) + bench_frames(folder, job)
         rows += bench_export(folder, job, "", 1.25)
         rows += bench_export(folder, designed_job(folder, song, recording), ", designed scene", 1.4)
-        rows += bench_memory(folder, files) + bench_studio(folder, files)
+        rows += bench_memory(folder, files) + bench_studio(folder, files) + bench_playing(folder / "data")
     print(f"{'':60}{'median':>12}{'limit':>12}  {'ratio':>6}  the limit is")
     for row in rows:
         print(

@@ -90,10 +90,36 @@ def until(page, condition: str, seconds: float = 30) -> None:
         page.wait_for_timeout(40)
 
 
+_seen: dict[int, tuple[str, int]] = {}
+
+
+def saved(page, seconds: float = 30) -> None:
+    """Wait until an edit later than the last one that was waited for is with the server, and nothing else waits.
+
+    The word on the page may still stand there from before: an action may ask the server something first, and only
+    then make its edit. Where no edit comes (a button that had nothing to do), two quiet seconds are waited for.
+    """
+    project, before = _seen.get(id(page), ("", 0))
+    end = time.monotonic() + seconds
+    quiet = None
+    while True:
+        ident, revision, busy = page.evaluate(
+            "[velvet.state.id, velvet.state.revision, velvet.waiting.length > 0 || velvet.sending || velvet.offline]"
+        )
+        later = ident != project or revision > before
+        quiet = None if busy else quiet or time.monotonic()
+        if quiet is not None and (later or time.monotonic() - quiet > 2):
+            break
+        assert time.monotonic() < end, "nothing was saved"
+        page.wait_for_timeout(25)
+    _seen[id(page)] = (ident, revision)
+
+
 def ready(page) -> None:
     """Wait until the studio has drawn its first picture and has nothing left to save."""
     page.wait_for_selector(".play", state="visible")
     until(page, "window.velvet && velvet.picture.width > 0 && velvet.moments.length > 0")
+    _seen[id(page)] = tuple(page.evaluate("[velvet.state.id, velvet.state.revision]"))
 
 
 def bring_in(page, address, sound) -> None:

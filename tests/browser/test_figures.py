@@ -8,8 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import until
-from tests.browser.test_studio import saved
+from tests.browser.conftest import saved, until
 
 
 def layer(page):

@@ -2,8 +2,8 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.conftest import until
-from tests.browser.test_studio import saved, setting
+from tests.browser.conftest import saved, until
+from tests.browser.test_studio import setting
 
 
 def type_in(page, name, value):

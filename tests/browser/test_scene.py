@@ -4,9 +4,8 @@ dragged on the strip; three frames."""
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import until
+from tests.browser.conftest import saved, until
 from tests.browser.test_layers import type_in
-from tests.browser.test_studio import saved
 from tests.picture.clips import write_clip
 from velvetdrum.demo.pictures import lamp_svg
 

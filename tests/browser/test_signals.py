@@ -6,8 +6,8 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.audio import rhythms
-from tests.browser.conftest import bring_in, until
-from tests.browser.test_studio import lit, saved
+from tests.browser.conftest import bring_in, saved, until
+from tests.browser.test_studio import lit
 from tests.conftest import write_wav
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]

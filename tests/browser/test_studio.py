@@ -8,15 +8,11 @@ import av
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import drop, ready, until
+from tests.browser.conftest import drop, ready, saved, until
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
-
-
-def saved(page):
-    expect(page.locator(".saved")).to_have_text(re.compile(r"saved · edit \d+"))
 
 
 def setting(page, name):
