@@ -12,6 +12,8 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -132,25 +134,39 @@ def take(page: Page, address: str, folder: Path) -> None:
     shot("phone")
 
 
-def main() -> None:
-    folder = Path(sys.argv[1])
-    folder.mkdir(parents=True, exist_ok=True)
+@contextmanager
+def served(*options: str) -> Iterator[str]:
+    """The studio over an empty data folder, by its address."""
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
-    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
-        command = [sys.executable, "-m", "velvetdrum", "serve", "--demo", "--data", data, "--port", str(port)]
+    with tempfile.TemporaryDirectory() as data:
+        command = [sys.executable, "-m", "velvetdrum", "serve", "--data", data, "--port", str(port), *options]
         server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         try:
             assert server.stdout is not None
-            server.stdout.readline()
-            browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
-            take(browser.new_page(viewport={"width": 1280, "height": 800}), f"http://127.0.0.1:{port}", folder)
-            browser.close()
+            while "http" not in server.stdout.readline():
+                pass
+            yield f"http://127.0.0.1:{port}"
         finally:
             server.send_signal(signal.SIGTERM)
             server.wait(30)
+
+
+def main() -> None:
+    folder = Path(sys.argv[1])
+    folder.mkdir(parents=True, exist_ok=True)
+    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
+        with served("--demo") as address:
+            take(browser.new_page(viewport={"width": 1280, "height": 800}), address, folder)
+        with served("--host", "0.0.0.0") as address:
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(f"{address}/sign-in")
+            page.wait_for_timeout(500)
+            page.screenshot(path=folder / "sign-in.png")
+        browser.close()
 
 
 if __name__ == "__main__":

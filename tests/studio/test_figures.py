@@ -145,3 +145,12 @@ def test_a_path_that_cannot_be_drawn_is_refused_beside_its_field(studio, project
     assert answer.status_code == 422
     assert answer.json["problems"][0]["path"] == "/layers/2/settings/path"
     assert "no “o”" in answer.json["problems"][0]["sentence"]
+
+
+@pytest.mark.parametrize("size", [(1, 16_384), (16_384, 1), (1, 1), (300, 2)])
+def test_a_picture_of_any_form_has_a_palette(studio, size):
+    picture = np.zeros((size[1], size[0], 3), np.uint8)
+    picture[:] = (30, 60, 200)
+    data = cv2.imencode(".png", picture)[1].tobytes()
+    answer = studio.client.post("/palettes/picture", data=data, headers=MARK)
+    assert answer.status_code == 200 and answer.json["stops"][0]["colour"] == "#c83c1e"

@@ -13,7 +13,6 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 from cachetools import LRUCache
 
@@ -219,12 +218,9 @@ def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
     facts = images.check_picture(data)
     if facts.suffix == images.SVG:
         raise images.PictureError("An SVG picture has no pixels of its own. Bring a PNG, JPEG, WebP or GIF.")
-    pixels = decoded(data, max(int(math.log2(max(facts.width, facts.height) / 256)), 0))
-    scale = 256 / max(pixels.shape[:2])
-    if scale < 1:
-        size = (max(round(pixels.shape[1] * scale), 1), max(round(pixels.shape[0] * scale), 1))
-        pixels = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
-    return palette_of(pixels, count)
+    # Halved as often as leaves it large enough for its colours.
+    halved = max(int(math.log2(max(facts.width, facts.height) / 256)), 0)
+    return palette_of(decoded(data, halved), count)
 
 
 def frame_palette(document: Document, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:

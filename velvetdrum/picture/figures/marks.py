@@ -215,18 +215,18 @@ def _around(points: Points, margin: float) -> Box:
     return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
 
-def _spared(points: Points) -> Points:
+def _spared(points: Points, within: float = 0.05) -> Points:
     """The points without those that lie within a twentieth of a pixel of the line through the others: stroking costs
     by the point."""
     if len(points) < 8:
         return points
-    kept = cv2.approxPolyDP(points.astype(np.float32)[:, None], 0.05, False)
+    kept = cv2.approxPolyDP(points.astype(np.float32)[:, None], within, False)
     return np.asarray(kept[:, 0], np.float64)
 
 
-def line_path(points: Points, closed: bool) -> skia.Path:
-    """A line through points as the drawing library has it."""
-    return _path(_spared(points), closed)
+def line_path(points: Points, closed: bool, within: float = 0.05) -> skia.Path:
+    """A line through points as the drawing library has it, to so many pixels."""
+    return _path(_spared(points, within), closed)
 
 
 def _path(points: Points, closed: bool) -> skia.Path:

@@ -255,7 +255,9 @@ def _lines(
             (laid.edge(ground, laid.values * height), laid.closed)
             for laid in lay(ground, trace.places, trace.values, joined=whole)
         ]
-        found = [(points, closed, line_path(points, closed)) for points, closed in edges]
+        # What fades is seen less closely.
+        within = 0.05 if name is None else 0.2
+        found = [(points, closed, line_path(points, closed, within)) for points, closed in edges]
         if name is not None:
             _drawn[name] = found
     return found

@@ -66,12 +66,17 @@ def palette_of(pixels: Pixels, count: int = 5) -> tuple[Stop, ...]:
     """The colours that make up a picture, dark to light, evenly placed: the centres of clusters in Oklab. `pixels`
     are premultiplied BGRA; what is hardly solid is left out."""
     scale = min(1.0, 128 / max(pixels.shape[:2]))
-    small = cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else pixels
+    # A picture one pixel wide stays that wide.
+    size = (max(round(pixels.shape[1] * scale), 1), max(round(pixels.shape[0] * scale), 1))
+    small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA) if scale < 1 else pixels
     flat = small.reshape(-1, 4).astype(np.float64)
     flat = flat[flat[:, 3] > 127]
     if not len(flat):
         raise PaletteError("This picture is transparent; there are no colours to take.")
     lab = to_oklab(np.clip(flat[:, 2::-1] / flat[:, 3:], 0, 1))
+    if len(lab) == 1:
+        # A single row would be read as three samples of one number.
+        lab = np.repeat(lab, 2, axis=0)
     count = min(count, len(np.unique(np.round(lab, 3), axis=0)))
     cv2.setRNGSeed(1)
     ends = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 60, 1e-4)

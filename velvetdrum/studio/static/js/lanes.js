@@ -25,8 +25,8 @@ export class Lanes extends Drawn {
     this.width = this.box ? this.box.width : this.canvas.getBoundingClientRect().width;
     return this.view;
   }
-  x(second) { const { seen } = this.view; return ((second - seen.start) / seen.span) * this.width; }
-  second(x) { const { seen } = this.view; return seen.start + (x / this.width) * seen.span; }
+  x(second) { const { seen } = this.view || this.read(); return ((second - seen.start) / seen.span) * this.width; }
+  second(x) { const { seen } = this.view || this.read(); return seen.start + (x / this.width) * seen.span; }
 
   paint(context, width, height) {
     const { rows, now, markers, beats, length } = this.read();
@@ -146,7 +146,7 @@ export class Lanes extends Drawn {
       if (found.row) this.on.pick(found.row.id, event);
       if (found.what === "key") this.on.pickKey(found.row.id, found.time, event.shiftKey || event.ctrlKey || event.metaKey);
       if (found.what === "nothing") {
-        this.on.seek(clamp(this.second(begin.x), 0, this.view.length));
+        this.on.seek(clamp(this.second(begin.x), 0, this.read().length));
         this.drag = { what: "seek", begin };
       } else if (!found.row.locked) this.drag = { ...found, begin, x: begin.x, y: begin.y };
       this.draw();
@@ -159,7 +159,7 @@ export class Lanes extends Drawn {
         return;
       }
       const { drag } = this;
-      if (drag.what === "seek") { this.on.seek(clamp(this.second(place.x), 0, this.view.length)); return; }
+      if (drag.what === "seek") { this.on.seek(clamp(this.second(place.x), 0, this.read().length)); return; }
       if (!drag.moved && Math.abs(place.x - drag.begin.x) < 3) return;
       drag.moved = true;
       drag.x = place.x;
