@@ -87,6 +87,7 @@ class Progress:
         self._done = 0
         self._shown = sys.stderr.isatty()
         self._said = 0.0
+        self._ended = False
 
     def tell(self, done: int) -> None:
         now = time.monotonic()
@@ -96,8 +97,10 @@ class Progress:
             self._begun = (now, done)
             if done:
                 click.echo(f"Going on: {done} of {self._frames} frames are done.", err=True)
-        if now - self._said < (0.2 if self._shown else 5.0) and done < self._frames:
+        ended = done >= self._frames
+        if (ended and self._ended) or (not ended and now - self._said < (0.2 if self._shown else 5.0)):
             return
+        self._ended = ended
         self._said = now
         since, first = self._begun
         rate = (done - first) / max(now - since, 1e-3)
