@@ -8,8 +8,8 @@ from fractions import Fraction
 
 from bench.rows import Row
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.picture.canvas import Canvas
-from velvetdrum.picture.choices import fitted_layer
+from velvetdrum.looks.choices import fitted_layer
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize

@@ -19,7 +19,7 @@ import soundfile
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.picture.choices import CHOICES, FAMILIES, fitted_layer
+from velvetdrum.looks.choices import CHOICES, FAMILIES, fitted_layer
 from velvetdrum.picture.render import render
 from velvetdrum.picture.shapes.based import BASES
 from velvetdrum.scene.document import Document, new_document, new_layer, parse

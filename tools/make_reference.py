@@ -13,8 +13,8 @@ from pathlib import Path
 from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401
-from velvetdrum.kinds.declared import Declared
-from velvetdrum.kinds.settings import MOST_INPUTS, MOST_POINTS, MOST_STOPS, Setting
+from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.settings import MOST_INPUTS, MOST_POINTS, MOST_STOPS, Setting
 from velvetdrum.scene.document import schema
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.scene.masks import MASK_KINDS

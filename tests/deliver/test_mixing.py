@@ -12,7 +12,7 @@ from tests.picture.clips import write_clip
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.deliver.mixing import mixed, voices
 from velvetdrum.deliver.sound import encode_sound
-from velvetdrum.picture.footage.preparing import SOUND, prepare_clip
+from velvetdrum.picture.media.clips.preparing import SOUND, prepare_clip
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals.use import Use

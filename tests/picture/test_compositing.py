@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
-from velvetdrum.picture.blending import blended
-from velvetdrum.picture.compositing import matrix
 from velvetdrum.picture.layers.backdrop import Backdrop
+from velvetdrum.picture.raster.blending import blended
+from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.kinds import BLEND_MODES

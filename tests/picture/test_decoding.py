@@ -8,9 +8,9 @@ import pytest
 from PIL import Image, ImageCms
 
 from tests.hostile import lying_png
-from velvetdrum.picture import images
-from velvetdrum.picture.decoding import PictureError, decoded, halve, picture_facts
-from velvetdrum.picture.images import LEVELS, check_picture, prepare_picture, scaled
+from velvetdrum.picture.media import pictures as images
+from velvetdrum.picture.media.decoding import PictureError, decoded, halve, picture_facts
+from velvetdrum.picture.media.pictures import LEVELS, check_picture, prepare_picture, scaled
 
 RED = (200, 40, 30)
 

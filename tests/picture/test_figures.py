@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
-from velvetdrum.picture.choices import CHOICES, FAMILIES, fitted_layer
-from velvetdrum.picture.figures.metering import parse_bands
+from velvetdrum.looks.choices import CHOICES, FAMILIES, fitted_layer
 from velvetdrum.picture.layers.spectrum import STYLES
+from velvetdrum.picture.marks.metering import parse_bands
 from velvetdrum.picture.render import render
 from velvetdrum.picture.shapes.based import BASES
 from velvetdrum.scene.document import new_layer
@@ -92,7 +92,7 @@ def test_copies_step_through_the_bands(analysed):
 
 
 def test_a_cluster_shares_its_band_and_differs_by_its_seed(use):
-    from velvetdrum.picture.figures.clusters import cluster_heights
+    from velvetdrum.picture.marks.clusters import cluster_heights
 
     heights = np.array([0.2, 0.9, 0.5])
     one, other = (cluster_heights(heights, 5, 0.6, 0.0, seed, 3.0).reshape(3, 5) for seed in (1, 2))

@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from tests.conftest import sine
 from tests.picture.clips import HEIGHT, WIDTH, numbered, read_number, turned_quarter, write_clip
 from tests.picture.scenes import SMALL, drawn, project
-from velvetdrum.picture.footage.clip import Clip, opened
-from velvetdrum.picture.footage.index import ClipError
-from velvetdrum.picture.footage.preparing import PROXY, SOUND, clip_facts, clip_sound, prepare_clip
-from velvetdrum.picture.footage.timing import Timing
 from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.picture.media.clips.clip import Clip, opened
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.preparing import PROXY, SOUND, clip_facts, clip_sound, prepare_clip
+from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FrameSize

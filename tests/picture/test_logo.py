@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 
 from tests.picture.scenes import SMALL, black, drawn, lit, project
 from velvetdrum.demo.pictures import lamp_svg
-from velvetdrum.picture.canvas import Canvas
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.images import PictureError, check_picture
 from velvetdrum.picture.layers.logo import Logo
+from velvetdrum.picture.media.pictures import PictureError, check_picture
+from velvetdrum.picture.media.svg.drawn import SvgError, check_svg
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import render
-from velvetdrum.picture.svgs.drawn import SvgError, check_svg
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FrameSize
 

@@ -11,11 +11,11 @@ from av.video.reformatter import ColorPrimaries, ColorTrc
 from PIL import Image
 
 from tests.picture.clips import HEIGHT, WIDTH, numbered, read_number, write_clip
-from velvetdrum.picture.footage.clip import Clip, opened, traits_of
-from velvetdrum.picture.footage.index import ClipError
-from velvetdrum.picture.footage.light import REFERENCE_WHITE, hlg_light, pq_light, rolled_off
-from velvetdrum.picture.footage.pictures import SEQUENCE_RATE
-from velvetdrum.picture.footage.preparing import ALPHA, PROXY, clip_facts, prepare_clip
+from velvetdrum.picture.media.clips.clip import Clip, opened, traits_of
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.light import REFERENCE_WHITE, hlg_light, pq_light, rolled_off
+from velvetdrum.picture.media.clips.pictures import SEQUENCE_RATE
+from velvetdrum.picture.media.clips.preparing import ALPHA, PROXY, clip_facts, prepare_clip
 
 
 def shuffled(clip) -> list[int]:

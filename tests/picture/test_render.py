@@ -9,10 +9,10 @@ import pytest
 from tests.conftest import RATE, sine, write_wav
 from tests.picture.scenes import SMALL, black, project, similarity
 from velvetdrum.audio.analysing import analyse
-from velvetdrum.picture.colour import from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.looks.starting import starting_design
 from velvetdrum.picture.moments import moments_of
+from velvetdrum.picture.raster.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.render import encode_still, render
-from velvetdrum.picture.starting import starting_design
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.signals.use import Use
@@ -118,7 +118,7 @@ def test_the_starting_design_fills_every_frame_and_leaves_its_edges_free(use, fr
 
 
 def test_a_lent_canvas_changes_nothing_but_the_memory(use):
-    from velvetdrum.picture.canvas import Canvas
+    from velvetdrum.picture.raster.canvas import Canvas
 
     made = project(level_bars(), frame=SMALL)
     lent = Canvas(SMALL.width, SMALL.height)

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from tests.picture.clips import write_clip
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
-from velvetdrum.picture.blending import blended
 from velvetdrum.picture.patching import keyed_value
 from velvetdrum.picture.placing import handles, misfits
+from velvetdrum.picture.raster.blending import blended
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 
 from tests.picture.scenes import SMALL, black, drawn, lit, project
-from velvetdrum.picture.decoding import decoded
-from velvetdrum.picture.images import PictureError, check_picture
+from velvetdrum.picture.media.decoding import decoded
+from velvetdrum.picture.media.pictures import PictureError, check_picture
 from velvetdrum.picture.render import render
 from velvetdrum.picture.shapes import curves
 from velvetdrum.scene.document import new_layer

@@ -7,9 +7,9 @@ import cv2
 import numpy as np
 import pytest
 
-from velvetdrum.picture.svgs.drawn import Drawing, check_svg
-from velvetdrum.picture.svgs.reading import SvgError, parse_svg
-from velvetdrum.picture.svgs.styles import rules_of
+from velvetdrum.picture.media.svg.drawn import Drawing, check_svg
+from velvetdrum.picture.media.svg.reading import SvgError, parse_svg
+from velvetdrum.picture.media.svg.styles import rules_of
 
 DOCTYPE = '<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd">'
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 40 20">'

@@ -6,9 +6,9 @@ import pytest
 
 from tests.conftest import RATE, song
 from velvetdrum.audio.analysing import analyse
-from velvetdrum.picture.choices import fitted_settings
+from velvetdrum.looks.choices import fitted_settings
+from velvetdrum.looks.starting import starting_design
 from velvetdrum.picture.layers.spectrum import Spectrum
-from velvetdrum.picture.starting import starting_design
 from velvetdrum.signals.bars import sound_end_hz, tilted_levels
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.use import Use

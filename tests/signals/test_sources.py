@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from velvetdrum.kinds.settings import EASINGS, SettingError
+from velvetdrum.declare.settings import EASINGS, SettingError
 from velvetdrum.signals.easing import cubic_bezier, ease
 from velvetdrum.signals.grid import BeatGrid, BeatSettings, tapped
 from velvetdrum.signals.kinds import SIGNAL_KINDS, Around

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from tests.studio.conftest import MARK
-from velvetdrum.picture.choices import CHOICES
+from velvetdrum.looks.choices import CHOICES
 from velvetdrum.scene.document import new_layer
 
 

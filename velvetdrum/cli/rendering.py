@@ -25,8 +25,8 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.limits.process import end_with_parent
-from velvetdrum.picture.footage.preparing import clip_facts, write_sound
 from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize

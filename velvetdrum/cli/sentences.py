@@ -12,8 +12,8 @@ from typing import Any
 import click
 
 from velvetdrum.audio.errors import SoundError
+from velvetdrum.declare.settings import SettingError
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.kinds.settings import SettingError
 from velvetdrum.limits.process import OverTime
 
 SOUND = click.Path(exists=True, dir_okay=False, path_type=Path)

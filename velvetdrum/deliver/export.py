@@ -19,7 +19,7 @@ from velvetdrum.deliver.join import join
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import encode_sound
 from velvetdrum.deliver.video import encode_segment
-from velvetdrum.picture.footage.preparing import PROXY
+from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.use import Use
 

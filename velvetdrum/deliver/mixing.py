@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
-from velvetdrum.picture.footage.clip import TIMES
-from velvetdrum.picture.footage.preparing import clip_sound
-from velvetdrum.picture.footage.timing import Timing
 from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.picture.media.clips.clip import TIMES
+from velvetdrum.picture.media.clips.preparing import clip_sound
+from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import sounding

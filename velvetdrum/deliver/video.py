@@ -19,7 +19,7 @@ from av.video.reformatter import (
 
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.picture.canvas import Canvas, Pixels
+from velvetdrum.picture.raster.canvas import Canvas, Pixels
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize

@@ -7,7 +7,7 @@ from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
-from velvetdrum.picture.choices import fitted_layer
+from velvetdrum.looks.choices import fitted_layer
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals.use import Use

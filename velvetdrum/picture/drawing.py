@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import ClassVar
 
-from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Box, Canvas
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.use import Use

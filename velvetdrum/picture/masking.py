@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
 from velvetdrum.scene.masks import Mask, PlacedMask
 
 Cover = NDArray[np.uint8]

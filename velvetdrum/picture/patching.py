@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.kinds.declared import Declared
-from velvetdrum.kinds.settings import Setting, Stop
-from velvetdrum.picture.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.settings import Setting, Stop
+from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer

@@ -10,9 +10,9 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Box, Canvas
-from velvetdrum.picture.compositing import matrix
 from velvetdrum.picture.masking import DrawnMask, Ground
+from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.render import Stage
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize

@@ -12,11 +12,11 @@ import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer and mask kinds known)
 from velvetdrum.limits.process import OverTime
-from velvetdrum.picture.canvas import Canvas, Pixels
-from velvetdrum.picture.compositing import composite, matrix
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.masking import Area, Ground, joined_cover
 from velvetdrum.picture.patching import settled
+from velvetdrum.picture.raster.canvas import Canvas, Pixels
+from velvetdrum.picture.raster.compositing import composite, matrix
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import GROUP, JOINING, Layer

@@ -10,7 +10,7 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-from velvetdrum.kinds.settings import is_content_key, is_number
+from velvetdrum.declare.settings import is_content_key, is_number
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
 from velvetdrum.scene.kinds import JOINING, LAYER_KINDS, Layer

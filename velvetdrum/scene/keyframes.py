@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from velvetdrum.kinds.settings import SettingError, is_number
+from velvetdrum.declare.settings import SettingError, is_number
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.easing import NAMED, EasingError, parse_easing

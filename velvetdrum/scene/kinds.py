@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.declared import Declared, known_as
-from velvetdrum.kinds.settings import choice, number
+from velvetdrum.declare.declared import Declared, known_as
+from velvetdrum.declare.settings import choice, number
 
 BLEND_MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from velvetdrum.kinds.declared import Declared, known_as
-from velvetdrum.kinds.settings import choice, flag, number
+from velvetdrum.declare.declared import Declared, known_as
+from velvetdrum.declare.settings import choice, flag, number
 from velvetdrum.scene.problems import Document, Problem
 
 MOST_MASKS = 16

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from velvetdrum.kinds.declared import Declared
-from velvetdrum.kinds.settings import SettingError
+from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.settings import SettingError
 from velvetdrum.scene.frames import SHAPES
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem

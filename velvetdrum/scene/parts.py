@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from velvetdrum.kinds.declared import Declared
-from velvetdrum.kinds.settings import Setting
+from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.settings import Setting
 
 MASK = "mask"
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from velvetdrum.kinds.settings import Setting, SettingError, Stop, is_number, parse_colour, parse_stops
+from velvetdrum.declare.settings import Setting, SettingError, Stop, is_number, parse_colour, parse_stops
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 

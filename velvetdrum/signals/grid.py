@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.declared import Declared
-from velvetdrum.kinds.settings import choice, number, whole
+from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.signals.use import Use
 
 Times = NDArray[np.float64]

@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.declared import Declared, known_as
+from velvetdrum.declare.declared import Declared, known_as
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.use import Use
 

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.kinds.settings import MOST_POINTS
+from velvetdrum.declare.settings import MOST_POINTS
 from velvetdrum.signals.signal_set import SignalSet
 
 LONGEST_LINE = 10_000

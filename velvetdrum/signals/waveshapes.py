@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.kinds.settings import choice, number
+from velvetdrum.declare.settings import choice, number
 from velvetdrum.signals.kinds import Times, Values
 
 _SHAPES = {"pulse": "Pulse", "saw": "Saw", "triangle": "Triangle", "sine": "Sine", "square": "Square"}

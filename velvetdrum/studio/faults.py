@@ -12,8 +12,8 @@ from werkzeug.exceptions import HTTPException
 
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.picture.footage.index import ClipError
-from velvetdrum.picture.images import PictureError
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.pictures import PictureError
 from velvetdrum.picture.paint.palettes import PaletteError
 from velvetdrum.picture.shapes.paths import PathError
 from velvetdrum.scene.document import ProjectError

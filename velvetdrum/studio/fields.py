@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping
 from typing import Any
 
-from velvetdrum.kinds.settings import is_number
+from velvetdrum.declare.settings import is_number
 
 Schema = dict[str, Any]
 

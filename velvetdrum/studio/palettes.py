@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint, abort, jsonify
 
-from velvetdrum.kinds.settings import SettingError, Stop, parse_stops
+from velvetdrum.declare.settings import SettingError, Stop, parse_stops
 from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
 from velvetdrum.scene.document import parse
 from velvetdrum.store import palettes

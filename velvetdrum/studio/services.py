@@ -20,7 +20,7 @@ from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.export import Sources
 from velvetdrum.limits.process import OverTime
-from velvetdrum.picture.images import LEVELS, PictureError, needs_levels
+from velvetdrum.picture.media.pictures import LEVELS, PictureError, needs_levels
 from velvetdrum.scene.document import Document, media_keys
 from velvetdrum.scene.problems import Problem, ProjectError
 from velvetdrum.store import media, projects

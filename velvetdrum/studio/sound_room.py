@@ -12,7 +12,7 @@ from velvetdrum.audio.decode import RATE
 from velvetdrum.deliver.bundle import is_bundle
 from velvetdrum.deliver.export import used_part
 from velvetdrum.deliver.mixing import mixed, voices
-from velvetdrum.picture.choices import fitted_settings
+from velvetdrum.looks.choices import fitted_settings
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views

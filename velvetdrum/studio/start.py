@@ -7,8 +7,8 @@ from typing import Any
 
 from flask import Blueprint, Response, current_app, jsonify, render_template, url_for
 
+from velvetdrum.declare.declared import Declared
 from velvetdrum.deliver.bundle import bundle_pieces
-from velvetdrum.kinds.declared import Declared
 from velvetdrum.picture.moments import moments_of
 from velvetdrum.picture.placing import Area, overlay_areas
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema

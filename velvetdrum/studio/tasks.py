@@ -20,16 +20,16 @@ from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.decode import READ
 from velvetdrum.audio.errors import Cancelled, SoundError
+from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
-from velvetdrum.kinds.settings import Stop
 from velvetdrum.limits.process import OverTime, limited_time
-from velvetdrum.picture import images
-from velvetdrum.picture.choices import choice_layers
-from velvetdrum.picture.decoding import PictureError, decoded
-from velvetdrum.picture.footage.clip import opened
-from velvetdrum.picture.footage.index import ClipError
-from velvetdrum.picture.footage.preparing import PROXY, prepare_clip
+from velvetdrum.looks.choices import choice_layers
+from velvetdrum.picture.media import pictures as images
+from velvetdrum.picture.media.clips.clip import opened
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
+from velvetdrum.picture.media.decoding import PictureError, decoded
 from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.placing import handles, misfits
 from velvetdrum.picture.render import encode_still, render, signals_of, watching

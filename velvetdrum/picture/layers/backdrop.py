@@ -8,11 +8,11 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import Stop, choice, colour, number, stops
-from velvetdrum.picture.canvas import Canvas, Pixels
-from velvetdrum.picture.colour import corner_colours, dithered, packed_image, packed_ramp, ramp
+from velvetdrum.declare.settings import Stop, choice, colour, number, stops
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.paint.painted import mixing, transition
+from velvetdrum.picture.raster.canvas import Canvas, Pixels
+from velvetdrum.picture.raster.colour import corner_colours, dithered, packed_image, packed_ramp, ramp
 from velvetdrum.scene.kinds import layer_kind
 
 _GRADIENT = ("fill", ("linear", "radial", "angular"))

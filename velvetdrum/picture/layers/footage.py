@@ -5,14 +5,14 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from velvetdrum.kinds.settings import choice, footage, number, whole
-from velvetdrum.picture.canvas import Box, Canvas, Pixels, is_opaque
+from velvetdrum.declare.settings import choice, footage, number, whole
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.footage.clip import opened
-from velvetdrum.picture.footage.index import ClipError
-from velvetdrum.picture.footage.moving import Moving
-from velvetdrum.picture.footage.timing import Timing
-from velvetdrum.picture.laying import box_about, fitting, lay_scaled, missing, scales
+from velvetdrum.picture.media.clips.clip import opened
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.moving import Moving
+from velvetdrum.picture.media.clips.timing import Timing
+from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels, is_opaque
+from velvetdrum.picture.raster.laying import box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.noise import lattice_noise
 

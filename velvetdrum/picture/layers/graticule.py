@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import skia
 
-from velvetdrum.kinds.settings import choice, colour, flag, number
-from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.declare.settings import choice, colour, flag, number
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.laying import box_about
+from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.laying import box_about
 from velvetdrum.scene.kinds import layer_kind
 
 

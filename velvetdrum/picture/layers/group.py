@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from velvetdrum.kinds.settings import flag
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import flag
 from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.kinds import GROUP, layer_kind
 
 

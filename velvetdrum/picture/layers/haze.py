@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import colour, number, whole
-from velvetdrum.picture.blending import blended
-from velvetdrum.picture.canvas import Canvas
-from velvetdrum.picture.colour import parse_hex
+from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.raster.blending import blended
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.colour import parse_hex
 from velvetdrum.scene.kinds import layer_kind
 
 _GRID = 64

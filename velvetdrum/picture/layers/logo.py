@@ -6,12 +6,12 @@ from functools import lru_cache
 
 import numpy as np
 
-from velvetdrum.kinds.settings import flag, number, picture
-from velvetdrum.picture.canvas import Box, Canvas, Pixels
+from velvetdrum.declare.settings import flag, number, picture
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.images import SVG, PictureError, scaled, size_of
-from velvetdrum.picture.laying import box_about, lay, lay_scaled, missing
-from velvetdrum.picture.recolouring import Recoloured, Recolouring, recoloured
+from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
+from velvetdrum.picture.media.recolouring import Recoloured, Recolouring, recoloured
+from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.raster.laying import box_about, lay, lay_scaled, missing
 from velvetdrum.scene.kinds import layer_kind
 
 

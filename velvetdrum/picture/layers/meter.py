@@ -7,16 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Box, Canvas
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.labels import draw_labels
-from velvetdrum.picture.figures.marks import Bars, Dots, Marks, joined_bars
-from velvetdrum.picture.figures.metering import MeterSettings
-from velvetdrum.picture.figures.painting import paint_marks
-from velvetdrum.picture.images import covering
-from velvetdrum.picture.laying import box_about
+from velvetdrum.picture.marks.labels import draw_labels
+from velvetdrum.picture.marks.marks import Bars, Dots, Marks, joined_bars
+from velvetdrum.picture.marks.metering import MeterSettings
+from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.media.pictures import covering
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink
+from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.laying import box_about
 from velvetdrum.picture.shapes.based import line_ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import Source

@@ -8,14 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
-from velvetdrum.kinds.settings import choice, number, whole
-from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.marks import Dots, Marks, Strokes
-from velvetdrum.picture.figures.painting import paint_marks
-from velvetdrum.picture.laying import box_about
+from velvetdrum.picture.marks.marks import Dots, Marks, Strokes
+from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
+from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.laying import box_about
 from velvetdrum.picture.shapes.based import point_ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.waves import MARGIN, at_places, sounding, stereo

@@ -7,12 +7,12 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.audio.decode import RATE
-from velvetdrum.kinds.settings import colour, flag, number
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import colour, flag, number
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.envelopes import EnvelopeFigure
-from velvetdrum.picture.figures.marks import Bars
-from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.marks.envelopes import EnvelopeFigure
+from velvetdrum.picture.marks.marks import Bars
+from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import columns

@@ -13,15 +13,15 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
-from velvetdrum.kinds.settings import choice, number, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.figure import Figure
-from velvetdrum.picture.figures.marks import Areas, Dots, Marks, Strokes, line_path
-from velvetdrum.picture.figures.painting import paint_marks
-from velvetdrum.picture.figures.traces import lay
 from velvetdrum.picture.layers.spectrum import CHANNELS
+from velvetdrum.picture.marks.figure import Figure
+from velvetdrum.picture.marks.marks import Areas, Dots, Marks, Strokes, line_path
+from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.marks.traces import lay
 from velvetdrum.picture.paint.fields import Reach
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.based import Ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.waves import MARGIN, SEARCH_S, at_places, rising_crossing, samples, sounding, thinned

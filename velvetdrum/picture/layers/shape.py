@@ -9,13 +9,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import choice, colour, flag, number, text, whole
-from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.declare.settings import choice, colour, flag, number, text, whole
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.marks import Areas, Strokes
-from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.marks.marks import Areas, Strokes
+from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
+from velvetdrum.picture.raster.canvas import Box, Canvas
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.based import Ground, Run, base_outline, bounds, path_problem
 from velvetdrum.picture.shapes.outline import Outline, Piece

@@ -8,15 +8,15 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import choice, colour, flag, number, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import choice, colour, flag, number, whole
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.clusters import cluster_heights
-from velvetdrum.picture.figures.figure import Spectral
-from velvetdrum.picture.figures.labels import draw_labels
-from velvetdrum.picture.figures.lines import on_piece, through
-from velvetdrum.picture.figures.marks import Areas, Bars, Dots, Marks, Strokes
-from velvetdrum.picture.figures.painting import paint_marks
+from velvetdrum.picture.marks.clusters import cluster_heights
+from velvetdrum.picture.marks.figure import Spectral
+from velvetdrum.picture.marks.labels import draw_labels
+from velvetdrum.picture.marks.lines import on_piece, through
+from velvetdrum.picture.marks.marks import Areas, Bars, Dots, Marks, Strokes
+from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.based import Ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights

@@ -7,10 +7,10 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.audio.decode import RATE
-from velvetdrum.kinds.settings import choice
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import choice
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.envelopes import EnvelopeFigure
+from velvetdrum.picture.marks.envelopes import EnvelopeFigure
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.waves import columns, sounding
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from velvetdrum.kinds.settings import choice, layer, number
-from velvetdrum.picture.canvas import softened
+from velvetdrum.declare.settings import choice, layer, number
 from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
+from velvetdrum.picture.raster.canvas import softened
 from velvetdrum.scene.masks import mask_kind
 
 _LUMA = np.array([[0.0722, 0.7152, 0.2126, 0.0]], np.float32)  # blue, green, red: Rec. BT.709, as CSS Masking says

@@ -9,9 +9,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.colour import corner_colours, dithered, packed_image, packed_ramp
 from velvetdrum.picture.paint.painted import TABLE, FieldPlan, Ink
+from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.colour import corner_colours, dithered, packed_image, packed_ramp
 from velvetdrum.picture.shapes.based import Ground
 
 Area = tuple[int, int, int, int]

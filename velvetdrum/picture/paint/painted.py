@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import Stop, When, choice, colour, flag, number, stops
-from velvetdrum.picture.canvas import Canvas
-from velvetdrum.picture.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
 from velvetdrum.picture.drawing import DrawnLayer
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
 
 TABLE = 1024
 """Steps of a gradient's table."""

@@ -9,9 +9,9 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import choice, flag, number, text, whole
-from velvetdrum.picture.canvas import Box, Canvas
+from velvetdrum.declare.settings import choice, flag, number, text, whole
 from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.raster.canvas import Box, Canvas
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.lettering import TYPEFACES, text_outline
 from velvetdrum.picture.shapes.outline import Outline, Points

@@ -10,8 +10,8 @@ from fontTools.pens.basePen import BasePen
 from fontTools.pens.transformPen import TransformPen
 from fontTools.svgLib.path import parse_path
 
+from velvetdrum.picture.media.svg.reading import SvgError, local_name, parse_svg
 from velvetdrum.picture.shapes.paths import PathError, path_outline
-from velvetdrum.picture.svgs.reading import SvgError, local_name, parse_svg
 
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")

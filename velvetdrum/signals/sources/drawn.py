@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velvetdrum.kinds.settings import Point, points
+from velvetdrum.declare.settings import Point, points
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 

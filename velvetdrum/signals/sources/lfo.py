@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velvetdrum.kinds.settings import number
+from velvetdrum.declare.settings import number
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 from velvetdrum.signals.waveshapes import decay, form, later, up_for, waveshape
 

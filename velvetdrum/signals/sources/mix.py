@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velvetdrum.kinds.settings import choice, signals
+from velvetdrum.declare.settings import choice, signals
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 
 

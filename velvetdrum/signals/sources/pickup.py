@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.kinds.settings import choice, flag, number, whole
+from velvetdrum.declare.settings import choice, flag, number, whole
 from velvetdrum.signals.detect import READ_RATE, Levels, Listening, level_db
 from velvetdrum.signals.kept import Kept
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velvetdrum.kinds.settings import EASINGS, choice, number
+from velvetdrum.declare.settings import EASINGS, choice, number
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from velvetdrum.kinds.settings import number, whole
+from velvetdrum.declare.settings import number, whole
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 from velvetdrum.signals.noise import lattice_noise
 

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.canvas import Pixels, is_opaque
+from velvetdrum.picture.raster.canvas import Pixels, is_opaque
 
 Colours = NDArray[np.float32]
 """Blue, green, red from 0 to 1, shape (..., 3)."""

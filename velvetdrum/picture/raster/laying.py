@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import choice
-from velvetdrum.picture.blending import blend_over, weakened
-from velvetdrum.picture.canvas import Box, Canvas, Pixels
+from velvetdrum.declare.settings import choice
+from velvetdrum.picture.raster.blending import blend_over, weakened
+from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
 
 
 def fitting(default: str) -> object:

@@ -17,11 +17,11 @@ from xml.etree import ElementTree
 import numpy as np
 import skia
 
-from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.decoding import PictureError, decoded, opened_picture
-from velvetdrum.picture.svgs.reading import SvgError, local_name, looks_like_svg, parse_svg
-from velvetdrum.picture.svgs.styles import write_styles
-from velvetdrum.picture.svgs.text import draw_texts
+from velvetdrum.picture.media.decoding import PictureError, decoded, opened_picture
+from velvetdrum.picture.media.svg.reading import SvgError, local_name, looks_like_svg, parse_svg
+from velvetdrum.picture.media.svg.styles import write_styles
+from velvetdrum.picture.media.svg.text import draw_texts
+from velvetdrum.picture.raster.canvas import Pixels
 
 __all__ = ["SvgError", "SvgFacts", "check_svg", "looks_like_svg", "svg_pixels", "svg_size"]
 

@@ -7,13 +7,13 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import choice, colour, number, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import choice, colour, number, whole
 from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.figures.figure import Figure
-from velvetdrum.picture.figures.marks import Areas, Bars, Marks, Strokes
-from velvetdrum.picture.figures.painting import paint_marks
-from velvetdrum.picture.figures.traces import lay
+from velvetdrum.picture.marks.figure import Figure
+from velvetdrum.picture.marks.marks import Areas, Bars, Marks, Strokes
+from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.marks.traces import lay
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.based import Ground
 
 Values = NDArray[np.float64]

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from velvetdrum.picture.svgs.reading import SvgError, local_name
+from velvetdrum.picture.media.svg.reading import SvgError, local_name
 
 MOST_WRITTEN = 4_000_000
 """Characters that style sheets may grow to when they are written into the elements."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.picture.choices import fitted_settings
+from velvetdrum.looks.choices import fitted_settings
 from velvetdrum.scene.document import Document, new_layer
 from velvetdrum.signals.use import Use
 

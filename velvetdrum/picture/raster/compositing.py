@@ -10,9 +10,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.blending import Edges, blend_over, weakened
-from velvetdrum.picture.canvas import Canvas, Pixels
 from velvetdrum.picture.masking import Area, Cover
+from velvetdrum.picture.raster.blending import Edges, blend_over, weakened
+from velvetdrum.picture.raster.canvas import Canvas, Pixels
 from velvetdrum.scene.kinds import Layer
 
 _LARGEST = 2.0

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.kinds.settings import Stop
+from velvetdrum.declare.settings import Stop
 
 Rgb = NDArray[np.float64]
 

@@ -16,12 +16,12 @@ import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 
-from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.footage.fields import deinterlaced
-from velvetdrum.picture.footage.index import ClipError, open_clip, read_index
-from velvetdrum.picture.footage.light import brought_to_709, is_wide, name_of
-from velvetdrum.picture.footage.moving import Moving, frame_at
-from velvetdrum.picture.footage.pictures import holds_pictures, open_pictures
+from velvetdrum.picture.media.clips.fields import deinterlaced
+from velvetdrum.picture.media.clips.index import ClipError, open_clip, read_index
+from velvetdrum.picture.media.clips.light import brought_to_709, is_wide, name_of
+from velvetdrum.picture.media.clips.moving import Moving, frame_at
+from velvetdrum.picture.media.clips.pictures import holds_pictures, open_pictures
+from velvetdrum.picture.raster.canvas import Pixels
 
 TIMES = "times.npy"
 """File beside a proxy: when each frame of the original is shown, in seconds from its first one, and its length."""

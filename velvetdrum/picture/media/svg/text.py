@@ -11,9 +11,9 @@ from dataclasses import dataclass, field
 from typing import Any
 from xml.etree import ElementTree
 
+from velvetdrum.picture.media.svg.reading import SvgError, local_name
+from velvetdrum.picture.media.svg.styles import declared
 from velvetdrum.picture.shapes.lettering import TYPEFACES, run_of
-from velvetdrum.picture.svgs.reading import SvgError, local_name
-from velvetdrum.picture.svgs.styles import declared
 
 MOST_CHARACTERS = 20_000
 _FONT = ("font-family", "font-size", "font-weight", "text-anchor", "letter-spacing", "display", "visibility")

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import skia
 
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.lettering import text_outline
 
 _TYPEFACE = "work-sans-medium"

@@ -5,11 +5,11 @@ from __future__ import annotations
 from copy import copy
 from typing import ClassVar
 
-from velvetdrum.kinds.settings import flag, number, whole
-from velvetdrum.picture.canvas import Canvas
+from velvetdrum.declare.settings import flag, number, whole
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink, Painted
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.based import Ground, OnShape
 
 _COPIED = ("copies", ((">", 1),))

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from velvetdrum.picture.canvas import Box, Canvas
-from velvetdrum.picture.figures.marks import Marks
+from velvetdrum.picture.marks.marks import Marks
 from velvetdrum.picture.paint.fields import Reach, field_pixels
 from velvetdrum.picture.paint.painted import Ink
+from velvetdrum.picture.raster.canvas import Box, Canvas
 
 
 def paint_marks(

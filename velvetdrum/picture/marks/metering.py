@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from velvetdrum.kinds.settings import Stop, choice, colour, flag, number, picture, text, whole
+from velvetdrum.declare.settings import Stop, choice, colour, flag, number, picture, text, whole
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.paint.painted import Ink, Painted
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, Source, meter_reading

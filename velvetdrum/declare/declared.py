@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar, TypeVar
 
-from velvetdrum.kinds.settings import Setting, SettingError
+from velvetdrum.declare.settings import Setting, SettingError
 
 
 class Declared:

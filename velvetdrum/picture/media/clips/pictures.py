@@ -11,8 +11,9 @@ from cachetools import LRUCache
 from PIL import Image
 
 from velvetdrum.limits.archive import ArchiveError, looks_like_archive, open_archive
-from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.decoding import (
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.moving import frame_at
+from velvetdrum.picture.media.decoding import (
     DAMAGE,
     PictureError,
     decoded,
@@ -21,8 +22,7 @@ from velvetdrum.picture.decoding import (
     premultiplied,
     upright,
 )
-from velvetdrum.picture.footage.index import ClipError
-from velvetdrum.picture.footage.moving import frame_at
+from velvetdrum.picture.raster.canvas import Pixels
 
 MOST_FRAMES = 5000
 MOST_PIXELS = 6_000_000_000

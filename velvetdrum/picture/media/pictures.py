@@ -12,9 +12,9 @@ import cv2
 import numpy as np
 from cachetools import LRUCache
 
-from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
-from velvetdrum.picture.svgs.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
+from velvetdrum.picture.media.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
+from velvetdrum.picture.media.svg.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
+from velvetdrum.picture.raster.canvas import Pixels
 
 __all__ = ["LEVELS", "SVG", "Crop", "PictureError", "check_picture", "covering", "needs_levels",
            "prepare_picture", "scaled", "size_of", "small"]  # fmt: skip

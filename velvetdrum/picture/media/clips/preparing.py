@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
-from velvetdrum.picture.canvas import Pixels
-from velvetdrum.picture.footage.clip import ALPHA, TIMES, Clip, opened, traits_of
-from velvetdrum.picture.footage.index import ClipError, Index, open_clip, read_index
-from velvetdrum.picture.footage.pictures import AnimatedPicture, PictureSequence, holds_pictures, open_pictures
+from velvetdrum.picture.media.clips.clip import ALPHA, TIMES, Clip, opened, traits_of
+from velvetdrum.picture.media.clips.index import ClipError, Index, open_clip, read_index
+from velvetdrum.picture.media.clips.pictures import AnimatedPicture, PictureSequence, holds_pictures, open_pictures
+from velvetdrum.picture.raster.canvas import Pixels
 
 PROXY, SOUND = "proxy.mp4", "sound.i16"
 PROXY_SIDE = 960

@@ -1,0 +1,1 @@
+"""What people bring: pictures, SVG files and clips, read, kept and scaled."""

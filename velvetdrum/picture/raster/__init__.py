@@ -1,0 +1,1 @@
+"""Pixels: the canvas, layer images, blending and compositing, colour, and the compiled loops."""
