@@ -108,7 +108,7 @@ def test_a_mask_cannot_lead_back_to_its_own_layer():
 def test_a_mask_whose_layer_is_gone_is_said():
     gone = new_layer("shape", "Gone")
     found = problems(document(masked(new_layer("shape", "Left"), gone)))
-    assert found["/layers/0/masks/0/settings/source"].startswith("The layer that masked Left is gone")
+    assert found["/layers/0/masks/0/settings/source"].startswith("The layer that this mask of Left reads is gone")
 
 
 @pytest.mark.parametrize(
@@ -168,4 +168,4 @@ def test_a_document_of_version_2_gets_what_layers_carry_now():
         del old["layers"][0][name]
     del old["markers"]
     edited, _ = apply(old, [{"op": "replace", "path": "/name", "value": "New"}])
-    assert edited["version"] == 3 and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []
+    assert edited["version"] == 4 and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []

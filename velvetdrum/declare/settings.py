@@ -12,7 +12,7 @@ import re
 from dataclasses import dataclass
 from typing import Any, Literal, TypeGuard
 
-Group = Literal["shape", "sound", "colour", "motion", "layer", "mask"]
+Group = Literal["shape", "sound", "colour", "motion", "layer", "mask", "effect"]
 Condition = tuple[str, tuple[Any, ...]]
 """A setting's name and the values that it may have."""
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import ClassVar
 
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.use import Use
@@ -41,7 +42,12 @@ class DrawnLayer(Layer):
     def draw(self, canvas: Canvas, at: Moment) -> None:
         raise NotImplementedError
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        """All that it draws, in pixels, before it is placed: what lies outside is cut. The frame where a kind does not
+        say."""
+        return Box(0.0, 0.0, float(view.width), float(view.height))
+
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         """The box that it is handled by, in pixels, before it is placed: what it draws lies in it, or at its edges.
         The whole frame where a kind does not say."""
         return Box(0.0, 0.0, float(canvas.width), float(canvas.height))

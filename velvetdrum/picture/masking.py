@@ -9,8 +9,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
-from velvetdrum.scene.masks import Mask, PlacedMask
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Box
+from velvetdrum.scene.masks import Mask
 
 Cover = NDArray[np.uint8]
 """How much of each pixel is let through, 0 to 255, shape (height, width)."""
@@ -42,16 +44,14 @@ class DrawnMask(Mask):
         return None
 
 
-def joined_cover(masks: Sequence[PlacedMask], ground: Ground, area: Area) -> Cover | None:
+def joined_cover(masks: Sequence[DrawnMask], ground: Ground, area: Area) -> Cover | None:
     """What all masks of a layer let through in an area together; None without masks.
 
     The first one stands alone, or takes away from all; each further one adds to what is there, takes away from it, or
     leaves what both let through.
     """
     found: Cover | None = None
-    for placed in masks:
-        mask = placed.mask
-        assert isinstance(mask, DrawnMask)
+    for mask in masks:
         cover = mask.cover(ground, area)
         if mask.invert:
             cover = _inverted(cover)

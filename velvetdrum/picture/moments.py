@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.limits.keeping import kept
 from velvetdrum.scene.document import Document, parse
 
 
@@ -33,7 +33,7 @@ def moments_of(document: Document, analysis: str | None) -> list[dict[str, Any]]
     ]
 
 
-@lru_cache(maxsize=64)
+@kept
 def _places(analysis: str, in_s: float, out_s: float) -> tuple[float, float, float, float]:
     recording = Analysis(Path(analysis))
     facts = recording.facts

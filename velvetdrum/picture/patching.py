@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from copy import copy
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -14,8 +15,7 @@ from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, t
 from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer
-from velvetdrum.scene.masks import Mask, PlacedMask
-from velvetdrum.scene.parts import split
+from velvetdrum.scene.parts import Parts, split
 from velvetdrum.scene.patches import Patch
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.signal_set import SignalSet
@@ -24,39 +24,47 @@ _RAMP = 1024
 
 
 class _Settling:
-    """A layer and its masks while their settings are being changed; the originals stay as they are."""
+    """A layer and its parts while their settings are being changed; the originals stay as they are."""
 
     def __init__(self, placed: PlacedLayer) -> None:
         self.layer: Layer = copy(placed.layer)
-        self.masks: dict[str, Mask] = {item.id: item.mask for item in placed.masks}
-        self._own: set[str] = set()
+        self._placed = placed
+        self._own: dict[tuple[str, str], Declared] = {}
 
     def owner(self, place: str) -> tuple[Declared, str]:
         """What has the setting at an address, and the setting's name."""
-        mask, name = split(place)
-        if not mask:
+        sort, ident, name = split(place)
+        if not sort:
             return self.layer, name
-        if mask not in self._own:
-            self._own.add(mask)
-            self.masks[mask] = copy(self.masks[mask])
-        return self.masks[mask], name
+        if (sort, ident) not in self._own:
+            given = next(item.part for item in self._placed.parts[sort] if item.id == ident)
+            self._own[sort, ident] = copy(given)
+        return self._own[sort, ident], name
+
+    @property
+    def parts(self) -> Parts:
+        """The parts as they are now."""
+        if not self._own:
+            return self._placed.parts
+        return {
+            sort: tuple(replace(item, part=self._own.get((sort, item.id), item.part)) for item in row)
+            for sort, row in self._placed.parts.items()
+        }
 
     def put(self, place: str, value: Any) -> None:
         owner, name = self.owner(place)
         setattr(owner, name, value)
 
 
-def settled(
-    placed: PlacedLayer, signals: SignalSet, time: Fraction, shape: str
-) -> tuple[Layer, tuple[PlacedMask, ...]]:
-    """The layer and its masks as they are at `time`, in seconds of the project, in a frame of a shape.
+def settled(placed: PlacedLayer, signals: SignalSet, time: Fraction, shape: str) -> tuple[Layer, Parts]:
+    """The layer and its parts as they are at `time`, in seconds of the project, in a frame of a shape.
 
     First the overrides for the shape; then keyframes, but of overridden settings; then patches in their order, each on
     what the one before it made. Numbers stay within the range of their setting.
     """
     overrides = placed.overrides.get(shape, {})
     if not overrides and not placed.moves:
-        return placed.layer, placed.masks
+        return placed.layer, placed.parts
     work = _Settling(placed)
     for place, value in overrides.items():
         work.put(place, value)
@@ -75,7 +83,7 @@ def settled(
                 setattr(owner, name, _posed(setting, frames, base, value))
             else:
                 setattr(owner, name, _joined(setting, base, patch, value))
-    return work.layer, tuple(PlacedMask(item.id, work.masks[item.id]) for item in placed.masks)
+    return work.layer, work.parts
 
 
 def keyed_value(setting: Setting, frames: tuple[Keyframe, ...], time_s: float) -> Any:

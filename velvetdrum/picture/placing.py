@@ -11,13 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.masking import DrawnMask, Ground
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.compositing import matrix
-from velvetdrum.picture.render import Stage
+from velvetdrum.picture.raster.viewport import Box
+from velvetdrum.picture.render import ProjectView
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import GROUP
-from velvetdrum.scene.masks import Mask
 from velvetdrum.signals.use import Use
 
 _CORNERS = ((0, 1), (2, 1), (2, 3), (0, 3))
@@ -75,7 +75,7 @@ class _Placing:
         self, project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None
     ) -> None:
         self.project = project
-        self.stage = Stage(project, use, time, size, media)
+        self.stage = ProjectView(project, use, media).at(time, size)
         # Only its size is asked for.
         self.canvas = Canvas(size.width, size.height)
         self.members: dict[str, list[PlacedLayer]] = {}
@@ -97,8 +97,8 @@ class _Placing:
         place = matrix(shown.layer, self.canvas.width, self.canvas.height)
         points = np.array(_through(above @ place, self._box(placed)))
         low, high = points.min(axis=0), points.max(axis=0)
-        parts = [self._mask_bounds(item.mask, place, above) for item in shown.masks]
-        plain = all(item.mask.join == "add" and not item.mask.invert for item in shown.masks)
+        parts = [self._mask_bounds(mask, place, above) for mask in shown.masks]
+        plain = all(mask.join == "add" and not mask.invert for mask in shown.masks)
         if parts and plain and all(part is not None for part in parts):
             found = np.array(parts, float)
             low = np.maximum(low, found[:, :2].min(axis=0))
@@ -106,9 +106,8 @@ class _Placing:
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     def _mask_bounds(
-        self, mask: Mask, place: NDArray[np.float64], above: NDArray[np.float64]
+        self, mask: DrawnMask, place: NDArray[np.float64], above: NDArray[np.float64]
     ) -> tuple[float, float, float, float] | None:
-        assert isinstance(mask, DrawnMask)
         if mask.layers():
             return self._seen(self.project.by_id[mask.layers()[0]])
         box = mask.bounds(Ground(self.canvas, place, lambda ident, area: self.canvas.pixels))

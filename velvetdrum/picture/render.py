@@ -4,28 +4,36 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
+from typing import Any, Literal
 
 import cv2
-import numpy as np
 
-import velvetdrum.picture.layers  # noqa: F401  (makes the layer and mask kinds known)
+import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
 from velvetdrum.limits.process import OverTime
+from velvetdrum.picture.affecting import DrawnEffect
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.masking import Area, Ground, joined_cover
+from velvetdrum.picture.masking import DrawnMask, Ground, joined_cover
 from velvetdrum.picture.patching import settled
-from velvetdrum.picture.raster.canvas import Canvas, Pixels
-from velvetdrum.picture.raster.compositing import composite, matrix
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.compositing import Part, composite, matrix, reached
+from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import GROUP, JOINING, Layer
-from velvetdrum.scene.masks import PlacedMask
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
+
+VERSION = 2
+"""Counts the changes by which equal projects give other pixels: segments of two versions are never joined."""
+
+Background = Literal["opaque", "transparent"]
 
 
 def render(
@@ -35,23 +43,18 @@ def render(
     size: FrameSize | None = None,
     canvas: Canvas | None = None,
     media: Mapping[str, str] | None = None,
+    background: Background = "opaque",
 ) -> Pixels:
-    """The project at `time` (seconds) as BGRA pixels, shape (height, width, 4), opaque.
+    """The project at `time` (seconds) as BGRA pixels, shape (height, width, 4).
 
     A pure function: equal arguments give equal bytes, in any order, in any process. `size` defaults to the
     project's frame. Whoever draws many frames may lend a `canvas` of that size: its memory is then used again, and
     the pixels hold until the next frame. `media` are the files of the project's pictures and clips by their content
-    hash.
+    hash. On a transparent background, pixels are premultiplied; on an opaque one what no layer covers is black.
     """
     size = size or project.frame
     canvas = canvas or Canvas(size.width, size.height)
-    stage = Stage(project, use, time, size, media)
-    shown = [stage.shown(placed) for placed in project.drawn.get("", ())]
-    covers = [index for index, item in enumerate(shown) if item.covers]
-    if not covers:
-        canvas.clear()
-    for item in shown[covers[-1] if covers else 0 :]:
-        stage.draw(canvas, item)
+    ProjectView(project, use, media).at(time, size).draw_frame(canvas, background)
     return canvas.pixels
 
 
@@ -68,39 +71,76 @@ def watching(note: Callable[[str], None]) -> Iterator[None]:
         _watchers.remove(note)
 
 
-class Shown:
-    """A layer as it is at one time."""
+class ProjectView:
+    """A project with its sound and its media, to be seen at any time."""
 
-    def __init__(self, placed: PlacedLayer, layer: Layer, masks: tuple[PlacedMask, ...], presence: float) -> None:
-        assert isinstance(layer, DrawnLayer)
-        self.placed, self.layer, self.masks, self.presence = placed, layer, masks, presence
+    def __init__(self, project: Project, use: Use | None, media: Mapping[str, str] | None = None) -> None:
+        self.project, self.use, self.media = project, use, media or {}
+        self.signals = signals_of(project, use)
+
+    @cached_property
+    def sound(self) -> tuple[float, float] | None:
+        """The first and the last sound, in seconds of the project."""
+        return sounding(self.use) if self.use else None
+
+    def at(self, time: Fraction, size: FrameSize) -> Stage:
+        """The project at a time, in seconds, in a frame of a size."""
+        return Stage(self, time, size.shape)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A layer as it is at one time, with its masks and effects that are on."""
+
+    placed: PlacedLayer
+    layer: DrawnLayer
+    masks: tuple[DrawnMask, ...]
+    effects: tuple[DrawnEffect, ...]
+    presence: float
 
     @property
     def covers(self) -> bool:
         """True when nothing behind it is seen."""
-        return self.layer.opaque and self.layer.direct and self.presence >= 1 and not self.masks
+        plain = self.layer.direct and self.presence >= 1 and not self.masks and not self.effects
+        return self.layer.opaque and plain
 
 
 class Stage:
     """A project at one time, ready to be drawn."""
 
-    def __init__(
-        self, project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None
-    ) -> None:
-        self.project, self.time = project, time
-        self.shape = size.shape
-        self.signals = signals_of(project, use)
-        self.at = Moment(time, use, self.signals.grid, media or {})
-        self.sound = sounding(use) if use else None
+    def __init__(self, view: ProjectView, time: Fraction, shape: str) -> None:
+        self.view, self.time, self.shape = view, time, shape
+        self.project, self.signals = view.project, view.signals
+        self.moment_now = Moment(time, view.use, self.signals.grid, view.media)
+        self._shown: dict[str, Shown] = {}
 
     def shown(self, placed: PlacedLayer) -> Shown:
         """A layer with its settings as they are now."""
-        layer, masks = settled(placed, self.signals, self.time, self.shape)
-        return Shown(placed, layer, masks, layer.presence(float(self.time), self.project.length_s, self.sound))
+        found = self._shown.get(placed.id)
+        if found is None:
+            layer, parts = settled(placed, self.signals, self.time, self.shape)
+            assert isinstance(layer, DrawnLayer)
+            masks, effects = (
+                tuple(item.part for item in parts.get(sort, ()) if item.on) for sort in ("mask", "effect")
+            )
+            presence = layer.presence(float(self.time), self.project.length_s, self.view.sound)
+            found = self._shown[placed.id] = Shown(placed, layer, masks, effects, presence)
+        return found
 
     def moment(self, layer: Layer) -> Moment:
         """The time, as a layer is told of it."""
-        return replace(self.at, since=layer.lasting(self.project.length_s, self.sound)[0])
+        return replace(self.moment_now, since=layer.lasting(self.project.length_s, self.view.sound)[0])
+
+    def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
+        """Draw all of it on a canvas."""
+        shown = [self.shown(placed) for placed in self.project.drawn.get("", ())]
+        covers = [index for index, item in enumerate(shown) if item.covers]
+        if background == "transparent":
+            canvas.clear_through()
+        elif not covers:
+            canvas.clear()
+        for item in shown[covers[-1] if covers else 0 :]:
+            self.draw(canvas, item)
 
     def draw_all(self, canvas: Canvas, layers: Iterable[PlacedLayer]) -> None:
         for placed in layers:
@@ -110,45 +150,109 @@ class Stage:
         """Draw a layer, and the members of a group, over what is on a canvas."""
         if item.presence <= 0:
             return
-        layer = item.layer
         for note in _watchers:
             note(item.placed.id)
-
-        def alone(onto: Canvas) -> None:
-            if layer.kind == GROUP:
-                self.draw_all(onto, self.project.drawn.get(item.placed.id, ()))
-            else:
-                layer.draw(onto, self.moment(layer))
-
-        def covers(area: Area) -> np.ndarray | None:
-            place = matrix(layer, canvas.width, canvas.height) if layer.moved else None
-            return joined_cover(item.masks, Ground(canvas, place, lambda ident, part: self._other(canvas, ident, part)),
-                                area)  # fmt: skip
-
-        masks_still = not item.placed.masks_move and not any(placed.mask.layers() for placed in item.masks)
-        still = self._still_name(canvas, item, masks_still)
         try:
-            composite(canvas, layer, alone, item.presence, covers if item.masks else None, still, masks_still)
+            composite(canvas, self._part(canvas, item))
         except OverTime as problem:
             raise OverTime(str(problem), problem.layer or item.placed.id) from problem
 
+    def _part(self, canvas: Canvas, item: Shown) -> Part:
+        layer, placed = item.layer, item.placed
+
+        def alone(onto: Canvas) -> None:
+            if layer.kind == GROUP:
+                self.draw_all(onto, self.project.drawn.get(placed.id, ()))
+            else:
+                layer.draw(onto, self.moment(layer))
+
+        def covers(area: Area) -> Mask | None:
+            place = matrix(layer, canvas.width, canvas.height) if layer.moved else None
+            ground = Ground(canvas, place, lambda ident, part: self._other(canvas, ident, part))
+            return joined_cover(item.masks, ground, area)
+
+        def earlier(seconds: float) -> Part:
+            then = Stage(self.view, self.time - Fraction(seconds).limit_denominator(1_000_000), self.shape)
+            return then._part(canvas, then.shown(placed))
+
+        masks_still = not placed.parts_move("mask") and not any(mask.layers() for mask in item.masks)
+        return Part(
+            layer,
+            alone,
+            lambda view: self.painted(view, item),
+            item.presence,
+            item.effects,
+            covers if item.masks else None,
+            self._still_name(canvas, item, masks_still),
+            masks_still,
+            earlier,
+        )
+
+    def painted(self, view: Viewport, item: Shown) -> Box:
+        """All that a layer draws before it is moved, in pixels; of a group what its members draw."""
+        if item.layer.kind != GROUP:
+            return item.layer.paint_bounds(view, self.moment(item.layer))
+        found: Area | None = None
+        for placed in self.project.drawn.get(item.placed.id, ()):
+            member = self.shown(placed)
+            box = self.painted(view, member)
+            area = box.pixels((-(10**6), -(10**6), 10**6, 10**6))
+            if member.layer.moved:
+                area = reached(matrix(member.layer, view.width, view.height), area, 1)
+            found = around(found, grown(area, sum(effect.margin(view) for effect in member.effects)))
+        return Box(0.0, 0.0, 0.0, 0.0) if found is None else Box(*(float(edge) for edge in found))
+
     def _other(self, canvas: Canvas, ident: str, area: Area) -> Pixels:
         """A layer alone, for a mask that reads it; nothing outside of its span."""
-        left, top, right, bottom = area
-        with canvas.lent() as alone:
+        with canvas.lent(canvas, area) as alone:
             self.draw(alone, self.shown(self.project.by_id[ident]))
-            return alone.pixels[top:bottom, left:right].copy()
+            return alone.pixels.copy()
 
     def _still_name(self, canvas: Canvas, item: Shown, masks_still: bool) -> Hashable | None:
         """A name for the picture of a layer that does not change over time, with its masks where they are still; None
         where it does change, or where keeping it would be no gain."""
-        layer = item.layer
-        if item.placed.picture_moves or not layer.still or item.covers:
+        if item.covers or not self._joins_nothing(item):
             return None
-        files = tuple(self.at.media.get(getattr(layer, name), "") for name in layer.media_settings())
+        name = self._picture_name(item)
+        if name is None:
+            return None
+        masks = tuple((mask.kind, mask.state()) for mask in item.masks) if masks_still else None
+        return name, masks, canvas.width, canvas.height
+
+    def _joins_nothing(self, item: Shown) -> bool:
+        """False for a group whose members blend with what is behind it: those can't be drawn apart."""
+        if item.layer.kind != GROUP or not item.layer.direct or item.masks or item.effects or item.presence < 1:
+            return True
+        members = [self.shown(member) for member in self.project.drawn.get(item.placed.id, ())]
+        return all(member.layer.blend == "normal" and self._joins_nothing(member) for member in members)
+
+    def _picture_name(self, item: Shown) -> Hashable | None:
+        """What the picture of a layer is made of, without its masks; None where it changes over time. A group is as
+        still as its members."""
+        layer, placed = item.layer, item.placed
+        if placed.picture_moves or any(effect.reads != {"own"} for effect in item.effects):
+            return None
+        inside: tuple[Any, ...] = ()
+        if layer.kind == GROUP:
+            members = [self._member_name(self.shown(member)) for member in self.project.drawn.get(placed.id, ())]
+            if not members or None in members:
+                return None
+            inside = tuple(members)
+        elif not layer.still:
+            return None
+        files = tuple(self.view.media.get(getattr(layer, name), "") for name in layer.media_settings())
         state = tuple(getattr(layer, name) for name in layer.settings if name not in JOINING)
-        masks = tuple((placed.mask.kind, placed.mask.state()) for placed in item.masks) if masks_still else None
-        return (layer.kind, state, masks, files, canvas.width, canvas.height)
+        effects = tuple((effect.kind, effect.state()) for effect in item.effects)
+        return layer.kind, state, effects, files, inside
+
+    def _member_name(self, item: Shown) -> Hashable | None:
+        """A name for what a member adds to its group; None where that changes over time. Modes and presence count, and
+        so do its masks."""
+        masks_move = item.placed.parts_move("mask") or any(mask.layers() for mask in item.masks)
+        name = None if masks_move else self._picture_name(item)
+        if name is None:
+            return None
+        return name, item.layer.blend, item.presence, tuple((mask.kind, mask.state()) for mask in item.masks)
 
 
 def signals_of(project: Project, use: Use | None) -> SignalSet:

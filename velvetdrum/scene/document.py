@@ -10,14 +10,15 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
+import velvetdrum.scene.effects
+import velvetdrum.scene.masks  # noqa: F401  (makes both sorts of parts known)
 from velvetdrum.declare.settings import is_content_key, is_number
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
 from velvetdrum.scene.kinds import JOINING, LAYER_KINDS, Layer
-from velvetdrum.scene.masks import PlacedMask, mask_schema, parse_masks
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
-from velvetdrum.scene.parts import Places, split
+from velvetdrum.scene.parts import PART_SORTS, Parts, PlacedPart, Places, parse_parts, part_schema, split
 from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
@@ -34,8 +35,7 @@ MOST_LAYERS = 200
 MOST_MARKERS = 1000
 LONGEST_NAME = 300
 _TRACK = {"id", "media", "name", "in_s", "out_s"}
-_LAYER = {"id", "kind", "name", "visible", "solo", "locked", "settings", "patches", "group", "masks", "keyframes",
-          "frames"}  # fmt: skip
+_LAYER = {"id", "kind", "name", "visible", "solo", "locked", "settings", "patches", "group", "keyframes", "frames"}
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,8 @@ class PlacedLayer:
     solo: bool = False
     group: str = ""
     """Id of the group that it is in; empty for none."""
-    masks: tuple[PlacedMask, ...] = ()
+    parts: Parts = field(default_factory=dict)
+    """Its masks and its effects, see `scene.parts`."""
     keyframes: Mapping[str, tuple[Keyframe, ...]] = field(default_factory=dict)
     """By the address of their setting, see `scene.parts`."""
     overrides: Overrides = field(default_factory=dict)
@@ -76,15 +77,18 @@ class PlacedLayer:
         """True when its settings change over time."""
         return bool(self.moving)
 
+    @property
+    def masks(self) -> tuple[PlacedPart, ...]:
+        return self.parts.get("mask", ())
+
     @cached_property
     def picture_moves(self) -> bool:
         """True when settings change that its picture is made from."""
-        return any(place not in JOINING and not split(place)[0] for place in self.moving)
+        return any(place not in JOINING and not split(place)[0] for place in self.moving) or self.parts_move("effect")
 
-    @cached_property
-    def masks_move(self) -> bool:
-        """True when settings of its masks change."""
-        return any(split(place)[0] for place in self.moving)
+    def parts_move(self, sort: str) -> bool:
+        """True when settings of its parts of a sort change."""
+        return any(split(place)[0] == sort for place in self.moving)
 
 
 @dataclass(frozen=True)
@@ -123,12 +127,12 @@ class Project:
     @property
     def media(self) -> set[str]:
         """Content hashes of the pictures and clips that layers show."""
-        return {
-            getattr(placed.layer, name)
+        owners = [
+            owner
             for placed in self.layers
-            for name, setting in placed.layer.settings.items()
-            if setting.type in MEDIA and getattr(placed.layer, name)
-        }
+            for owner in (placed.layer, *(item.part for row in placed.parts.values() for item in row))
+        ]
+        return {getattr(owner, name) for owner in owners for name in owner.media_settings() if getattr(owner, name)}
 
     @property
     def frame_count(self) -> int:
@@ -176,7 +180,7 @@ def new_layer(kind: str, name: str | None = None, **settings: Any) -> Document:
         "settings": cls.defaults() | settings,
         "patches": [],
         "group": "",
-        "masks": [],
+        **{sort.listed: [] for sort in PART_SORTS.values()},
         "keyframes": {},
         "frames": {},
     }
@@ -197,11 +201,13 @@ def media_keys(document: Document, kinds: tuple[str, ...] = MEDIA) -> set[str]:
     """Content hashes of the pictures and clips that a document's layers show."""
     found = set()
     for layer in document.get("layers", []):
-        cls = LAYER_KINDS.get(layer.get("kind"))
-        for name, setting in cls.settings.items() if cls else []:
-            value = layer.get("settings", {}).get(name)
-            if setting.type in kinds and is_content_key(value):
-                found.add(value)
+        rows = [(sort.kinds, item) for sort in PART_SORTS.values() for item in layer.get(sort.listed, [])]
+        for known, item in [(LAYER_KINDS, layer), *rows]:
+            cls = known.get(item.get("kind"))
+            for name, setting in cls.settings.items() if cls else []:
+                value = item.get("settings", {}).get(name)
+                if setting.type in kinds and is_content_key(value):
+                    found.add(value)
     return found
 
 
@@ -251,7 +257,7 @@ def schema() -> dict[str, Any]:
             "settings": cls.schema(),
             "patches": {"$ref": "#/$defs/patches"},
             "group": {"type": "string", "maxLength": 64, "description": "Id of the group that it is in, or empty."},
-            "masks": {"$ref": "#/$defs/masks"},
+            **{sort.listed: {"$ref": f"#/$defs/{sort.listed}"} for sort in PART_SORTS.values()},
             "keyframes": {"$ref": "#/$defs/keyframes"},
             "frames": override_schema(cls),
         }
@@ -262,7 +268,7 @@ def schema() -> dict[str, Any]:
         "title": "Velvet Drum project",
         "$defs": {
             "patches": {"type": "array", "maxItems": MOST_PATCHES, "items": patch_schema()},
-            "masks": mask_schema(),
+            **{sort.listed: part_schema(sort) for sort in PART_SORTS.values()},
             "keyframes": keyframe_schema(),
         },
         "type": "object",
@@ -388,7 +394,7 @@ def _layer(
     if not isinstance(group, str):
         problems.append(Problem(f"{path}/group", "A layer's group is the id of a group, or empty."))
         return None
-    _unknown(item, _LAYER, path, "A layer", problems)
+    _unknown(item, _LAYER | {sort.listed for sort in PART_SORTS.values()}, path, "A layer", problems)
     name = item.get("name", "")
     if not isinstance(name, str) or len(name) > LONGEST_NAME:
         problems.append(Problem(f"{path}/name", f"A layer's name is a text of up to {LONGEST_NAME} characters."))
@@ -398,15 +404,15 @@ def _layer(
     cls = LAYER_KINDS[kind]
     found = cls.problems(values)
     problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
-    masks = parse_masks(item.get("masks", []), f"{path}/masks", problems)
-    places = Places(cls, {placed.id: type(placed.mask) for placed in masks})
+    parts = parse_parts(item, path, problems)
+    places = Places.of(cls, parts)
     patches = parse_patches(item.get("patches", []), places, signals, f"{path}/patches", problems)
     keyframes = parse_keyframes(item.get("keyframes", {}), places, f"{path}/keyframes", problems)
     overrides = parse_overrides(item.get("frames", {}), places, f"{path}/frames", problems)
     if found:
         return None
     return PlacedLayer(ident, str(item.get("name") or cls.title), item.get("visible", True) is True, cls(values),
-                       patches, item.get("solo", False) is True, group, masks, keyframes, overrides)  # fmt: skip
+                       patches, item.get("solo", False) is True, group, parts, keyframes, overrides)  # fmt: skip
 
 
 def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:

@@ -7,7 +7,7 @@ from typing import Any
 
 from velvetdrum.scene.problems import Document
 
-VERSION = 3
+VERSION = 4
 
 
 def _to_2(document: Document) -> Document:
@@ -34,7 +34,7 @@ _CHANGED = {
 _ADDED: Document = {"group": "", "masks": [], "keyframes": {}, "frames": {}}
 """What version 3 added to every layer."""
 
-_LAYER_PARTS: Document = {"name": "", "visible": True, "settings": {}, "patches": [], **_ADDED}
+_LAYER_PARTS: Document = {"name": "", "visible": True, "settings": {}, "patches": [], **_ADDED, "effects": []}
 """What a layer may leave out."""
 
 
@@ -81,7 +81,12 @@ def _is_number(value: Any) -> bool:
     return isinstance(value, int | float) and not isinstance(value, bool)
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3}
+def _to_4(document: Document) -> Document:
+    """Version 4 brought effects, and masks that can be off."""
+    return {**document, "version": 4, "layers": _each(document, lambda layer: {"effects": [], **layer})}
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4}
 
 _PARTS: Document = {"length_s": None, "beats": {}, "signals": [], "markers": []}
 """What a document may leave out."""

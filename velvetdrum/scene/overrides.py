@@ -39,7 +39,7 @@ def parse_overrides(given: Any, places: Places, path: str, problems: list[Proble
 
 def override_schema(kind: type[Declared]) -> dict[str, Any]:
     """The overrides of a layer as JSON Schema."""
-    values = {"type": "object", "description": "Settings, under their names, or mask:ID:setting."}
+    values = {"type": "object", "description": "Settings, under their names, or SORT:ID:setting of a part."}
     return {
         "type": "object",
         "description": "Values for frames of one shape only; they stand in the place of settings and keyframes.",

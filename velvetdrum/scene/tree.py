@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol, TypeVar
 
 from velvetdrum.scene.kinds import GROUP, Layer
-from velvetdrum.scene.masks import PlacedMask
+from velvetdrum.scene.parts import PART_SORTS, Part, Parts
 from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.signal_set import loop_in
 
@@ -27,7 +27,7 @@ class InTree(Protocol):
     @property
     def layer(self) -> Layer: ...
     @property
-    def masks(self) -> tuple[PlacedMask, ...]: ...
+    def parts(self) -> Parts: ...
 
 
 def check_tree(layers: Sequence[InTree]) -> list[Problem]:
@@ -38,13 +38,15 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
         path = f"/layers/{index}"
         if layer.group and (layer.group not in known or known[layer.group].layer.kind != GROUP):
             problems.append(Problem(f"{path}/group", f"The group that {layer.name} was in is gone; take it out of it."))
-        for number, placed in enumerate(layer.masks):
-            if any(other and other not in known for other in placed.mask.layers()):
-                sentence = f"The layer that masked {layer.name} is gone; choose another, or remove this mask."
-                problems.append(Problem(f"{path}/masks/{number}/settings/source", sentence))
+        for sort, row in layer.parts.items():
+            for number, placed in enumerate(row):
+                gone = [name for name in _reading(placed.part) if getattr(placed.part, name) not in known]
+                sentence = f"The layer that this {sort} of {layer.name} reads is gone; choose another, or remove it."
+                where = f"{path}/{PART_SORTS[sort].listed}/{number}/settings"
+                problems += [Problem(f"{where}/{name}", sentence) for name in gone]
     if problems:
         return problems
-    reads = {layer.id: [other for placed in layer.masks for other in placed.mask.layers() if other] for layer in layers}
+    reads = {layer.id: [other for _, other in _read(layer)] for layer in layers}
     groups: dict[str, tuple[str, ...]] = {layer.id: (layer.group,) if layer.group else () for layer in layers}
     places = {layer.id: index for index, layer in enumerate(layers)}
     inside = loop_in(groups)
@@ -57,10 +59,21 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
             reads[layer.group] = [*reads[layer.group], layer.id]
     loop = loop_in({ident: tuple(others) for ident, others in reads.items()})
     if loop:
-        sentence = f"A mask can't lead back to its own layer: {_told(loop, known, ' needs ')}. Choose another layer."
-        index = next(places[ident] for ident in loop if any(placed.mask.layers() for placed in known[ident].masks))
-        return [Problem(f"/layers/{index}/masks", sentence)]
+        ident, sort = next((ident, sort) for ident in loop for sort, _ in _read(known[ident]))
+        needs = _told(loop, known, " needs ")
+        sentence = f"{PART_SORTS[sort].called} can't lead back to its own layer: {needs}. Choose another layer."
+        return [Problem(f"/layers/{places[ident]}/{PART_SORTS[sort].listed}", sentence)]
     return []
+
+
+def _read(layer: InTree) -> list[tuple[str, str]]:
+    """The layers that the parts of one read, each with the sort of the part."""
+    return [(sort, other) for sort, row in layer.parts.items() for placed in row for other in placed.part.layers()]
+
+
+def _reading(part: Part) -> list[str]:
+    """The settings of a part that name a layer."""
+    return [name for name, setting in part.settings.items() if setting.type == "layer" and getattr(part, name)]
 
 
 T = TypeVar("T", bound=InTree)

@@ -29,7 +29,7 @@ from scipy.signal import cont2discrete, lfilter
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.loudness import k_weighted, k_weighting, to_lufs
-from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.kept import KeptArrays
 from velvetdrum.signals.spectrum import BandSet
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import stereo
@@ -59,7 +59,7 @@ _VU_DAMPING = 0.8127  # overshoot exp(-pi z / sqrt(1 - z^2)) = 1.25 %
 _VU_RISE_S = 0.3
 
 _Array = NDArray[np.float64]
-_kept = Kept(24 << 20)
+_kept = KeptArrays("signals.readings")
 
 
 @dataclass(frozen=True)

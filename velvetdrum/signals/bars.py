@@ -5,20 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
+from velvetdrum.limits.keeping import kept
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
-from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.kept import KeptArrays
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
 from velvetdrum.signals.use import Use
 
 _PIVOT_HZ = 1000.0
-_KEPT_BYTES = 48 << 20
 _REACH_DB, _INAUDIBLE_DB = 80.0, -112.0
 """What lies further under the loudest band, or under that level, is the noise of a coder, or of its rounding."""
 
@@ -50,7 +49,7 @@ class BarSettings:
         return BandSet.spaced(self.low_hz, self.high_hz, self.count, self.spacing)
 
 
-_chunks = Kept(_KEPT_BYTES)
+_chunks = KeptArrays("signals.bars")
 
 
 def bar_heights(use: Use, settings: BarSettings, time: Fraction) -> Curve:
@@ -177,7 +176,7 @@ def _rounded_down(hz: float) -> float:
     return float(np.floor(hz / step + 1e-9) * step)
 
 
-@lru_cache(maxsize=32)
+@kept
 def smoothing(count: int, width: float) -> Curve:
     """A kernel across bands as a matrix, shape (count, count): Gaussian, `width` bands wide at half its height.
 

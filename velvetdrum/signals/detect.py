@@ -20,7 +20,7 @@ from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import decimate
 from velvetdrum.audio.levels import PYRAMID_BASE
-from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.kept import KeptArrays
 from velvetdrum.signals.spectrum import BandSet
 from velvetdrum.signals.use import Use
 
@@ -33,10 +33,10 @@ _NEW = 2.0  # power that counts as new is more than twice that of before
 _EDGE_OCT = 0.05  # the peak detector's least softness: a hard edge rings, this keeps it short
 _AT_ONCE = 1 << 18  # samples that the peak detector transforms at once
 
-_kept = Kept(64_000_000)
-_power = Kept(96_000_000)
-_fresh = Kept(64_000_000)
-_streams = Kept(64_000_000)
+_kept = KeptArrays("signals.detected")
+_power = KeptArrays("signals.power")
+_fresh = KeptArrays("signals.unshaped")
+_streams = KeptArrays("signals.streams")
 
 
 @dataclass(frozen=True)

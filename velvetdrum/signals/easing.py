@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+
+from velvetdrum.limits.keeping import kept
 
 _BEZIER = {
     "ease": (0.25, 0.1, 0.25, 1.0),
@@ -25,7 +26,7 @@ class EasingError(ValueError):
     """An easing that cannot be read. The text is a sentence."""
 
 
-@lru_cache(maxsize=256)
+@kept
 def parse_easing(text: str) -> tuple[str, tuple[float, ...]]:
     """An easing as its form and numbers: a name, `cubic-bezier(x1, y1, x2, y2)` or `steps(count, jump)`.
 

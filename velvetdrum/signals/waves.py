@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.levels import PYRAMID_BASE, PYRAMID_STEP
-from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.kept import KeptArrays
 from velvetdrum.signals.use import Use
 
 Wave = NDArray[np.float32]
@@ -19,7 +19,7 @@ SEARCH_S = 0.025
 
 _UP = 8
 _TAPS = 24
-_columns = Kept(24 << 20)
+_columns = KeptArrays("signals.columns")
 
 
 def samples(use: Use, channel: str, first: int, count: int) -> Wave:

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.paint.painted import mixing, transition
-from velvetdrum.picture.raster.canvas import Canvas, Pixels
-from velvetdrum.picture.raster.colour import corner_colours, dithered, packed_image, packed_ramp, ramp
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp, ramp
 from velvetdrum.scene.kinds import layer_kind
 
 _GRADIENT = ("fill", ("linear", "radial", "angular"))
@@ -63,7 +64,7 @@ class Backdrop(DrawnLayer):
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         if self.fill == "plain":
-            canvas.clear(self.plain)
+            canvas.fill(self.plain)
             return
         if self.fill == "corners":
             colours = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)
@@ -75,7 +76,7 @@ class Backdrop(DrawnLayer):
         )
 
 
-@lru_cache(maxsize=6)
+@kept
 def _gradient(
     width: int,
     height: int,
@@ -87,19 +88,17 @@ def _gradient(
 ) -> Pixels:
     """The gradient of a whole frame. Places are per cent of the frame; the pixel's centre counts."""
     table = packed_ramp(ramp(colours, _TABLE, mix, steps))
-    return np.ascontiguousarray(dithered(table[_places(width, height, fill, ends)]))
+    return looked_up(table, _places(width, height, fill, ends))
 
 
-@lru_cache(maxsize=4)
+@kept
 def _four_corners(width: int, height: int, colours: tuple[str, str, str, str], mix: str) -> Pixels:
     """Colours between those of the frame's corners, bilinear, dithered."""
-    return np.ascontiguousarray(
-        dithered(packed_image(corner_colours(width, height, (0, 0, width, height), colours, mix)))
-    )
+    return dithered(packed_image(corner_colours(width, height, (0, 0, width, height), colours, mix)))
 
 
-@lru_cache(maxsize=4)
-def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.intp]:
+@kept
+def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.int32]:
     """Where each pixel's centre lies on the gradient, 0 to _TABLE - 1. Kept apart from the colours, because
     those are moved more often."""
     x = (np.arange(width, dtype=np.float32) + 0.5)[None, :]
@@ -115,4 +114,4 @@ def _places(width: int, height: int, fill: str, ends: tuple[float, float, float,
         along = ((x - x0) * dx + (y - y0) * dy) / length**2
     else:
         along = np.sqrt((x - x0) ** 2 + (y - y0) ** 2) / length
-    return np.rint(np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)).astype(np.intp)
+    return np.rint(np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)).astype(np.int32)

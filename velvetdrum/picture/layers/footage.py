@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, footage, number, whole
@@ -11,8 +10,11 @@ from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.moving import Moving
 from velvetdrum.picture.media.clips.timing import Timing
-from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels, is_opaque
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.grading import graded
 from velvetdrum.picture.raster.laying import box_about, fitting, lay_scaled, missing, scales
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.noise import lattice_noise
 
@@ -64,7 +66,7 @@ class Footage(DrawnLayer):
     gain_db: float = number(-6, lo=-60, hi=12, unit="dB", step=0.5, label="Gain", group="sound", when=_HEARD,
                             help="How loud the clip's sound is mixed in.")  # fmt: skip
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         return box_about(canvas.x(self.x), canvas.y(self.y),
                          canvas.width * self.width / 100, canvas.height * self.height / 100)  # fmt: skip
 
@@ -132,16 +134,11 @@ class Footage(DrawnLayer):
             return pixels
         slope = self.brightness / 100 * self.contrast / 100
         lift = 255 * (0.5 - 0.5 * self.contrast / 100)
-        if self.saturation == 100 and is_opaque(pixels):
-            curve = np.clip(np.rint(np.arange(256) * slope + lift), 0, 255).astype(np.uint8)
-            table = np.stack([curve, curve, curve, np.arange(256, dtype=np.uint8)], axis=-1)[None]
-            return np.asarray(cv2.LUT(pixels, table), np.uint8)
         rich = self.saturation / 100
         mix = np.full((3, 3), 0.0)
         mix[:] = (1 - rich) * np.array(_LUMA)
         mix += rich * np.eye(3)
         # The lift goes with alpha, so that premultiplied colours stay within it.
-        matrix = np.zeros((4, 4), np.float32)
-        matrix[:3, :3], matrix[:3, 3], matrix[3, 3] = mix * slope, lift / 255, 1.0
-        found = np.asarray(cv2.transform(pixels, matrix), np.uint8)
-        return found if is_opaque(found) else np.minimum(found, found[..., 3:])
+        matrix = np.zeros((3, 4), np.float32)
+        matrix[:, :3], matrix[:, 3] = mix * slope, lift / 255
+        return graded(pixels, matrix)

@@ -7,8 +7,9 @@ import skia
 
 from velvetdrum.declare.settings import choice, colour, flag, number
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import layer_kind
 
 
@@ -34,13 +35,13 @@ class Graticule(DrawnLayer):
     plain: str = colour("#bda9b4", label="Colour", help="Colour of the lines.")
     opacity: float = number(22, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the lines are.")
 
-    def _half(self, canvas: Canvas) -> tuple[float, float]:
+    def _half(self, canvas: Viewport) -> tuple[float, float]:
         """Half of its width and of its height, in pixels."""
         if self.mask == "round":
             return self.radius * canvas.short / 100, self.radius * canvas.short / 100
         return canvas.width * self.width / 200, canvas.height * self.height / 200
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         half_x, half_y = self._half(canvas)
         return box_about(canvas.x(self.x), canvas.y(self.y), 2 * half_x, 2 * half_y)
 

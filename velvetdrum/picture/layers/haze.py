@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number, whole
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.raster.blending import blended
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import parse_hex
 from velvetdrum.scene.kinds import layer_kind
@@ -49,8 +47,7 @@ class Haze(DrawnLayer):
         large = cv2.resize(small, (width * _SMALL, height * _SMALL))[: canvas.height, : canvas.width]
         places = np.asarray(cv2.add(large, _grain(canvas.width, canvas.height, steps)), np.uint16)
         above = table.take(places, mode="clip").view(np.uint8)
-        above = above.reshape(canvas.height, canvas.width, 4)
-        np.copyto(canvas.pixels, blended(canvas.pixels, above, "normal"))
+        canvas.blend(above.reshape(canvas.height, canvas.width, 4), canvas.frame)
 
     def _clouds(self, width: int, height: int, short: float, time_s: float) -> NDArray[np.float32]:
         """Thickness from 0 to 1: value noise of several sizes, each drifting with the rest and changing on its own."""
@@ -97,7 +94,7 @@ def _cubic(places: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-@lru_cache(maxsize=16)
+@kept
 def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[np.uint32], float]:
     """Premultiplied colours by thickness as words, and how many of its entries lie in one step of a colour."""
     share = np.linspace(0.0, 1.0, _COLOURS)[:, None]
@@ -108,13 +105,13 @@ def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[
     return table, float(_COLOURS / max(np.ptp(levels, axis=0).max(), 1.0))
 
 
-@lru_cache(maxsize=64)
+@kept
 def _values(seed: int, octave: int, number: int) -> NDArray[np.float32]:
     draws = np.random.Generator(np.random.PCG64((seed, octave, number & 0xFFFFFFFF)))
     return (draws.random((_GRID, _GRID), np.float32) - np.float32(0.5)) * np.float32(2.0)
 
 
-@lru_cache(maxsize=4)
+@kept
 def _grain(width: int, height: int, wide: float) -> NDArray[np.uint16]:
     """Noise from 0 to `wide`, equal in equal places."""
     tile = np.random.Generator(np.random.PCG64(20_260_103)).random((256, 256)) * wide

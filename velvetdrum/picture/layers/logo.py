@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
 from velvetdrum.picture.media.recolouring import Recoloured, Recolouring, recoloured
-from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about, lay, lay_scaled, missing
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import layer_kind
 
 
@@ -39,14 +40,14 @@ class Logo(Recoloured):
     def still(self) -> bool:
         return True
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         try:
             own = size_of(at.media.get(self.image, ""))
         except (PictureError, OSError):
             own = (1.0, 1.0)
         return self._box(canvas, *own)
 
-    def _box(self, canvas: Canvas, own_width: float, own_height: float) -> Box:
+    def _box(self, canvas: Viewport, own_width: float, own_height: float) -> Box:
         """Where it lies, in pixels."""
         longer = self.size * canvas.short / 100
         rest = np.array([own_width, own_height]) * longer / max(own_width, own_height)
@@ -88,6 +89,6 @@ class Logo(Recoloured):
         lay_scaled(canvas, found, box, place)
 
 
-@lru_cache(maxsize=24)
+@kept
 def _coloured(path: str, width: int, height: int, recolouring: Recolouring) -> Pixels:
     return recoloured(scaled(path, width, height), recolouring)

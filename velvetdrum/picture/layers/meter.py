@@ -15,8 +15,9 @@ from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.media.pictures import covering
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.based import line_ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import Source
@@ -53,7 +54,7 @@ class _Axes:
 class LevelMeter(MeterSettings):
     """How loud it is, with the ballistics of the standards."""
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         """Its columns as they are turned, without the scale; a dial's square."""
         short = canvas.short / 100
         if self.look == "dial":

@@ -14,8 +14,9 @@ from velvetdrum.picture.marks.marks import Dots, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.based import point_ground
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.waves import MARGIN, at_places, sounding, stereo
@@ -49,7 +50,7 @@ class PhaseFigure(Painted):
     afterglow_ms: float = number(25, lo=0, hi=400, unit="ms", step=1, label="Afterglow", group="motion",
                                  help="Time in which the older part fades to 37 %.")  # fmt: skip
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         reach = 2 * self.radius * canvas.short / 100
         return box_about(canvas.x(self.x), canvas.y(self.y), reach, reach)
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from velvetdrum.declare.settings import number, picture
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.media.pictures import Crop, PictureError, scaled, size_of
 from velvetdrum.picture.media.recolouring import Recoloured, Recolouring, recoloured
-from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about, fitting, lay, missing, scales
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import layer_kind
 
 
@@ -40,7 +41,7 @@ class Picture(Recoloured):
     def crop(self) -> Crop:
         return (self.crop_left, self.crop_top, self.crop_right, self.crop_bottom)
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         """The picture itself where it is contained; else its box."""
         width, height = canvas.width * self.width / 100, canvas.height * self.height / 100
         path = at.media.get(self.image)
@@ -75,7 +76,7 @@ def _cut_size(path: str, crop: Crop) -> tuple[float, float]:
     return width * (100 - left - right) / 100, height * (100 - top - bottom) / 100
 
 
-@lru_cache(maxsize=8)
+@kept
 def _prepared(path: str, crop: Crop, fit: str, box: tuple[float, float], recolouring: Recolouring) -> Pixels:
     """A stored picture scaled to its box, cut and recoloured, premultiplied. Raises PictureError and OSError."""
     width, height = _cut_size(path, crop)

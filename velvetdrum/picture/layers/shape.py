@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, text, whole
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.marks.marks import Areas, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Painted
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.based import Ground, Run, base_outline, bounds, path_problem
 from velvetdrum.picture.shapes.outline import Outline, Piece
@@ -92,7 +93,7 @@ class Shape(Painted):
     def still(self) -> bool:
         return not self.changing
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         """The shape as it is turned, with its stroke."""
         outline = _ground(self._outline(canvas), self.turn, canvas.x(self.x), canvas.y(self.y)).outline
         stroked = self.stroked or self.form == "line"
@@ -115,7 +116,7 @@ class Shape(Painted):
             if lines:
                 paint_marks(canvas, [Strokes(lines, self.stroke * canvas.short / 100)], inked, reach)
 
-    def _outline(self, canvas: Canvas) -> Outline:
+    def _outline(self, canvas: Viewport) -> Outline:
         short = canvas.short / 100
         key: tuple[Any, ...]
         match self.form:
@@ -135,7 +136,7 @@ class Shape(Painted):
                 key = (self.path, self.size * short)
         return _shaped(self.form, key)
 
-    def _strokes(self, canvas: Canvas, outline: Outline) -> list[tuple[Values, bool]]:
+    def _strokes(self, canvas: Viewport, outline: Outline) -> list[tuple[Values, bool]]:
         """The drawn-on part of each outline, in dashes where it has some."""
         begin, end = sorted((self.draw_from / 100, self.draw_to / 100))
         whole = end - begin >= 1.0
@@ -151,7 +152,7 @@ class Shape(Painted):
                 lines += _parts(piece, low, high)
         return lines
 
-    def _dashes(self, canvas: Canvas, piece: Piece, span: tuple[float, float]) -> list[tuple[float, float]]:
+    def _dashes(self, canvas: Viewport, piece: Piece, span: tuple[float, float]) -> list[tuple[float, float]]:
         asked = self.dash * canvas.short / 100 / max(1 - self.dash_gap / 100, 0.05) / max(piece.length, 1e-6)
         # Round a closed shape the dashes come out even, so that none is cut at its start.
         step = 1.0 / max(round(1.0 / asked), 1) if piece.closed and asked < 1 else asked
@@ -183,7 +184,7 @@ def _parts(piece: Piece, low: float, high: float) -> list[tuple[Values, bool]]:
     return out
 
 
-@lru_cache(maxsize=64)
+@kept
 def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
     match form:
         case "ellipse":
@@ -197,6 +198,6 @@ def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
             return base_outline(form, key)
 
 
-@lru_cache(maxsize=64)
+@kept
 def _ground(outline: Outline, turn: float, x: float, y: float) -> Ground:
     return Ground(outline.moved(turn, x, y), Run(0.0, False, False, 1), 1.0, None, (x, y))

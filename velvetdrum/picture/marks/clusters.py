@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
+
+from velvetdrum.limits.keeping import kept
 
 
 def cluster_heights(
@@ -27,7 +27,7 @@ def cluster_heights(
     return (heights[:, None] * (1.0 - spread * now)).reshape(-1)
 
 
-@lru_cache(maxsize=64)
+@kept
 def _draws(seed: int, number: int, clusters: int, bars: int) -> NDArray[np.float64]:
     return np.stack(
         [

@@ -14,6 +14,7 @@ from velvetdrum.picture.marks.marks import Areas, Bars, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.marks.traces import lay
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.shapes.based import Ground
 
 Values = NDArray[np.float64]
@@ -45,7 +46,7 @@ class EnvelopeFigure(Figure):
     rest_opacity: float = number(28, lo=0, hi=100, unit="%", step=1, label="Its strength", group="colour",
                                  help="How solid that is, of the figure.")  # fmt: skip
 
-    def column_count(self, canvas: Canvas) -> int:
+    def column_count(self, canvas: Viewport) -> int:
         """Columns over the whole figure. Those of a line or an area are about as wide as two pixels of a large frame,
         and the same in a small one, so that both show one shape."""
         if self.style == "bars":

@@ -10,6 +10,7 @@ from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.shapes.based import Ground, OnShape
 
 _COPIED = ("copies", ((">", 1),))
@@ -69,11 +70,11 @@ class Figure(Painted, OnShape):
         out._hue_now = self._hue_now + self.copy_hue * number / 360.0
         return out
 
-    def ink_at(self, canvas: Canvas, at: Moment) -> Ink:
+    def ink_at(self, canvas: Viewport, at: Moment) -> Ink:
         """The figure's colours at a moment."""
         return self.ink(canvas, float(at.time), self._hue_now)
 
-    def reach_on(self, canvas: Canvas, ground: Ground) -> Reach:
+    def reach_on(self, canvas: Viewport, ground: Ground) -> Reach:
         """The figure's reach from its base shape in pixels."""
         full = canvas.short * self.reach / 100
         return Reach(ground, full * ground.up, full * (1 - ground.up))

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import skia
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.lettering import text_outline
 
@@ -33,7 +33,7 @@ def draw_labels(
         surface.restore()
 
 
-@lru_cache(maxsize=256)
+@kept
 def _label(text: str) -> tuple[skia.Path, float]:
     """A text's outlines, an em being 1000 units, and the middle of its width."""
     path = skia.Path()

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.shapes.based import Ground
 from velvetdrum.picture.shapes.outline import Points
 
 Values = NDArray[np.float64]
 
 
-@lru_cache(maxsize=32)
+@kept
 def refinement(count: int, steps: int, closed: bool) -> Values:
     """A matrix that puts `steps` values on a smooth curve through `count` heights, shape (n, count).
 

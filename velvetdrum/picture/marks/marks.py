@@ -11,7 +11,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.canvas import Box
+from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.shapes.outline import Points
 
 Values = NDArray[np.float64]

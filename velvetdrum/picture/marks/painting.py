@@ -9,7 +9,8 @@ import numpy as np
 from velvetdrum.picture.marks.marks import Marks
 from velvetdrum.picture.paint.fields import Reach, field_pixels
 from velvetdrum.picture.paint.painted import Ink
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Box, common
 
 
 def paint_marks(
@@ -37,7 +38,7 @@ def paint_marks(
     # Bars on a bend may overlap: where they are translucent and of one colour, they are drawn as one.
     overlap = ink.opacity < 1 and ink.even and (len(parts) > 1 or reach.ground.form != "line")
     if single and softness <= 0 and not overlap:
-        surface = canvas.surface()
+        surface = canvas.surface(_around(boxes))
         for part in parts:
             part.fill(surface, _words(part, ink))
         return
@@ -45,14 +46,18 @@ def paint_marks(
     if area[2] <= area[0] or area[3] <= area[1]:
         return
     field = field_pixels(ink, reach, area)
-    grown = softness * 1.5 + 1
-    box = Box(
-        min(box.left for box in boxes) - grown,
-        min(box.top for box in boxes) - grown,
-        max(box.right for box in boxes) + grown,
-        max(box.bottom for box in boxes) + grown,
+    grown = softness * 1.5
+    canvas.reveal(parts, field, area, _around(boxes).grown(grown), ink.opacity, softness)
+
+
+def _around(boxes: Sequence[Box]) -> Box:
+    """The box that holds all of them, and a pixel more."""
+    return Box(
+        min(box.left for box in boxes) - 1,
+        min(box.top for box in boxes) - 1,
+        max(box.right for box in boxes) + 1,
+        max(box.bottom for box in boxes) + 1,
     )
-    canvas.reveal(parts, field, area, box, ink.opacity, softness)
 
 
 def _words(part: Marks, ink: Ink) -> list[int]:
@@ -74,4 +79,4 @@ def _area(canvas: Canvas, reach: Reach) -> tuple[int, int, int, int]:
     # On a grid of 16 pixels, so that a base shape that moves a little keeps its field's size.
     left, top = (int(v) for v in np.floor(low / 16) * 16)
     right, bottom = (int(v) for v in np.ceil(high / 16) * 16)
-    return max(left, 0), max(top, 0), min(right, canvas.width), min(bottom, canvas.height)
+    return common((left, top, right, bottom), canvas.area)

@@ -8,6 +8,7 @@ import numpy as np
 from velvetdrum.declare.settings import choice, layer, number
 from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
 from velvetdrum.picture.raster.canvas import softened
+from velvetdrum.picture.raster.viewport import grown
 from velvetdrum.scene.masks import mask_kind
 
 _LUMA = np.array([[0.0722, 0.7152, 0.2126, 0.0]], np.float32)  # blue, green, red: Rec. BT.709, as CSS Masking says
@@ -23,17 +24,13 @@ class LayerMask(DrawnMask):
     feather: float = number(0, lo=0, hi=60, unit="%", group="mask",
                             help="Width over which its edge fades, of the frame's short side.")  # fmt: skip
 
-    def layers(self) -> list[str]:
-        return [self.source] if self.source else []
-
     def cover(self, ground: Ground, area: Area) -> Cover:
         left, top, right, bottom = area
         if not self.source:
             return np.full((bottom - top, right - left), 255, np.uint8)
         feather = self.feather * ground.canvas.short / 100
         margin = int(np.ceil(feather * 1.5))
-        wide = (max(left - margin, 0), max(top - margin, 0),
-                min(right + margin, ground.canvas.width), min(bottom + margin, ground.canvas.height))  # fmt: skip
+        wide = grown(area, margin)
         pixels = ground.drawn(self.source, wide)
         # Colours are premultiplied: their luminance is already that of what is seen.
         cover = pixels[..., 3] if self.by == "alpha" else cv2.transform(pixels, _LUMA)

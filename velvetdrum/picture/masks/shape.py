@@ -9,7 +9,8 @@ import skia
 
 from velvetdrum.declare.settings import choice, flag, number, text, whole
 from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
-from velvetdrum.picture.raster.canvas import Box, softened
+from velvetdrum.picture.raster.canvas import softened
+from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.shapes.based import base_outline, path_problem
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import LONGEST_PATH

@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 LONGEST_SIDE = 16_384
 MOST_PIXELS = 100_000_000

@@ -5,16 +5,16 @@ from __future__ import annotations
 import io
 import os
 import shutil
-from functools import lru_cache
 from pathlib import Path
 
 import cv2
 import numpy as np
 from cachetools import LRUCache
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.media.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
 from velvetdrum.picture.media.svg.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 __all__ = ["LEVELS", "SVG", "Crop", "PictureError", "check_picture", "covering", "needs_levels",
            "prepare_picture", "scaled", "size_of", "small"]  # fmt: skip
@@ -97,7 +97,7 @@ def _level(path: str, level: int) -> Pixels:
     return found
 
 
-@lru_cache(maxsize=256)
+@kept
 def _facts(path: str) -> PictureFacts:
     return picture_facts(Path(path))
 
@@ -163,7 +163,7 @@ def small(path: str, longest: int) -> Pixels:
     return scaled(path, max(round(width * scale), 1), max(round(height * scale), 1))
 
 
-@lru_cache(maxsize=4)
+@kept
 def covering(path: str, width: int, height: int) -> Pixels:
     """A stored picture scaled and cut so that it covers a box, in pixels."""
     try:

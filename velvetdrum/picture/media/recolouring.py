@@ -6,7 +6,7 @@ import numpy as np
 
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.drawing import DrawnLayer
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.colour import parse_hex, to_oklab
 
 _COLOURED = ("recolour", ("tint", "replace", "alpha"))

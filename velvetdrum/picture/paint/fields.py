@@ -3,15 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.paint.painted import TABLE, FieldPlan, Ink
-from velvetdrum.picture.raster.canvas import Pixels
-from velvetdrum.picture.raster.colour import corner_colours, dithered, packed_image, packed_ramp
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.colour import (
+    along_line,
+    around_point,
+    corner_colours,
+    dithered,
+    looked_up,
+    packed_image,
+    packed_ramp,
+)
 from velvetdrum.picture.shapes.based import Ground
 
 Area = tuple[int, int, int, int]
@@ -36,7 +44,7 @@ def field_pixels(ink: Ink, reach: Reach, area: Area) -> Pixels:
     return _field(still, reach.ground, reach.out, reach.inward, area)
 
 
-@lru_cache(maxsize=12)
+@kept
 def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> Pixels:
     if ink.even:
         left, top, right, bottom = area
@@ -46,15 +54,14 @@ def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> P
         return plain
     if ink.paint == "field":
         if ink.field.form == "corners":
-            return np.ascontiguousarray(
-                dithered(packed_image(corner_colours(*ink.field.frame, area, ink.field.corners, ink.mix)))
-            )
+            return dithered(packed_image(corner_colours(*ink.field.frame, area, ink.field.corners, ink.mix)))
         return _looked_up(ink.turned(ink.table(), np.linspace(0, 1, TABLE)), _fixed_places(ink.field, area))
     if ink.paint != "level":
         return _looked_up(ink.along(_figure_places(ground)), _nearest(ground, max(out, 1.0), max(inward, 1.0), area))
-    levels = _levels(ground, out, inward, area)
     if not ink.hue:
-        return _looked_up(ink.turned(ink.table(), np.zeros(TABLE)), levels)
+        colours = packed_ramp(ink.turned(ink.table(), np.zeros(TABLE)))
+        return _by_level(colours, ground, (out, inward), area)
+    levels = _levels(ground, out, inward, area)
     steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
     # Hues turn along the figure, colours with the level: a table of both.
     places = np.linspace(0.0, 1.0, _HUES)[:, None]
@@ -65,10 +72,10 @@ def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> P
 
 
 def _looked_up(table: NDArray[np.float64], places: NDArray[np.int32]) -> Pixels:
-    return np.ascontiguousarray(dithered(packed_ramp(table)[places]))
+    return looked_up(packed_ramp(table), places)
 
 
-@lru_cache(maxsize=8)
+@kept
 def _figure_places(ground: Ground) -> NDArray[np.float64]:
     """Place in the figure at each step along the base shape, shape (_STEPS,)."""
     return ground.run.figure_place((np.arange(_STEPS) + 0.5) / _STEPS)
@@ -81,7 +88,7 @@ def _centres(area: Area) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     return x, y
 
 
-@lru_cache(maxsize=6)
+@kept
 def _fixed_places(plan: FieldPlan, area: Area) -> NDArray[np.int32]:
     """Where each pixel lies in a fixed gradient, 0 to TABLE - 1."""
     x, y = _centres(area)
@@ -99,7 +106,7 @@ def _fixed_places(plan: FieldPlan, area: Area) -> NDArray[np.int32]:
     return np.rint(np.clip(along, 0.0, 1.0) * np.float32(TABLE - 1)).astype(np.int32)
 
 
-@lru_cache(maxsize=6)
+@kept
 def _nearest(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:
     """Which step along the base shape each pixel belongs to, 0 to _STEPS - 1; pixels beyond the figure's reach take
     that of the nearest pixel within."""
@@ -157,6 +164,17 @@ def _filled(found: NDArray[np.int32]) -> NDArray[np.int32]:
     names = np.zeros(labels.max() + 1, np.int32)
     names[labels[~empty]] = found[~empty]
     return names[labels]
+
+
+def _by_level(table: NDArray[np.uint64], ground: Ground, reach: tuple[float, float], area: Area) -> Pixels:
+    """Colours of a packed table by the level at which each pixel is reached."""
+    if not ground.form:
+        return looked_up(table, _levels(ground, *reach, area))
+    points, ways = ground.at(np.array([0.5 / _STEPS]))
+    (x, y), (u, v) = points[0].tolist(), ways[0].tolist()
+    if ground.form == "line":
+        return along_line(table, area, (x, y), (u, v), reach)
+    return around_point(table, area, ground.centre, float(np.hypot(x - ground.centre[0], y - ground.centre[1])), reach)
 
 
 def _levels(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer
-from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.picture.raster.viewport import Viewport
 
 TABLE = 1024
 """Steps of a gradient's table."""
@@ -127,7 +127,7 @@ class Ink:
         return self.turned(self.table()[np.rint(np.clip(levels, 0, 1) * (TABLE - 1)).astype(np.intp)], places)
 
 
-@lru_cache(maxsize=64)
+@kept
 def _table(ink: Ink) -> Rgb:
     if ink.paint == "one":
         return np.broadcast_to(parse_hex(ink.plain), (TABLE, 3))
@@ -200,7 +200,7 @@ class Painted(DrawnLayer):
         """True when its colours change over time by themselves."""
         return bool(self.drift or self.hue_drift) or self.paint == "time"
 
-    def ink(self, canvas: Canvas, time_s: float, hue_turns: float = 0.0) -> Ink:
+    def ink(self, canvas: Viewport, time_s: float, hue_turns: float = 0.0) -> Ink:
         """The colours of this layer in a frame of the canvas's size, all hues turned by `hue_turns`."""
         short = canvas.short / 100
         plan = FieldPlan(

@@ -1,38 +1,24 @@
-"""The pixels of a frame and the few operations that layers draw with.
+"""The pixels of a frame, or of an area of it or beyond it, and the few operations that layers draw with.
 
-Pixels are BGRA bytes, premultiplied, top row first. Skia draws coverage and plain colours straight into them;
-whole areas are blended with OpenCV, which is faster there.
+Skia draws coverage and plain colours straight into them; whole areas are blended by compiled loops.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
 import skia
 from numpy.typing import NDArray
 
-Pixels = NDArray[np.uint8]
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.viewport import Box, Viewport, around, common, is_empty
 
-
-@dataclass(frozen=True)
-class Box:
-    """A rectangle in pixels of the frame; edges may lie between pixels."""
-
-    left: float
-    top: float
-    right: float
-    bottom: float
-
-    def grown_to_pixels(self, width: int, height: int) -> tuple[int, int, int, int]:
-        """The whole pixels that it touches, cut to the frame: left, top, right, bottom."""
-        left, top = int(np.floor(self.left)), int(np.floor(self.top))
-        right, bottom = int(np.ceil(self.right)), int(np.ceil(self.bottom))
-        return max(left, 0), max(top, 0), min(right, width), min(bottom, height)
+_MOST_SPARE = 8
 
 
 class Fills(Protocol):
@@ -41,78 +27,99 @@ class Fills(Protocol):
     def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None: ...
 
 
-class Canvas:
-    """A frame being drawn. Places are per cent of the frame, sizes per cent of its short side."""
+class Canvas(Viewport):
+    """Pixels of a frame being drawn. `area` says which: all of the frame, a part of it, or more than it."""
 
-    def __init__(self, width: int, height: int, spare: list[Canvas] | None = None) -> None:
-        """A canvas with nothing settled on it yet: `clear` or `paste` comes first. `spare` are canvases to lend."""
-        self.width, self.height = width, height
-        self.pixels: Pixels = np.empty((height, width, 4), np.uint8)
-        self._words = self.pixels.view(np.uint32)[..., 0]
-        self.solid = False
-        """True when all of it is known to be opaque."""
+    def __init__(
+        self, width: int, height: int, area: Area | None = None, spare: list[NDArray[np.uint32]] | None = None
+    ) -> None:
+        """A canvas with nothing settled on it yet: `clear` or `paste` comes first. `spare` is memory to lend."""
+        super().__init__(width, height)
+        self.area = area or self.frame
+        self._spare: list[NDArray[np.uint32]] = [] if spare is None else spare
+        left, top, right, bottom = self.area
+        # Memory begins at the frame's corner where it can: paths are then filled with the very coordinates that they
+        # have on a whole frame, and so to the same bytes. What lies before the area is never read.
+        x, y = self._origin = min(left, 0), min(top, 0)
+        count = (right - x) * (bottom - y)
+        self._memory = self._taken(count)
+        self._whole = self._memory[:count].reshape(bottom - y, right - x)
+        self._words = self._whole[top - y :, left - x :]
+        self.pixels: Pixels = self._whole.view(np.uint8).reshape(*self._whole.shape, 4)[top - y :, left - x :]
+        self.touched: Area | None = None
+        """What has been drawn on since it was cleared, at the most; None for nothing."""
         self._surface: skia.Surface | None = None
-        self._spare: list[Canvas] = [] if spare is None else spare
 
-    @property
-    def short(self) -> int:
-        return min(self.width, self.height)
+    def _taken(self, count: int) -> NDArray[np.uint32]:
+        fitting = [memory for memory in self._spare if memory.size >= count]
+        if not fitting:
+            return np.empty(count, np.uint32)
+        found = min(fitting, key=lambda memory: memory.size)
+        for index, memory in enumerate(self._spare):
+            if memory is found:
+                del self._spare[index]
+                break
+        return found
 
-    def x(self, per_cent: float) -> float:
-        return self.width * per_cent / 100.0
-
-    def y(self, per_cent: float) -> float:
-        return self.height * per_cent / 100.0
+    def fill(self, colour: str) -> None:
+        """One opaque colour (#rrggbb) over all of the frame that is at hand."""
+        here = common(self.area, self.frame)
+        self.part(here).view(np.uint32)[..., 0] = 0xFF000000 | int(colour[1:], 16)
+        self.touch(here)
 
     def clear(self, colour: str = "#000000") -> None:
         """One opaque colour (#rrggbb) everywhere."""
         self._words[:] = 0xFF000000 | int(colour[1:], 16)
-        self.solid = True
+        self.touched = self.area
 
     def clear_through(self) -> None:
         """Nothing everywhere: transparent black."""
         self._words[:] = 0
-        self.solid = False
+        self.touched = None
+
+    def touch(self, area: Area) -> None:
+        """Say that something was drawn on an area."""
+        self.touched = around(self.touched, common(area, self.area))
 
     @contextmanager
-    def lent(self) -> Iterator[Canvas]:
-        """Another canvas of this size with nothing on it, for as long as the block lasts; its memory is used again."""
-        other = self._spare.pop() if self._spare else Canvas(self.width, self.height, self._spare)
+    def lent(self, viewport: Viewport, area: Area) -> Iterator[Canvas]:
+        """Another canvas with nothing on it, for as long as the block lasts; its memory is used again."""
+        other = Canvas(viewport.width, viewport.height, area, self._spare)
         other.clear_through()
         try:
             yield other
         finally:
-            self._spare.append(other)
+            if len(self._spare) < _MOST_SPARE:
+                self._spare.append(other._memory)
+
+    def part(self, area: Area) -> Pixels:
+        """The pixels of an area that lies within this canvas's; what is written to them is drawn."""
+        left, top = self.area[:2]
+        return self.pixels[area[1] - top : area[3] - top, area[0] - left : area[2] - left]
 
     def paste(self, pixels: Pixels) -> None:
-        """Replace the whole frame with opaque pixels of its size."""
-        np.copyto(self.pixels, pixels)
-        self.solid = True
+        """Replace all of the frame that is at hand with opaque pixels of the frame's size."""
+        here = common(self.area, self.frame)
+        np.copyto(self.part(here), pixels[here[1] : here[3], here[0] : here[2]])
+        self.touch(here)
 
     def reveal(
-        self,
-        shapes: Sequence[Fills],
-        field: Pixels,
-        area: tuple[int, int, int, int],
-        box: Box,
-        opacity: float,
-        softness: float = 0.0,
+        self, shapes: Sequence[Fills], field: Pixels, area: Area, box: Box, opacity: float, softness: float = 0.0
     ) -> None:
         """Show `field` through shapes with antialiased edges, or with edges that fade over `softness` pixels.
 
-        `field` covers the pixels of `area` (left, top, right, bottom); what lies outside of `box` is not touched.
+        `field` covers the pixels of `area`; what lies outside of `box` is not touched.
         """
-        left, top, right, bottom = box.grown_to_pixels(self.width, self.height)
-        left, top, right, bottom = max(left, area[0]), max(top, area[1]), min(right, area[2]), min(bottom, area[3])
-        if right <= left or bottom <= top:
+        here = common(box.pixels(self.area), area)
+        if is_empty(here):
             return
-        mask = self.mask(shapes, (left, top, right, bottom))
+        mask = self.mask(shapes, here)
         if softness > 0:
             mask = softened(mask, softness)
-        seen = field[top - area[1] : bottom - area[1], left - area[0] : right - area[0]]
-        self.blend(seen, mask, left, top, opacity)
+        seen = field[here[1] - area[1] : here[3] - area[1], here[0] - area[0] : here[2] - area[0]]
+        self.blend(seen, here, mask=mask, opacity=opacity)
 
-    def mask(self, shapes: Sequence[Fills], area: tuple[int, int, int, int]) -> NDArray[np.uint8]:
+    def mask(self, shapes: Sequence[Fills], area: Area) -> Mask:
         """Coverage of shapes in the pixels of an area, 0 to 255."""
         left, top, right, bottom = area
         mask = np.zeros((bottom - top, right - left), np.uint8)
@@ -123,23 +130,28 @@ class Canvas:
                 shape.fill(drawn, None)
         return mask
 
-    def blend(self, colours: Pixels, mask: NDArray[np.uint8], left: int, top: int, opacity: float) -> None:
-        """Blend premultiplied colours over the frame through a mask of their size, its corner at left and top."""
-        if opacity < 1:
-            mask = np.asarray(cv2.convertScaleAbs(mask, alpha=opacity), np.uint8)
-        below = self.pixels[top : top + mask.shape[0], left : left + mask.shape[1]]
-        cover = cv2.merge([mask, mask, mask, mask])
-        shown = cv2.multiply(colours, cover, scale=1 / 255)
-        # What is covered is the share of the mask that the colours fill: all of it where they are opaque.
-        alpha = shown[..., 3]
-        hidden = cover if is_opaque(colours) else cv2.merge([alpha, alpha, alpha, alpha])
-        kept = cv2.multiply(below, cv2.bitwise_not(hidden), scale=1 / 255)
-        np.copyto(below, cv2.add(shown, kept))
+    def blend(
+        self, above: Pixels, area: Area, mode: str = "normal", mask: Mask | None = None, opacity: float = 1.0
+    ) -> None:
+        """Blend premultiplied pixels over an area of their size; what of it is not at hand is left out."""
+        here = common(area, self.area)
+        if is_empty(here):
+            return
+        if here != area:
+            cut: Any = np.s_[here[1] - area[1] : here[3] - area[1], here[0] - area[0] : here[2] - area[0]]
+            above, mask = above[cut], mask if mask is None else mask[cut]
+        blend(self.part(here), above, mode, mask, opacity)
+        self.touch(here)
 
-    def surface(self) -> skia.Canvas:
-        """A surface that draws straight into the pixels."""
+    def surface(self, box: Box | None = None) -> skia.Canvas:
+        """A surface that draws straight into the pixels, in pixels of the frame. `box`: what is going to be drawn on,
+        all without it."""
         if self._surface is None:
-            self._surface = skia.Surface(self.pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
+            whole = self._whole.view(np.uint8).reshape(*self._whole.shape, 4)
+            self._surface = skia.Surface(whole, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
+            if self._origin != (0, 0):
+                self._surface.getCanvas().translate(-self._origin[0], -self._origin[1])
+        self.touch(self.area if box is None else box.pixels(self.area))
         return self._surface.getCanvas()
 
 
@@ -149,7 +161,7 @@ def is_opaque(pixels: Pixels) -> bool:
     return bool(pixels.size) and int(np.bitwise_and.reduce(words, axis=None)) >> 24 == 255
 
 
-def softened(mask: NDArray[np.uint8], width: float) -> NDArray[np.uint8]:
+def softened(mask: Mask, width: float) -> Mask:
     """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy."""
     if width < 0.05:
         return mask  # too little to be seen, and to be worked out

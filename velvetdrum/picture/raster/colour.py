@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import Stop
+from velvetdrum.limits.keeping import kept
+from velvetdrum.picture.raster.areas import Area, Pixels
+from velvetdrum.picture.raster.kernels import fields
 
 Rgb = NDArray[np.float64]
 
@@ -46,7 +47,7 @@ def from_oklab(lab: Rgb) -> Rgb:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
-@lru_cache(maxsize=128)
+@kept
 def ramp(stops: tuple[Stop, ...], size: int, mix: str = "oklab", steps: bool = False) -> Rgb:
     """A gradient as a table, shape (size, 3), sRGB from 0 to 1; entry i stands at i / (size - 1).
 
@@ -101,21 +102,59 @@ def corner_colours(
     return from_oklab(found) if mix == "oklab" else np.asarray(found)
 
 
-@lru_cache(maxsize=3)
-def _word_noise(height: int, width: int) -> NDArray[np.uint64]:
-    """Even noise of one 8-bit step in each colour channel of a word. The tile of 256 pixels is the same for every
+@kept
+def noise_tile() -> NDArray[np.uint64]:
+    """Even noise of one 8-bit step in each colour channel of a word, shape (256, 256). The tile is the same for every
     size and machine, so equal places get equal grain."""
     noise = np.zeros((256, 256, 4), np.uint16)
     noise[..., :3] = np.random.Generator(np.random.PCG64(20_260_102)).integers(0, 256, (256, 256, 3))
-    tile = noise.view(np.uint64)[..., 0]
-    return np.tile(tile, (-(-height // 256), -(-width // 256)))[:height, :width]
+    return noise.view(np.uint64)[..., 0]
 
 
-def dithered(words: NDArray[np.uint64]) -> NDArray[np.uint8]:
-    """BGRA bytes of packed colours, shape (height, width) to (height, width, 4). `words` is used up.
+def dithered(words: NDArray[np.uint64]) -> Pixels:
+    """BGRA bytes of packed colours, shape (height, width) to (height, width, 4).
 
     Noise of a whole step, then rounded down: the mean is kept, and a value that is a whole step stays plain.
-    One addition does all channels of a pixel; none can carry into the next.
     """
-    words += _word_noise(*words.shape)
-    return words.view(np.uint8).reshape(*words.shape, 8)[..., 1::2]
+    out = np.empty(words.shape, np.uint32)
+    fields.dither(out, np.ascontiguousarray(words), noise_tile())
+    return _as_pixels(out)
+
+
+def looked_up(table: NDArray[np.uint64], places: NDArray[np.int32]) -> Pixels:
+    """BGRA bytes of the packed colours of a table at places in it, dithered, shape (height, width, 4)."""
+    out = np.empty(places.shape, np.uint32)
+    fields.look_up(out, table, np.ascontiguousarray(places), noise_tile())
+    return _as_pixels(out)
+
+
+def around_point(
+    table: NDArray[np.uint64], area: Area, centre: tuple[float, float], radius: float, reach: tuple[float, float]
+) -> Pixels:
+    """Packed colours by the distance from a circle, dithered, for the pixels of an area: the table's start on it, its
+    end at `reach` pixels outward and inward; a reach of 0 keeps that side at the start."""
+    out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
+    x, y = np.float32(centre[0] - area[0]), np.float32(centre[1] - area[1])
+    fields.around_point(out, table, noise_tile(), x, y, np.float32(radius), *_scales(reach))
+    return _as_pixels(out)
+
+
+def along_line(
+    table: NDArray[np.uint64], area: Area, point: tuple[float, float], up: tuple[float, float],
+    reach: tuple[float, float],
+) -> Pixels:  # fmt: skip
+    """As `around_point` by the distance from a straight line through a point; `up` is the unit vector across it."""
+    out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
+    u, v = up
+    start = np.float32((area[0] - point[0]) * u + (area[1] - point[1]) * v)
+    fields.along_line(out, table, noise_tile(), np.float32(u), np.float32(v), start, *_scales(reach))
+    return _as_pixels(out)
+
+
+def _scales(reach: tuple[float, float]) -> tuple[np.float32, np.float32]:
+    out, inward = (np.float32(1 / far if far > 0 else 0.0) for far in reach)
+    return out, inward
+
+
+def _as_pixels(words: NDArray[np.uint32]) -> Pixels:
+    return words.view(np.uint8).reshape(*words.shape, 4)

@@ -1,111 +1,207 @@
-"""A layer as a whole: drawn apart where it must be, placed, masked, faded and blended over what is behind it."""
+"""The stages of a layer: drawn, transformed, through its effects, masked, faded and blended over what is behind it.
+
+Each stage reads one layer image and gives one. What is drawn may reach beyond the frame, as far as a later stage looks.
+"""
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.masking import Area, Cover
-from velvetdrum.picture.raster.blending import Edges, blend_over, weakened
-from velvetdrum.picture.raster.canvas import Canvas, Pixels
+from velvetdrum.limits.keeping import KEPT
+from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.viewport import Box, Viewport, common, grown, is_empty
 from velvetdrum.scene.kinds import Layer
 
 _LARGEST = 2.0
 """How much larger than the frame a layer is drawn that is scaled up."""
 
-_KEPT_BYTES = 96_000_000
 
-Draw = Callable[[Canvas], None]
-Covers = Callable[[Area], Cover | None]
+class Applied(Protocol):
+    """An effect of a layer, ready to be applied."""
+
+    def margin(self, view: Viewport) -> int:
+        """How far beyond the pixels that are wanted it looks, in pixels."""
+        ...
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        """The layer's picture after it. `source` leads to what else it may read."""
+        ...
 
 
 @dataclass(frozen=True)
-class Apart:
-    """A layer alone: the pixels of the box that it covers, premultiplied, and the box's left and top."""
+class Part:
+    """A layer at one time, as the stages need it."""
 
-    left: int
-    top: int
-    pixels: Pixels
-    edges: Edges | None = None
-    """Those of the pixels, where they are kept."""
+    layer: Layer
+    draw: Callable[[Canvas], None]
+    """Draws it where its kind puts it."""
+    bounds: Callable[[Viewport], Box]
+    """All that it draws, before it is moved."""
+    presence: float
+    """How much of it is there, 0 to 1."""
+    effects: Sequence[Applied] = ()
+    covers: Callable[[Area], Mask | None] | None = None
+    """What its masks let through; None when it has none."""
+    still: Hashable | None = None
+    """Names the picture of a layer that looks the same at all times; None for others."""
+    masks_still: bool = True
+    at: Callable[[float], Part] | None = None
+    """The same layer so many seconds earlier."""
 
 
-_kept: OrderedDict[Hashable, Apart] = OrderedDict()
+@dataclass(frozen=True)
+class Source:
+    """What an effect may read beside the picture that it is given."""
+
+    canvas: Canvas
+    part: Part
+    before: int
+    """How many effects of the layer come before it."""
+    wanted: Area
+    """What later stages look at."""
+    lent: ExitStack
+
+    @property
+    def view(self) -> Viewport:
+        return self.canvas
+
+    @property
+    def behind(self) -> LayerImage:
+        """What is behind the layer; not to be written to."""
+        return LayerImage(*self.canvas.area[:2], self.canvas.pixels)
+
+    def earlier(self, seconds: float) -> LayerImage:
+        """The layer's picture so many seconds earlier, as it is before this effect."""
+        if self.part.at is None:
+            raise ValueError("this layer can't be drawn at other times")
+        other = self.part.at(seconds)
+        return pictured(self.canvas, replace(other, effects=other.effects[: self.before], still=None), self.lent)
 
 
-def composite(
-    canvas: Canvas,
-    layer: Layer,
-    draw: Draw,
-    presence: float,
-    covers: Covers | None,
-    still: Hashable | None = None,
-    masks_still: bool = True,
-) -> None:
-    """Draw a layer over the frame as its placing, its masks, its presence (0 to 1) and its blend mode ask.
+def composite(canvas: Canvas, part: Part) -> None:
+    """Draw a layer over what is on a canvas, as its placing, effects, masks, presence and blend mode ask.
 
-    `draw` draws it where its kind puts it. `covers` says what its masks let through; None when it has none. `still`
-    names the picture of a layer that looks the same at all times: such a one is drawn once, and kept; with its masks,
-    where those are still too.
+    The picture of a still layer is made once, and kept; with its masks, where those are still too.
     """
-    if presence <= 0:
+    if part.presence <= 0:
         return
-    if layer.direct and presence >= 1 and covers is None and still is None:
-        draw(canvas)
+    plain = part.layer.direct and part.presence >= 1 and part.covers is None and not part.effects
+    if plain and part.still is None:
+        part.draw(canvas)
         return
-    apart = _kept.get(still) if still is not None else None
-    if apart is None:
-        with canvas.lent() as alone:
-            # What is lent is used again by the next layer that asks: what is kept is copied.
-            apart = _covered(_drawn_apart(canvas, alone, layer, draw), keep=still is not None)
-            if covers is not None and (still is None or masks_still):
-                apart = _masked(apart, covers)
-        if still is not None:
-            apart = replace(apart, edges=Edges.of(apart.pixels) if apart.pixels.size else None)
-            _keep(still, apart)
-    elif still is not None:
-        _kept.move_to_end(still)
-    if covers is not None and still is not None and not masks_still:
-        apart = _masked(apart, covers)
-    above, edges = apart.pixels, apart.edges
-    if not above.size:
-        return
-    if presence < 1:
-        above, edges = np.asarray(cv2.convertScaleAbs(above, alpha=presence), np.uint8), None
-    below = canvas.pixels[apart.top : apart.top + above.shape[0], apart.left : apart.left + above.shape[1]]
-    blend_over(below, above, layer.blend, canvas.solid, edges)
+    with ExitStack() as lent:
+        masked_here = part.covers
+        if part.still is None:
+            image = pictured(canvas, part, lent)
+        else:
+            image = KEPT.get(("still", part.still, canvas.area), lambda: _to_keep(canvas, part))
+            masked_here = None if part.masks_still else part.covers
+        if masked_here is not None:
+            image = masked(image, masked_here)
+        laid(canvas, faded(image, part.presence), part.layer.blend)
 
 
-def _keep(name: Hashable, apart: Apart) -> None:
-    _kept[name] = apart
-    while len(_kept) > 1 and sum(item.pixels.nbytes for item in _kept.values()) > _KEPT_BYTES:
-        _kept.popitem(last=False)
+def pictured(canvas: Canvas, part: Part, lent: ExitStack) -> LayerImage:
+    """The first three stages: the layer drawn, transformed and through its effects, as far as a canvas shows it. Its
+    memory may be lent until `lent` is closed."""
+    margins = [effect.margin(canvas) for effect in part.effects]
+    image = drawn(canvas, part, grown(canvas.area, sum(margins)), lent)
+    for number, effect in enumerate(part.effects):
+        wanted = grown(canvas.area, sum(margins[number + 1 :]))
+        image = effect.apply(image, Source(canvas, part, number, wanted, lent))
+    return image.within(canvas.area)
 
 
-def _covered(pixels: Pixels, *, keep: bool) -> Apart:
-    """The part of a frame that a layer covers; a copy where it is kept."""
-    left, top, width, height = cv2.boundingRect(cv2.extractChannel(pixels, 3))
-    found = pixels[top : top + height, left : left + width]
-    return Apart(left, top, found.copy() if keep else found)
+def _to_keep(canvas: Canvas, part: Part) -> LayerImage:
+    with ExitStack() as lent:
+        image = pictured(canvas, part, lent)
+        if part.covers is not None and part.masks_still:
+            image = masked(image, part.covers)
+        found = image.trimmed()
+        return replace(found, pixels=np.ascontiguousarray(found.pixels).copy())
 
 
-def _masked(apart: Apart, covers: Covers) -> Apart:
-    """A layer as far as its masks let it through."""
-    height, width = apart.pixels.shape[:2]
-    if not apart.pixels.size:
-        return apart
-    cover = covers((apart.left, apart.top, apart.left + width, apart.top + height))
+def drawn(canvas: Canvas, part: Part, wanted: Area, lent: ExitStack) -> LayerImage:
+    """Draw a layer alone, on nothing, and bring it to its place; `wanted` is what later stages look at."""
+    if not part.layer.moved:
+        return _alone(canvas, part, canvas, wanted, lent)
+    # Drawn at the size that it will have, so that it is as sharp as if it stood there.
+    scale = min(max(part.layer.scale_x, part.layer.scale_y) / 100, _LARGEST)
+    source = Viewport(max(round(canvas.width * scale), 2), max(round(canvas.height * scale), 2))
+    shrunk = np.diag([canvas.width / source.width, canvas.height / source.height, 1.0])
+    place = matrix(part.layer, canvas.width, canvas.height) @ shrunk
+    # One pixel more, since those at the edge are mixed with their neighbours.
+    seen = reached(np.asarray(np.linalg.inv(place), np.float64), wanted, 2)
+    return transformed(_alone(canvas, part, source, seen, lent), place, wanted)
+
+
+def _alone(canvas: Canvas, part: Part, view: Viewport, wanted: Area, lent: ExitStack) -> LayerImage:
+    area = part.bounds(view).pixels(wanted)
+    if is_empty(area):
+        return LayerImage(area[0], area[1], np.zeros((0, 0, 4), np.uint8))
+    alone = lent.enter_context(canvas.lent(view, area))
+    part.draw(alone)
+    image = LayerImage(area[0], area[1], alone.pixels)
+    return image.within(alone.touched) if alone.touched else image.within((area[0], area[1], area[0], area[1]))
+
+
+def transformed(image: LayerImage, place: NDArray[np.float64], wanted: Area) -> LayerImage:
+    """A picture placed by an affine matrix, shape (3, 3), that leads from its own frame's pixels to those of another
+    frame, as far as that is wanted."""
+    area = common(reached(place, image.bounds, 1), wanted)
+    if image.empty or is_empty(area):
+        return LayerImage(area[0], area[1], np.zeros((0, 0, 4), np.uint8))
+    # Pixels have their centres at halves; OpenCV counts from the centre of the first one.
+    into, back = np.eye(3), np.eye(3)
+    into[:2, 2] = image.left + 0.5, image.top + 0.5
+    back[:2, 2] = -0.5 - area[0], -0.5 - area[1]
+    pixels = cv2.warpAffine(
+        image.pixels, (back @ place @ into)[:2], (area[2] - area[0], area[3] - area[1]), flags=cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0),
+    )  # fmt: skip
+    return LayerImage(area[0], area[1], np.asarray(pixels, np.uint8))
+
+
+def masked(image: LayerImage, covers: Callable[[Area], Mask | None]) -> LayerImage:
+    """A picture as far as masks let it through."""
+    if image.empty:
+        return image
+    cover = covers(image.bounds)
     if cover is None:
-        return apart
+        return image
     # Only where the masks let something through is there anything to do.
     x, y, width, height = cv2.boundingRect(cover)
-    found, cover = apart.pixels[y : y + height, x : x + width], cover[y : y + height, x : x + width]
-    return Apart(apart.left + x, apart.top + y, weakened(found, cover) if found.size else found)
+    left, top = image.left + x, image.top + y
+    return replace(image, cover=cover).within((left, top, left + width, top + height))
+
+
+def faded(image: LayerImage, presence: float) -> LayerImage:
+    """A picture of which there is only so much, 0 to 1."""
+    return replace(image, opacity=image.opacity * presence)
+
+
+def laid(canvas: Canvas, image: LayerImage, mode: str) -> None:
+    """Blend a picture over what is on a canvas, through its cover and its opacity."""
+    if not image.empty:
+        canvas.blend(image.pixels, image.bounds, mode, image.cover, image.opacity)
+
+
+def reached(place: NDArray[np.float64], area: Area, margin: int) -> Area:
+    """The whole pixels that an area covers after an affine matrix, with a margin."""
+    corners = np.array([[area[x], area[y], 1.0] for x in (0, 2) for y in (1, 3)]) @ place[:2].T
+    low, high = corners.min(axis=0), corners.max(axis=0)
+    # A layer that is scaled to almost nothing sees very far.
+    low, high = np.maximum(low, -1e6), np.minimum(high, 1e6)
+    return grown((int(np.floor(low[0])), int(np.floor(low[1])), int(np.ceil(high[0])), int(np.ceil(high[1]))), margin)
 
 
 def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
@@ -123,29 +219,3 @@ def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
     out[:2, :2] = linear
     out[:2, 2] = np.array([ax, ay]) + move - linear @ (ax, ay)
     return out
-
-
-def _drawn_apart(canvas: Canvas, alone: Canvas, layer: Layer, draw: Draw) -> Pixels:
-    """The layer alone, on nothing, premultiplied, at its place in the frame."""
-    if not layer.moved:
-        draw(alone)
-        return alone.pixels
-    # Drawn at the size that it will have, so that it is as sharp as if it stood there.
-    scale = min(max(layer.scale_x, layer.scale_y) / 100, _LARGEST)
-    width, height = max(round(canvas.width * scale), 2), max(round(canvas.height * scale), 2)
-    source = alone
-    if (width, height) != (canvas.width, canvas.height):
-        source = Canvas(width, height)
-        source.clear_through()
-    draw(source)
-    place = matrix(layer, canvas.width, canvas.height) @ np.diag([canvas.width / width, canvas.height / height, 1.0])
-    # Pixels have their centres at halves; OpenCV counts from the centre of the first one.
-    half, back = np.eye(3), np.eye(3)
-    half[:2, 2], back[:2, 2] = 0.5, -0.5
-    return np.asarray(
-        cv2.warpAffine(
-            source.pixels, (back @ place @ half)[:2], (canvas.width, canvas.height), flags=cv2.INTER_LINEAR,
-            borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0),
-        ),
-        np.uint8,
-    )  # fmt: skip

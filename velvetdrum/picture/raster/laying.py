@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice
-from velvetdrum.picture.raster.blending import blend_over, weakened
-from velvetdrum.picture.raster.canvas import Box, Canvas, Pixels
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Box, is_empty
 
 
 def fitting(default: str) -> object:
@@ -36,31 +37,33 @@ def lay(canvas: Canvas, pixels: Pixels, left: float, top: float) -> None:
     if left != x or top != y:
         move = np.array([[1.0, 0.0, left - x], [0.0, 1.0, top - y]])
         pixels = _warped(pixels, move, pixels.shape[1] + 1, pixels.shape[0] + 1)
-    _over(canvas, pixels, x, y)
+    canvas.blend(pixels, (x, y, x + pixels.shape[1], y + pixels.shape[0]))
 
 
 def lay_scaled(canvas: Canvas, pixels: Pixels, within: Box, place: NDArray[np.float64]) -> None:
     """Premultiplied pixels over the frame within a box, placed by an affine matrix, shape (2, 3), that leads from
     their pixels to those of the frame. The box's edges are antialiased."""
-    left, top, right, bottom = within.grown_to_pixels(canvas.width, canvas.height)
-    if right <= left or bottom <= top:
+    area = within.pixels(canvas.area)
+    if is_empty(area):
         return
+    left, top, right, bottom = area
     move = place.copy()
     move[:, 2] += -np.array([left, top]) + 0.5 * place[:, :2].sum(axis=1) - 0.5
-    found = _warped(pixels, move, right - left, bottom - top)
-    cover = _edge_cover(within, (left, top, right, bottom))
-    if cover is not None:
-        found = weakened(found, cover)
-    _over(canvas, found, left, top)
+    canvas.blend(_warped(pixels, move, right - left, bottom - top), area, mask=_edge_cover(within, area))
 
 
 def _warped(pixels: Pixels, move: NDArray[np.float64], width: int, height: int) -> Pixels:
+    """Pixels through an affine matrix. One that only moves by whole pixels copies them."""
+    if np.abs(move[:, :2] - np.eye(2)).max() < 1e-9 and np.abs(move[:, 2] - np.rint(move[:, 2])).max() < 1e-6:
+        x, y = (round(float(value)) for value in move[:, 2])
+        if x <= 0 and y <= 0 and pixels.shape[1] + x >= width and pixels.shape[0] + y >= height:
+            return pixels[-y : height - y, -x : width - x]
     return np.asarray(
         cv2.warpAffine(pixels, move, (width, height), flags=cv2.INTER_LINEAR, borderValue=(0, 0, 0, 0)), np.uint8
     )
 
 
-def _edge_cover(box: Box, area: tuple[int, int, int, int]) -> NDArray[np.uint8] | None:
+def _edge_cover(box: Box, area: Area) -> Mask | None:
     """How much of each pixel of an area a box covers; None where it covers all of them."""
     left, top, right, bottom = area
     x, y = np.arange(left, right), np.arange(top, bottom)
@@ -71,23 +74,14 @@ def _edge_cover(box: Box, area: tuple[int, int, int, int]) -> NDArray[np.uint8] 
     return np.rint(down[:, None] * across[None, :] * 255).astype(np.uint8)
 
 
-def _over(canvas: Canvas, pixels: Pixels, x: int, y: int) -> None:
-    height, width = pixels.shape[:2]
-    right, bottom = min(x + width, canvas.width), min(y + height, canvas.height)
-    begin_x, begin_y = max(x, 0), max(y, 0)
-    if right <= begin_x or bottom <= begin_y:
-        return
-    above = np.ascontiguousarray(pixels[begin_y - y : bottom - y, begin_x - x : right - x])
-    below = canvas.pixels[begin_y:bottom, begin_x:right]
-    blend_over(below, above, "normal", canvas.solid)
-
-
 def missing(canvas: Canvas, box: Box) -> None:
     """What stands for a file that is not here: a chequered box."""
-    left, top, right, bottom = box.grown_to_pixels(canvas.width, canvas.height)
-    if right <= left or bottom <= top:
+    area = box.pixels(canvas.area)
+    if is_empty(area):
         return
+    left, top, right, bottom = area
     step = max(canvas.short / 45, 2.0)
     x, y = np.arange(left, right) // step, np.arange(top, bottom) // step
     light = np.where((x[None, :] + y[:, None]) % 2, 92, 56).astype(np.uint8)
-    canvas.pixels[top:bottom, left:right] = cv2.merge([light, light, light, np.full_like(light, 255)])
+    canvas.part(area)[:] = cv2.merge([light, light, light, np.full_like(light, 255)])
+    canvas.touch(area)

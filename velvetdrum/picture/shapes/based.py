@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, flag, number, text, whole
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.raster.canvas import Box, Canvas
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.lettering import TYPEFACES, text_outline
 from velvetdrum.picture.shapes.outline import Outline, Points
@@ -163,7 +163,7 @@ class OnShape(DrawnLayer):
                 found.append(("words", str(problem)))
         return found
 
-    def extent(self, canvas: Canvas, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: Moment) -> Box:
         """The base shape with all that can grow on it."""
         ground = self.ground(canvas)
         reach = getattr(self, "reach", 0.0) * canvas.short / 100
@@ -173,7 +173,7 @@ class OnShape(DrawnLayer):
             return Box(found.left, found.top - up * reach, found.right, found.bottom + down * reach)
         return bounds(ground.outline, reach * ground.up if self.base != "text" else reach)
 
-    def ground(self, canvas: Canvas) -> Ground:
+    def ground(self, canvas: Viewport) -> Ground:
         """The base shape in a frame of the canvas's size."""
         short = canvas.short / 100
         key: tuple[Any, ...]
@@ -215,7 +215,7 @@ def path_problem(data: str) -> list[tuple[str, str]]:
     return []
 
 
-@lru_cache(maxsize=64)
+@kept
 def _ground(
     base: str,
     key: tuple[Any, ...],
@@ -230,20 +230,20 @@ def _ground(
     return Ground(base_outline(base, key).moved(turn, x, y), run, up, fixed, (x, y), form)
 
 
-@lru_cache(maxsize=16)
+@kept
 def point_ground(x: float, y: float) -> Ground:
     """A base shape that is hardly more than a point, for figures that reach out from one."""
     outline = curves.ring(1e-3).moved(0.0, x, y)
     return Ground(outline, Run(0.0, False, False, 1), 1.0, None, (x, y), "ring")
 
 
-@lru_cache(maxsize=16)
+@kept
 def line_ground(length: float, turn: float, x: float, y: float) -> Ground:
     """A straight line as a base shape: `length` pixels about a point, turned clockwise; growth is upward from it."""
     return Ground(curves.line(length).moved(turn, x, y), Run(0.0, False, False, 1), 1.0, None, (x, y), "line")
 
 
-@lru_cache(maxsize=64)
+@kept
 def base_outline(base: str, key: tuple[Any, ...]) -> Outline:
     """The outline of a base shape about the origin. `key`: what its curve takes, in pixels."""
     match base:
@@ -263,6 +263,6 @@ def base_outline(base: str, key: tuple[Any, ...]) -> Outline:
             return fitted(text_outline(key[0], key[1]), key[2])
 
 
-@lru_cache(maxsize=16)
+@kept
 def _parsed(data: str) -> Outline:
     return path_outline(data)

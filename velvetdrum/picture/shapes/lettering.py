@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache
 from importlib.resources import files
 from typing import Any
 
@@ -11,6 +11,7 @@ import uharfbuzz as hb
 from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import OutlinePen, PathError
 
@@ -32,7 +33,7 @@ class Run:
     lacking: frozenset[str]
 
 
-@lru_cache(maxsize=64)
+@kept
 def text_outline(text: str, typeface: str) -> Outline:
     """The outlines of a line of text, one em being 1000 units, y down. Raises PathError for text without ink, or with
     characters that the typeface lacks."""

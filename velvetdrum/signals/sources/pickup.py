@@ -8,14 +8,14 @@ import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
 from velvetdrum.signals.detect import READ_RATE, Levels, Listening, level_db
-from velvetdrum.signals.kept import Kept
+from velvetdrum.signals.kept import KeptArrays
 from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 from velvetdrum.signals.shaping import Curve, Shape, mapped, shaped
 from velvetdrum.signals.use import Use
 
 NYQUIST_HZ = 24_000.0
 
-_curves = Kept(128_000_000)
+_curves = KeptArrays("signals.curves")
 
 
 @signal_kind("pickup", "Pickup")

@@ -16,12 +16,13 @@ import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.media.clips.fields import deinterlaced
 from velvetdrum.picture.media.clips.index import ClipError, open_clip, read_index
 from velvetdrum.picture.media.clips.light import brought_to_709, is_wide, name_of
 from velvetdrum.picture.media.clips.moving import Moving, frame_at
 from velvetdrum.picture.media.clips.pictures import holds_pictures, open_pictures
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 TIMES = "times.npy"
 """File beside a proxy: when each frame of the original is shown, in seconds from its first one, and its length."""
@@ -270,7 +271,7 @@ class Traits:
     """PQ, HLG or BT.2020; empty for what BT.709 describes."""
 
 
-@lru_cache(maxsize=32)
+@kept
 def traits_of(path: str) -> Traits:
     """The traits of a file. Raises ClipError."""
     found: list[VideoFrame] = []

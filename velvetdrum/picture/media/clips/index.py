@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import bisect
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from pathlib import Path
 
 import av
@@ -17,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import CLOSED_WORLD
+from velvetdrum.limits.keeping import kept
 
 LONGEST_SIDE = 8192
 _BACK_S, _AHEAD_S = 0.5, 10.0
@@ -90,7 +90,7 @@ def open_clip(path: Path) -> av.container.InputContainer:
     return container
 
 
-@lru_cache(maxsize=12)
+@kept
 def read_index(path: Path) -> Index:
     """Where the frames of a file are. Raises ClipError."""
     packets: list[_Packet] = []

@@ -15,7 +15,7 @@ from av.video.frame import VideoFrame
 from av.video.reformatter import ColorPrimaries, ColorRange, ColorTrc, Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 REFERENCE_WHITE = 203.0
 _PEAK = 1000.0

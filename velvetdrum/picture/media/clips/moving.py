@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 
 class Moving(Protocol):

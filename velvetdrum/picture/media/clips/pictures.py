@@ -22,7 +22,7 @@ from velvetdrum.picture.media.decoding import (
     premultiplied,
     upright,
 )
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 MOST_FRAMES = 5000
 MOST_PIXELS = 6_000_000_000

@@ -17,7 +17,7 @@ from velvetdrum.audio.errors import SoundError
 from velvetdrum.picture.media.clips.clip import ALPHA, TIMES, Clip, opened, traits_of
 from velvetdrum.picture.media.clips.index import ClipError, Index, open_clip, read_index
 from velvetdrum.picture.media.clips.pictures import AnimatedPicture, PictureSequence, holds_pictures, open_pictures
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 PROXY, SOUND = "proxy.mp4", "sound.i16"
 PROXY_SIDE = 960

@@ -7,7 +7,6 @@ import binascii
 import copy
 import re
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -17,11 +16,12 @@ from xml.etree import ElementTree
 import numpy as np
 import skia
 
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.media.decoding import PictureError, decoded, opened_picture
 from velvetdrum.picture.media.svg.reading import SvgError, local_name, looks_like_svg, parse_svg
 from velvetdrum.picture.media.svg.styles import write_styles
 from velvetdrum.picture.media.svg.text import draw_texts
-from velvetdrum.picture.raster.canvas import Pixels
+from velvetdrum.picture.raster.areas import Pixels
 
 __all__ = ["SvgError", "SvgFacts", "check_svg", "looks_like_svg", "svg_pixels", "svg_size"]
 
@@ -308,7 +308,7 @@ def _view(root: Any) -> tuple[float, float, float, float]:
     return 0.0, 0.0, sides[0], sides[1]
 
 
-@lru_cache(maxsize=8)
+@kept
 def _opened(path: str) -> Drawing:
     return Drawing(Path(path).read_bytes())
 
@@ -319,7 +319,7 @@ def svg_size(path: str) -> tuple[float, float]:
     return drawing.width, drawing.height
 
 
-@lru_cache(maxsize=12)
+@kept
 def svg_pixels(path: str, width: int, height: int) -> Pixels:
     """A stored SVG picture at a size in pixels, premultiplied BGRA; not to be written to. Raises SvgError."""
     return _opened(path).pixels(width, height)

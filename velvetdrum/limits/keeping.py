@@ -1,0 +1,116 @@
+"""One cache a process for pictures, arrays and what else is dear to make, bounded by bytes."""
+
+from __future__ import annotations
+
+import sys
+from collections import Counter
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import fields, is_dataclass
+from functools import update_wrapper
+from threading import RLock
+from typing import Any, Generic, ParamSpec, TypeVar
+
+from cachetools import LRUCache
+
+Given = ParamSpec("Given")
+Made = TypeVar("Made")
+
+MOST_BYTES = 640_000_000
+"""What a process keeps at the most: pictures at full size, and the curves of a song."""
+
+_DEPTH = 6
+
+
+def size_of(value: Any, depth: int = 0) -> int:
+    """About how many bytes a value holds: arrays and drawing paths as they say, what is made of such by its parts."""
+    told = getattr(value, "nbytes", None)
+    if isinstance(told, int):
+        return told + 128
+    if depth > _DEPTH or value is None or isinstance(value, int | float | str | bytes | bool):
+        return sys.getsizeof(value)
+    parts: Iterable[Any]
+    if hasattr(value, "approximateBytesUsed"):
+        return int(value.approximateBytesUsed()) + 128
+    if isinstance(value, tuple | list | frozenset | set):
+        parts = value
+    elif isinstance(value, dict):
+        parts = value.values()
+    elif is_dataclass(value):
+        parts = [getattr(value, field.name) for field in fields(value)]
+    else:
+        return sys.getsizeof(value)
+    return 128 + sum(size_of(part, depth + 1) for part in parts)
+
+
+class Kept:
+    """What was used last, as much as fits into a number of bytes. Safe for several threads."""
+
+    def __init__(self, most_bytes: int) -> None:
+        self.most_bytes = most_bytes
+        self._found: LRUCache[Hashable, tuple[Any, int]] = LRUCache(most_bytes, getsizeof=lambda item: item[1])
+        self._lock = RLock()
+
+    def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
+        """What is under `key`, made when it is not there."""
+        with self._lock:
+            found = self._found.get(key)
+        if found is not None:
+            return found[0]
+        made = make()
+        size = size_of(made)
+        if size <= self.most_bytes:
+            with self._lock:
+                self._found[key] = (made, size)
+        return made
+
+    def peek(self, key: Hashable) -> Any:
+        """What is under `key`, or None."""
+        with self._lock:
+            found = self._found.get(key)
+        return None if found is None else found[0]
+
+    def drop(self, name: str) -> None:
+        """Forget all whose key begins with a name."""
+        with self._lock:
+            for key in [key for key in self._found if isinstance(key, tuple) and key and key[0] == name]:
+                del self._found[key]
+
+    def clear(self) -> None:
+        """Keep nothing."""
+        with self._lock:
+            self._found.clear()
+
+    def held(self) -> dict[str, int]:
+        """Bytes by the name that keys begin with, the most first."""
+        out: Counter[str] = Counter()
+        with self._lock:
+            for key, (_, size) in self._found.items():
+                out[str(key[0]) if isinstance(key, tuple) and key else str(key)] += size
+        return dict(out.most_common())
+
+
+KEPT = Kept(MOST_BYTES)
+"""The cache of this process."""
+
+
+class Keeping(Generic[Given, Made]):
+    """A function whose results are kept by its arguments."""
+
+    def __init__(self, function: Callable[Given, Made]) -> None:
+        self._function = function
+        self.name = f"{function.__module__.removeprefix('velvetdrum.')}.{function.__name__.strip('_')}"
+        update_wrapper(self, function)
+
+    def __call__(self, *given: Given.args, **named: Given.kwargs) -> Made:
+        key = (self.name, *given, *sorted(named.items())) if named else (self.name, *given)
+        return KEPT.get(key, lambda: self._function(*given, **named))
+
+    def forget(self) -> None:
+        """Forget all results."""
+        KEPT.drop(self.name)
+
+
+def kept(function: Callable[Given, Made]) -> Keeping[Given, Made]:
+    """Decorator: keep the results of a pure function in the process's cache. Arguments must be hashable; results are
+    shared, so they are not to be written to."""
+    return Keeping(function)

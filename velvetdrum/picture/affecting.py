@@ -1,0 +1,28 @@
+"""Effects that are drawn: each takes a layer's picture and gives another."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.scene.effects import Effect
+
+Reading = Literal["own", "behind", "times"]
+
+
+class DrawnEffect(Effect):
+    """An effect kind that is applied. It may read nothing but its settings, the picture and what it says in `reads`."""
+
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own"})
+    """The layer's own picture, what is behind it, or its picture at other times."""
+
+    def margin(self, view: Viewport) -> int:
+        """How far beyond the pixels that are wanted it looks, in pixels."""
+        return 0
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        """The picture after it. `image` reaches `margin` beyond what is wanted, as far as there is anything; it is not
+        to be written to."""
+        raise NotImplementedError

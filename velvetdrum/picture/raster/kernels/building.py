@@ -1,0 +1,78 @@
+"""How loops are compiled, and where what was compiled is kept."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numba
+
+Loop = TypeVar("Loop", bound=Callable[..., Any])
+
+FOLDER = "VELVETDRUM_KERNELS"
+"""Environment variable with the folder in which compiled loops are kept, in place of the user's cache folder."""
+
+_HERE = Path(__file__).parent
+
+
+def fingerprint() -> str:
+    """Names the state of all loops: their sources and the compiler. The compiler looks at a loop's own file alone, and
+    would go on with what it made of a helper that has changed since."""
+    seen = hashlib.sha256(numba.__version__.encode())
+    for path in sorted(_HERE.glob("*.py")):
+        seen.update(path.name.encode() + path.read_bytes())
+    return seen.hexdigest()[:16]
+
+
+@cache
+def kept_folder() -> Path | None:
+    """The folder of what was compiled; None where none can be written."""
+    own = os.environ.get(FOLDER)
+    base = Path(own) if own else Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "velvetdrum"
+    folder = base / f"kernels-{fingerprint()}"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryFile(dir=folder):
+            return folder
+    except OSError:
+        return None
+
+
+def _marker() -> Path | None:
+    folder = kept_folder()
+    return folder / "complete" if folder else None
+
+
+def is_complete() -> bool:
+    """True when all loops were compiled before."""
+    marker = _marker()
+    return marker is not None and marker.exists()
+
+
+def mark_complete() -> None:
+    """Say that all loops were compiled."""
+    marker = _marker()
+    if marker:
+        marker.touch()
+
+
+def compiled(signature: str) -> Callable[[Loop], Loop]:
+    """Decorator: compile a loop for arguments of these types now, or load it from the kept folder.
+
+    Equal bytes on all machines need plain arithmetic: nothing is reordered, and divisions by zero give what IEEE 754
+    says.
+    """
+    folder = kept_folder()
+    if folder:
+        numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]
+
+    def build(loop: Loop) -> Loop:
+        made: Any = numba.njit(signature, cache=folder is not None, error_model="numpy", nogil=True)(loop)
+        return made
+
+    return build

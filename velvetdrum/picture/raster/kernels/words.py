@@ -1,0 +1,58 @@
+"""Arithmetic on pixels as 32-bit words. Every step is wrapped: the compiler would widen it to 64 bits otherwise."""
+
+from __future__ import annotations
+
+from numba import uint32
+from numba.extending import register_jitable
+
+EVEN = uint32(0x00FF00FF)
+"""Blue and red of a word; green and alpha, once it is shifted by a byte."""
+BYTE = uint32(255)
+EIGHT = uint32(8)
+ALPHA = uint32(24)
+_HALVES = uint32(0x00800080)
+_ODD = uint32(0xFF00FF00)
+
+
+@register_jitable(inline="always")
+def divided(product):
+    """A product of two bytes divided by 255, rounded: exact for 0 to 65025."""
+    product = uint32(product + uint32(128))
+    return uint32(uint32(product + uint32(product >> EIGHT)) >> EIGHT)
+
+
+@register_jitable(inline="always")
+def joined(even, odd):
+    """A word of two pairs of products, each divided by 255 and rounded."""
+    even, odd = uint32(even + _HALVES), uint32(odd + _HALVES)
+    even = uint32(uint32(uint32(even + uint32(uint32(even >> EIGHT) & EVEN)) >> EIGHT) & EVEN)
+    odd = uint32(uint32(odd + uint32(uint32(odd >> EIGHT) & EVEN)) & _ODD)
+    return uint32(even | odd)
+
+
+@register_jitable(inline="always")
+def scaled(word, share):
+    """All four bytes of a word times `share` / 255, rounded."""
+    return joined(uint32(uint32(word & EVEN) * share), uint32(uint32(uint32(word >> EIGHT) & EVEN) * share))
+
+
+@register_jitable(inline="always")
+def mixed(above, share, below, kept):
+    """The sum of a word times `share` / 255 and another times `kept` / 255, rounded once."""
+    even = uint32(uint32(uint32(above & EVEN) * share) + uint32(uint32(below & EVEN) * kept))
+    odd = uint32(
+        uint32(uint32(uint32(above >> EIGHT) & EVEN) * share) + uint32(uint32(uint32(below >> EIGHT) & EVEN) * kept)
+    )
+    return joined(even, odd)
+
+
+@register_jitable(inline="always")
+def part(word, shift):
+    """One byte of a word: shift 0 is blue, 8 green, 16 red, 24 alpha."""
+    return uint32(uint32(word >> uint32(shift)) & BYTE)
+
+
+@register_jitable(inline="always")
+def weakened(share, strength):
+    """A byte times `strength` / 65536, rounded."""
+    return uint32(uint32(uint32(share * strength) + uint32(32768)) >> uint32(16))
