@@ -37,8 +37,8 @@ from velvetdrum.audio.beats import find_beats
 from velvetdrum.audio.decode import decode_blocks
 from velvetdrum.audio.onsets import onset_strength
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
+from velvetdrum.deliver.formats.mp4 import encode_frames
 from velvetdrum.deliver.plan import plan_export
-from velvetdrum.deliver.video import encode_frames
 from velvetdrum.demo.designs import song_design
 from velvetdrum.demo.song import paper_lighthouse
 from velvetdrum.picture.render import render

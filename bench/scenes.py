@@ -13,8 +13,8 @@ import numpy as np
 from bench.rows import Row
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Job, Sources
+from velvetdrum.deliver.formats.mp4 import X264, encode_frames
 from velvetdrum.deliver.plan import plan_export
-from velvetdrum.deliver.video import encode_frames
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.looks.choices import fitted_layer
@@ -41,7 +41,7 @@ def large_clip(path: Path) -> Path:
         return out
 
     encode_frames(
-        (frame(n) for n in range(60)), path, width=1920, height=1080, rate=Fraction(30), preset="veryfast", crf=20
+        (frame(n) for n in range(60)), path, width=1920, height=1080, rate=Fraction(30), work=X264("veryfast", 20)
     )
     return path
 

@@ -142,8 +142,8 @@ def test_pictures_do_not_depend_on_who_draws_them(tmp_path):
         Path(other.folder).mkdir(parents=True, exist_ok=True)
         make_segment(other, number)
     for number in range(3):
-        first = segment_path(Path(one.folder), number).read_bytes()
-        assert first == segment_path(Path(other.folder), number).read_bytes()
+        first = segment_path(Path(one.folder), number, one.plan).read_bytes()
+        assert first == segment_path(Path(other.folder), number, other.plan).read_bytes()
 
 
 def test_an_export_goes_on_where_it_was_stopped(tmp_path):
@@ -153,14 +153,14 @@ def test_an_export_goes_on_where_it_was_stopped(tmp_path):
 
     def stop_after_the_first() -> bool:
         calls.append(1)
-        return segment_path(folder, 0).exists()
+        return segment_path(folder, 0, job.plan).exists()
 
     with ThreadPoolExecutor(1) as pool, pytest.raises(Cancelled):
         run_export(job, pool, 1, tmp_path / "out.mp4", cancelled=stop_after_the_first)
     assert not (tmp_path / "out.mp4").exists()
-    kept = segment_path(folder, 0).stat().st_mtime_ns
+    kept = segment_path(folder, 0, job.plan).stat().st_mtime_ns
     run_export(job, Here(), 1, tmp_path / "out.mp4")
-    assert segment_path(folder, 0).stat().st_mtime_ns == kept
+    assert segment_path(folder, 0, job.plan).stat().st_mtime_ns == kept
     pictures, _, _ = decoded(tmp_path / "out.mp4")
     assert len(pictures) == 270
     assert np.allclose(np.diff([time for time, _ in pictures]), 1 / 30)

@@ -15,10 +15,10 @@ from pathlib import Path
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.errors import Cancelled
-from velvetdrum.deliver.join import join
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import encode_sound
 from velvetdrum.deliver.video import encode_segment
+from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.use import Use
@@ -86,7 +86,7 @@ def run_export(
         for old in folder.glob("segment-*"):
             old.unlink()
         stamp.write_text(json.dumps({"key": key, "plan": asdict(plan)}))
-    missing = [n for n in range(len(plan.segments)) if not segment_path(folder, n).exists()]
+    missing = [n for n in range(len(plan.segments)) if not segment_path(folder, n, plan).exists()]
     sound = folder / "sound.mp4"
     waiting: set[Future[None]] = set()
     if job.has_sound and not sound.exists():
@@ -107,8 +107,8 @@ def run_export(
             future.cancel()
         wait(waiting, timeout=30)
         raise
-    segments = [(segment_path(folder, n), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
-    join(segments, sound if job.has_sound else None, plan.fraction, output)
+    segments = [(segment_path(folder, n, plan), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
+    FORMATS[plan.format].join(segments, sound if job.has_sound else None, plan.fraction, output)
     progress(plan.frames)
 
 
@@ -130,7 +130,7 @@ def make_segment(job: Job, number: int) -> None:
     try:
         use = used_part(parse(job.document), job.sources)
         media = job.sources.media if job.sources else {}
-        encode_segment(job.document, use, job.plan, number, segment_path(folder, number), step, media)
+        encode_segment(job.document, use, job.plan, number, segment_path(folder, number, job.plan), step, media)
     finally:
         count.unlink(missing_ok=True)
 
@@ -154,15 +154,15 @@ def make_sound(job: Job) -> None:
     )
 
 
-def segment_path(folder: Path, number: int) -> Path:
-    return folder / f"segment-{number:05d}.mp4"
+def segment_path(folder: Path, number: int, plan: ExportPlan) -> Path:
+    return folder / f"segment-{number:05d}{FORMATS[plan.format].suffix}"
 
 
 def frames_done(folder: Path, plan: ExportPlan) -> int:
     """Frames in finished segments and, as far as their workers have said, in those being made."""
     total = 0
     for number, (first, last) in enumerate(plan.segments):
-        if segment_path(folder, number).exists():
+        if segment_path(folder, number, plan).exists():
             total += last - first
             continue
         try:

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
+from typing import Any
 
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.scene.document import Document, Project, parse
+from velvetdrum.deliver.video_format import Speed
+from velvetdrum.picture.render import VERSION
+from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 
 SEGMENT_SECONDS = 4
@@ -26,8 +29,13 @@ class ExportPlan:
     rate: str
     first: int
     last: int
-    preset: str = "fast"
-    crf: int = 17
+    format: str = "mp4"
+    speed: Speed = "balanced"
+
+    @classmethod
+    def stored(cls, values: dict[str, Any]) -> ExportPlan:
+        """A plan from what was stored of one, perhaps by an earlier version."""
+        return cls(**{field.name: values[field.name] for field in fields(cls) if field.name in values})
 
     @property
     def fraction(self) -> Fraction:
@@ -52,8 +60,9 @@ class ExportPlan:
         return self.last / self.fraction
 
     def key(self, document: Document) -> str:
-        """Hash of everything that the pictures depend on; segments of equal keys are interchangeable."""
-        text = json.dumps([asdict(self), document], sort_keys=True, separators=(",", ":"))
+        """Hash of everything that the pictures depend on, the renderer's version among it; segments of equal keys are
+        interchangeable."""
+        text = json.dumps([VERSION, asdict(self), document], sort_keys=True, separators=(",", ":"))
         return hashlib.sha256(text.encode()).hexdigest()
 
 
@@ -63,6 +72,7 @@ def plan_export(
     size: FrameSize | None = None,
     from_s: float | None = None,
     to_s: float | None = None,
+    speed: Speed = "balanced",
 ) -> ExportPlan:
     """Plan an export of the whole project or of a part, in seconds.
 
@@ -77,8 +87,5 @@ def plan_export(
         raise DeliverError("The end must lie at least one frame after the start.")
     first = round(Fraction(start).limit_denominator(1_000_000) * project.rate)
     last = project.frame_count if to_s is None else round(Fraction(stop).limit_denominator(1_000_000) * project.rate)
-    return ExportPlan(size.width, size.height, str(project.rate), first, min(max(last, first + 1), _count(project)))
-
-
-def _count(project: Project) -> int:
-    return project.frame_count
+    last = min(max(last, first + 1), project.frame_count)
+    return ExportPlan(size.width, size.height, str(project.rate), first, last, speed=speed)

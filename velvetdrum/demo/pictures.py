@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.deliver.video import encode_frames
+from velvetdrum.deliver.formats.mp4 import X264, encode_frames
 
 _WATER_SIZE = (800, 450)
 _WATER_RATE = 25
@@ -35,7 +35,7 @@ def water_clip(path: Path) -> None:
     count = _WATER_RATE * _WATER_SECONDS
     frames = (_water(index / count) for index in range(count))
     width, height = _WATER_SIZE
-    encode_frames(frames, path, width=width, height=height, rate=Fraction(_WATER_RATE), preset="veryfast", crf=20)
+    encode_frames(frames, path, width=width, height=height, rate=Fraction(_WATER_RATE), work=X264("veryfast", 20))
 
 
 @lru_cache(maxsize=1)

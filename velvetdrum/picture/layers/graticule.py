@@ -35,6 +35,10 @@ class Graticule(DrawnLayer):
     plain: str = colour("#bda9b4", label="Colour", help="Colour of the lines.")
     opacity: float = number(22, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the lines are.")
 
+    @property
+    def still(self) -> bool:
+        return True
+
     def _half(self, canvas: Viewport) -> tuple[float, float]:
         """Half of its width and of its height, in pixels."""
         if self.mask == "round":

@@ -9,14 +9,14 @@ from numpy.typing import NDArray
 
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.marks.labels import draw_labels
-from velvetdrum.picture.marks.marks import Bars, Dots, Marks, joined_bars
+from velvetdrum.picture.marks.marks import Bars, Dots, Marks
 from velvetdrum.picture.marks.metering import MeterSettings
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.media.pictures import covering
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import box_about
+from velvetdrum.picture.raster.laying import box_about, draw_kept
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.based import line_ground
 from velvetdrum.scene.kinds import layer_kind
@@ -44,8 +44,6 @@ class _Axes:
     up: Values
 
     def at(self, across: Values | float, up: Values | float) -> Values:
-        if isinstance(across, float) and isinstance(up, np.ndarray):
-            return (self.origin + across * self.across) + up[:, None] * self.up
         u, v = np.broadcast_arrays(np.atleast_1d(across), np.atleast_1d(up))
         return self.origin + u[:, None] * self.across + v[:, None] * self.up
 
@@ -128,70 +126,70 @@ class LevelMeter(MeterSettings):
         self, axes: _Axes, columns: list[_Column], length: float
     ) -> tuple[list[Marks], list[Marks], list[Marks]]:
         """What is lit, what is not, and the marks for the last tops."""
-        lit: list[Marks] = []
-        unlit: list[Marks] = []
-        tops: list[Marks] = []
-        along = [(index + 0.5) / len(columns) for index in range(len(columns))]
-        for column, place in zip(columns, along, strict=True):
-            if self.look == "segments":
-                count = self.segments
-                starts = (np.arange(count) + self.segment_gap / 200) / count
-                ends = (np.arange(count) + 1 - self.segment_gap / 200) / count
-                on = column.level * count >= np.arange(count) + 0.5
-                lit += self._stripes(axes, column, starts[on], ends[on], length, place)
-                unlit += self._stripes(axes, column, starts[~on], ends[~on], length, place)
-                if self.hold and column.held * count >= 0.5:
-                    top = min(int(column.held * count - 0.5), count - 1)
-                    tops += self._stripes(axes, column, starts[top : top + 1], ends[top : top + 1], length, place)
-                continue
-            cuts = sorted({0.0, *self.zone_ends, 1.0}) if self._shaped else [0.0, 1.0]
-            low, high = np.array(cuts[:-1]), np.array(cuts[1:])
-            lit += self._stripes(axes, column, low, np.minimum(high, column.level), length, place)
-            unlit += self._stripes(axes, column, np.maximum(low, column.level), high, length, place)
-            if self.hold and column.held > 0:
-                mark = np.array([max(column.held - 0.012, 0.0)])
-                tops += self._stripes(axes, column, mark, mark + 0.012, length, place)
-        return lit, unlit, tops
+        levels, held = (np.array([getattr(column, name) for column in columns]) for name in ("level", "held"))
+        if self.look == "segments":
+            count = self.segments
+            steps = np.arange(count)
+            starts, ends = (steps + self.segment_gap / 200) / count, (steps + 1 - self.segment_gap / 200) / count
+            on = levels[:, None] * count >= steps + 0.5
+            top = np.minimum((held * count - 0.5).astype(int), count - 1)
+            kept = np.flatnonzero(held * count >= 0.5) if self.hold else np.zeros(0, int)
+            lit, unlit = np.nonzero(on), np.nonzero(~on)
+            return (
+                self._stripes(axes, columns, lit[0], starts[lit[1]], ends[lit[1]], length),
+                self._stripes(axes, columns, unlit[0], starts[unlit[1]], ends[unlit[1]], length),
+                self._stripes(axes, columns, kept, starts[top[kept]], ends[top[kept]], length),
+            )
+        cuts = np.array(sorted({0.0, *self.zone_ends, 1.0}) if self._shaped else [0.0, 1.0])
+        which = np.repeat(np.arange(len(columns)), len(cuts) - 1)
+        low, high, level = np.tile(cuts[:-1], len(columns)), np.tile(cuts[1:], len(columns)), levels[which]
+        kept = np.flatnonzero(held > 0) if self.hold else np.zeros(0, int)
+        mark = np.maximum(held[kept] - 0.012, 0.0)
+        return (
+            self._stripes(axes, columns, which, low, np.minimum(high, level), length),
+            self._stripes(axes, columns, which, np.maximum(low, level), high, length),
+            self._stripes(axes, columns, kept, mark, mark + 0.012, length),
+        )
 
     @property
     def _shaped(self) -> bool:
         return self.zones != "off" and self.zone_shapes
 
     def _stripes(
-        self, axes: _Axes, column: _Column, low: Values, high: Values, length: float, along: float
+        self, axes: _Axes, columns: list[_Column], which: NDArray[np.intp], low: Values, high: Values, length: float
     ) -> list[Marks]:
-        """Boxes from low to high places; one, two or three beside each other, by the zone that they lie in."""
+        """Boxes from low to high places in columns; one, two or three beside each other, by the zone that they lie
+        in."""
         kept = high > low + 1e-4
-        low, high = low[kept], high[kept]
+        which, low, high = which[kept], low[kept], high[kept]
         if not len(low):
             return []
         middle = (low + high) / 2
         warning, over = self.zone_ends
         zone = np.where(middle < warning, 1, np.where(middle < over, 2, 3)) if self._shaped else np.ones(len(low), int)
-        out: list[Marks] = []
-        for count in np.unique(zone):
-            here = zone == count
-            slit = column.half * 0.16 if count > 1 else 0.0
-            wide = (2 * column.half - slit * (count - 1)) / count
-            for number_ in range(count):
-                offset = column.middle - column.half + wide / 2 + number_ * (wide + slit)
-                out.append(
-                    Bars(
-                        axes.at(offset, low[here] * length),
-                        axes.at(offset, high[here] * length),
-                        wide,
-                        self.corner / 100,
-                        np.full(int(here.sum()), along),
-                        middle[here],
-                    )
-                )
-        return out
+        # Each stripe as often as there are boxes beside each other in its zone, with the number of each.
+        rows = np.repeat(np.arange(len(low)), zone)
+        number_ = np.arange(len(rows)) - np.repeat(np.cumsum(zone) - zone, zone)
+        centre, half = (np.array([getattr(column, name) for column in columns])[which] for name in ("middle", "half"))
+        slit = np.where(zone > 1, half * 0.16, 0.0)
+        wide = (2 * half - slit * (zone - 1)) / zone
+        offset = (centre - half + wide / 2)[rows] + number_ * (wide + slit)[rows]
+        along = (which[rows] + 0.5) / len(columns)
+        return [
+            Bars(
+                axes.at(offset, low[rows] * length),
+                axes.at(offset, high[rows] * length),
+                wide[rows],
+                self.corner / 100,
+                along,
+                middle[rows],
+            )
+        ]
 
     def _paint(
         self, canvas: Canvas, ink: Ink, reach: Reach, lit: list[Marks], unlit: list[Marks], tops: list[Marks]
     ) -> None:
         boxes = self.look == "segments" or self.look == "dial"
-        lit, unlit, tops = joined_bars(lit), joined_bars(unlit), joined_bars(tops)
         if self.unlit > 0 and unlit:
             faint = ink.fainter(self.unlit / 100)
             paint_marks(canvas, unlit, faint, reach, one_level=boxes)
@@ -254,18 +252,26 @@ class LevelMeter(MeterSettings):
             hub = Dots(centre[None], np.array([width * 1.8]), zero, zero)
             paint_marks(canvas, [hub], plain, reach)
         if self.scale:
-            size_px = self.scale_size * short
-            labels = []
-            for text_, place in self.ticks():
-                x, y = (centre + self._ways(place) * (radius + size * 2 + size_px * 0.9))[0]
-                labels.append((text_, float(x), float(y)))
-            x, y = (centre - self._ways(0.5) * (radius * 0.12 + size_px * 1.1))[0]
-            labels.append((self.unit, float(x), float(y)))
-            draw_labels(canvas, labels, size_px, self.scale_colour, self.opacity / 100)
+            name = ("dial", self.state(), canvas.width, canvas.height, canvas.area, x, y)
+            draw_kept(canvas, name, lambda onto: self._write_dial(onto, centre, radius, size))
+
+    def _write_dial(self, canvas: Canvas, centre: Values, radius: float, size: float) -> None:
+        size_px = self.scale_size * canvas.short / 100
+        labels = []
+        for text_, place in self.ticks():
+            x, y = (centre + self._ways(place) * (radius + size * 2 + size_px * 0.9))[0]
+            labels.append((text_, float(x), float(y)))
+        x, y = (centre - self._ways(0.5) * (radius * 0.12 + size_px * 1.1))[0]
+        labels.append((self.unit, float(x), float(y)))
+        draw_labels(canvas, labels, size_px, self.scale_colour, self.opacity / 100)
 
     # Scale
 
     def _draw_scale(self, canvas: Canvas, axes: _Axes, length: float, thick: float) -> None:
+        name = (self.state(), canvas.width, canvas.height, canvas.area)
+        draw_kept(canvas, ("scale", *name), lambda onto: self._draw_ticks(onto, axes, length, thick))
+
+    def _draw_ticks(self, canvas: Canvas, axes: _Axes, length: float, thick: float) -> None:
         size = self.scale_size * canvas.short / 100
         lying = self.stands == "lying"
         # Beside an upright meter on its left; under one that lies.

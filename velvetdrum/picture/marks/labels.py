@@ -8,6 +8,7 @@ import skia
 
 from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.shapes.lettering import text_outline
 
 _TYPEFACE = "work-sans-medium"
@@ -36,9 +37,6 @@ def draw_labels(
 @kept
 def _label(text: str) -> tuple[skia.Path, float]:
     """A text's outlines, an em being 1000 units, and the middle of its width."""
-    path = skia.Path()
-    for piece in text_outline(text, _TYPEFACE).pieces:
-        points = [skia.Point(x, y) for x, y in piece.points.tolist()]
-        path.addPath(skia.Path.Polygon(points, True))
+    path = polygons([(piece.points, True) for piece in text_outline(text, _TYPEFACE).pieces])
     box = path.getBounds()
     return path, (box.left() + box.right()) / 2

@@ -11,6 +11,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.shapes.outline import Points
 
@@ -66,57 +67,43 @@ class Bars(Marks):
 
     def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None:
         ways = self.heads - self.feet
-        lengths = np.hypot(*ways.T)
+        lengths = np.sqrt(ways[:, 0] ** 2 + ways[:, 1] ** 2)
         thick = np.broadcast_to(self.thickness, lengths.shape)
         radii = (np.minimum(thick, lengths) / 2 * self.roundness).tolist()
-        units = ways / np.maximum(lengths, 1e-9)[:, None]
-        brush = skia.Paint(AntiAlias=True)
         words = _colours(colours)
         if self.strengths:
             words = [_weakened(word, strength) for word, strength in zip(words, self.strengths, strict=False)]
-        rows = zip(self.feet.tolist(), units.tolist(), lengths.tolist(), thick.tolist(), radii, words, strict=False)
-        if np.all(np.abs(units[:, 0]) < 1e-9):
-            for (x, y), (_, down), length, wide, radius, colour in rows:
-                brush.setColor(colour)
-                top = y if down > 0 else y - length
-                box = skia.Rect(x - wide / 2, top, x + wide / 2, top + length)
+        brush, draw = skia.Paint(AntiAlias=True), onto.drawRoundRect
+        painted = -1
+        if np.all(np.abs(ways[:, 0]) < 1e-9 * np.maximum(lengths, 1e-9)):
+            left, top = self.feet[:, 0] - thick / 2, np.minimum(self.feet[:, 1], self.feet[:, 1] + ways[:, 1])
+            corners = (left, top, self.feet[:, 0] + thick / 2, top + lengths)
+            boxes = map(skia.Rect, *(side.tolist() for side in corners))
+            for box, radius, colour in zip(boxes, radii, words, strict=False):
+                if colour != painted:
+                    painted = colour
+                    brush.setColor(colour)
                 if radius > 0:
-                    onto.drawRoundRect(box, radius, radius, brush)
+                    draw(box, radius, radius, brush)
                 else:
                     onto.drawRect(box, brush)
             return
         start = onto.getTotalMatrix()
-        for (x, y), (u, v), length, wide, radius, colour in rows:
+        # Local axes: down the bar's length, and across it.
+        (u, v), (x, y) = (ways / np.maximum(lengths, 1e-9)[:, None]).T, self.feet.T
+        half, zero, one = thick / 2, np.zeros_like(u), np.ones_like(u)
+        places = map(skia.Matrix.MakeAll, *(part.tolist() for part in (v, u, x, -u, v, y, zero, zero, one)))
+        boxes = map(skia.Rect, *(side.tolist() for side in (-half, zero, half, lengths)))
+        turn, join = onto.setMatrix, skia.Matrix.Concat
+        for place, box, length, radius, colour in zip(places, boxes, lengths.tolist(), radii, words, strict=False):
             if length <= 0:
                 continue
-            brush.setColor(colour)
-            # Local axes: down the bar's length, and across it.
-            onto.setMatrix(skia.Matrix.Concat(start, skia.Matrix.MakeAll(v, u, x, -u, v, y, 0, 0, 1)))
-            onto.drawRoundRect(skia.Rect(-wide / 2, 0, wide / 2, length), radius, radius, brush)
+            if colour != painted:
+                painted = colour
+                brush.setColor(colour)
+            turn(join(start, place))
+            draw(box, radius, radius, brush)
         onto.setMatrix(start)
-
-
-def joined_bars(marks: Sequence[Marks]) -> list[Marks]:
-    """The same marks, in their order, with bars that follow each other and are equally round as one: each kind of
-    marks costs some work of its own, whatever its number."""
-    out: list[Marks] = []
-    run: list[Bars] = []
-    for part in [*marks, None]:
-        if isinstance(part, Bars) and part.strengths is None and (not run or run[0].roundness == part.roundness):
-            run.append(part)
-            continue
-        if run:
-            thick = np.concatenate([np.broadcast_to(bars.thickness, len(bars.feet)) for bars in run])
-            feet, heads, along, level = (
-                np.concatenate([getattr(bars, name) for bars in run]) for name in ("feet", "heads", "along", "level")
-            )
-            out.append(run[0] if len(run) == 1 else Bars(feet, heads, thick, run[0].roundness, along, level))
-            run = []
-        if isinstance(part, Bars) and part.strengths is None:
-            run = [part]
-        elif part is not None:
-            out.append(part)
-    return out
 
 
 @dataclass(eq=False)
@@ -198,12 +185,7 @@ class Areas(Marks):
 
     def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None:
         brush = skia.Paint(AntiAlias=True, Color=_weakened(colours[0] if colours else 0xFFFFFFFF, self.strength))
-        path = skia.Path()
-        for points in self.polygons:
-            path.addPath(_path(points, True))
-        if self.holes:
-            path.setFillType(skia.PathFillType.kEvenOdd)
-        onto.drawPath(path, brush)
+        onto.drawPath(polygons([(points, True) for points in self.polygons], holes=self.holes), brush)
 
 
 _THIN = 2.0
@@ -226,8 +208,4 @@ def _spared(points: Points, within: float = 0.05) -> Points:
 
 def line_path(points: Points, closed: bool, within: float = 0.05) -> skia.Path:
     """A line through points as the drawing library has it, to so many pixels."""
-    return _path(_spared(points, within), closed)
-
-
-def _path(points: Points, closed: bool) -> skia.Path:
-    return skia.Path.Polygon(list(map(skia.Point, points[:, 0].tolist(), points[:, 1].tolist())), closed)
+    return polygons([(_spared(points, within), closed)])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -73,10 +74,8 @@ def _words(part: Marks, ink: Ink) -> list[int]:
 
 def _area(canvas: Canvas, reach: Reach) -> tuple[int, int, int, int]:
     """The pixels that a figure can ever cover: the field is worked out there, and kept."""
-    points = np.concatenate([piece.points for piece in reach.ground.outline.pieces])
-    margin = max(reach.out, reach.inward) + 0.06 * canvas.short + 4
-    low, high = points.min(axis=0) - margin, points.max(axis=0) + margin
+    box = Box(*reach.ground.outline.bounds).grown(max(reach.out, reach.inward) + 0.06 * canvas.short + 4)
     # On a grid of 16 pixels, so that a base shape that moves a little keeps its field's size.
-    left, top = (int(v) for v in np.floor(low / 16) * 16)
-    right, bottom = (int(v) for v in np.ceil(high / 16) * 16)
+    left, top = math.floor(box.left / 16) * 16, math.floor(box.top / 16) * 16
+    right, bottom = math.ceil(box.right / 16) * 16, math.ceil(box.bottom / 16) * 16
     return common((left, top, right, bottom), canvas.area)

@@ -10,6 +10,7 @@ import skia
 from velvetdrum.declare.settings import choice, flag, number, text, whole
 from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
 from velvetdrum.picture.raster.canvas import softened
+from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.shapes.based import base_outline, path_problem
 from velvetdrum.picture.shapes.outline import Outline
@@ -117,8 +118,4 @@ class ShapeMask(DrawnMask):
 
 
 def _path(outline: Outline) -> skia.Path:
-    found = skia.PathBuilder()
-    found.setFillType(skia.PathFillType.kEvenOdd)
-    for piece in outline.pieces:
-        found.addPolygon([skia.Point(float(x), float(y)) for x, y in piece.points], True)
-    return found.detach()
+    return polygons([(piece.points, True) for piece in outline.pieces], holes=True)

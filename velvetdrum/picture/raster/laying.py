@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
+from dataclasses import replace
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice
+from velvetdrum.limits.keeping import KEPT
 from velvetdrum.picture.raster.areas import Area, Mask, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Box, is_empty
 
 
@@ -85,3 +90,17 @@ def missing(canvas: Canvas, box: Box) -> None:
     light = np.where((x[None, :] + y[:, None]) % 2, 92, 56).astype(np.uint8)
     canvas.part(area)[:] = cv2.merge([light, light, light, np.full_like(light, 255)])
     canvas.touch(area)
+
+
+def draw_kept(canvas: Canvas, name: Hashable, draw: Callable[[Canvas], None]) -> None:
+    """Draw what looks the same in every frame, as long as `name` does: it is drawn once, alone, and kept."""
+
+    def alone() -> LayerImage:
+        with canvas.lent(canvas, canvas.area) as onto:
+            draw(onto)
+            found = LayerImage(*onto.area[:2], onto.pixels).within(onto.touched or onto.area).trimmed()
+            return replace(found, pixels=found.pixels.copy())
+
+    found = KEPT.get(("drawn", name), alone)
+    if not found.empty:
+        canvas.blend(found.pixels, found.bounds)

@@ -201,9 +201,7 @@ class OnShape(DrawnLayer):
 
 def bounds(outline: Outline, margin: float) -> Box:
     """The box of an outline, grown by a margin, in pixels."""
-    points = np.concatenate([piece.points for piece in outline.pieces])
-    low, high = points.min(axis=0) - margin, points.max(axis=0) + margin
-    return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+    return Box(*outline.bounds).grown(margin)
 
 
 def path_problem(data: str) -> list[tuple[str, str]]:

@@ -66,6 +66,14 @@ class Outline:
         """Length of the whole in pixels."""
         return float(self.ends[-1])
 
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom of all pieces, in pixels."""
+        points = np.concatenate([piece.points for piece in self.pieces])
+        left, top = points.min(axis=0).tolist()
+        right, bottom = points.max(axis=0).tolist()
+        return left, top, right, bottom
+
     @property
     def closed(self) -> bool:
         """True for a single piece that ends where it began."""

@@ -1,0 +1,63 @@
+"""What a file format for videos is: how pictures are encoded in segments, and how segments become one file."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, ClassVar, Literal, TypeVar
+
+from velvetdrum.picture.raster.areas import Pixels
+
+if TYPE_CHECKING:
+    from velvetdrum.deliver.plan import ExportPlan
+
+Speed = Literal["quick", "balanced", "small"]
+
+SPEEDS: dict[Speed, tuple[str, str]] = {
+    "quick": ("Quick", "Done first; the file is larger."),
+    "balanced": ("Balanced", "Between the two."),
+    "small": ("Small", "The smallest file; takes several times as long."),
+}
+"""How an export weighs time against size: title and one line of help. All look the same to the eye."""
+
+
+class VideoFormat:
+    """Base of all formats, each one module of `velvetdrum.deliver.formats`."""
+
+    name: ClassVar[str] = ""
+    title: ClassVar[str] = ""
+    suffix: ClassVar[str] = ""
+    mime: ClassVar[str] = ""
+    alpha: ClassVar[bool] = False
+    """True when it can hold transparent pixels."""
+    segmented: ClassVar[bool] = True
+    """True when it can be made in segments, and so on several cores and on from where it ended."""
+
+    def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
+        """Encode BGRA pictures of a plan's size to a file that can be joined to others."""
+        raise NotImplementedError
+
+    def join(self, segments: Sequence[tuple[Path, int]], sound: Path | None, rate: Fraction, path: Path) -> None:
+        """Write `path` from segments (file, first frame counted from the start of the video) and a sound file.
+
+        Raises DeliverError when the disk is full.
+        """
+        raise NotImplementedError
+
+
+FORMATS: dict[str, VideoFormat] = {}
+"""Every known format by its name. Filled when `velvetdrum.deliver.formats` is imported."""
+
+Known = TypeVar("Known", bound=type[VideoFormat])
+
+
+def known_format(name: str, title: str) -> Callable[[Known], Known]:
+    """Class decorator: makes a format known under a name, with a title."""
+
+    def register(cls: Known) -> Known:
+        cls.name, cls.title = name, title
+        FORMATS[name] = cls()
+        return cls
+
+    return register
