@@ -11,6 +11,7 @@ import numpy as np
 
 from velvetdrum.declare.declared import Declared
 from velvetdrum.declare.settings import Setting, Stop
+from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe, stretch
@@ -155,16 +156,26 @@ def _mixed_stops(low: tuple[Stop, ...], high: tuple[Stop, ...], value: float) ->
     if part in (0.0, 1.0):
         return high if part else low
     if len(low) == len(high):
-        return tuple(
-            (a + (b - a) * part, _hex(_mix(parse_hex(first), parse_hex(second), part)))
-            for (a, first), (b, second) in zip(low, high, strict=True)
-        )
+        (before, first), (after, second) = _laid_out(low), _laid_out(high)
+        places = before + (after - before) * part
+        return tuple(zip(places.tolist(), _hexes(from_oklab(first * (1 - part) + second * part)), strict=True))
     places = sorted({place for place, _ in low} | {place for place, _ in high})
     tables = ramp(low, _RAMP), ramp(high, _RAMP)
     found = [[table[round(place * (_RAMP - 1))] for table in tables] for place in places]
     return tuple((place, _hex(_mix(first, second, part))) for place, (first, second) in zip(places, found, strict=True))
 
 
+@kept
+def _laid_out(stops: tuple[Stop, ...]) -> tuple[np.ndarray, Rgb]:
+    """Places and colours in Oklab of a gradient's stops."""
+    return np.array([place for place, _ in stops]), to_oklab(np.array([parse_hex(colour) for _, colour in stops]))
+
+
 def _hex(rgb: Rgb) -> str:
-    red, green, blue = np.rint(np.clip(rgb, 0, 1) * 255).astype(int)
-    return f"#{red:02x}{green:02x}{blue:02x}"
+    return _hexes(rgb[None])[0]
+
+
+def _hexes(rgb: Rgb) -> list[str]:
+    """Colours, shape (n, 3), as #rrggbb."""
+    words = np.rint(np.clip(rgb, 0, 1) * 255).astype(np.int64) @ (65536, 256, 1)
+    return [f"#{word:06x}" for word in words.tolist()]

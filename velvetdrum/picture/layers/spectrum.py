@@ -173,6 +173,9 @@ class Spectrum(Spectral):
 
     def _heights(self, at: Moment, *, capped: bool) -> Values:
         """Heights of all bars, 0 to 1; of two channels one after the other."""
+        return self.shared((self.reads, capped), lambda: self._read(at, capped=capped))
+
+    def _read(self, at: Moment, *, capped: bool) -> Values:
         reads = self.reads
         if at.use is None:
             found = np.zeros(len(reads.bands.edges) * (2 if self.channel == "halves" else 1))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from copy import copy
-from typing import ClassVar
+from typing import Any, ClassVar, TypeVar
 
 from velvetdrum.declare.settings import flag, number, whole
 from velvetdrum.picture.drawing import Moment
@@ -13,6 +14,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.shapes.based import Ground, OnShape
 
+Shared = TypeVar("Shared")
 _COPIED = ("copies", ((">", 1),))
 
 
@@ -45,11 +47,26 @@ class Figure(Painted, OnShape):
                              help="Hue of each copy against the one before.")  # fmt: skip
 
     _hue_now = 0.0
+    _shared: dict[Hashable, Any] | None = None
+    """What the copies of one drawing have in common."""
+
+    def shared(self, name: Hashable, make: Callable[[], Shared]) -> Shared:
+        """What is worked out once for all copies of a drawing that ask for it under one name."""
+        if self._shared is None:
+            return make()
+        if name not in self._shared:
+            self._shared[name] = make()
+        return self._shared[name]
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
-        for index in range(self.copies - 1, 0, -1):
-            self.stepped(index).draw_one(canvas, at)
-        self.draw_one(canvas, at)
+        for part in self.parts():
+            part.draw_one(canvas, at)
+
+    def parts(self) -> list[Figure]:
+        """The figure's copies, the furthest back first."""
+        whole = copy(self)
+        whole._shared = {}
+        return [whole.stepped(index) for index in range(self.copies - 1, 0, -1)] + [whole]
 
     def draw_one(self, canvas: Canvas, at: Moment) -> None:
         """Draw a single copy."""
@@ -105,9 +122,7 @@ class Spectral(Figure):
             self.low_hz, self.high_hz = self.low_hz * ratio**number, self.low_hz * ratio ** (number + 1)
         return self
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def parts(self) -> list[Figure]:
         if not self.copy_split or self.copies < 2:
-            super().draw(canvas, at)
-            return
-        for index in range(self.copies - 1, -1, -1):
-            self.stepped(index).draw_one(canvas, at)
+            return super().parts()
+        return [self.stepped(index) for index in range(self.copies - 1, -1, -1)]

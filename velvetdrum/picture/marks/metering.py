@@ -169,7 +169,8 @@ class MeterSettings(Painted):
 
     def place(self, level_db: float) -> float:
         """Where a level stands on the scale, 0 to 1."""
-        return float(np.clip((level_db - self.low_db) / max(self.high_db - self.low_db, 0.1), 0.0, 1.0))
+        share = (level_db - self.low_db) / max(self.high_db - self.low_db, 0.1)
+        return float(min(max(share, 0.0), 1.0))
 
     @property
     def zone_ends(self) -> tuple[float, float]:

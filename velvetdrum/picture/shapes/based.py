@@ -65,20 +65,25 @@ class Run:
     def spots(self, count: int, *, halves: bool = False) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
         """Even places along the base shape for `count` values, and which value stands at each, in the order of the
         way. `halves`: there are 2 x `count` values, the first `count` for the first half."""
-        once = np.arange(count)
-        if halves:
-            once = np.concatenate([once, count + (once[::-1] if self.mirror else once)])
-        elif self.mirror:
-            once = np.concatenate([once, once[::-1]])
-        indices = np.tile(once, self.repeat)
-        total = len(indices)
-        places = (np.arange(total) + 0.5) / total
-        if self.reverse:
-            places = 1.0 - places
-        places = places + self.start
-        places = places - np.floor(places)
-        order = np.argsort(places, kind="stable")
-        return places[order], indices[order].astype(np.intp)
+        return _spots(self, count, halves)
+
+
+@kept
+def _spots(run: Run, count: int, halves: bool) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+    once = np.arange(count)
+    if halves:
+        once = np.concatenate([once, count + (once[::-1] if run.mirror else once)])
+    elif run.mirror:
+        once = np.concatenate([once, once[::-1]])
+    indices = np.tile(once, run.repeat)
+    total = len(indices)
+    places = (np.arange(total) + 0.5) / total
+    if run.reverse:
+        places = 1.0 - places
+    places = places + run.start
+    places = places - np.floor(places)
+    order = np.argsort(places, kind="stable")
+    return places[order], indices[order].astype(np.intp)
 
 
 @dataclass(frozen=True, eq=False)

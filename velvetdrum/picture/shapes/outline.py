@@ -10,6 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.picture.raster.kernels.curves import walk
+
 Points = NDArray[np.float64]
 """Points or directions in pixels, x right and y down, shape (n, 2)."""
 
@@ -43,11 +45,14 @@ class Piece:
 
     def at(self, way: NDArray[np.float64]) -> tuple[Points, Points, Points]:
         """Points, outward normals and tangents after `way` pixels, each shape (n, 2)."""
-        found = np.stack([np.interp(way, self.along, part) for part in self.points.T], axis=1)
-        tangents = np.stack([np.interp(way, self.along, part) for part in self.tangents.T], axis=1)
-        tangents /= np.maximum(np.hypot(*tangents.T), 1e-9)[:, None]
-        normals = np.stack([tangents[:, 1], -tangents[:, 0]], axis=1) * self.side
+        found, normals, tangents = (np.empty((len(way), 2)) for _ in range(3))
+        way = np.ascontiguousarray(way, np.float64)
+        walk(way, self.along, *self._laid_out, self.side, found, normals, tangents)
         return found, normals, tangents
+
+    @cached_property
+    def _laid_out(self) -> tuple[Points, Points]:
+        return np.ascontiguousarray(self.points, np.float64), np.ascontiguousarray(self.tangents, np.float64)
 
 
 @dataclass(frozen=True, eq=False)
