@@ -281,7 +281,9 @@ class Spectrum(Spectral):
         areas: list[Values] = []
         up, down = ground.shares
         steps = 6 if len(tall) <= 160 else 3 if len(tall) <= 320 else 2
-        for fine, heights, closed, piece in through(ground, places, tall, steps):
+        # Copies of one piece differ in size, turn and place alone: their heights along the shape are the same.
+        name = ("course", steps, tall.tobytes()) if len(ground.outline.pieces) == 1 else ("course", id(ground), steps)
+        for fine, heights, closed, piece in self.shared(name, lambda: through(ground, places, tall, steps)):
             points, ways = on_piece(ground, piece, fine)
             upper = points + ways * (heights * full * up)[:, None]
             lower = points - ways * (heights * full * down)[:, None]

@@ -43,12 +43,16 @@ def paint_marks(
         for part in parts:
             part.fill(surface, _words(part, ink))
         return
+    grown = softness * 1.5
+    box = _around(boxes).grown(grown)
+    if ink.even:
+        canvas.tint(parts, _premultiplied(ink), box, softness)
+        return
     area = _area(canvas, reach)
     if area[2] <= area[0] or area[3] <= area[1]:
         return
     field = field_pixels(ink, reach, area)
-    grown = softness * 1.5
-    canvas.reveal(parts, field, area, _around(boxes).grown(grown), ink.opacity, softness)
+    canvas.reveal(parts, field, area, box, ink.opacity, softness)
 
 
 def _around(boxes: Sequence[Box]) -> Box:
@@ -59,6 +63,12 @@ def _around(boxes: Sequence[Box]) -> Box:
         max(box.right for box in boxes) + 1,
         max(box.bottom for box in boxes) + 1,
     )
+
+
+def _premultiplied(ink: Ink) -> int:
+    """The one colour of an even ink as a premultiplied word."""
+    red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255 * ink.opacity).astype(int).tolist()
+    return round(255 * ink.opacity) << 24 | red << 16 | green << 8 | blue
 
 
 def _words(part: Marks, ink: Ink) -> list[int]:

@@ -28,6 +28,13 @@ def blend(below: Pixels, above: Pixels, mode: str = "normal", mask: Mask | None 
     )
 
 
+def tint(below: Pixels, colour: int, mask: Mask) -> None:
+    """Blend one premultiplied colour (0xaarrggbb) over `below`, through a mask of its size, into it."""
+    height, width = mask.shape
+    if height and width:
+        kernels.tint(*words_of(below), np.uint32(colour), *bytes_of(mask), width, height)
+
+
 def blended(below: Pixels, above: Pixels, mode: str) -> Pixels:
     """As `blend`, into a picture of its own."""
     out = np.ascontiguousarray(below).copy()

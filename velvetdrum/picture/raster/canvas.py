@@ -15,7 +15,7 @@ import skia
 from numpy.typing import NDArray
 
 from velvetdrum.picture.raster.areas import Area, Mask, Pixels
-from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.blending import blend, tint
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, common, is_empty
 
 _MOST_SPARE = 8
@@ -118,6 +118,15 @@ class Canvas(Viewport):
             mask = softened(mask, softness)
         seen = field[here[1] - area[1] : here[3] - area[1], here[0] - area[0] : here[2] - area[0]]
         self.blend(seen, here, mask=mask, opacity=opacity)
+
+    def tint(self, shapes: Sequence[Fills], colour: int, box: Box, softness: float = 0.0) -> None:
+        """As `reveal`, in one premultiplied colour (0xaarrggbb)."""
+        here = box.pixels(self.area)
+        if is_empty(here):
+            return
+        mask = self.mask(shapes, here)
+        tint(self.part(here), colour, softened(mask, softness) if softness > 0 else mask)
+        self.touch(here)
 
     def mask(self, shapes: Sequence[Fills], area: Area) -> Mask:
         """Coverage of shapes in the pixels of an area, 0 to 255."""

@@ -79,6 +79,18 @@ def plus_lighter(below, below_step, above, above_step, mask, mask_step, width, h
                 b[x] = _sum(s[x], b[x])
 
 
+@compiled("void(uint32[::1], int64, uint32, uint8[::1], int64, int64, int64)")
+def tint(below, below_step, colour, mask, mask_step, width, height):
+    """One premultiplied colour over a backdrop through a mask, into the backdrop."""
+    solid = uint32(colour >> ALPHA)
+    for y in range(height):
+        b = below[y * below_step : y * below_step + width]
+        m = mask[y * mask_step : y * mask_step + width]
+        for x in range(width):
+            c = uint32(m[x])
+            b[x] = mixed(colour, c, b[x], uint32(BYTE - divided(uint32(solid * c))))
+
+
 @compiled("void(uint32[::1], int64, uint8[::1], int64, int64, int64)")
 def weaken(words, step, mask, mask_step, width, height):
     """Premultiplied words as far as a mask lets them through, in place."""
