@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-import bisect
-from collections import OrderedDict, deque
-from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
 
 import av
 import cv2
@@ -16,13 +12,15 @@ import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.keeping import KEPT, kept
+from velvetdrum.picture.media.clips.cursor import Cursor, decoder_of
 from velvetdrum.picture.media.clips.fields import deinterlaced
-from velvetdrum.picture.media.clips.index import ClipError, open_clip, read_index
+from velvetdrum.picture.media.clips.index import open_clip, read_index
 from velvetdrum.picture.media.clips.light import brought_to_709, is_wide, name_of
 from velvetdrum.picture.media.clips.moving import Moving, frame_at
 from velvetdrum.picture.media.clips.pictures import holds_pictures, open_pictures
 from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.blending import weaken
 
 TIMES = "times.npy"
 """File beside a proxy: when each frame of the original is shown, in seconds from its first one, and its length."""
@@ -32,8 +30,7 @@ ALPHA = "alpha.mp4"
 
 _LOOKED_AT = 8
 _FINE = Interpolation.BICUBIC | Interpolation.FULL_CHR_H_INT | Interpolation.ACCURATE_RND
-_WITH_ALPHA = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
-_KEPT_BYTES = 48_000_000
+_MOST_CURSORS = 4
 _TURNS = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_CLOCKWISE}
 
 
@@ -43,12 +40,9 @@ class Clip:
     def __init__(self, path: str) -> None:
         """Raises ClipError with a sentence when there is no clip to read."""
         self.path = path
-        self._container = open_clip(Path(path))
-        self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "NONE"
-        self._decoder = decoder_of(self._stream)
         self.index = read_index(Path(path))
-        self._counts = dict(zip(self.index.starts, self.index.keys, strict=True)) if self.index.counted else {}
+        # Those who look back, and layers that show one clip at several times, each come on from where they were.
+        self._cursors = [Cursor(path, self.index)]
         self.times, self.length_s = self.index.times, self.index.length_s
         told = Path(path).with_name(TIMES)
         if told.exists():
@@ -57,12 +51,7 @@ class Clip:
             self.times, self.length_s = listed[:-1], float(listed[-1])
         alpha = Path(path).with_name(ALPHA)
         self._alpha: Moving | None = opened(str(alpha)) if alpha.exists() and alpha != Path(path) else None
-        self._coming: Iterator[VideoFrame] = iter(())
-        self._last: VideoFrame | None = None
-        self._waiting: VideoFrame | None = None
-        self._recent: deque[VideoFrame] = deque(maxlen=3)
         self._convert = VideoReformatter()
-        self._kept: OrderedDict[tuple[int, int, int], Pixels] = OrderedDict()
 
     @property
     def frames(self) -> int:
@@ -71,8 +60,9 @@ class Clip:
     @property
     def size(self) -> tuple[int, int]:
         """Width and height in pixels as it is shown: upright, its pixels square."""
-        context = self._stream.codec_context
-        aspect = self._stream.sample_aspect_ratio or 1
+        stream = self._cursors[-1].stream
+        context = stream.codec_context
+        aspect = stream.sample_aspect_ratio or 1
         width, height = max(round(context.width * float(aspect)), 1), context.height
         return (height, width) if self.turn in (90, 270) else (width, height)
 
@@ -93,49 +83,32 @@ class Clip:
         """Frame `number` upright, premultiplied BGRA, at its own size or scaled to (width, height). Not to be written
         to. A frame that cannot be decoded shows the last one before it that can."""
         width, height = size or self.size
-        key = (number, width, height)
-        found = self._kept.get(key)
-        if found is None:
-            found = self._converted(self._whole(number), width, height)
-            if self._alpha is not None:
-                cover = self._alpha.pixels(min(number, self._alpha.frames - 1), (width, height))[..., :3].max(axis=2)
-                found = np.asarray(cv2.multiply(found, cv2.merge([cover] * 4), scale=1 / 255), np.uint8)
-            self._kept[key] = found
-            while len(self._kept) > 1 and sum(item.nbytes for item in self._kept.values()) > _KEPT_BYTES:
-                self._kept.popitem(last=False)
-        else:
-            self._kept.move_to_end(key)
+        return KEPT.get(("clip", self.path, number, width, height), lambda: self._made(number, width, height))
+
+    def _made(self, number: int, width: int, height: int) -> Pixels:
+        found = self._converted(self._whole(number), width, height)
+        if self._alpha is not None:
+            cover = self._alpha.pixels(min(number, self._alpha.frames - 1), (width, height))[..., :3].max(axis=2)
+            weaken(found, np.ascontiguousarray(cover))
         return found
 
     def _decoded(self, number: int) -> VideoFrame:
-        """The frame as it comes from the decoder: on from the last one where that is near, else from its key frame."""
+        """The frame as it comes from a decoder: the one that has it, or that is nearest before it, or another one."""
         target = self.index.pts[number]
-        for frame in self._recent:
-            if frame.pts == target:
-                return frame
-        place = max(bisect.bisect_right(self.index.keys, target) - 1, 0)
-        last = self._last
-        if last is None or last.pts is None or last.pts > target or last.pts < self.index.keys[place]:
-            self._enter(place)
-        while True:
-            coming = self._waiting or self._next()
-            self._waiting = None
-            if coming is None:
-                break
-            frame = coming
-            if frame.pts is not None and frame.pts > target:
-                if self._last is None:
-                    # The seek went too far: from the start, once.
-                    self._last = frame
-                self._waiting = frame
-                break
-            self._last = frame
-            self._recent.append(frame)
-            if frame.pts == target:
-                break
-        if self._last is None:
-            raise ClipError("No frame of this clip could be read.")
-        return self._last
+        for cursor in self._cursors:
+            held = cursor.holds(target)
+            if held is not None:
+                return held
+        ways = [(way, cursor) for cursor in self._cursors if (way := cursor.way_to(target)) is not None]
+        if ways:
+            chosen = min(ways, key=lambda item: item[0])[1]
+        elif len(self._cursors) < _MOST_CURSORS:
+            chosen = Cursor(self.path, self.index)
+        else:
+            chosen = self._cursors[0]
+        # The one that was used last stands at the end.
+        self._cursors = [cursor for cursor in self._cursors if cursor is not chosen] + [chosen]
+        return chosen.decoded(target)
 
     def _whole(self, number: int) -> VideoFrame:
         """A frame with both of its fields at one time."""
@@ -145,89 +118,6 @@ class Clip:
         before = self._decoded(max(number - 1, 0))
         frame = self._decoded(number)
         return deinterlaced(before, frame, self._decoded(min(number + 1, self.frames - 1)))
-
-    def _enter(self, place: int) -> None:
-        """Make the frames come from the key frame at a place in the index on, or from one before it: not every file
-        can be entered where it says."""
-        back = 0
-        while True:
-            at = place - back
-            if at < 0:
-                self._open()
-                self._coming = self._frames(0)
-                self._waiting = self._next()
-                return
-            if self._seek(at):
-                return
-            back = max(back * 2, 1)
-
-    def _seek(self, place: int) -> bool:
-        """Seek to a key frame; True when frames come from there, or from before it."""
-        index = self.index
-        self._last = self._waiting = None
-        self._recent.clear()
-        try:
-            if index.by_byte:
-                self._container.seek(index.starts[place], unsupported_byte_offset=True)
-            else:
-                self._container.seek(index.starts[place] if index.counted else index.keys[place], stream=self._stream,
-                                     backward=True)  # fmt: skip
-        except av.error.FFmpegError:
-            return False
-        if self._decoder is not self._stream.codec_context:
-            self._decoder.flush_buffers()
-        self._coming = self._frames(None)
-        first = self._next()
-        self._waiting = first
-        return first is not None and first.pts is not None and first.pts <= index.keys[place]
-
-    def _open(self) -> None:
-        """Open the file anew, at its start."""
-        self._container.close()
-        self._container = open_clip(Path(self.path))
-        self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "NONE"
-        self._decoder = decoder_of(self._stream)
-        self._last = self._waiting = None
-        self._recent.clear()
-
-    def _frames(self, count: int | None) -> Iterator[VideoFrame]:
-        """The frames that come from here on, each known by what the index knows it by. `count` is that of the first
-        one where frames are counted, if it is known."""
-        index, broken = self.index, 0
-        for packet in self._container.demux(self._stream):
-            if packet.dts is not None and index.counted and count is None:
-                count = self._counts.get(packet.dts)
-            if index.parts and packet.pos is not None:
-                shift = index.shift_at(packet.pos)
-                if shift and packet.pts is not None:
-                    packet.pts += shift
-            try:
-                found = self._decoder.decode(packet)
-            except av.error.EOFError:
-                return
-            except av.error.FFmpegError:
-                # A damaged frame: the decoder goes on after it.
-                broken += 1
-                if broken > 64:
-                    return
-                continue
-            for frame in found:
-                if not isinstance(frame, VideoFrame):
-                    continue
-                broken = 0
-                if index.counted:
-                    if count is None:
-                        continue
-                    frame.pts, count = count, count + 1
-                yield frame
-
-    def _next(self) -> VideoFrame | None:
-        try:
-            return next(self._coming, None)
-        except av.error.FFmpegError:
-            # The file breaks off here.
-            return None
 
     def _converted(self, frame: VideoFrame, width: int, height: int) -> Pixels:
         turn = self.turn
@@ -294,16 +184,6 @@ def traits_of(path: str) -> Traits:
         any(part.is_alpha for part in first.format.components),
         name_of(first),
     )
-
-
-def decoder_of(stream: av.video.stream.VideoStream) -> Any:
-    """What decodes a stream. The alpha of VP8 and VP9 is only read by their own library."""
-    name = _WITH_ALPHA.get(stream.codec_context.name)
-    if name is None or stream.metadata.get("alpha_mode", stream.metadata.get("ALPHA_MODE")) != "1":
-        return stream.codec_context
-    decoder: Any = av.codec.context.CodecContext.create(name, "r")
-    decoder.width, decoder.height = stream.codec_context.width, stream.codec_context.height
-    return decoder
 
 
 @lru_cache(maxsize=6)
