@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
 from typing import Any, ClassVar
 
 import numpy as np
 import skia
-from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.limits.keeping import KEPT
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.layers.spectrum import CHANNELS
 from velvetdrum.picture.marks.figure import Figure
@@ -33,9 +34,6 @@ _JOIN = 0.08
 _FAINTEST = 0.02
 _MOST_TRACES = 12
 _SLICES = 24
-
-_older: LRUCache[Hashable, tuple[NDArray[np.float64], NDArray[np.float64]]] = LRUCache(256)
-_drawn: LRUCache[Hashable, list[tuple[NDArray[np.float64], bool, skia.Path]]] = LRUCache(256)
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,10 +118,9 @@ class Scope(Figure):
         for turn in range(int(np.ceil(now / step - 1e-9)) - 1, int(np.floor((now - reach) / step)), -1):
             name = (*state, turn)
             # What fades is seen less closely: half the points do.
-            found = _older.get(name) or self._trace(at, turn * step, points // 2, joins)
+            found = KEPT.get(("trace", name), partial(self._trace, at, turn * step, points // 2, joins))
             if found is None:
                 break
-            _older[name] = found
             out.append(_Trace(*found, float(np.exp((turn * step - now) * 1000 / self.afterglow_ms)), name))
         return out[::-1]
 
@@ -247,17 +244,19 @@ def _lines(
 ) -> list[tuple[Values, bool, skia.Path]]:
     """The lines of a trace on its base shape: points, whether they close, and the path through them. Those of an older
     trace are kept, since they stay the same."""
-    name = (trace.name, canvas.width, canvas.height) if trace.name is not None else None
-    found = _drawn.get(name) if name is not None else None
-    if found is None:
-        whole = joins and len(trace.places) > 2 and trace.places[0] == 0.0
-        edges = [
-            (laid.edge(ground, laid.values * height), laid.closed)
-            for laid in lay(ground, trace.places, trace.values, joined=whole)
-        ]
-        # What fades is seen less closely.
-        within = 0.05 if name is None else 0.2
-        found = [(points, closed, line_path(points, closed, within)) for points, closed in edges]
-        if name is not None:
-            _drawn[name] = found
-    return found
+    if trace.name is None:
+        return _laid_lines(ground, trace, height, joins, 0.05)
+    # What fades is seen less closely.
+    name = ("trace's lines", trace.name, canvas.width, canvas.height)
+    return KEPT.get(name, lambda: _laid_lines(ground, trace, height, joins, 0.2))
+
+
+def _laid_lines(
+    ground: Ground, trace: _Trace, height: float, joins: bool, within: float
+) -> list[tuple[Values, bool, skia.Path]]:
+    whole = joins and len(trace.places) > 2 and trace.places[0] == 0.0
+    edges = [
+        (laid.edge(ground, laid.values * height), laid.closed)
+        for laid in lay(ground, trace.places, trace.values, joined=whole)
+    ]
+    return [(points, closed, line_path(points, closed, within)) for points, closed in edges]

@@ -9,7 +9,6 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from cachetools import LRUCache
 
 from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.media.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
@@ -25,7 +24,6 @@ LEVELS = ".levels"
 
 _PREPARED_FROM = 2048
 _SMALLEST_LEVEL = 512
-_KEPT_BYTES = 400_000_000
 Crop = tuple[float, float, float, float]
 """What is cut away on the left, at the top, on the right and at the bottom, in per cent of the picture."""
 
@@ -81,20 +79,13 @@ def needs_levels(width: int, height: int, suffix: str) -> bool:
     return suffix != SVG and max(width, height) > _PREPARED_FROM
 
 
-_kept: LRUCache[tuple[str, int], Pixels] = LRUCache(_KEPT_BYTES, getsizeof=lambda pixels: pixels.nbytes)
-
-
+@kept
 def _level(path: str, level: int) -> Pixels:
     """A stored picture halved so many times, premultiplied BGRA; not to be written to. The same pixels, whether it was
     prepared or not. Raises PictureError and OSError."""
-    found = _kept.get((path, level))
-    if found is None:
-        stored = Path(f"{path}{LEVELS}") / f"{level}.png"
-        read = cv2.imread(str(stored), cv2.IMREAD_UNCHANGED) if level and stored.exists() else None
-        found = decoded(Path(path), level) if read is None else np.asarray(read, np.uint8)
-        if found.nbytes <= _KEPT_BYTES:
-            _kept[(path, level)] = found
-    return found
+    stored = Path(f"{path}{LEVELS}") / f"{level}.png"
+    read = cv2.imread(str(stored), cv2.IMREAD_UNCHANGED) if level and stored.exists() else None
+    return decoded(Path(path), level) if read is None else np.asarray(read, np.uint8)
 
 
 @kept

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import re
+from itertools import count
 from pathlib import Path
 
 import cv2
 import numpy as np
-from cachetools import LRUCache
 from PIL import Image
 
 from velvetdrum.limits.archive import ArchiveError, looks_like_archive, open_archive
+from velvetdrum.limits.keeping import KEPT
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.moving import frame_at
 from velvetdrum.picture.media.decoding import (
@@ -34,7 +35,8 @@ SEQUENCE_RATE = 30
 _MOST_BYTES = 8 << 30
 _ONE_PICTURE = 200_000_000
 _SHORTEST_MS, _UNSAID_MS = 11, 100
-_KEPT_BYTES = 200_000_000
+_numbers = count()
+"""What the frames of an open clip are kept under."""
 _SIGNATURES = (b"GIF8", b"\x89PNG", b"RIFF")
 _NAMED = re.compile(r"(\d+)(?=\D*$)")
 
@@ -62,7 +64,7 @@ class _Pictures:
             )
         self.size, self.length_s = size, length_s
         self.times = np.array(times, np.float64)
-        self._kept: LRUCache[int, Pixels] = LRUCache(_KEPT_BYTES, getsizeof=lambda pixels: pixels.nbytes)
+        self._name = next(_numbers)
 
     @property
     def frames(self) -> int:
@@ -72,11 +74,7 @@ class _Pictures:
         return frame_at(self.times, seconds)
 
     def pixels(self, number: int, size: tuple[int, int] | None = None) -> Pixels:
-        found = self._kept.get(number)
-        if found is None:
-            found = self._read(number)
-            if found.nbytes <= _KEPT_BYTES:
-                self._kept[number] = found
+        found = KEPT.get(("moving picture", self._name, number), lambda: self._read(number))
         wanted = size or self.size
         if found.shape[1::-1] == wanted:
             return found
