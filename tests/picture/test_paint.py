@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.picture.scenes import drawn, lit
+from velvetdrum.declare.oklab import parse_hex, ramp, to_oklab
 from velvetdrum.picture.paint.painted import TABLE, Painted
 from velvetdrum.picture.paint.palettes import SHIPPED, PaletteError, palette_of, parse_palette
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.colour import parse_hex, ramp, to_oklab
 
 FULL = {"quiet_db": -120.0, "loud_db": -110.0, "tilt_db": 0.0, "least": 0.0, "gap": 0.0, "corner": 0.0, "bands": 64,
         "attack_ms": 0.0}  # fmt: skip

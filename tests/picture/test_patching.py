@@ -5,10 +5,10 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from velvetdrum.declare.oklab import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.layers.backdrop import Backdrop
 from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.picture.patching import settled
-from velvetdrum.picture.raster.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import PlacedLayer, new_document, new_layer, new_patch, parse
 from velvetdrum.scene.frames import FrameSize

@@ -9,9 +9,9 @@ import pytest
 from tests.conftest import RATE, sine, write_wav
 from tests.picture.scenes import SMALL, black, project, similarity
 from velvetdrum.audio.analysing import analyse
+from velvetdrum.declare.oklab import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.looks.starting import starting_design
 from velvetdrum.picture.moments import moments_of
-from velvetdrum.picture.raster.colour import from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize

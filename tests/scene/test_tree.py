@@ -57,7 +57,7 @@ def test_everything_that_a_layer_carries_is_read_and_fits_the_schema():
     assert [frame.time_s for frame in light.keyframes["x"]] == [0.0, 2.5] and light.overrides["tall"]["x"] == 50.0
     assert [marker.text for marker in project.markers] == ["", "Drums"]
     assert project.media == media_keys(made) == {"a" * 64, "b" * 64}
-    assert media_keys(made, ("footage",)) == {"b" * 64}
+    assert media_keys(made, "footage") == {"b" * 64}
     assert [placed.name for placed in project.drawn[""]] == ["Water", "All", "Lamp"]
     assert [placed.name for placed in project.drawn[light.group]] == ["Light"]
 

@@ -45,7 +45,7 @@ class Declared:
     @classmethod
     def media_settings(cls) -> list[str]:
         """Names of the settings that hold the content hash of a file."""
-        return [name for name, setting in cls.settings.items() if setting.type in ("picture", "footage")]
+        return [name for name, setting in cls.settings.items() if setting.media]
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

@@ -10,14 +10,11 @@ from typing import Any
 import numpy as np
 
 from velvetdrum.declare.declared import Declared
-from velvetdrum.declare.settings import Setting, Stop
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.declare.settings import Setting
 from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.parts import Parts, split
-from velvetdrum.scene.patches import Patch
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.signal_set import SignalSet
 
@@ -83,7 +80,8 @@ def settled(placed: PlacedLayer, signals: SignalSet, time: Fraction, shape: str)
                 frames = () if patch.setting in overrides else placed.keyframes.get(patch.setting, ())
                 setattr(owner, name, _posed(setting, frames, base, value))
             else:
-                setattr(owner, name, _joined(setting, base, patch, value))
+                ends = (patch.low, patch.high)
+                setattr(owner, name, setting.joined(base, ends, patch.along, patch.join, value))
     return work.layer, work.parts
 
 
@@ -94,14 +92,7 @@ def keyed_value(setting: Setting, frames: tuple[Keyframe, ...], time_s: float) -
     if part <= 0.0 or before is after:
         return before.value
     share = float(ease(before.ease, np.array([part]))[0])
-    match setting.type:
-        case "colour":
-            mixed = _mix(parse_hex(before.value), parse_hex(after.value), min(max(share, 0.0), 1.0))
-            return _hex(mixed)
-        case "stops":
-            return _mixed_stops(before.value, after.value, share)
-        case _:
-            return _within(setting, before.value + (after.value - before.value) * share)
+    return setting.mixed(before.value, after.value, share)
 
 
 def _posed(setting: Setting, frames: tuple[Keyframe, ...], base: Any, value: float) -> Any:
@@ -110,72 +101,3 @@ def _posed(setting: Setting, frames: tuple[Keyframe, ...], base: Any, value: flo
         return base
     part = min(max(value, 0.0), 1.0)
     return keyed_value(setting, frames, frames[0].time_s + part * (frames[-1].time_s - frames[0].time_s))
-
-
-def _within(setting: Setting, value: float) -> float | int:
-    value = min(max(value, setting.lo), setting.hi)
-    return round(value) if setting.type == "whole" else value
-
-
-def _joined(setting: Setting, base: Any, patch: Patch, value: float) -> Any:
-    match setting.type:
-        case "colour":
-            return _hex(_joined_colour(parse_hex(base), patch, value))
-        case "stops":
-            assert isinstance(patch.low, tuple) and isinstance(patch.high, tuple)
-            return _mixed_stops(patch.low, patch.high, value)
-        case _:
-            assert isinstance(patch.low, float) and isinstance(patch.high, float)
-            moved = patch.low + (patch.high - patch.low) * value
-            return _within(setting, {"replace": moved, "add": base + moved, "multiply": base * moved}[patch.join])
-
-
-def _joined_colour(base: Rgb, patch: Patch, value: float) -> Rgb:
-    """Replace: even to the eye (Oklab). Add and multiply: channel by channel, as `plus-lighter` and `multiply` of
-    W3C Compositing and Blending do with opaque colours."""
-    part = min(max(value, 0.0), 1.0)
-    if patch.along:
-        moved = ramp(patch.along, _RAMP)[round(part * (_RAMP - 1))]
-    else:
-        assert isinstance(patch.low, str) and isinstance(patch.high, str)
-        moved = _mix(parse_hex(patch.low), parse_hex(patch.high), part)
-    if patch.join == "add":
-        return np.clip(base + moved, 0.0, 1.0)
-    return base * moved if patch.join == "multiply" else moved
-
-
-def _mix(first: Rgb, second: Rgb, part: float) -> Rgb:
-    if part in (0.0, 1.0):
-        return second if part else first
-    return from_oklab(to_oklab(first) * (1 - part) + to_oklab(second) * part)
-
-
-def _mixed_stops(low: tuple[Stop, ...], high: tuple[Stop, ...], value: float) -> tuple[Stop, ...]:
-    """A gradient between two: stop by stop when they have equally many, else at the places of both."""
-    part = min(max(value, 0.0), 1.0)
-    if part in (0.0, 1.0):
-        return high if part else low
-    if len(low) == len(high):
-        (before, first), (after, second) = _laid_out(low), _laid_out(high)
-        places = before + (after - before) * part
-        return tuple(zip(places.tolist(), _hexes(from_oklab(first * (1 - part) + second * part)), strict=True))
-    places = sorted({place for place, _ in low} | {place for place, _ in high})
-    tables = ramp(low, _RAMP), ramp(high, _RAMP)
-    found = [[table[round(place * (_RAMP - 1))] for table in tables] for place in places]
-    return tuple((place, _hex(_mix(first, second, part))) for place, (first, second) in zip(places, found, strict=True))
-
-
-@kept
-def _laid_out(stops: tuple[Stop, ...]) -> tuple[np.ndarray, Rgb]:
-    """Places and colours in Oklab of a gradient's stops."""
-    return np.array([place for place, _ in stops]), to_oklab(np.array([parse_hex(colour) for _, colour in stops]))
-
-
-def _hex(rgb: Rgb) -> str:
-    return _hexes(rgb[None])[0]
-
-
-def _hexes(rgb: Rgb) -> list[str]:
-    """Colours, shape (n, 3), as #rrggbb."""
-    words = np.rint(np.clip(rgb, 0, 1) * 255).astype(np.int64) @ (65536, 256, 1)
-    return [f"#{word:06x}" for word in words.tolist()]

@@ -6,8 +6,8 @@ import numpy as np
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import FRAME_RATE
+from velvetdrum.declare.oklab import ramp
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.colour import ramp
 from velvetdrum.signals.spectrum import band_levels
 from velvetdrum.signals.views import axis
 

@@ -28,9 +28,6 @@ from velvetdrum.signals.signal_set import NamedSignal
 
 FORMAT = "velvetdrum-project"
 LONGEST_S = 3 * 3600.0
-MEDIA = ("picture", "footage")
-"""Types of settings that hold the content hash of a file."""
-
 MOST_LAYERS = 200
 MOST_MARKERS = 1000
 LONGEST_NAME = 300
@@ -197,8 +194,8 @@ def new_track(media: str, name: str, duration_s: float) -> Document:
     return {"id": secrets.token_hex(4), "media": media, "name": name, "in_s": 0.0, "out_s": duration_s}
 
 
-def media_keys(document: Document, kinds: tuple[str, ...] = MEDIA) -> set[str]:
-    """Content hashes of the pictures and clips that a document's layers show."""
+def media_keys(document: Document, sort: str = "") -> set[str]:
+    """Content hashes of the files that a document's layers show: of one sort (picture, footage), or of all."""
     found = set()
     for layer in document.get("layers", []):
         rows = [(sort.kinds, item) for sort in PART_SORTS.values() for item in layer.get(sort.listed, [])]
@@ -206,7 +203,7 @@ def media_keys(document: Document, kinds: tuple[str, ...] = MEDIA) -> set[str]:
             cls = known.get(item.get("kind"))
             for name, setting in cls.settings.items() if cls else []:
                 value = item.get("settings", {}).get(name)
-                if setting.type in kinds and is_content_key(value):
+                if setting.media and sort in ("", setting.media) and is_content_key(value):
                     found.add(value)
     return found
 

@@ -12,7 +12,6 @@ from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.easing import NAMED, EasingError, parse_easing
 
-KEYABLE = ("number", "whole", "colour", "stops")
 MOST_KEYFRAMES = 2000
 LATEST_S = 3 * 3600.0
 _KNOWN = {"time_s", "value", "ease"}
@@ -69,7 +68,7 @@ def _parse_list(
     if setting is None:
         problems.append(Problem(path, f"{places.title} has no setting called {place} any more; remove its keyframes."))
         return ()
-    if setting.type not in KEYABLE:
+    if not setting.moves:
         problems.append(Problem(path, f"{setting.label} is a choice; only numbers and colours take keyframes."))
         return ()
     if not isinstance(listed, list) or not 1 <= len(listed) <= MOST_KEYFRAMES:

@@ -23,7 +23,7 @@ class Part(Declared):
 
     def layers(self) -> list[str]:
         """Ids of the layers that it reads."""
-        read = [getattr(self, name) for name, setting in self.settings.items() if setting.type == "layer"]
+        read = [getattr(self, name) for name, setting in self.settings.items() if setting.names_layer]
         return [ident for ident in read if ident]
 
 

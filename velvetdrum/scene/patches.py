@@ -5,14 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from velvetdrum.declare.settings import Setting, SettingError, Stop, is_number, parse_colour, parse_stops
+from velvetdrum.declare.settings import SettingError, Stop, is_number
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 
 JOINS = {"replace": "replaces", "add": "adds", "multiply": "multiplies", "poses": "runs the keyframes"}
 """How a patch joins a setting: `poses` goes through the setting's keyframes, from the first at 0 to the last at 1."""
 
-PATCHABLE = ("number", "whole", "colour", "stops")
 LONGEST_LAG_MS = 5000.0
 MOST_PATCHES = 64
 _KNOWN = {"setting", "signal", "from", "to", "along", "join", "on", "lag_ms"}
@@ -77,7 +76,7 @@ def _parse_patch(
     if setting is None:
         wrong("/setting", f"{places.title} has no setting called {item.get('setting')} any more; remove this patch.")
         return None
-    if setting.type not in PATCHABLE:
+    if not setting.moves:
         wrong("/setting", f"{setting.label} is a choice; only numbers and colours can be patched.")
         return None
     if not isinstance(item.get("signal"), str) or item["signal"] not in signals:
@@ -91,39 +90,19 @@ def _parse_patch(
         wrong("/lag_ms", f"A patch's lag goes from {-LONGEST_LAG_MS:g} to {LONGEST_LAG_MS:g} ms.")
     along: tuple[Stop, ...] = ()
     ends: list[End] = []
-    if setting.type == "colour" and item.get("along") is not None:
+    if item.get("along") is not None:
         try:
-            along = parse_stops(item["along"], f"{setting.label}, gradient")
+            along = setting.parse_along(item["along"], f"{setting.label}, gradient")
         except SettingError as problem:
             wrong("/along", str(problem))
     for name in ("from", "to"):
         try:
-            ends.append(_parse_end(setting, item.get(name), join, name))
+            ends.append(setting.parse_end(item.get(name), join, f"{setting.label}, {name}"))
         except SettingError as problem:
             wrong(f"/{name}", str(problem))
     if len(problems) > before:
         return None
     return Patch(place, item["signal"], ends[0], ends[1], join, on, float(lag), along)
-
-
-def _parse_end(setting: Setting, value: Any, join: str, name: str) -> End:
-    label = f"{setting.label}, {name}"
-    if setting.type == "colour":
-        return parse_colour(value, label)
-    if setting.type == "stops":
-        return parse_stops(value, label)
-    if not is_number(value):
-        raise SettingError(f"{label}: a number is needed{f' in {setting.unit}' if setting.unit else ''}.")
-    if join == "multiply":
-        low, high, unit = -100.0, 100.0, ""
-    elif join == "add":
-        span = setting.hi - setting.lo
-        low, high, unit = -span, span, setting.unit
-    else:
-        low, high, unit = setting.lo, setting.hi, setting.unit
-    if not low <= value <= high:
-        raise SettingError(f"{label} goes from {low:g} to {high:g}{f' {unit}' if unit else ''}; {value:g} is outside.")
-    return float(value)
 
 
 def patch_schema() -> dict[str, Any]:

@@ -73,7 +73,7 @@ def _read(layer: InTree) -> list[tuple[str, str]]:
 
 def _reading(part: Part) -> list[str]:
     """The settings of a part that name a layer."""
-    return [name for name, setting in part.settings.items() if setting.type == "layer" and getattr(part, name)]
+    return [name for name, setting in part.settings.items() if setting.names_layer and getattr(part, name)]
 
 
 T = TypeVar("T", bound=InTree)

@@ -81,9 +81,9 @@ class Imports:
             except (BrokenProcessPool, OverTime) as problem:
                 raise ClipError("This project file takes more time or memory to read than any needs.") from problem
             files = {key: Path(file) for key, file in found.items()}
-            for key in media_keys(document, ("picture",)) & files.keys():
+            for key in media_keys(document, "picture") & files.keys():
                 here.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
-            for key in media_keys(document, ("footage",)) & files.keys():
+            for key in media_keys(document, "footage") & files.keys():
                 file = files.pop(key)
                 here.keep_file(file, f"Clip {key[:8]}{file.suffix}", file.suffix, {"clip": True})
                 here.start(self.prepare_kept, key)

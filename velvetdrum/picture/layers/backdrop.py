@@ -7,13 +7,14 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
 from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.paint.painted import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp, ramp
+from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp
 from velvetdrum.scene.kinds import layer_kind
 
 _GRADIENT = ("fill", ("linear", "radial", "angular"))

@@ -6,11 +6,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.colour import parse_hex
 from velvetdrum.scene.kinds import layer_kind
 
 _GRID = 64

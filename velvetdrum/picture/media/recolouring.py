@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from velvetdrum.declare.oklab import parse_hex, to_oklab
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.drawing import DrawnLayer
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.colour import parse_hex, to_oklab
 
 _COLOURED = ("recolour", ("tint", "replace", "alpha"))
 

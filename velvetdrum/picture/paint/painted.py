@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
 from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer
-from velvetdrum.picture.raster.colour import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.picture.raster.viewport import Viewport
 
 TABLE = 1024

@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 from coloraide import Color
 
+from velvetdrum.declare.oklab import from_oklab, to_oklab
 from velvetdrum.declare.settings import MOST_STOPS, Stop
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.colour import from_oklab, to_oklab
 
 _GRADIENT = re.compile(r"(?:repeating-)?(?:linear|radial|conic)-gradient\((.*)\)\s*;?\s*", re.IGNORECASE | re.DOTALL)
 _PLACE = re.compile(r"\s+(-?\d*\.?\d+)(%|deg|turn)\s*$", re.IGNORECASE)

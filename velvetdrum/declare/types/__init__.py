@@ -1,0 +1,1 @@
+"""The types of settings, one module each."""

@@ -1,0 +1,116 @@
+"""Texts, files and layers: values that are a string."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Any, ClassVar, TypeGuard
+
+from velvetdrum.declare.setting import Group, Setting, SettingError, When, conditions
+
+_KEY = re.compile(r"[0-9a-f]{64}")
+
+
+@dataclass(frozen=True)
+class Text(Setting):
+    """A text of up to `hi` characters."""
+
+    type: ClassVar[str] = "text"
+
+    def parse(self, value: Any) -> str:
+        if not isinstance(value, str) or len(value) > self.hi:
+            raise SettingError(f"{self.label} is a text of up to {self.hi:g} characters.")
+        return value
+
+    def values_schema(self) -> dict[str, Any]:
+        return {"type": "string", "maxLength": int(self.hi)}
+
+    def values_told(self) -> str:
+        return f"a text of up to {self.hi:g} characters"
+
+
+@dataclass(frozen=True)
+class MediaFile(Setting):
+    """A file that was brought in, by the hash of its content; empty for none."""
+
+    def parse(self, value: Any) -> str:
+        if value != "" and not is_content_key(value):
+            raise SettingError(f"{self.label} is the content hash of a {self.media}, or empty for none.")
+        assert isinstance(value, str)
+        return value
+
+    def values_schema(self) -> dict[str, Any]:
+        return {"type": "string", "pattern": "^([0-9a-f]{64})?$"}
+
+    def values_told(self) -> str:
+        return f"the content hash of a {self.media}, or empty"
+
+
+@dataclass(frozen=True)
+class Picture(MediaFile):
+    """A picture."""
+
+    type: ClassVar[str] = "picture"
+    media: ClassVar[str] = "picture"
+
+
+@dataclass(frozen=True)
+class Footage(MediaFile):
+    """A clip."""
+
+    type: ClassVar[str] = "footage"
+    media: ClassVar[str] = "footage"
+
+
+@dataclass(frozen=True)
+class OtherLayer(Setting):
+    """Another layer of the project, by its id; empty for none."""
+
+    type: ClassVar[str] = "layer"
+    names_layer: ClassVar[bool] = True
+
+    def parse(self, value: Any) -> str:
+        if not isinstance(value, str) or len(value) > 64:
+            raise SettingError(f"{self.label} is the id of a layer, or empty for none.")
+        return value
+
+    def values_schema(self) -> dict[str, Any]:
+        return {"type": "string", "maxLength": 64}
+
+    def values_told(self) -> str:
+        return "the id of a layer, or empty"
+
+
+def text(
+    default: str,
+    *,
+    most: int = 200,
+    lines: int = 1,
+    label: str = "",
+    help: str = "",
+    group: Group = "shape",
+    often: bool = True,
+    when: When = (),
+) -> Any:
+    """A text of up to `most` characters."""
+    return Text(default, "", label, help, group=group, hi=most, lines=lines, often=often, when=conditions(when))
+
+
+def picture(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+    """A picture that was brought in, by the hash of its content; empty for none."""
+    return Picture("", "", label, help, group=group, often=often, when=conditions(when))
+
+
+def footage(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+    """A clip that was brought in, by the hash of its content; empty for none."""
+    return Footage("", "", label, help, group=group, often=often, when=conditions(when))
+
+
+def layer(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+    """Another layer of the project, by its id; empty for none."""
+    return OtherLayer("", "", label, help, group=group, often=often, when=conditions(when))
+
+
+def is_content_key(value: Any) -> TypeGuard[str]:
+    """True for the SHA-256 of a file's content in lower-case hexadecimal: the only form in which files are named."""
+    return isinstance(value, str) and _KEY.fullmatch(value) is not None
