@@ -19,9 +19,10 @@ import soundfile
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.looks.choices import CHOICES, FAMILIES, fitted_layer
+from velvetdrum.looks.choices import choices, fitted_layer
 from velvetdrum.picture.render import render
 from velvetdrum.picture.shapes.based import BASES
+from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -126,7 +127,7 @@ def write_page(use: Use, docs: Path) -> None:
              "*Palettes*, under every gradient, keeps gradients under a name for all projects, takes CSS colours or",
              "a CSS gradient that you paste, and reads the colours of a picture or of the frame.", ""]  # fmt: skip
     for family, title in FAMILIES.items():
-        chosen = [choice for choice in CHOICES if choice.family == family]
+        chosen = [choice for choice in choices() if choice.design.family == family]
         seen = [choice.shown or (choice.kind, choice.settings) for choice in chosen]
         drawn = [draw(use, fitted_layer(kind, kind, settings, use)) for kind, settings in seen]
         sheet([drawn[index : index + 4] for index in range(0, len(drawn), 4)], pictures / f"choices-{family}.webp")

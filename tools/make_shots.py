@@ -57,7 +57,7 @@ def take(page: Page, address: str, folder: Path) -> None:
     shot("picture")
     page.click(".layers [data-name='Light of the ring']")
     page.get_by_role("tab", name="Mask").click()
-    page.click(".mask-name")
+    page.click(".part-name")
     page.wait_for_timeout(600)
     shot("mask")
     page.get_by_role("tab", name="Colour").click()

@@ -4,6 +4,7 @@ dragged on the strip; three frames."""
 import pytest
 from playwright.sync_api import expect
 
+import velvetdrum.picture.layers  # noqa: F401  (makes the kinds known)
 from tests.browser.conftest import saved, until
 from tests.browser.test_layers import type_in
 from tests.picture.clips import write_clip
@@ -109,9 +110,9 @@ def test_a_scene_is_built_with_the_mouse(studio, files):
     studio.click("button[aria-label='Hide Ring of bars']")
     add(studio, "Ellipse", "shape")
     tab(studio, "Mask")
-    studio.click("button:has-text('+ a layer')")
+    studio.click("[data-add=layer]")
     saved(studio)
-    studio.locator("[data-mask=layer] [data-field=source]").select_option(label="Ring of bars")
+    studio.locator(".part[data-kind=layer] [data-field=source]").select_option(label="Ring of bars")
     saved(studio)
     light = named(studio, "Ellipse")
     assert light["masks"][0]["settings"]["source"] == named(studio, "Ring of bars")["id"]
@@ -170,10 +171,10 @@ def test_the_like_is_built_with_keys_only(studio, files):
     saved(studio)
     add_by_keys("Ellipse", "shape")
     open_tab("Mask")
-    press(studio.locator("button:has-text('+ a layer')"))
+    press(studio.locator("[data-add=layer]"))
     saved(studio)
     # A letter chooses in a list.
-    press(studio.locator("[data-mask=layer] [data-field=source]"), "r")
+    press(studio.locator(".part[data-kind=layer] [data-field=source]"), "r")
     saved(studio)
     assert named(studio, "Ellipse")["masks"][0]["settings"]["source"] == named(studio, "Ring of bars")["id"]
     add_by_keys("Logo", "shape")
@@ -204,7 +205,7 @@ def test_the_like_is_built_with_keys_only(studio, files):
     rest(studio)
     assert setting(studio, "spin") == -1
     open_tab("Mask")
-    press(studio.locator("button:has-text('+ a shape')"))
+    press(studio.locator("[data-add=shape]"))
     saved(studio)
     assert [layer["kind"] for layer in studio.evaluate("velvet.state.document.layers")].count("group") == 1
     assert studio.evaluate("velvet.layer.masks.length") == 1
@@ -476,7 +477,7 @@ def test_the_new_parts_meet_wcag(studio):
     for _ in range(2):
         assert [(fault["id"], fault["nodes"][0]["html"][:160]) for fault in studio.evaluate(rules)["violations"]] == []
         tab(studio, "Mask")
-        studio.click("button:has-text('+ a shape')")
+        studio.click("[data-add=shape]")
         saved(studio)
         studio.click("button[aria-label='All three frames']")
         until(studio, "Object.keys(velvet.threeNotes).length === 3")

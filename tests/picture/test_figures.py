@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
-from velvetdrum.looks.choices import CHOICES, FAMILIES, fitted_layer
+from velvetdrum.looks.choices import choices, fitted_layer
 from velvetdrum.picture.layers.spectrum import STYLES
 from velvetdrum.picture.marks.metering import parse_bands
 from velvetdrum.picture.render import render
 from velvetdrum.picture.shapes.based import BASES
+from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -269,15 +270,15 @@ def test_typed_bands():
 DEFAULTS = [kind for kind in LAYER_KINDS if kind not in ("backdrop", "haze")]
 
 
-@pytest.mark.parametrize("choice", CHOICES, ids=lambda choice: f"{choice.family}-{choice.name}")
+@pytest.mark.parametrize("choice", choices(), ids=lambda choice: f"{choice.design.family}-{choice.design.name}")
 def test_a_small_picture_of_every_choice_looks_like_the_large_one(use, choice):
-    layer = fitted_layer(choice.kind, choice.name, choice.settings, use)
+    layer = fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)
     made = project(new_layer("backdrop", fill="plain", plain="#1b1119"), layer)
     large = render(made, use, Fraction(3), FRAMES["wide"])
     small = render(made, use, Fraction(3), FrameSize(960, 540))
     shrunk = large.reshape(540, 2, 960, 2, 4).mean(axis=(1, 3))
     assert similarity(shrunk, small) >= 0.97
-    assert choice.family in FAMILIES
+    assert choice.design.family in FAMILIES
 
 
 SOUNDS = {

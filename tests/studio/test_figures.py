@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from tests.studio.conftest import MARK
-from velvetdrum.looks.choices import CHOICES
+from velvetdrum.looks.choices import choices as all_choices
 from velvetdrum.scene.document import new_layer
 
 
@@ -25,14 +25,14 @@ def test_choices_are_drawn_from_the_projects_own_sound(studio, project):
     answer = studio.post(f"/projects/{project}/choices")
     assert answer.status_code == 200
     choices = answer.json["choices"]
-    assert [choice["name"] for choice in choices] == [choice.name for choice in CHOICES]
+    assert [choice["name"] for choice in choices] == [choice.design.name for choice in all_choices()]
     assert {choice["family"] for choice in choices} == set(answer.json["families"])
     pictures = []
     for choice in choices:
         data = base64.b64decode(choice["picture"].removeprefix("data:image/jpeg;base64,"))
         pictures.append(cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR))
     assert all(picture.shape == pictures[0].shape for picture in pictures)
-    assert len({picture.tobytes() for picture in pictures}) > len(CHOICES) - 2
+    assert len({picture.tobytes() for picture in pictures}) > len(all_choices()) - 2
     # What is chosen is a layer that the project takes as it is.
     layers = studio.state(project)["document"]["layers"]
     assert studio.edit(project, "/layers", [*layers, choices[4]["layer"]]).status_code == 200

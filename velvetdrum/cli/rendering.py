@@ -25,7 +25,7 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.limits.process import end_with_parent
-from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.picture.drawing import DrawnLayer
 from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import Document, parse
@@ -143,13 +143,14 @@ def _clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dic
     out = {}
     for placed in parse(document).layers:
         layer = placed.layer
-        if isinstance(layer, Footage) and layer.sound == "mixed" and layer.clip in shown:
-            target = folder / f"clip-{layer.clip}"
+        own = layer.heard if isinstance(layer, DrawnLayer) else None
+        if own is not None and own.clip in shown:
+            target = folder / f"clip-{own.clip}"
             target.mkdir(exist_ok=True)
-            path = Path(shown[layer.clip])
+            path = Path(shown[own.clip])
             if clip_facts(path).sound:
                 write_sound(path, target)
-                out[layer.clip] = str(target)
+                out[own.clip] = str(target)
     return out
 
 

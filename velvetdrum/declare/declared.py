@@ -17,6 +17,9 @@ class Declared:
     settings: ClassVar[dict[str, Setting]] = {}
     begins: ClassVar[dict[str, Any]] = {}
     """Defaults, in their stored form, in place of those of the settings that a class inherits."""
+    summary: ClassVar[str] = ""
+    """What one of it is set to, in one line: names of settings in braces stand for their values, {name#} for how many
+    there are. What stands between bars is left out where it would be empty."""
     first: ClassVar[tuple[str, ...]] = ()
     """Settings that stand before those that a class inherits."""
 

@@ -31,6 +31,10 @@ class Setting:
     """True when it can be drawn as a curve."""
     media: ClassVar[str] = ""
     """Which sort of file its value names by content hash; empty for none."""
+    names_signals: ClassVar[bool] = False
+    """True when its value is a list of ids of signals."""
+    is_curve: ClassVar[bool] = False
+    """True when its value is a curve over time."""
     names_layer: ClassVar[bool] = False
     """True when its value is the id of a layer."""
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
-from velvetdrum.picture.layers.footage import Footage
+from velvetdrum.picture.drawing import DrawnLayer
 from velvetdrum.picture.media.clips.clip import TIMES
 from velvetdrum.picture.media.clips.preparing import clip_sound
 from velvetdrum.picture.media.clips.timing import Timing
@@ -40,17 +40,18 @@ def voices(project: Project, use: Use | None, clips: Mapping[str, str]) -> list[
     for layers in project.drawn.values():
         for placed in layers:
             layer = placed.layer
-            if not isinstance(layer, Footage) or layer.sound != "mixed" or layer.clip not in clips:
+            own = layer.heard if isinstance(layer, DrawnLayer) else None
+            if own is None or own.clip not in clips:
                 continue
-            folder = Path(clips[layer.clip])
+            folder = Path(clips[own.clip])
             samples = clip_sound(folder)
             chain = _chain(project, placed)
             if samples is None or not all(item.visible for item in chain):
                 continue
             times = folder / TIMES
             length = float(np.load(times)[-1]) if times.exists() else len(samples) / RATE
-            timing = layer.timing(layer.lasting(project.length_s, sound)[0], length)
-            out.append(Voice(samples, timing, 10 ** (layer.gain_db / 20), chain))
+            timing = own.timing(layer.lasting(project.length_s, sound)[0], length)
+            out.append(Voice(samples, timing, 10 ** (own.gain_db / 20), chain))
     return out
 
 

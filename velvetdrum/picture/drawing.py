@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import ClassVar
 
+from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import Layer
@@ -28,6 +29,16 @@ class Moment:
     """When the layer that is drawn comes, in seconds of the project."""
 
 
+@dataclass(frozen=True)
+class LayerSound:
+    """What is heard of a layer: a prepared clip by its content hash, its gain in dB, and when which part of it is heard
+    (from when it comes, and the length of the clip, in seconds)."""
+
+    clip: str
+    gain_db: float
+    timing: Callable[[float, float], Timing]
+
+
 class DrawnLayer(Layer):
     """A layer kind that draws. Drawing may read nothing but its settings and the moment."""
 
@@ -38,6 +49,11 @@ class DrawnLayer(Layer):
     def still(self) -> bool:
         """True when it looks the same at all times, as its settings are now."""
         return False
+
+    @property
+    def heard(self) -> LayerSound | None:
+        """Its own sound, mixed with the track; None where nothing of it is heard."""
+        return None
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         raise NotImplementedError

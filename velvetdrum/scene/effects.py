@@ -7,7 +7,14 @@ from typing import Any
 from velvetdrum.scene.parts import Part, new_part, part_sort
 from velvetdrum.scene.problems import Document
 
-EFFECTS = part_sort("effect", listed="effects", called="An effect", most=16)
+EFFECTS = part_sort(
+    "effect",
+    listed="effects",
+    called="An effect",
+    most=16,
+    help="An effect changes the layer's picture once it is drawn and in its place. Each works on what the one before "
+    "it left, and masks come after all of them.",
+)
 EFFECT_KINDS: dict[str, type[Effect]] = EFFECTS.kinds
 """Every known kind by its name. Filled when `velvetdrum.picture.effects` is imported."""
 

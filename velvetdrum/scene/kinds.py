@@ -7,13 +7,15 @@ placed as a whole, and what part of it shows.
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.declared import Declared, known_as
-from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.settings import Condition, choice, number
+from velvetdrum.scene.designs import Design, Sizing
+from velvetdrum.signals.use import Use
 
 BLEND_MODES = (
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
@@ -23,7 +25,26 @@ BLEND_MODES = (
 
 
 class Layer(Declared):
-    """Base of all layer kinds."""
+    """Base of all layer kinds. What the page needs to know of a kind stands here, and is sent with its settings."""
+
+    designs: ClassVar[tuple[Design, ...]] = ()
+    """What there is to choose of it."""
+    depth: ClassVar[int] = 2
+    """Where a new one is put: 0 behind all, 1 in front of those alone, 2 in front of all."""
+    sizings: ClassVar[tuple[Sizing, ...]] = ()
+    """Settings that its handles change, where it is not scaled: the first whose conditions hold."""
+    turned: ClassVar[str] = "turn"
+    """The setting that turns it about its middle; empty where it has none that does."""
+    drops: ClassVar[dict[str, str]] = {}
+    """Files that it is made for when they are dropped on the page (picture, svg, clip): the setting that takes each."""
+    fits: ClassVar[bool] = False
+    """True when `fitted` reads something from a recording."""
+    holds_members: ClassVar[bool] = False
+    """True for a kind whose layers have members."""
+    sounding: ClassVar[tuple[str, ...]] = ()
+    """Settings that decide what is heard of it, where it has a sound of its own."""
+    sounds: ClassVar[tuple[Condition, ...]] = ()
+    """When it is heard."""
 
     layer_opacity: float = number(100, lo=0, hi=100, unit="%", step=1, label="Layer opacity", group="layer",
                                   help="How solid the whole layer is.")  # fmt: skip
@@ -89,6 +110,11 @@ class Layer(Declared):
     def presence(self, time_s: float, length_s: float, sound: tuple[float, float] | None) -> float:
         """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades."""
         return self.layer_opacity / 100 * float(self.fading(np.array([time_s]), length_s, sound)[0])
+
+    @classmethod
+    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+        """Settings, in stored form, that suit the used part of a recording; `settings` are those that are set."""
+        return {}
 
     @property
     def moved(self) -> bool:

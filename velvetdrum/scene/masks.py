@@ -8,7 +8,14 @@ from velvetdrum.declare.settings import choice, flag, number
 from velvetdrum.scene.parts import Part, new_part, part_sort
 from velvetdrum.scene.problems import Document
 
-MASKS = part_sort("mask", listed="masks", called="A mask", most=16)
+MASKS = part_sort(
+    "mask",
+    listed="masks",
+    called="A mask",
+    most=16,
+    help="Without a mask all of the layer shows. A mask is a shape, or another layer: bars that uncover a picture, "
+    "footage inside of letters.",
+)
 MASK_KINDS: dict[str, type[Mask]] = MASKS.kinds
 """Every known kind by its name. Filled when `velvetdrum.picture.masks` is imported."""
 

@@ -36,6 +36,8 @@ class PartSort:
     listed: str
     called: str
     most: int
+    help: str
+    """What one is, in a line or two for who has none yet."""
     kinds: dict[str, type[Any]] = field(default_factory=dict)
 
     def kind(self, name: str, title: str) -> Callable[[Kind], Kind]:
@@ -47,9 +49,9 @@ PART_SORTS: dict[str, PartSort] = {}
 """Every sort by its name."""
 
 
-def part_sort(name: str, *, listed: str, called: str, most: int) -> PartSort:
+def part_sort(name: str, *, listed: str, called: str, most: int, help: str) -> PartSort:
     """Make a sort of parts known."""
-    PART_SORTS[name] = PartSort(name, listed, called, most)
+    PART_SORTS[name] = PartSort(name, listed, called, most, help)
     return PART_SORTS[name]
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,11 @@ class Around:
 
 class Signal(Declared):
     """Base of all signal kinds: a curve over the project, 0 to 1 unless its settings let it overshoot."""
+
+    follows_band: ClassVar[bool] = False
+    """True for a kind that follows a band of the sound: from `low_hz` to `high_hz`, `quiet_db` to `loud_db`."""
+    keeps_beats: ClassVar[bool] = False
+    """True for a kind that needs the project's beats."""
 
     def values(self, times: Times, around: Around) -> Values:
         """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls."""

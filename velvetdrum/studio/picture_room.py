@@ -8,9 +8,9 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, jsonify
 
-from velvetdrum.looks.choices import FAMILIES
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.picture.moments import moments_of
+from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.store import media
 from velvetdrum.studio import tasks

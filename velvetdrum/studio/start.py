@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from dataclasses import asdict
 from typing import Any
 
 from flask import Blueprint, Response, current_app, jsonify, render_template, url_for
@@ -14,12 +15,12 @@ from velvetdrum.picture.placing import Area, overlay_areas
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES, SHAPES, FrameSize
-from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.scene.masks import MASK_KINDS
+from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.scene.parts import PART_SORTS, PartSort
 from velvetdrum.scene.patches import JOINS
 from velvetdrum.scene.signal_part import COLOURS
 from velvetdrum.signals.grid import BeatSettings
-from velvetdrum.signals.kinds import SIGNAL_KINDS
+from velvetdrum.signals.kinds import SIGNAL_KINDS, Signal
 from velvetdrum.signals.suggest import PLACES
 from velvetdrum.signals.views import axis_hz
 from velvetdrum.store import media, projects
@@ -48,14 +49,14 @@ def start_page() -> str:
 @blueprint.get("/projects/<ident>")
 def studio_page(ident: str) -> str:
     row = project_or_404(ident)
-    kinds = [_kind(kind, cls) for kind, cls in LAYER_KINDS.items()]
+    kinds = [_layer_kind(kind, cls) for kind, cls in LAYER_KINDS.items()]
     frames = {name: [size.width, size.height] for name, size in FRAMES.items()}
     rates = {name: str(rate) for name, rate in RATES.items()}
     given = {
         "project": state_of(row),
         "kinds": kinds,
-        "maskKinds": [_kind(kind, cls) for kind, cls in MASK_KINDS.items()],
-        "signalKinds": [_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
+        "partSorts": [_sort(sort) for sort in PART_SORTS.values()],
+        "signalKinds": [_signal_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
         "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],
         "places": [{"name": name, "low": low, "high": high} for name, (low, high) in PLACES.items()],
         "colours": COLOURS,
@@ -159,7 +160,30 @@ def _poster_frame(row: projects.ProjectRow) -> dict[str, Any]:
 
 def _kind(kind: str, cls: type[Declared]) -> dict[str, Any]:
     settings = [_setting(setting) for setting in cls.settings.values()]
-    return {"kind": kind, "title": cls.title, "help": cls.help(), "settings": settings}
+    return {"kind": kind, "title": cls.title, "help": cls.help(), "settings": settings, "summary": cls.summary}
+
+
+def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
+    """A layer kind with what it says of itself."""
+    handled = {
+        "depth": cls.depth, "sizings": [asdict(sizing) for sizing in cls.sizings], "turned": cls.turned,
+        "drops": cls.drops, "fits": cls.fits, "members": cls.holds_members,
+        "sounding": cls.sounding, "sounds": cls.sounds,
+    }  # fmt: skip
+    return _kind(kind, cls) | handled
+
+
+def _signal_kind(kind: str, cls: type[Signal]) -> dict[str, Any]:
+    """A signal kind with what it says of itself."""
+    reads = next((name for name, setting in cls.settings.items() if setting.names_signals), "")
+    drawn = next((name for name, setting in cls.settings.items() if setting.is_curve), "")
+    return _kind(kind, cls) | {"band": cls.follows_band, "beats": cls.keeps_beats, "reads": reads, "drawn": drawn}
+
+
+def _sort(sort: PartSort) -> dict[str, Any]:
+    kinds = [_kind(kind, cls) for kind, cls in sort.kinds.items()]
+    return {"name": sort.name, "listed": sort.listed, "title": sort.listed.capitalize(), "help": sort.help,
+            "kinds": kinds}  # fmt: skip
 
 
 def _setting(setting: Any) -> dict[str, Any]:
@@ -169,6 +193,7 @@ def _setting(setting: Any) -> dict[str, Any]:
         "lo": setting.lo, "hi": setting.hi, "step": setting.step,
         "curve": setting.curve, "choices": setting.choices, "often": setting.often,
         "when": setting.when, "lines": setting.lines,
+        "moves": setting.moves, "numeric": setting.numeric, "names_layer": setting.names_layer,
         "default": setting.default,
     }  # fmt: skip
 

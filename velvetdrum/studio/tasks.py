@@ -36,6 +36,7 @@ from velvetdrum.picture.render import encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, Project, new_layer, parse
+from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.ranging import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
@@ -176,18 +177,19 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
     use = used_part(parsed(document), sources)
     # What they stand on is drawn without the group and the masks that it has in the project.
     ground = [
-        {**layer, "group": "", "masks": [], "patches": [], "keyframes": {}, "frames": {}}
+        {**new_layer(layer["kind"]), "settings": layer["settings"], "id": layer["id"]}
         for layer in document["layers"]
-        if layer["kind"] == "backdrop" and layer["visible"]
+        if LAYER_KINDS[layer["kind"]].depth == 0 and layer["visible"]
     ]
     listed, out = [], []
     for number, (choice, layer) in enumerate(choice_layers(use)):
-        below = [] if choice.kind == "backdrop" else ground
-        drawn = new_layer(choice.shown[0], **choice.shown[1]) if choice.shown else layer
+        below = [] if LAYER_KINDS[choice.kind].depth == 0 else ground
+        shown = choice.design.shown
+        drawn = new_layer(shown[0], **shown[1]) if shown else layer
         project = parse({**document, "layers": [*below, drawn]})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size), "jpeg")
-        listed.append({"family": choice.family, "name": choice.name, "layer": layer})
+        listed.append({"family": choice.design.family, "name": choice.design.name, "layer": layer})
         out.append(struct.pack("<II", number, len(data)) + data)
     return listed, b"".join(out)
 

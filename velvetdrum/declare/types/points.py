@@ -22,6 +22,7 @@ class Points(Setting):
     """Points of a curve, in order of time."""
 
     type: ClassVar[str] = "points"
+    is_curve: ClassVar[bool] = True
 
     def parse(self, value: Any) -> tuple[Point, ...]:
         return parse_points(value, self.label)
@@ -51,6 +52,7 @@ class Signals(Setting):
     """A list of other signals, by their ids."""
 
     type: ClassVar[str] = "signals"
+    names_signals: ClassVar[bool] = True
 
     def parse(self, value: Any) -> tuple[str, ...]:
         if not isinstance(value, list) or not all(isinstance(item, str) for item in value) or len(value) > MOST_INPUTS:

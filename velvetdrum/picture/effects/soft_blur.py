@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import cv2
 import numpy as np
 
@@ -21,6 +23,8 @@ _SEEN = 3.0
 @effect_kind("soft-blur", "Soft blur")
 class SoftBlur(DrawnEffect):
     """Blurs the layer evenly in all directions."""
+
+    summary: ClassVar[str] = "Soft blur|{radius}"
 
     radius: float = number(1.5, lo=0, hi=20, unit="%", step=0.1, group="effect",
                            help="Standard deviation of the blur, of the frame's short side.")  # fmt: skip

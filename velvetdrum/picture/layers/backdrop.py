@@ -15,6 +15,7 @@ from velvetdrum.picture.paint.painted import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp
+from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
 _GRADIENT = ("fill", ("linear", "radial", "angular"))
@@ -25,6 +26,11 @@ _TABLE = 4096
 @layer_kind("backdrop", "Backdrop")
 class Backdrop(DrawnLayer):
     """A colour or a gradient behind everything, over the whole frame."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("ground", "Backdrop", {}),
+    )  # fmt: skip
+    depth: ClassVar[int] = 0
 
     opaque: ClassVar[bool] = True
 

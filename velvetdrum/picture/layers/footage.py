@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
-from velvetdrum.declare.settings import choice, footage, number, whole
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.declare.settings import Condition, choice, footage, number, whole
+from velvetdrum.picture.drawing import DrawnLayer, LayerSound, Moment
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.moving import Moving
@@ -13,8 +15,9 @@ from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.grading import graded
-from velvetdrum.picture.raster.laying import box_about, fitting, lay_scaled, missing, scales
+from velvetdrum.picture.raster.laying import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.scene.designs import Design, Sizing, even_ramp
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.noise import lattice_noise
 
@@ -26,6 +29,17 @@ _LUMA = (0.072, 0.715, 0.213)  # blue, green, red, as Filter Effects writes them
 @layer_kind("footage", "Footage")
 class Footage(DrawnLayer):
     """A clip of yours: any video, with its in and out points, its speed and its grade."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("shape", "Footage",
+               {}, ("backdrop", {"fill": "linear", "start_x": 0.0, "end_x": 100.0, "start_y": 0.0, "end_y": 100.0,
+                "colours": even_ramp("#0d2b38", "#3f6f86", "#102030", "#5a3a63")})),
+    )  # fmt: skip
+    sizings: ClassVar[tuple[Sizing, ...]] = BOXED
+    depth: ClassVar[int] = 1
+    drops: ClassVar[dict[str, str]] = {"clip": "clip"}
+    sounding: ClassVar[tuple[str, ...]] = ("clip", "in_s", "out_s", "speed", "over", "gain_db")
+    sounds: ClassVar[tuple[Condition, ...]] = (_HEARD,)
 
     first = ("clip",)
 
@@ -69,6 +83,10 @@ class Footage(DrawnLayer):
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         return box_about(canvas.x(self.x), canvas.y(self.y),
                          canvas.width * self.width / 100, canvas.height * self.height / 100)  # fmt: skip
+
+    @property
+    def heard(self) -> LayerSound | None:
+        return LayerSound(self.clip, self.gain_db, self.timing) if self.sound == "mixed" and self.clip else None
 
     def timing(self, begin_s: float, length_s: float) -> Timing:
         """When which part of a clip of this length is shown, for a layer that comes at `begin_s`."""

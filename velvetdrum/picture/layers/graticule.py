@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 import skia
 
@@ -10,12 +12,19 @@ from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about
 from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
 
 @layer_kind("graticule", "Graticule")
 class Graticule(DrawnLayer):
     """Ruled lines to stand behind a scope or a phase figure."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("ground", "Graticule", {}),
+        Design("ground", "Round graticule", {"mask": "round"}),
+    )  # fmt: skip
+    depth: ClassVar[int] = 1
 
     first = ("mask",)
 

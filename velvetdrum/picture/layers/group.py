@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from velvetdrum.declare.settings import flag
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.raster.canvas import Canvas
@@ -11,6 +13,8 @@ from velvetdrum.scene.kinds import GROUP, layer_kind
 @layer_kind(GROUP, "Group")
 class Group(DrawnLayer):
     """Layers that move, fade, blend and are masked as one."""
+
+    holds_members: ClassVar[bool] = True
 
     isolate: bool = flag(False, label="Isolated", group="layer",
                          help="Its members blend with each other only, not with what is behind the group (CSS "

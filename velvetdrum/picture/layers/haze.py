@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +13,7 @@ from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.limits.keeping import kept
 from velvetdrum.picture.drawing import DrawnLayer, Moment
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
 _GRID = 64
@@ -22,6 +25,10 @@ _SMALL = 4
 @layer_kind("haze", "Haze")
 class Haze(DrawnLayer):
     """Slow clouds over what is behind them."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("ground", "Haze", {}),
+    )  # fmt: skip
 
     scale: float = number(60, lo=5, hi=300, unit="%", label="Cloud size", help="Size of the largest clouds, of the "
                           "frame's short side.")  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture
@@ -13,12 +15,19 @@ from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about, lay, lay_scaled, missing
 from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 
 
 @layer_kind("logo", "Logo")
 class Logo(Recoloured):
     """A logo of yours, best as SVG: with clear space, a pulse and one-colour versions."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("shape", "Logo", {}, ("shape", {"form": "path", "size": 46.0, "plain": "#f4eadb"})),
+    )  # fmt: skip
+    sizings: ClassVar[tuple[Sizing, ...]] = (Sizing(both=("size",)),)
+    drops: ClassVar[dict[str, str]] = {"svg": "image"}
 
     first = ("image",)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about, draw_kept
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.based import line_ground
+from velvetdrum.scene.designs import QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import Source
 
@@ -51,6 +53,28 @@ class _Axes:
 @layer_kind("meter", "Meter")
 class LevelMeter(MeterSettings):
     """How loud it is, with the ballistics of the standards."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("meter", "Segments", {}),
+        Design("meter", "Lying bars",
+               {"look": "bar", "stands": "lying", "length": 130.0, "thickness": 20.0, "ballistics": "peak"}),
+        Design("meter", "Dial",
+               {"look": "dial", "columns": "mono", "ballistics": "vu", "zero_db": -18, "low_db": -38, "high_db": -3,
+                "warning_db": -18, "over_db": -15, "tick_db": 5, "radius": 52.0}),
+        Design("meter", "Loudness",
+               {"look": "bar", "columns": "mono", "ballistics": "short", "zero_db": -23, "low_db": -41,
+                "high_db": -5, "tick_db": 3, "warning_db": -22, "over_db": -14, "thickness": 12.0}),
+        Design("meter", "Low, mid, high",
+               {"columns": "bands", "ballistics": "rms", "rms_ms": 120, "zones": "off", "paint": "along",
+                "scale": False, "look": "bar", "corner": 60.0, "thickness": 44.0}),
+        Design("meter", "Octaves",
+               {"columns": "bands", "bands": "octaves", "ballistics": "peak", "thickness": 92.0, "segments": 20}),
+        Design("meter", "Uncovered",
+               {"look": "uncover", "stands": "lying", "columns": "mono", "ballistics": "rms", "rms_ms": 100,
+                "zones": "off", "paint": "field", "field_size": 130.0, "length": 130.0, "thickness": 30.0,
+                "scale": False, "corner": 40.0, "colours": QUAY}),
+    )  # fmt: skip
+    turned: ClassVar[str] = ""
 
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         """Its columns as they are turned, without the scale; a dial's square."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +19,10 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.laying import box_about
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.based import point_ground
+from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.waves import MARGIN, at_places, sounding, stereo
+from velvetdrum.signals.use import Use
+from velvetdrum.signals.waves import MARGIN, at_places, fit_gain, sounding, stereo
 
 Values = NDArray[np.float64]
 _SLICES = 12
@@ -28,6 +31,11 @@ _SLICES = 12
 @layer_kind("phase", "Phase figure")
 class PhaseFigure(Painted):
     """Left against right: mono stands upright, opposite phase lies flat."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("waveform", "Phase figure", {}),
+    )  # fmt: skip
+    fits: ClassVar[bool] = True
 
     begins = {"paint": "level", "colours": [{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}]}  # noqa: RUF012
     first = ("style",)
@@ -49,6 +57,11 @@ class PhaseFigure(Painted):
                             help="0 dB: full scale in both channels reaches the rim.")  # fmt: skip
     afterglow_ms: float = number(25, lo=0, hi=400, unit="ms", step=1, label="Afterglow", group="motion",
                                  help="Time in which the older part fades to 37 %.")  # fmt: skip
+
+    @classmethod
+    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+        """The gain."""
+        return {"gain_db": fit_gain(use)}
 
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         reach = 2 * self.radius * canvas.short / 100

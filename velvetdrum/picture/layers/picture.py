@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import number, picture
@@ -11,14 +13,23 @@ from velvetdrum.picture.media.pictures import Crop, PictureError, scaled, size_o
 from velvetdrum.picture.media.recolouring import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import box_about, fitting, lay, missing, scales
+from velvetdrum.picture.raster.laying import BOXED, box_about, fitting, lay, missing, scales
 from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 
 
 @layer_kind("picture", "Picture")
 class Picture(Recoloured):
     """A picture of yours: PNG, JPEG, WebP, GIF or SVG."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("shape", "Picture",
+               {}, ("shape", {"form": "rectangle", "width": 76.0, "height": 50.0, "corner": 2.0, "paint": "field",
+                "field": "corners"})),
+    )  # fmt: skip
+    sizings: ClassVar[tuple[Sizing, ...]] = BOXED
+    drops: ClassVar[dict[str, str]] = {"picture": "image"}
 
     first = ("image",)
 

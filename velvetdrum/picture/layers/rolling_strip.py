@@ -13,6 +13,7 @@ from velvetdrum.picture.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.marks.marks import Bars
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import columns
@@ -23,6 +24,13 @@ _OVERVIEW = 512
 @layer_kind("rolling-strip", "Rolling strip")
 class RollingStrip(EnvelopeFigure):
     """A stretch of the sound that moves past a fixed line for now."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("waveform", "Rolling strip", {"colours": QUAY}),
+        Design("waveform", "Rolling hills",
+               {"style": "area", "grow": "out", "y": 76.0, "reach": 48.0, "seconds": 4.0, "shows": "both",
+                "colours": DUSK, "now": 62.0}),
+    )  # fmt: skip
 
     first: ClassVar[tuple[str, ...]] = ("style", "seconds", "base")
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 30.0, "bars": 72}

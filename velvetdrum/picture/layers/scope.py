@@ -24,8 +24,10 @@ from velvetdrum.picture.marks.traces import lay
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.waves import MARGIN, SEARCH_S, at_places, rising_crossing, samples, sounding, thinned
+from velvetdrum.signals.use import Use
+from velvetdrum.signals.waves import MARGIN, SEARCH_S, at_places, fit_gain, rising_crossing, samples, sounding, thinned
 
 Values = NDArray[np.float64]
 _JOIN = 0.08
@@ -50,6 +52,16 @@ class _Trace:
 @layer_kind("scope", "Scope")
 class Scope(Figure):
     """The waveform around now, held still by a trigger."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("waveform", "Scope", {}),
+        Design("waveform", "Scope ring",
+               {"base": "ring", "reach": 14.0, "radius": 28.0, "line": 0.8, "paint": "along", "back": True,
+                "colours": QUAY}),
+        Design("waveform", "Mirrored", {"style": "mirrored", "window_ms": 60, "paint": "level", "colours": DUSK}),
+        Design("waveform", "Sweep", {"trigger": "beats", "afterglow_ms": 900, "line": 0.4, "plain": "#a8cf6a"}),
+    )  # fmt: skip
+    fits: ClassVar[bool] = True
 
     first: ClassVar[tuple[str, ...]] = ("style", "window_ms", "trigger", "base")
     thicknesses: ClassVar[tuple[str, ...]] = ("line",)
@@ -84,6 +96,11 @@ class Scope(Figure):
     dots: int = whole(160, lo=8, hi=600, help="How many dots there are.", when=("style", ("dots",)))
     afterglow_ms: float = number(0, lo=0, hi=4000, unit="ms", step=10, label="Afterglow", group="motion",
                                  help="Time in which an older trace fades to 37 %.", curve="log")  # fmt: skip
+
+    @classmethod
+    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+        """The gain."""
+        return {"gain_db": fit_gain(use)}
 
     def draw_one(self, canvas: Canvas, at: Moment) -> None:
         if at.use is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +21,7 @@ from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.based import Ground, Run, base_outline, bounds, path_problem
 from velvetdrum.picture.shapes.outline import Outline, Piece
 from velvetdrum.picture.shapes.paths import LONGEST_PATH
+from velvetdrum.scene.designs import QUAY, Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 
 Values = NDArray[np.float64]
@@ -33,6 +34,23 @@ _ROUND = ("ring", "polygon", "star")
 @layer_kind("shape", "Shape")
 class Shape(Painted):
     """A plain shape, filled, stroked or both; its stroke can run round."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("shape", "Ellipse", {}),
+        Design("shape", "Rectangle", {"form": "rectangle", "width": 60.0, "corner": 4.0, "plain": "#5fc4b4"}),
+        Design("shape", "Running ring",
+               {"form": "ellipse", "filled": False, "stroked": True, "stroke": 1.6, "draw_to": 70.0,
+                "paint": "field", "field": "angular", "colours": QUAY, "width": 60.0, "height": 60.0}),
+        Design("shape", "Star", {"form": "star", "sides": 8, "hole": 55.0, "plain": "#ff7a66"}),
+        Design("shape", "Dashed line",
+               {"form": "line", "width": 130.0, "stroke": 0.8, "dash": 2.4, "plain": "#f4eadb"}),
+        Design("shape", "Lighthouse", {"form": "path", "size": 60.0, "plain": "#f0b866"}),
+    )  # fmt: skip
+    sizings: ClassVar[tuple[Sizing, ...]] = (
+        Sizing(across=("width",), down=("height",), when=(("form", _SIDED), ("turn", (0,)))),
+        Sizing(both=("radius",), when=(("form", _ROUND),)),
+        Sizing(both=("size",), when=(("form", ("path",)),)),
+    )
 
     first = ("form",)
 

@@ -18,9 +18,11 @@ from velvetdrum.picture.marks.marks import Areas, Bars, Dots, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights
+from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights, fit_bars
 from velvetdrum.signals.spectrum import SPACINGS, iec_bands, nominal_hz
+from velvetdrum.signals.use import Use
 
 STYLES = {
     "bars": "Bars",
@@ -42,6 +44,40 @@ Values = NDArray[np.float64]
 @layer_kind("spectrum", "Spectrum")
 class Spectrum(Spectral):
     """How loud each frequency band is, along a base shape."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("spectrum", "Bars", {}),
+        Design("spectrum", "Rising bars",
+               {"grow": "out", "y": 84.0, "reach": 66.0, "bands": 40, "gap": 26.0, "corner": 40.0, "paint": "level",
+                "colours": DUSK, "caps": True}),
+        Design("spectrum", "Ring of bars",
+               {"base": "ring", "grow": "out", "reach": 22.0, "bands": 60, "mirror": True, "radius": 24.0}),
+        Design("spectrum", "Segments",
+               {"style": "segments", "bands": 28, "grow": "out", "y": 84.0, "reach": 66.0, "gap": 22.0,
+                "corner": 20.0, "paint": "level", "colours": even_ramp("#5fc4b4", "#e0ac55", "#ff7a66")}),
+        Design("spectrum", "Dots",
+               {"style": "dots", "base": "ring", "grow": "out", "reach": 24.0, "bands": 90, "mirror": True,
+                "colours": QUAY, "dot": 1.2}),
+        Design("spectrum", "Hairlines",
+               {"style": "hairlines", "bands": 110, "line": 0.28, "reach": 60.0, "colours": WARM}),
+        Design("spectrum", "Line",
+               {"style": "line", "bands": 48, "grow": "out", "y": 72.0, "reach": 52.0, "line": 0.8, "smooth": 1.5}),
+        Design("spectrum", "Shore",
+               {"style": "line-area", "bands": 40, "grow": "out", "y": 78.0, "reach": 58.0, "smooth": 2.0,
+                "colours": QUAY}),
+        Design("spectrum", "Blossom",
+               {"style": "area", "base": "ring", "grow": "out", "reach": 20.0, "bands": 28, "mirror": True,
+                "repeat": 3, "smooth": 1.0, "colours": DUSK}),
+        Design("spectrum", "Nested rings",
+               {"style": "line", "base": "ring", "grow": "out", "reach": 22.0, "radius": 26.0, "bands": 40,
+                "mirror": True, "copies": 5, "copy_size": 80.0, "copy_turn": 24, "copy_hue": 30,
+                "copy_opacity": 86.0, "line": 0.6}),
+        Design("spectrum", "Clusters", {"bands": 14, "cluster": 5, "cluster_rate": 2.0, "gap": 34.0, "colours": WARM}),
+        Design("spectrum", "Third-octaves",
+               {"spacing": "third", "labels": True, "grow": "out", "y": 82.0, "reach": 62.0, "gap": 24.0,
+                "corner": 20.0, "label_size": 2.0, "width": 90.0}),
+    )  # fmt: skip
+    fits: ClassVar[bool] = True
 
     first: ClassVar[tuple[str, ...]] = ("style", "bands", "base")
     thicknesses: ClassVar[tuple[str, ...]] = ("line",)
@@ -150,6 +186,18 @@ class Spectrum(Spectral):
             smooth_bands=self.smooth,
             average_ms=self.average_ms,
         )
+
+    @classmethod
+    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+        """Levels, tilt and the end of the range."""
+        own = cls(settings).reads
+        fitted = fit_bars(use, own)
+        found: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
+        if fitted.high_hz != own.high_hz:
+            found["high_hz"] = fitted.high_hz
+        if fitted.tilt_db != own.tilt_db:
+            found["tilt_db"] = fitted.tilt_db
+        return found
 
     def draw_one(self, canvas: Canvas, at: Moment) -> None:
         heights = self._heights(at, capped=False)

@@ -11,6 +11,7 @@ from velvetdrum.declare.settings import choice
 from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.scene.designs import WARM, Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.waves import columns, sounding
 
@@ -18,6 +19,12 @@ from velvetdrum.signals.waves import columns, sounding
 @layer_kind("whole-track", "Whole track")
 class WholeTrack(EnvelopeFigure):
     """The envelope of all of the sound, and how far it has been played."""
+
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("waveform", "Whole track", {}),
+        Design("waveform", "Whole track, ring",
+               {"base": "ring", "grow": "out", "reach": 18.0, "radius": 26.0, "bars": 120, "colours": WARM}),
+    )  # fmt: skip
 
     first: ClassVar[tuple[str, ...]] = ("style", "played", "base")
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 26.0}

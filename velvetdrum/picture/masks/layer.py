@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import cv2
 import numpy as np
 
@@ -17,6 +19,8 @@ _LUMA = np.array([[0.0722, 0.7152, 0.2126, 0.0]], np.float32)  # blue, green, re
 @mask_kind("layer", "Another layer")
 class LayerMask(DrawnMask):
     """Another layer decides what shows. Hide that layer, and it is seen through this one alone."""
+
+    summary: ClassVar[str] = "{source}|by {by}|{join}|{invert}"
 
     source: str = layer(label="Layer", group="mask", help="The layer that is read.")
     by: str = choice("alpha", {"alpha": "How solid", "luminance": "How light"}, label="Reads", group="mask",

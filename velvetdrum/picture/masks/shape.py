@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 import skia
@@ -24,6 +24,8 @@ ARCH = "M10 100V50a40 40 0 0 1 80 0v50z"
 @mask_kind("shape", "Shape")
 class ShapeMask(DrawnMask):
     """A part of the frame that lets the layer through."""
+
+    summary: ClassVar[str] = "{form}|{join}|{invert}"
 
     form: str = choice(
         "ellipse",

@@ -15,12 +15,20 @@ from velvetdrum.picture.raster.areas import Area, Mask, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Box, is_empty
+from velvetdrum.scene.designs import Sizing
 
 
 def fitting(default: str) -> object:
     """The setting for how a picture fits its box."""
     return choice(default, {"contain": "Contain", "cover": "Cover", "stretch": "Stretch"}, label="Fit",
                   help="All of it in the box, the box full of it, or pulled to the box.")  # fmt: skip
+
+
+BOXED = (
+    Sizing(both=("width", "height"), when=(("fit", ("contain",)),)),
+    Sizing(across=("width",), down=("height",)),
+)
+"""Settings that say how large a picture in a box is."""
 
 
 def scales(fit: str, width: float, height: float, box_width: float, box_height: float) -> tuple[float, float]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import choice, whole
@@ -12,6 +14,9 @@ from velvetdrum.signals.waveshapes import decay, form, later, up_for, waveshape
 @signal_kind("clock", "Clock")
 class Clock(Signal):
     """A shape that repeats every so many beats or bars, locked to the beats of the recording."""
+
+    keeps_beats: ClassVar[bool] = True
+    summary: ClassVar[str] = "every {every} {unit} · {shape}"
 
     every: int = whole(1, lo=1, hi=64, label="Every", help="How many beats or bars one turn takes.")
     unit: str = choice("beats", {"beats": "Beats", "bars": "Bars"}, label="Counted in", help="What is counted.")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import Point, points
@@ -12,6 +14,8 @@ from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 @signal_kind("drawn", "Drawn curve")
 class Drawn(Signal):
     """Points over time, with the easing that leads from each to the next."""
+
+    summary: ClassVar[str] = "{curve#} points"
 
     curve: tuple[Point, ...] = points([(0.0, 0.0), (2.0, 1.0)], label="Points", help="Seconds, value and easing.")
 

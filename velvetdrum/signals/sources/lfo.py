@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import number
@@ -12,6 +14,8 @@ from velvetdrum.signals.waveshapes import decay, form, later, up_for, waveshape
 @signal_kind("lfo", "LFO")
 class Lfo(Signal):
     """A shape that repeats so many times a second, free of the sound."""
+
+    summary: ClassVar[str] = "{rate_hz} · {shape}"
 
     rate_hz: float = number(0.5, lo=0.01, hi=30, unit="Hz", step=0.01, label="Rate", curve="log",
                             help="Turns per second.")  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import choice, signals
@@ -11,6 +13,8 @@ from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 @signal_kind("mix", "Mix")
 class Mix(Signal):
     """Sum, product, largest, smallest or difference of other signals."""
+
+    summary: ClassVar[str] = "{how} of {of#}"
 
     of: tuple[str, ...] = signals(label="Signals", help="The signals that are mixed, in their order.")
     how: str = choice(

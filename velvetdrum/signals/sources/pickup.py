@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -21,6 +21,9 @@ _curves = KeptArrays("signals.curves")
 @signal_kind("pickup", "Pickup")
 class Pickup(Signal):
     """Follows how loud a part of the sound is, or how hard it attacks."""
+
+    follows_band: ClassVar[bool] = True
+    summary: ClassVar[str] = "{low_hz} – {high_hz} · {detector}"
 
     low_hz: float = number(40, lo=10, hi=24_000, unit="Hz", step=1, label="From", group="sound", curve="log",
                            help="Lower edge of the band.")  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import EASINGS, choice, number
@@ -12,6 +14,8 @@ from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
 @signal_kind("progress", "Progress")
 class Progress(Signal):
     """Rises from 0 to 1 over the recording, its used part, the sound in it, or a stretch."""
+
+    summary: ClassVar[str] = "progress"
 
     over: str = choice(
         "used",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
@@ -14,6 +16,8 @@ _OCTAVES = 5
 @signal_kind("wander", "Wander")
 class Wander(Signal):
     """Smooth noise: goes its own way, the same way each time."""
+
+    summary: ClassVar[str] = "wander · {rate_hz}"
 
     rate_hz: float = number(0.5, lo=0.01, hi=20, unit="Hz", step=0.01, label="Rate", curve="log",
                             help="New directions per second.")  # fmt: skip

@@ -32,11 +32,17 @@ export const adding = {
       this.choosing = this.choices.length ? "ready" : "failed";
     }
   },
+  /** Where in the order a new layer of a kind is put: as far back as its kind asks, else in front of all. */
+  placeFor(kind) {
+    const depth = (name) => (this.kinds.find((candidate) => candidate.kind === name) || { depth: 2 }).depth;
+    const { layers } = this.document;
+    return depth(kind) < 2 ? layers.filter((other) => depth(other.kind) < depth(kind)).length : layers.length;
+  },
   addChoice(choice) {
     const layer = plain(choice.layer);
     layer.id = Math.random().toString(16).slice(2, 10);
-    for (const [name, empty] of [["masks", []], ["keyframes", {}], ["frames", {}], ["group", ""]]) layer[name] ??= empty;
-    const behind = layer.kind === "backdrop" || layer.kind === "footage" ? this.document.layers.filter((other) => layer.kind === "footage" && other.kind === "backdrop").length : layer.kind === "graticule" ? this.document.layers.filter((other) => other.kind === "backdrop").length : this.document.layers.length;
+    for (const [name, empty] of Object.entries({ ...this.emptyParts, keyframes: {}, frames: {}, group: "" })) layer[name] ??= empty;
+    const behind = this.placeFor(layer.kind);
     this.closeChoices();
     this.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${behind}`, value: layer }]);
     this.choose(layer);

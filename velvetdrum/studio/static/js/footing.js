@@ -96,31 +96,34 @@ export const footing = {
     return true;
   },
   dropClip(file) {
-    const use = (key) => this.addMedia("footage", file.name, { clip: key });
+    const use = (key) => this.addMedia("clip", file.name, key);
     return this.bringClip(file, "drop", use, (sentence) => this.tell(sentence));
   },
   async dropStill(file) {
     try {
       const found = await send(`/projects/${this.state.id}/pictures`, file, () => {}, {});
-      this.addMedia(/\.svg$/i.test(file.name) ? "logo" : "picture", file.name, { image: found.key });
+      this.addMedia(/\.svg$/i.test(file.name) ? "svg" : "picture", file.name, found.key);
       for (const note of found.notes || []) this.tell(note);
     } catch (problem) {
       this.tell(problem.message);
     }
   },
-  addMedia(kind, fileName, values) {
-    const [key] = Object.values(values);
+  /** A layer for a file that was dropped: of the kind that is made for its sort (picture, svg, clip). */
+  addMedia(sort, fileName, key) {
     const held = this.missing.some((item) => item.key === key);
     if (held) { this.checkMissing(); this.showStill(); this.refresh(); this.tell("This is the file that was missing; it is shown again."); return; }
-    const layer = this.newLayer(kind, this.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60)), values);
-    const at = kind === "footage" ? this.document.layers.filter((other) => other.kind === "backdrop").length : this.document.layers.length;
-    this.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${at}`, value: layer }]);
+    const { kind, drops } = this.kinds.find((candidate) => candidate.drops[sort]);
+    const name = this.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60));
+    const layer = this.newLayer(kind, name, { [drops[sort]]: key });
+    this.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${this.placeFor(kind)}`, value: layer }]);
     this.choose(layer);
     this.checkMissing();
   },
   newLayer(kind, name, values) {
     const declared = this.kinds.find((candidate) => candidate.kind === kind);
     const settings = Object.fromEntries(declared.settings.map((setting) => [setting.name, JSON.parse(JSON.stringify(setting.default))]));
-    return { id: Math.random().toString(16).slice(2, 10).padEnd(8, "0"), kind, name, visible: true, settings: { ...settings, ...values }, patches: [], group: "", masks: [], keyframes: {}, frames: {} };
+    const id = Math.random().toString(16).slice(2, 10).padEnd(8, "0");
+    const own = { ...settings, ...values };
+    return { id, kind, name, visible: true, settings: own, patches: [], group: "", ...this.emptyParts, keyframes: {}, frames: {} };
   },
 };

@@ -17,7 +17,7 @@ export class KeyCurve extends Drawn {
     this.listen();
   }
 
-  get numeric() { const { setting } = this.source(); return Boolean(setting) && (setting.type === "number" || setting.type === "whole"); }
+  get numeric() { const { setting } = this.source(); return Boolean(setting) && setting.numeric; }
 
   /** Lowest and highest value on show: the keyframes' own, with room about them, within the setting's range. */
   range() {

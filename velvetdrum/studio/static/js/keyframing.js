@@ -3,7 +3,6 @@
 import { plain } from "./api.js";
 import { EASINGS, keyedValue, readEasing } from "./easing.js";
 
-const KEYABLE = ["number", "whole", "colour", "stops"];
 const round = (time) => Math.round(time * 1e6) / 1e6;
 
 export const keyframing = {
@@ -16,7 +15,7 @@ export const keyframing = {
 
   get now() { return round(this.frame / this.rate); },
   get nearFrame() { return 0.5 / this.rate; },
-  canKey(setting) { return this.room === "picture" && KEYABLE.includes(setting.type) && Boolean(this.layer); },
+  canKey(setting) { return this.room === "picture" && setting.moves && Boolean(this.layer); },
   keysOf(setting, layer = this.layer) { return (layer && (layer.keyframes || {})[this.placeOf(setting)]) || []; },
   isKeyed(setting) { return this.canKey(setting) && this.keysOf(setting).length > 0; },
   keyIndexAt(frames, time) { return frames.findIndex((frame) => Math.abs(frame.time_s - time) < this.nearFrame); },
@@ -59,7 +58,7 @@ export const keyframing = {
         const keyframes = plain(layer.keyframes);
         const { value } = frames[at];
         delete keyframes[place];
-        const path = setting.mask === undefined ? `settings/${setting.name}` : `masks/${setting.mask}/settings/${setting.name}`;
+        const path = `${this.settingsPath(setting)}/${setting.name}`;
         this.edit(`${layer.name}: ${setting.label} without keyframes`, [
           { op: "add", path: `/layers/${this.layerIndex}/keyframes`, value: keyframes },
           { op: "add", path: `/layers/${this.layerIndex}/${path}`, value: plain(value) },
@@ -155,7 +154,7 @@ export const keyframing = {
       if (time === null || time > this.length + 1e-6) { this.keyFault = `A keyframe lies from 0 s to ${Math.round(this.length * 1000) / 1000} s, the end of the project; “${text}” is not in it.`; return; }
       if (frames.some((other, index) => index !== this.curveKey && Math.abs(other.time_s - time) < 1e-4)) { this.keyFault = "There is another keyframe at that time."; return; }
       frame.time_s = round(time);
-    } else if (setting.type === "number" || setting.type === "whole") {
+    } else if (setting.numeric) {
       const value = Number(text.replace(",", ".").replace("−", "-"));
       if (text === "" || !(value >= setting.lo && value <= setting.hi)) { this.keyFault = `${setting.label} goes from ${setting.lo} to ${setting.hi} ${setting.unit}; “${text}” is not in it.`; return; }
       frame.value = value;

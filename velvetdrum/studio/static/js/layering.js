@@ -17,7 +17,7 @@ export const layering = {
   byId(id) { return this.document.layers.find((layer) => layer.id === id) || null; },
   groupOf(layer) { return layer.group || ""; },
   membersOf(id) { return this.document.layers.filter((layer) => this.groupOf(layer) === id); },
-  isGroup(layer) { return Boolean(layer) && layer.kind === "group"; },
+  isGroup(layer) { return Boolean(layer) && Boolean((this.kinds.find((kind) => kind.kind === layer.kind) || {}).members); },
   isFolded(layer) { return Boolean(this.folded[layer.id]); },
   fold(layer) { this.folded = { ...this.folded, [layer.id]: !this.folded[layer.id] }; },
   /** A layer and all that is in it, in the order of the document. */
@@ -200,9 +200,9 @@ export const layering = {
     const ids = this.selected.filter((id) => !this.selected.some((other) => other !== id && this.branch(other).some((member) => member.id === id)));
     if (!ids.length) { this.tell("Choose the layers first: click them with Ctrl held."); return; }
     if (this.refuseLocked(ids.map((id) => this.byId(id)))) return;
-    const kind = this.kinds.find((candidate) => candidate.kind === "group");
+    const kind = this.kinds.find((candidate) => candidate.members);
     const parent = this.groupOf(this.byId(ids[0]));
-    const group = { id: fresh(), kind: "group", name: this.freshName("Group"), visible: true, settings: {}, patches: [], group: parent, masks: [], keyframes: {}, frames: {} };
+    const group = { id: fresh(), kind: kind.kind, name: this.freshName(kind.title), visible: true, settings: {}, patches: [], group: parent, ...this.emptyParts, keyframes: {}, frames: {} };
     for (const setting of kind.settings) group.settings[setting.name] = plain(setting.default);
     const top = Math.max(...ids.map((id) => this.indexOf(id)));
     const layers = this.document.layers.flatMap((layer, index) => {
@@ -219,7 +219,7 @@ export const layering = {
     const members = this.membersOf(layer.id).map((member) => member.id);
     const layers = this.document.layers.filter((other) => other.id !== layer.id)
       .map((other) => (members.includes(other.id) ? { ...plain(other), group: this.groupOf(layer) } : plain(other)));
-    this.edit(`Ungroup ${layer.name}`, [{ op: "replace", path: "/layers", value: this.withoutMasks(layers, [layer.id]) }]);
+    this.edit(`Ungroup ${layer.name}`, [{ op: "replace", path: "/layers", value: this.withoutReaders(layers, [layer.id]) }]);
     this.also = members.slice(0, -1);
     this.setChosen(members[members.length - 1] || null);
   },
@@ -228,33 +228,13 @@ export const layering = {
     if (!names.has(base)) return base;
     for (let n = 2; ; n += 1) if (!names.has(`${base} ${n}`)) return `${base} ${n}`;
   },
-  /** Layers without the masks that read one of these, and without what moved those masks. */
-  withoutMasks(layers, ids) {
-    return layers.map((layer) => {
-      const gone = (layer.masks || []).filter((mask) => mask.kind === "layer" && ids.includes(mask.settings.source)).map((mask) => mask.id);
-      return gone.length ? this.stripMasks(layer, gone) : layer;
-    });
-  },
-  stripMasks(layer, gone) {
-    const kept = (place) => !gone.some((id) => place.startsWith(`mask:${id}:`));
-    const only = (values) => Object.fromEntries(Object.entries(values || {}).filter(([place]) => kept(place)));
-    return {
-      ...layer,
-      masks: layer.masks.filter((mask) => !gone.includes(mask.id)),
-      patches: layer.patches.filter((patch) => kept(patch.setting)),
-      keyframes: only(layer.keyframes),
-      frames: Object.fromEntries(Object.entries(layer.frames || {}).map(([shape, values]) => [shape, only(values)])),
-    };
-  },
-
   // Copies
   /** Layers with new ids; what they say of each other is kept. */
   renewed(layers) {
     const ids = new Map(layers.map((layer) => [layer.id, fresh()]));
     return layers.map((layer) => {
       const copy = { ...plain(layer), id: ids.get(layer.id), group: ids.get(layer.group) ?? layer.group ?? "" };
-      copy.masks = (copy.masks || []).map((mask) => (mask.settings.source ? { ...mask, settings: { ...mask.settings, source: ids.get(mask.settings.source) ?? mask.settings.source } } : mask));
-      return copy;
+      return this.readingCopies(copy, ids);
     });
   },
   copyLayer() {
@@ -275,7 +255,7 @@ export const layering = {
     if (!layers.length || this.refuseLocked(layers)) return;
     const gone = [...new Set(layers.flatMap((layer) => this.branch(layer.id).map((other) => other.id)))];
     const name = layers.length > 1 ? `${layers.length} layers` : layers[0].name;
-    const rest = this.withoutMasks(this.document.layers.filter((layer) => !gone.includes(layer.id)), gone).map(plain);
+    const rest = this.withoutReaders(this.document.layers.filter((layer) => !gone.includes(layer.id)), gone).map(plain);
     const next = rest[Math.max(0, Math.min(rest.length - 1, this.layerIndex - 1))];
     this.edit(`Delete ${name}`, [{ op: "replace", path: "/layers", value: rest }]);
     this.also = [];
@@ -304,13 +284,14 @@ export const layering = {
       return;
     }
     const known = new Set(this.signals.map((signal) => signal.id));
-    const brought = held.signals.filter((signal) => !known.has(signal.id) && signal.kind !== "mix");
+    const brought = held.signals.filter((signal) => !known.has(signal.id) && !this.signalKind(signal).reads);
     for (const signal of brought) known.add(signal.id);
     const here = new Set([...this.document.layers, ...held.layers].map((layer) => layer.id));
     const layers = this.renewed(held.layers).map((layer) => ({ ...layer, locked: false, solo: false, patches: layer.patches.filter((patch) => known.has(patch.signal)) }));
     const lost = held.layers.some((layer, index) => layer.patches.length > layers[index].patches.length);
-    const masks = layers.flatMap((layer) => layer.masks.filter((mask) => mask.settings.source && !here.has(mask.settings.source) && !layers.some((other) => other.id === mask.settings.source)));
-    const put = layers.map((layer) => this.stripMasks(layer, masks.map((mask) => mask.id)));
+    const isGone = (id) => !here.has(id) && !layers.some((other) => other.id === id);
+    const readers = layers.flatMap((layer) => this.readersOf(layer, isGone));
+    const put = layers.map((layer) => this.withoutParts(layer, readers));
     const at = this.layerIndex + 1;
     this.edit(`Paste ${put.length > 1 ? `${put.length} layers` : put[0].name}`, [
       ...brought.map((signal) => ({ op: "add", path: "/signals/-", value: signal })),
@@ -319,7 +300,7 @@ export const layering = {
     const tops = put.filter((layer) => !put.some((other) => other.id === layer.group));
     this.also = tops.slice(0, -1).map((layer) => layer.id);
     this.setChosen(tops[tops.length - 1].id);
-    if (lost || masks.length) this.tell("Pasted; a mix or a mask that belongs to the other project stayed there.");
+    if (lost || readers.length) this.tell("Pasted; what belongs to the other project, a mix or a mask, stayed there.");
     this.checkMissing();
   },
 };

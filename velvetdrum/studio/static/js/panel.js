@@ -11,7 +11,6 @@ export const GROUPS = [
   { name: "colour", title: "Colour" },
   { name: "motion", title: "Motion" },
   { name: "layer", title: "Layer" },
-  { name: "mask", title: "Mask" },
 ];
 
 function rounded(value, step) {
@@ -50,17 +49,21 @@ export const panel = {
   },
   get tabs() {
     if (!this.kind) return [];
-    return GROUPS.filter((group) => group.name === "mask" || this.kind.settings.some((setting) => setting.group === group.name));
+    const own = GROUPS.filter((group) => this.kind.settings.some((setting) => setting.group === group.name));
+    return [...own, ...this.given.partSorts.map((sort) => ({ name: sort.name, title: sort.title }))];
   },
   get often() { return this.fieldsOf(true); },
   get seldom() { return this.fieldsOf(false); },
 
-  /** Where a setting is: its name, or that of a mask's setting. A mask's settings carry the number of the mask. */
+  /** Where a setting is: its name, or the address of a part's setting. A part's settings say where the part is. */
   placeOf(setting) { return setting.place || setting.name; },
-  ownerOf(setting) { return setting.mask === undefined ? this.target && this.target.settings : ((this.layer && this.layer.masks[setting.mask]) || { settings: {} }).settings; },
+  ownerOf(setting) {
+    if (!setting.part) return this.target && this.target.settings;
+    return (((this.layer || {})[setting.part.listed] || [])[setting.part.number] || { settings: {} }).settings;
+  },
   pointer(setting) {
     if (!this.target) return "";
-    return setting.mask === undefined ? `${this.target.base}/${setting.name}` : `/layers/${this.layerIndex}/masks/${setting.mask}/settings/${setting.name}`;
+    return setting.part ? `/layers/${this.layerIndex}/${this.settingsPath(setting)}/${setting.name}` : `${this.target.base}/${setting.name}`;
   },
   /** The value that is in force now, before signals move it: that of this shape of frame, of the keyframes, or its own. */
   current(setting) {
@@ -94,7 +97,7 @@ export const panel = {
         here[place] = value;
         overridden = true;
       } else if (keyed) steps.push({ op: "add", path: `${base}/keyframes/${place}`, value: this.withKey(keyed, this.frame / this.rate, value) });
-      else steps.push({ op: "add", path: setting.mask === undefined ? `${base}/settings/${setting.name}` : `${base}/masks/${setting.mask}/settings/${setting.name}`, value });
+      else steps.push({ op: "add", path: `${base}/${this.settingsPath(setting)}/${setting.name}`, value });
     }
     if (overridden) steps.push({ op: "add", path: `${base}/frames`, value: { ...plain(frames), [shape]: here } });
     return steps;
@@ -127,7 +130,7 @@ export const panel = {
   },
   /** True for choices that need lines of their own. */
   isLongChoice(setting) { return setting.choices.length < 9 && (setting.choices.length > 3 || setting.choices.reduce((sum, [, text]) => sum + text.length + 4, 0) > 30); },
-  isNumber(setting) { return setting.type === "number" || setting.type === "whole"; },
+  isNumber(setting) { return setting.numeric; },
   fieldId(setting) { return `set-${this.target ? this.target.id : ""}-${this.placeOf(setting).replaceAll(":", "-")}`; },
   faultOf(setting) { return this.faults[this.pointer(setting)] || ""; },
   sliderMin(setting) { return setting.curve === "log" ? 0 : setting.lo; },
@@ -145,7 +148,7 @@ export const panel = {
     const path = this.pointer(setting);
     if (this.typed[path] !== undefined) return this.typed[path];
     if (this.dragValue && this.dragValue.id === this.fieldId(setting)) return this.dragValue.value;
-    if (setting.mask === undefined && this.room === "picture" && this.tried[setting.name] !== undefined) return this.tried[setting.name];
+    if (!setting.part && this.room === "picture" && this.tried[setting.name] !== undefined) return this.tried[setting.name];
     return this.current(setting);
   },
   numberShown(setting) {
@@ -277,7 +280,7 @@ export const panel = {
   },
   dropStop(setting, stop) { this.put(setting, this.current(setting).filter((_, index) => index !== stop.index)); },
 
-  get canFit() { return Boolean(this.layer && ["spectrum", "scope", "phase"].includes(this.layer.kind) && this.tab === "sound" && this.track); },
+  get canFit() { return Boolean(this.layer && this.kind.fits && this.tab === "sound" && this.track); },
   async fit() {
     const { name } = this.layer;
     const path = `/layers/${this.layerIndex}/settings`;

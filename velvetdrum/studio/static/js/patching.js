@@ -2,22 +2,21 @@
 
 import { plain } from "./api.js";
 
-const PATCHABLE = ["number", "whole", "colour", "stops"];
-
 export const patching = {
   socket: null, // name of the setting whose menu of signals is open
   sortBy: "signal",
   sortDown: false,
 
   settingOf(layer, place) {
-    const [first, mask, part] = place.split(":");
-    const number = first === "mask" && part ? (layer.masks || []).findIndex((item) => item.id === mask) : -1;
-    if (number >= 0) return this.maskSetting(layer, number, part);
+    const [first, ident, part] = place.split(":");
+    const sort = part && this.sortNamed(first);
+    const number = sort ? this.partsOf(layer, sort).findIndex((item) => item.id === ident) : -1;
+    if (number >= 0) return this.partSetting(layer, sort, number, part);
     const name = place;
     const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
-    return (kind && kind.settings.find((setting) => setting.name === name)) || { label: name, unit: "", type: "number", lo: 0, hi: 0, step: 0.1 };
+    return (kind && kind.settings.find((setting) => setting.name === name)) || { label: name, unit: "", type: "number", numeric: true, moves: true, lo: 0, hi: 0, step: 0.1 };
   },
-  canPatch(setting) { return this.room === "picture" && PATCHABLE.includes(setting.type); },
+  canPatch(setting) { return this.room === "picture" && setting.moves; },
   patchesOf(setting) {
     if (this.room !== "picture" || !this.layer) return [];
     return (this.layer.patches || [])
@@ -111,7 +110,7 @@ export const patching = {
     const path = Object.keys(this.faults).find((candidate) => candidate.startsWith(base) && this.faults[candidate]);
     return path ? this.faults[path] : "";
   },
-  isNumberPatch(item) { return item.setting.type === "number" || item.setting.type === "whole"; },
+  isNumberPatch(item) { return item.setting.numeric; },
 
   /** Where a patched number stands now, on its slider, 0 to 100 %. */
   movedTo(setting) {

@@ -213,11 +213,11 @@ export const placing = {
   },
   /** The settings that say how large a layer is by itself, where it is not scaled: across and down, or one for both. */
   ownSize(layer) {
-    const drawn = layer.settings.form;
-    if (layer.kind === "picture" || layer.kind === "footage") return layer.settings.fit === "contain" ? { both: ["width", "height"] } : { across: ["width"], down: ["height"] };
-    if (layer.kind === "shape" && (drawn === "rectangle" || drawn === "ellipse")) return this.placeValue(layer, "turn") ? null : { across: ["width"], down: ["height"] };
-    if (layer.kind === "shape" && drawn !== "line") return { both: [drawn === "path" ? "size" : "radius"] };
-    return layer.kind === "logo" ? { both: ["size"] } : null;
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    const now = new Proxy({}, { get: (_, name) => this.placeValue(layer, name) });
+    const found = kind.sizings.find((sizing) => sizing.when.every(([name, values]) => this.holds(kind.settings, now, name, values)));
+    if (!found) return null;
+    return found.both.length ? { both: found.both } : { across: found.across, down: found.down };
   },
   sized(item, index, point, event) {
     const { layer, start, values } = item;
@@ -276,14 +276,15 @@ export const placing = {
     let by = ((angle(point) - angle(this.grip.begin)) * 180) / Math.PI;
     by = ((by + 540) % 360) - 180;
     const step = (value) => (event.shiftKey ? Math.round(value / 15) * 15 : Math.round(value * 10) / 10);
-    if (this.isAtRest(start.place) && this.hasSetting(layer, "turn") && layer.kind !== "meter") {
-      item.turn ??= this.placeValue(layer, "turn");
+    const { turned } = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    if (this.isAtRest(start.place) && turned && this.hasSetting(layer, turned)) {
+      item.turn ??= this.placeValue(layer, turned);
       const turn = step(item.turn + by);
       const rad = ((turn - item.turn) * Math.PI) / 180;
       const [c, s] = [Math.cos(rad), Math.sin(rad)];
       const spin = [c, -s, middle[0] - c * middle[0] + s * middle[1], s, c, middle[1] - s * middle[0] - c * middle[1]];
       this.lies = { ...this.lies, [layer.id]: { ...start, corners: cornersOf(affine.times(whole, spin), start.box) } };
-      return { turn };
+      return { [turned]: turn };
     }
     return this.heldAt(item, { ...this.anchoredAtRest(item), spin: step(values.spin + by) }, middle);
   },

@@ -1,7 +1,6 @@
 // Signals: the list, their settings, what each is doing now, suggestions, fitting; and their curves for the canvases.
 
 import { ask, plain } from "./api.js";
-import { hertz } from "./spectrum.js";
 
 // Outside of Alpine's reach: a wrapped list is slow to walk, and this one never changes.
 const AXIS = JSON.parse(document.getElementById("given").textContent).axis;
@@ -28,26 +27,18 @@ export const signals = {
   signalById(id) { return this.signals.find((signal) => signal.id === id) || null; },
   signalKind(signal) { return this.given.signalKinds.find((kind) => kind.kind === signal.kind); },
   isSignal(signal) { return signal.id === this.chosenSignal; },
-  get isPickup() { return Boolean(this.signal && this.signal.kind === "pickup"); },
-  get isDrawn() { return Boolean(this.signal && this.signal.kind === "drawn"); },
-  get isMix() { return Boolean(this.signal && this.signal.kind === "mix"); },
-  get isClock() { return Boolean(this.signal && this.signal.kind === "clock"); },
-  get anyPickup() { return this.signals.some((signal) => signal.kind === "pickup"); },
+  /** The kind that a band of the spectrum becomes. */
+  get bandKind() { return this.given.signalKinds.find((kind) => kind.band).kind; },
+  /** True when the chosen signal's kind says so of itself: that it follows a band, is drawn, reads others, keeps to beats. */
+  isOfKind(trait) { return Boolean(this.signal && this.signalKind(this.signal)[trait]); },
+  hasBand(signal) { return Boolean(signal && this.signalKind(signal).band); },
+  get isPickup() { return this.hasBand(this.signal); },
+  get isDrawn() { return this.isOfKind("drawn"); },
+  get isMix() { return this.isOfKind("reads"); },
+  get isClock() { return this.isOfKind("beats"); },
+  get anyPickup() { return this.signals.some((signal) => this.hasBand(signal)); },
   dot(signal) { return signal ? { "--dot": signal.colour } : {}; },
-  signalNote(signal) {
-    const { settings } = signal;
-    if (signal.kind === "pickup") {
-      const [low, high] = [hertz(settings.low_hz), hertz(settings.high_hz)];
-      const band = low.split(" ")[1] === high.split(" ")[1] ? `${low.split(" ")[0]}–${high}` : `${low} – ${high}`;
-      return `${band} · ${settings.detector}`;
-    }
-    if (signal.kind === "clock") return `every ${settings.every === 1 ? settings.unit.slice(0, -1) : `${settings.every} ${settings.unit}`} · ${settings.shape}`;
-    if (signal.kind === "lfo") return `${settings.rate_hz} Hz · ${settings.shape}`;
-    if (signal.kind === "wander") return `wander · ${settings.rate_hz} Hz`;
-    if (signal.kind === "drawn") return `${settings.curve.length} points`;
-    if (signal.kind === "mix") return `${settings.how} of ${settings.of.length}`;
-    return "progress";
-  },
+  signalNote(signal) { return this.summaryOf(this.signalKind(signal), signal.settings).join(" · "); },
   countText(signal) {
     const count = this.hangsOn(signal).length;
     return count ? String(count) : "";
@@ -96,12 +87,12 @@ export const signals = {
   addKind(kind) { this.addSignal(kind.kind); },
   async addPlace(place) {
     const limit = this.nyquist;
-    const signal = this.addSignal("pickup", { low_hz: place.low, high_hz: Math.min(place.high, limit) }, place.name);
+    const signal = this.addSignal(this.bandKind, { low_hz: place.low, high_hz: Math.min(place.high, limit) }, place.name);
     await this.settled();
     await this.fitSignals([signal.id]);
   },
   addSuggestion(found) {
-    this.addSignal("pickup", plain(found.settings), found.name);
+    this.addSignal(this.bandKind, plain(found.settings), found.name);
     this.suggested = this.suggested.filter((other) => other !== found);
   },
   addSuggestions() { for (const found of [...this.suggested]) this.addSuggestion(found); },
@@ -125,7 +116,7 @@ export const signals = {
       if (patch.signal === signal.id) found.push({ layer, layerIndex, patch, patchIndex, text: `${layer.name}: ${this.settingOf(layer, patch.setting).label}` });
     }));
     this.signals.forEach((other, index) => {
-      if (other.kind === "mix" && other.settings.of.includes(signal.id)) found.push({ mix: other, index, text: `${other.name} (mix)` });
+      if (this.signalKind(other).reads && other.settings[this.signalKind(other).reads].includes(signal.id)) found.push({ mix: other, index, text: `${other.name} (${this.signalKind(other).title.toLowerCase()})` });
     });
     return found;
   },
@@ -199,7 +190,7 @@ export const signals = {
     return step ? step.value : value;
   },
   spectrumSource() {
-    const pickups = this.signals.map((signal, index) => ({ signal, index })).filter(({ signal }) => signal.kind === "pickup").map(({ signal, index }) => {
+    const pickups = this.signals.map((signal, index) => ({ signal, index })).filter(({ signal }) => this.hasBand(signal)).map(({ signal, index }) => {
       const get = (name) => this.draftValue(`/signals/${index}/settings/${name}`, signal.settings[name]);
       return { id: signal.id, name: signal.name, colour: signal.colour, low_hz: get("low_hz"), high_hz: get("high_hz"), quiet_db: get("quiet_db"), loud_db: get("loud_db"), heard: signal.id === this.chosenSignal ? this.heardLevel(get("quiet_db"), get("loud_db")) : null };
     });
@@ -302,7 +293,7 @@ export const signals = {
 
   // Hearing
   hear(signal) {
-    this.hearing = signal && signal.kind === "pickup" ? signal.id : null;
+    this.hearing = this.hasBand(signal) ? signal.id : null;
     const heard = this.hearing ? this.signalById(this.hearing) : null;
     this.player.hear(heard ? plain(heard.settings) : null);
   },

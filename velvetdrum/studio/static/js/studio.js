@@ -18,10 +18,11 @@ import { KeyCurve } from "./keycurve.js";
 import { keyframing } from "./keyframing.js";
 import { Lanes } from "./lanes.js";
 import { layering } from "./layering.js";
-import { masking } from "./masking.js";
+import { parts } from "./parts.js";
 import { placing } from "./placing.js";
 import { Player } from "./player.js";
 import { Preview } from "./preview.js";
+import { summary } from "./summary.js";
 import { signals } from "./signals.js";
 import { sizing } from "./sizing.js";
 import { spanning } from "./spanning.js";
@@ -196,8 +197,11 @@ const base = {
   get soundMark() {
     const { layers } = this.state.document;
     const timing = ({ settings, visible, group }) => ["from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"].map((name) => settings[name]).concat(visible, group);
-    const heard = layers.filter((layer) => layer.kind === "footage" && layer.settings.sound === "mixed" && layer.visible);
-    return heard.length ? JSON.stringify([heard.map((layer) => ["clip", "in_s", "out_s", "speed", "over", "gain_db"].map((name) => layer.settings[name]).concat(timing(layer))), layers.filter((layer) => layer.kind === "group").map(timing)]) : "";
+    const kindOf = (layer) => this.kinds.find((kind) => kind.kind === layer.kind);
+    const isHeard = (layer) => layer.visible && kindOf(layer).sounding.length > 0
+      && kindOf(layer).sounds.every(([name, values]) => this.holds(kindOf(layer).settings, layer.settings, name, values));
+    const heard = layers.filter(isHeard).map((layer) => kindOf(layer).sounding.map((name) => layer.settings[name]).concat(timing(layer)));
+    return heard.length ? JSON.stringify([heard, layers.filter((layer) => this.isGroup(layer)).map(timing)]) : "";
   },
   setTrack() {
     this.player.track = this.track && this.facts
@@ -336,7 +340,7 @@ const base = {
     const loudest = this.moments.find((moment) => moment.name === "loudest");
     const frame = loudest ? loudest.frame : 0;
     for (const layer of this.document.layers) {
-      const inside = this.branch(layer.id).map((member) => [member.settings, member.masks, member.keyframes, member.frames, member.patches, member.visible]);
+      const inside = this.branch(layer.id).map((member) => [member.settings, this.given.partSorts.map((sort) => this.partsOf(member, sort)), member.keyframes, member.frames, member.patches, member.visible]);
       const mark = JSON.stringify([inside, layer.patches && layer.patches.length ? this.signals : 0, frame, this.frameSize]);
       if ((this.marks ||= {})[layer.id] === mark) continue;
       try {
@@ -518,5 +522,5 @@ const base = {
   },
 };
 
-Alpine.data("studio", () => blend(bringing, editing, layering, masking, keyframing, spanning, placing, sizing, footing, adding, palettes, panel, patching, signals, beating, exporting, framing, transport, base));
+Alpine.data("studio", () => blend(bringing, editing, layering, parts, summary, keyframing, spanning, placing, sizing, footing, adding, palettes, panel, patching, signals, beating, exporting, framing, transport, base));
 Alpine.start();

@@ -1,0 +1,49 @@
+"""Designs: what a kind of layer offers to begin with, and how it is handled on the picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from velvetdrum.declare.setting import Condition
+
+FAMILIES = {
+    "spectrum": "Spectrum",
+    "waveform": "Waveform",
+    "meter": "Meter",
+    "shape": "Shape, picture",
+    "ground": "Behind it",
+}
+"""Families of designs, by their names, in the order in which they are shown."""
+
+
+@dataclass(frozen=True)
+class Design:
+    """One design to choose: its family, its name and what differs from the kind's defaults, in stored form."""
+
+    family: str
+    name: str
+    settings: dict[str, Any]
+    shown: tuple[str, dict[str, Any]] | None = None
+    """Kind and settings of what stands for it in a picture of it, where it shows nothing by itself."""
+
+
+@dataclass(frozen=True)
+class Sizing:
+    """Which settings say how large a layer is by itself, while these conditions hold: those for its width and for its
+    height, or those for both."""
+
+    across: tuple[str, ...] = ()
+    down: tuple[str, ...] = ()
+    both: tuple[str, ...] = ()
+    when: tuple[Condition, ...] = ()
+
+
+def even_ramp(*colours: str) -> list[dict[str, Any]]:
+    """A gradient through colours at even distances, in stored form."""
+    return [{"at": index / max(len(colours) - 1, 1), "colour": colour} for index, colour in enumerate(colours)]
+
+
+WARM = even_ramp("#ffe3b0", "#f0b866", "#ff7a66")
+DUSK = even_ramp("#ff7a66", "#c06a92", "#a99bff")
+QUAY = even_ramp("#5fc4b4", "#7cc0f2", "#a99bff")
