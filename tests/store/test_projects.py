@@ -185,9 +185,10 @@ def test_a_sweep_keeps_what_is_wanted(db, tmp_path):
 def test_exports_remember_how_far_they_are(db, ident):
     key = exports.create(db, ident, "lamp.mp4", {"name": "Lamp"}, {"first": 0})
     exports.set_progress(db, key, 17)
-    assert [(row.id, row.done, row.state) for row in exports.unfinished(db)] == [(key, 17, "running")]
+    row = exports.first_waiting(db)
+    assert (row.id, row.done, row.state) == (key, 17, "running")
     exports.set_state(db, key, "failed", "The disk is full.")
     exports.set_progress(db, key, 99)
     row = exports.find(db, key)
     assert (row.state, row.sentence, row.done) == ("failed", "The disk is full.", 17)
-    assert exports.unfinished(db) == []
+    assert exports.first_waiting(db) is None

@@ -41,7 +41,7 @@ def test_an_export_can_be_cancelled_and_gone_on_with(studio, project):
     time.sleep(0.5)
     studio.post(f"/exports/{ident}/cancel")
     assert studio.wait_export(ident)["state"] == "cancelled"
-    assert not studio.services.exports.file(ident).exists()
+    assert not studio.services.exports.file(studio.services.exports.find(ident)).exists()
     studio.post(f"/exports/{ident}/again")
     assert studio.wait_export(ident, 240)["state"] == "done"
 

@@ -24,6 +24,7 @@ from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
+from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits.process import end_with_parent
 from velvetdrum.picture.drawing import DrawnLayer
 from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
@@ -38,6 +39,8 @@ from velvetdrum.scene.frames import FrameSize
 @click.option("--from", "from_s", type=click.FloatRange(min=0), metavar="S", help="Start at this second.")
 @click.option("--to", "to_s", type=click.FloatRange(min=0), metavar="S", help="End at this second.")
 @click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
+@click.option("--speed", type=click.Choice(list(SPEEDS)), default="balanced", show_default=True,
+              help="How it weighs time against size; all look the same.")  # fmt: skip
 @click.option("--workers", type=click.IntRange(1, 64), default=os.cpu_count() or 1, show_default=True,
               help="Processes that draw and encode; the pictures do not depend on it.")  # fmt: skip
 def render_command(
@@ -46,6 +49,7 @@ def render_command(
     from_s: float | None,
     to_s: float | None,
     frame: FrameSize | None,
+    speed: Speed,
     workers: int,
 ) -> None:
     """Render PROJECT to a finished MP4 video.
@@ -54,7 +58,7 @@ def render_command(
     """
     work = output.with_name(f".{output.name}.part")
     with sentences(), opened(project, work) as (document, sources, folder):
-        plan = plan_export(document, size=frame, from_s=from_s, to_s=to_s)
+        plan = plan_export(document, size=frame, from_s=from_s, to_s=to_s, speed=speed)
         job = Job(document, sources, plan, str(folder / "export"))
         bar = Progress(plan.frames)
         executor = ProcessPoolExecutor(

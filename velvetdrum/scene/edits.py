@@ -10,7 +10,7 @@ import jsonpointer
 
 from velvetdrum.limits.json_text import JsonError, check_value
 from velvetdrum.scene.document import parse
-from velvetdrum.scene.migrate import upgraded
+from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.problems import Document, Problem, ProjectError
 
 Patch = list[dict[str, Any]]
@@ -30,6 +30,26 @@ def apply(document: Document, patch: Patch) -> tuple[Document, Patch]:
     edited = upgraded(_patched(document, patch))
     parse(edited)
     return edited, jsonpatch.make_patch(edited, document).patch
+
+
+def replayed(document: Document, patch: Patch) -> tuple[Document, Patch]:
+    """The document with a stored step made or taken back on it, in the form in which it was stored: a step of an older
+    version of documents fits those of that version. The way back is stored beside the step, so none is given.
+
+    Raises ProjectError as `apply` does.
+    """
+    edited = _patched(document, patch)
+    parse(edited)
+    return edited, []
+
+
+def upgrade_step(document: Document) -> tuple[Document, Patch, Patch] | None:
+    """A document of an older version in the present one, with the patches that lead there and back; None for one of the
+    present version."""
+    if document.get("version") == VERSION:
+        return None
+    present = upgraded(document)
+    return present, jsonpatch.make_patch(document, present).patch, jsonpatch.make_patch(present, document).patch
 
 
 def _patched(document: Document, patch: Patch) -> Any:

@@ -47,10 +47,10 @@ def of_project(db: sqlite3.Connection, project_id: str) -> list[ExportRow]:
     return [_row(row) for row in rows]
 
 
-def unfinished(db: sqlite3.Connection) -> list[ExportRow]:
-    """Exports that a stopped or killed server left, the oldest first."""
-    rows = db.execute("SELECT * FROM export WHERE state IN ('waiting', 'running') ORDER BY made_at")
-    return [_row(row) for row in rows]
+def first_waiting(db: sqlite3.Connection) -> ExportRow | None:
+    """The oldest export that waits for its turn, or that a stopped or killed server left in the middle."""
+    row = db.execute("SELECT * FROM export WHERE state IN ('waiting', 'running') ORDER BY made_at LIMIT 1").fetchone()
+    return None if row is None else _row(row)
 
 
 def set_progress(db: sqlite3.Connection, ident: str, done: int) -> None:

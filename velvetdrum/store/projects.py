@@ -17,6 +17,9 @@ Patch = list[dict[str, Any]]
 Apply = Callable[[Document, Patch], tuple[Document, Patch]]
 """Applies a patch: gives the new document and the patch that leads back. Comes from the caller, so that the
 store needs to know nothing of what is in a document."""
+Upgrade = Callable[[Document], tuple[Document, Patch, Patch] | None]
+"""Brings a document of an older form to the present one: gives the new document, the patch that leads there and the
+one that leads back; None for one that has the present form."""
 
 
 class Conflict(StoreError):
@@ -55,8 +58,10 @@ def find(db: sqlite3.Connection, ident: str, *, deleted: bool = False) -> Projec
     """A project by its id; deleted ones only on request."""
     row = db.execute(
         "SELECT p.*,"
-        " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND e.position = p.position) AS undo,"
-        " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND e.position = p.position + 1) AS redo"
+        " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND upgrade = 0"
+        "  AND e.position <= p.position ORDER BY e.position DESC LIMIT 1) AS undo,"
+        " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND upgrade = 0"
+        "  AND e.position > p.position ORDER BY e.position LIMIT 1) AS redo"
         " FROM project p WHERE id = ? AND (deleted_at IS NULL OR ?)",
         (ident, deleted),
     ).fetchone()
@@ -75,14 +80,30 @@ def listed(db: sqlite3.Connection) -> list[ProjectRow]:
     return [project for project in found if project is not None]
 
 
-def edit(db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch, apply: Apply) -> ProjectRow:
+def edit(
+    db: sqlite3.Connection,
+    ident: str,
+    base: int,
+    label: str,
+    patch: Patch,
+    apply: Apply,
+    upgrade: Upgrade = lambda document: None,
+) -> ProjectRow:
     """Make an edit on revision `base`. Raises Conflict when that is not the current one.
 
     What was undone before is set aside under its own branch, not removed. The edit is worked out before the
-    transaction: other writers wait only for what is written.
+    transaction: other writers wait only for what is written. A document of an older form is upgraded first, as a step
+    of its own, so that older steps find it again as they left it when they are taken back.
     """
     row = _current(db, ident, base)
-    document, backward = apply(json.loads(row["document"]), patch)
+    document = json.loads(row["document"])
+    upgraded = upgrade(document)
+    steps = []
+    if upgraded is not None:
+        document, forward, back = upgraded
+        steps.append(("Present form", forward, back, 1))
+    document, backward = apply(document, patch)
+    steps.append((label, patch, backward, 0))
     if backward:
         with transaction(db):
             position = _current(db, ident, base)["position"] + 1
@@ -93,11 +114,13 @@ def edit(db: sqlite3.Connection, ident: str, base: int, label: str, patch: Patch
                 "UPDATE edit SET branch = ? WHERE project_id = ? AND branch = 0 AND position >= ?",
                 (aside, ident, position),
             )
-            db.execute(
-                "INSERT INTO edit (project_id, position, label, forward, backward, made_at) VALUES (?, ?, ?, ?, ?, ?)",
-                (ident, position, label, json.dumps(patch), json.dumps(backward), time.time()),
-            )
-            _write(db, ident, document, row["revision"] + 1, position)
+            for number, (name, there, back, is_upgrade) in enumerate(steps):
+                db.execute(
+                    "INSERT INTO edit (project_id, position, label, forward, backward, made_at, upgrade)"
+                    " VALUES (?, ?, ?, ?, ?, ?, ?)",
+                    (ident, position + number, name, json.dumps(there), json.dumps(back), time.time(), is_upgrade),
+                )
+            _write(db, ident, document, row["revision"] + 1, position + len(steps) - 1)
     return _found(db, ident)
 
 
@@ -113,12 +136,19 @@ def redo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> Project
 
 def _move(db: sqlite3.Connection, ident: str, base: int, apply: Apply, way: int) -> ProjectRow:
     row = _current(db, ident, base)
-    step = _step(db, ident, row["position"] + (way == 1))
-    if step:
-        document, _ = apply(json.loads(row["document"]), json.loads(step["forward" if way == 1 else "backward"]))
-        with transaction(db):
-            _current(db, ident, base)
-            _write(db, ident, document, row["revision"] + 1, row["position"] + way)
+    document, position = json.loads(row["document"]), row["position"]
+    moved = False
+    while not moved:
+        step = _step(db, ident, position + (way == 1))
+        if step is None:
+            # Nothing but an upgrade lies there: it is left as it is.
+            return _found(db, ident)
+        document, _ = apply(document, json.loads(step["forward" if way == 1 else "backward"]))
+        position += way
+        moved = not step["upgrade"]
+    with transaction(db):
+        _current(db, ident, base)
+        _write(db, ident, document, row["revision"] + 1, position)
     return _found(db, ident)
 
 

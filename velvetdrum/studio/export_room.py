@@ -8,6 +8,7 @@ from typing import Any
 from flask import Blueprint, abort, jsonify, send_file
 
 from velvetdrum.deliver.plan import ExportPlan, plan_export
+from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store.exports import ExportRow
 from velvetdrum.studio.asking import is_ident, project_or_404, queries, services, takes
@@ -27,7 +28,12 @@ _PART = Real(0, 1e5, "s", "In seconds from the start of the project", default=No
 
 
 @blueprint.post("/projects/<ident>/exports")
-@takes(frame=Text(20, "Size of the frame, like 1080x1080", default=None), from_s=_PART, to_s=_PART)
+@takes(
+    frame=Text(20, "Size of the frame, like 1080x1080", default=None),
+    from_s=_PART,
+    to_s=_PART,
+    speed=OneOf(*SPEEDS, about="How it weighs time against size", default="balanced"),
+)
 def begin(ident: str, given: dict[str, Any]) -> Any:
     """Export the project as it is now."""
     row = project_or_404(ident)
@@ -38,8 +44,8 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
         names = ", ".join(dict.fromkeys(name for item in gone for name in item["layers"]))
         abort(409, f"The file behind {names} is not here. Bring it in again, or delete the layer, then export.")
     size = FrameSize.parse(given["frame"]) if given["frame"] else None
-    plan = plan_export(row.document, size=size, from_s=given["from_s"], to_s=given["to_s"])
-    name = f"{file_name(row.name)} {plan.width}x{plan.height}.mp4"
+    plan = plan_export(row.document, size=size, from_s=given["from_s"], to_s=given["to_s"], speed=given["speed"])
+    name = f"{file_name(row.name)} {plan.width}x{plan.height}{FORMATS[plan.format].suffix}"
     key = services().exports.begin(row.id, name, row.document, asdict(plan))
     return jsonify(_shown(_export(key))), 202
 
@@ -73,12 +79,12 @@ def again(ident: str, given: dict[str, Any]) -> Any:
 def video(ident: str, query: dict[str, Any]) -> Any:
     """The finished file: played in the page, or with `?download=1` saved under its name."""
     row = _export(ident)
-    path = services().exports.file(ident)
+    path = services().exports.file(row)
     if row.state != "done" or not path.exists():
         abort(404, "This video is not finished.")
     return send_file(
         path,
-        mimetype="video/mp4",
+        mimetype=FORMATS[ExportPlan.stored(row.plan).format].mime,
         as_attachment=query["download"] is not None,
         download_name=row.name,
         conditional=True,
@@ -93,8 +99,8 @@ def _export(ident: str) -> ExportRow:
 
 
 def _shown(row: ExportRow) -> dict[str, Any]:
-    plan = ExportPlan(**row.plan)
-    path = services().exports.file(row.id)
+    plan = ExportPlan.stored(row.plan)
+    path = services().exports.file(row)
     return {
         "id": row.id,
         "name": row.name,
@@ -104,6 +110,7 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "frames": plan.frames,
         "width": plan.width,
         "height": plan.height,
+        "speed": SPEEDS[plan.speed][0],
         "seconds": float(plan.stop_s - plan.start_s),
         "made_at": row.made_at,
         "took_s": row.ended_at - row.made_at if row.ended_at else None,

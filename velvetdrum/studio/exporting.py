@@ -14,6 +14,7 @@ from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, run_export
 from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.scene.document import Document
 from velvetdrum.store import exports
 from velvetdrum.store.exports import ExportRow
@@ -34,14 +35,14 @@ class Exports:
         self._folder = services.data / "exports"
         self._folder.mkdir(exist_ok=True)
         self._cancelled: set[str] = set()
-        self._one = threading.Lock()
+        self._turn = threading.Lock()
+        self._dispatching = False
         # How an export ended while the database could not be written, as on a full disk.
         self._unsaved: dict[str, tuple[str, str]] = {}
 
     def resume(self) -> None:
         """Go on with exports that a stopped server left."""
-        for row in exports.unfinished(self._services.db):
-            self._services.start(self._run, row.id)
+        self._dispatch()
 
     def find(self, ident: str) -> ExportRow | None:
         row = exports.find(self._services.db, ident)
@@ -53,7 +54,7 @@ class Exports:
 
     def begin(self, project_id: str, name: str, document: Document, plan: dict[str, Any]) -> str:
         ident = exports.create(self._services.db, project_id, name, document, plan)
-        self._services.start(self._run, ident)
+        self._dispatch()
         return ident
 
     def again(self, ident: str) -> None:
@@ -61,7 +62,7 @@ class Exports:
         exports.set_state(self._services.db, ident, "waiting")
         self._cancelled.discard(ident)
         self._unsaved.pop(ident, None)
-        self._services.start(self._run, ident)
+        self._dispatch()
 
     def cancel(self, ident: str) -> None:
         """Stop an export; one that still waits for its turn is cancelled at once."""
@@ -70,38 +71,60 @@ class Exports:
         if row is not None and row.state == "waiting":
             exports.set_state(self._services.db, ident, "cancelled")
 
-    def file(self, ident: str) -> Path:
-        return self._folder / ident / "video.mp4"
+    def file(self, row: ExportRow) -> Path:
+        """Where the finished video of an export lies."""
+        return self._folder / row.id / f"video{FORMATS[ExportPlan.stored(row.plan).format].suffix}"
 
     def _now(self, row: ExportRow) -> ExportRow:
         state = self._unsaved.get(row.id)
         return replace(row, state=state[0], sentence=state[1]) if state else row
 
-    def _run(self, ident: str) -> None:
-        here = self._services
-        with self._one:
-            row = exports.find(here.db, ident)
-            # It may have been cancelled while it waited, or done by a turn that was asked for before.
-            if row is None or row.state not in ("waiting", "running") or here.stopping.is_set():
+    def _dispatch(self) -> None:
+        """See to it that somebody takes what waits: exports wait in the database, and one thread makes them in turn for
+        as long as there are any."""
+        with self._turn:
+            if self._dispatching:
                 return
-            state, sentence = self._made(row)
-            if here.stopping.is_set() and state != "done":
-                return  # the next start goes on with it
-            self._settle(ident, state, sentence)
+            self._dispatching = True
+        self._services.start(self._take_turns, "")
+
+    def _take_turns(self, _: str) -> None:
+        try:
+            while self._take_turn():
+                pass
+        except BaseException:
+            with self._turn:
+                self._dispatching = False
+            raise
+
+    def _take_turn(self) -> bool:
+        """Make the export that waits longest. False when there is nothing more to do for this thread."""
+        here = self._services
+        with self._turn:
+            row = None if here.stopping.is_set() else exports.first_waiting(here.db)
+            if row is None:
+                # Under the lock: what is asked for after this starts a thread of its own.
+                self._dispatching = False
+                return False
+        state, sentence = self._made(row)
+        # What a stopping server left in the middle the next start goes on with.
+        if not here.stopping.is_set() or state == "done":
+            self._settle(row.id, state, sentence)
+        return True
 
     def _made(self, row: ExportRow) -> tuple[str, str]:
         """Make an export. Gives its state and what is to be said of it."""
         here, folder = self._services, self._folder / row.id
-        job = Job(row.document, here.sources(row.document), ExportPlan(**row.plan), str(folder))
+        job = Job(row.document, here.sources(row.document), ExportPlan.stored(row.plan), str(folder))
         try:
             exports.set_progress(here.db, row.id, row.done)
             try:
-                self._try(job, row.id)
+                self._try(job, row.id, self.file(row))
             except BrokenProcessPool:
                 if here.stopping.is_set():
                     raise
                 # Perhaps it was ended from outside: once more, on from what is done.
-                self._try(job, row.id)
+                self._try(job, row.id, self.file(row))
             for segment in folder.glob("segment-*"):
                 segment.unlink()
             return "done", ""
@@ -120,7 +143,7 @@ class Exports:
                 logging.getLogger(__name__).exception("export %s", row.id)
             return "failed", _UNKNOWN
 
-    def _try(self, job: Job, ident: str) -> None:
+    def _try(self, job: Job, ident: str, output: Path) -> None:
         here = self._services
         executor = here.workers.pool("export")
         try:
@@ -128,7 +151,7 @@ class Exports:
                 job,
                 executor,
                 here.workers.exporters,
-                self.file(ident),
+                output,
                 lambda done: exports.set_progress(here.db, ident, done),
                 lambda: ident in self._cancelled or here.stopping.is_set(),
             )

@@ -21,7 +21,7 @@ from velvetdrum.looks.starting import starting_design
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.pictures import PictureError
 from velvetdrum.scene.document import media_keys, new_document, new_track
-from velvetdrum.scene.edits import apply
+from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.media import MediaRow
@@ -185,7 +185,7 @@ class Imports:
             if row is None:
                 raise projects.StoreError("The project was deleted while its sound was being read.")
             patch = [{"op": "replace", "path": "/tracks", "value": [track]}]
-            projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply)
+            projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply, upgrade_step)
             return row.id
         layers = starting_design(here.recording(kept.key))
         title = Path(name).stem[:200].strip() or "Untitled"

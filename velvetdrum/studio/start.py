@@ -10,10 +10,11 @@ from flask import Blueprint, Response, current_app, jsonify, render_template, ur
 
 from velvetdrum.declare.declared import Declared
 from velvetdrum.deliver.bundle import bundle_pieces
+from velvetdrum.deliver.video_format import SPEEDS
 from velvetdrum.picture.moments import moments_of
 from velvetdrum.picture.placing import Area, overlay_areas
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
-from velvetdrum.scene.edits import apply
+from velvetdrum.scene.edits import apply, replayed, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, SHAPES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.scene.parts import PART_SORTS, PartSort
@@ -55,6 +56,7 @@ def studio_page(ident: str) -> str:
     given = {
         "project": state_of(row),
         "kinds": kinds,
+        "speeds": [{"name": name, "title": title, "help": told} for name, (title, told) in SPEEDS.items()],
         "partSorts": [_sort(sort) for sort in PART_SORTS.values()],
         "signalKinds": [_signal_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
         "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],
@@ -80,7 +82,7 @@ def make_edit(ident: str, given: dict[str, Any]) -> Any:
     """An edit as a JSON Patch on a revision; 409 when another window was faster."""
     project_or_404(ident)
     label = given["label"] or "Edit"
-    row = projects.edit(services().db, ident, given["revision"], label, given["patch"], apply)
+    row = projects.edit(services().db, ident, given["revision"], label, given["patch"], apply, upgrade_step)
     return jsonify(state_of(row))
 
 
@@ -90,7 +92,8 @@ def step_back_or_forth(ident: str, way: str, given: dict[str, Any]) -> Any:
     """Take the last edit back, or make it again."""
     project_or_404(ident)
     step = projects.undo if way == "undo" else projects.redo
-    return jsonify(state_of(step(services().db, ident, given["revision"], apply)))
+    step(services().db, ident, given["revision"], replayed)
+    return jsonify(state_of(project_or_404(ident)))
 
 
 @blueprint.post("/projects/<ident>/duplicate")

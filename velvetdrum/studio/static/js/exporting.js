@@ -7,6 +7,7 @@ const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 export const exporting = {
   exports: [],
   exportPart: "all",
+  exportSpeed: "balanced",
   exportFault: "",
   exportShapes: null, // the shapes that are asked for; null: the one on show
   rates: {}, // export id -> {at, done, fps}
@@ -19,6 +20,7 @@ export const exporting = {
     const frames = Math.round(this.exportSeconds * this.rate);
     return `${frames} frames, ${this.time(this.exportSeconds)}`;
   },
+  get speedNote() { return this.given.speeds.find((item) => item.name === this.exportSpeed).help; },
   isExportShape(shape) { return this.exportShapes ? this.exportShapes.includes(shape) : this.frameShape === shape; },
   /** Into what is asked for, or out of it; one shape at the least stays. */
   toggleExportShape(shape) {
@@ -74,7 +76,7 @@ export const exporting = {
       json.to_s = this.loop.last / this.rate;
     }
     try {
-      for (const { size } of frames) await ask(`/projects/${this.state.id}/exports`, { json: { ...json, frame: size.join("x") } });
+      for (const { size } of frames) await ask(`/projects/${this.state.id}/exports`, { json: { ...json, speed: this.exportSpeed, frame: size.join("x") } });
       await this.loadExports();
     } catch (problem) {
       this.exportFault = problem.message;
@@ -95,7 +97,7 @@ export const exporting = {
       const left = fps > 0 ? `${Math.ceil((item.frames - item.done) / fps)} s left` : "reckoning";
       return `${Math.floor((item.done / item.frames) * 100)} % · ${fps.toFixed(1)} frames/s · ${left}`;
     }
-    if (item.state === "done") return `${(item.bytes / 1e6).toFixed(1)} MB · ${this.time(item.seconds)} · took ${Math.round(item.took_s)} s`;
+    if (item.state === "done") return `${(item.bytes / 1e6).toFixed(1)} MB · ${this.time(item.seconds)} · ${item.speed.toLowerCase()}, took ${Math.round(item.took_s)} s`;
     if (item.state === "cancelled") return `cancelled at ${Math.floor((item.done / item.frames) * 100)} %`;
     return item.error;
   },
