@@ -5,12 +5,12 @@ BIN := .venv/bin
 export OPENBLAS_NUM_THREADS ?= 1
 export PYTHONDONTWRITEBYTECODE ?= 1
 
-.PHONY: demo test bench shots check browser-libs system-libs clean
+.PHONY: demo test bench shots check kernels browser-libs system-libs clean
 
-demo: .venv/run.stamp system-libs
+demo: .venv/run.stamp system-libs kernels
 	$(BIN)/velvetdrum serve --demo
 
-test: .venv/dev.stamp system-libs browser-libs check
+test: .venv/dev.stamp system-libs browser-libs check kernels
 	$(BIN)/python -m pytest -n 2 --dist loadgroup
 
 check: .venv/dev.stamp
@@ -19,10 +19,14 @@ check: .venv/dev.stamp
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 
-bench: .venv/dev.stamp system-libs
-	$(BIN)/python -m bench.run
+# `make bench ONLY=blend` measures one family.
+bench: .venv/dev.stamp system-libs kernels
+	$(BIN)/python -m bench.run $(ONLY)
 
-shots: .venv/dev.stamp system-libs browser-libs
+kernels: .venv/run.stamp
+	@$(BIN)/python -m velvetdrum.picture.raster.kernels
+
+shots: .venv/dev.stamp system-libs browser-libs kernels
 	$(BIN)/python tools/make_shots.py docs/screenshots
 
 system-libs:

@@ -34,13 +34,14 @@ def dies_on_odd_sizes(source, folder, key, notes):
     return analyse_sound(source, folder, key, notes)
 
 
-def draw_for_ever(document, sources, frames, width, form):
+def draw_for_ever(scene, sources, frames, width, form):
     """A drawing whose second layer dies, as one does that runs over its time where nothing else comes to turn."""
     from velvetdrum.picture import render
 
-    for layer in document["layers"]:
+    layers = scene.document["layers"]
+    for layer in layers:
         for note in render._watchers:
             note(layer["id"])
-        if layer is document["layers"][1]:
+        if layer is layers[1]:
             die()
     return b""

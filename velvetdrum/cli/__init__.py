@@ -28,6 +28,10 @@ _COMMANDS = {
 }
 
 
+_DRAWING = ("rendering", "projects")
+"""Modules whose commands draw, and so need compiled loops."""
+
+
 class Commands(click.Group):
     """Commands by the module that holds them and the line that the overview says of them."""
 
@@ -37,7 +41,12 @@ class Commands(click.Group):
     def get_command(self, ctx: click.Context, name: str) -> click.Command | None:
         if name not in _COMMANDS:
             return None
-        module = import_module(f"velvetdrum.cli.{_COMMANDS[name][0]}")
+        home = _COMMANDS[name][0]
+        if home in _DRAWING:
+            from velvetdrum.picture.raster.kernels.preparing import prepare
+
+            prepare(lambda line: click.echo(line, err=True))
+        module = import_module(f"velvetdrum.cli.{home}")
         return getattr(module, f"{name}_command")
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:

@@ -31,6 +31,7 @@ from velvetdrum.studio.asking import (
     takes_file,
 )  # fmt: skip
 from velvetdrum.studio.fields import JsonPatch, ListOf, OneOf, Text, Whole
+from velvetdrum.studio.scenes import Scene
 
 blueprint = Blueprint("picture", __name__)
 
@@ -57,21 +58,32 @@ def frames(ident: str, given: dict[str, Any]) -> Response:
     `draft` is a JSON Patch that is drawn but not kept: what a slider shows while it is being dragged. `only` is
     the id of the one layer to draw.
     """
-    document = drafted(ident, given["draft"])
-    if given["only"]:
-        document = _only(document, given["only"])
-    document = _in_frame(document, given["size"])
-    last = parse(document).frame_count - 1
+    here = services()
+    if given["draft"] or given["only"] or given["size"]:
+        document = drafted(ident, given["draft"])
+        if given["only"]:
+            document = _only(document, given["only"])
+        scene = Scene.of(_in_frame(document, given["size"]))
+    else:
+        row = project_or_404(ident)
+        document, scene = row.document, here.scene_of(row)
+    last = here.scenes.project(scene).frame_count - 1
     chosen = [min(max(number, 0), last) for number in given["frames"]]
-    return _packed(document, chosen, given["width"], given["form"])
+    answer = Response(
+        _draw(scene, document, chosen, given["width"], given["form"]), mimetype="application/octet-stream"
+    )
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
 
 
 @blueprint.get("/projects/<ident>/poster")
 @queries(frame=Whole(-(1 << 31), 1 << 31, "Number of a frame", default=0))
 def poster(ident: str, query: dict[str, Any]) -> Response:
     """One small frame as a JPEG, for lists of projects."""
-    document = project_or_404(ident).document
-    packed = _draw(document, [min(max(query["frame"], 0), parse(document).frame_count - 1)], 640, "jpeg")
+    row = project_or_404(ident)
+    scene = services().scene_of(row)
+    frame = min(max(query["frame"], 0), services().scenes.project(scene).frame_count - 1)
+    packed = _draw(scene, row.document, [frame], 640, "jpeg")
     _, size = struct.unpack_from("<II", packed)
     answer = Response(packed[8 : 8 + size], mimetype="image/jpeg")
     answer.headers["Cache-Control"] = "private, max-age=86400"
@@ -175,15 +187,9 @@ def moments(ident: str) -> Any:
     return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
 
 
-def _packed(document: Document, numbers: list[int], width: int, form: str) -> Response:
-    answer = Response(_draw(document, numbers, width, form), mimetype="application/octet-stream")
-    answer.headers["Cache-Control"] = "no-store"
-    return answer
-
-
-def _draw(document: Document, numbers: list[int], width: int, form: str) -> bytes:
+def _draw(scene: Scene, document: Document, numbers: list[int], width: int, form: str) -> bytes:
     here = services()
-    return here.quickly(tasks.draw_frames, document, here.sources(document), numbers, width, form)
+    return here.quickly(tasks.draw_frames, scene, here.sources(document), numbers, width, form)
 
 
 def _in_frame(document: Document, size: list[int] | None) -> Document:

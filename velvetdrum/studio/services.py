@@ -16,6 +16,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from cachetools import LRUCache
+
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.export import Sources
@@ -29,6 +31,7 @@ from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
 from velvetdrum.studio.exporting import Exports
 from velvetdrum.studio.importing import Imports, pieces
+from velvetdrum.studio.scenes import Scene, Scenes
 from velvetdrum.studio.workers import Workers
 
 _HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
@@ -47,6 +50,8 @@ class Services:
         self.stopping = threading.Event()
         self._local = threading.local()
         self._heavy: dict[str, float] = {}
+        self.scenes = Scenes(16)
+        self._told: LRUCache[tuple[str, float, int], Scene] = LRUCache(64)
         self.imports = Imports(self)
         self.exports = Exports(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
@@ -178,6 +183,14 @@ class Services:
             out.append({"key": key, "name": row.name if row else "", "layers": shown})
         return out
 
+    def scene_of(self, row: projects.ProjectRow) -> Scene:
+        """A project as it is now, for tasks: made once for each revision."""
+        name = (row.id, row.changed_at, row.revision)
+        found = self._told.get(name)
+        if found is None:
+            found = self._told[name] = Scene.of(row.document)
+        return found
+
     # Work that somebody waits for
 
     def quickly(self, task: Callable[..., Any], /, *values: Any) -> Any:
@@ -186,12 +199,16 @@ class Services:
         Raises TimeoutError after a minute, and ProjectError where a layer of the document (the first value) takes
         more time or memory than a picture may.
         """
-        document = values[0] if values and isinstance(values[0], dict) and "layers" in values[0] else None
+        first = values[0] if values else None
+        if isinstance(first, Scene):
+            document: Document | None = first.document if self._heavy else None
+        else:
+            document = first if isinstance(first, dict) and "layers" in first else None
         self._refuse_heavy(document)
         try:
             return self._drawn(task, *values)
         except OverTime as problem:
-            self._blame(document, problem.layer)
+            self._blame(first.document if isinstance(first, Scene) else document, problem.layer)
             raise TimeoutError from problem
 
     def _drawn(self, task: Callable[..., Any], *values: Any) -> Any:

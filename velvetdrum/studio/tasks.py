@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 import math
 import struct
@@ -14,7 +13,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from cachetools import LRUCache
 
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
@@ -32,7 +30,8 @@ from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
 from velvetdrum.picture.media.decoding import PictureError, decoded
 from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.placing import handles, misfits
-from velvetdrum.picture.render import encode_still, render, signals_of, watching
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, Project, new_layer, parse
@@ -42,6 +41,7 @@ from velvetdrum.signals.ranging import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
+from velvetdrum.studio.scenes import Scene, Scenes
 
 
 def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, Any]:
@@ -98,16 +98,13 @@ def _teller(notes: str) -> Callable[[float], None]:
     return progress
 
 
-_parsed: LRUCache[str, Project] = LRUCache(8)
+_scenes = Scenes(8)
 
 
-def parsed(document: Document) -> Project:
-    """A document parsed, or as it was parsed for the last requests: while it plays, each asks for the same one."""
-    name = json.dumps(document)
-    found = _parsed.get(name)
-    if found is None:
-        found = _parsed[name] = parse(document)
-    return found
+def parsed(scene: Document | Scene) -> Project:
+    """A document parsed; one that has a name as it was parsed for an earlier request: while it plays, all ask for the
+    same one."""
+    return _scenes.project(scene) if isinstance(scene, Scene) else parse(scene)
 
 
 PREVIEW_S, READING_S = 20.0, 12.0
@@ -157,16 +154,17 @@ def read_points(data: bytes) -> list[dict[str, Any]]:
         raise TableError("The file is not a text table. Save it as CSV in UTF-8.") from None
 
 
-def draw_frames(document: Document, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
+def draw_frames(scene: Document | Scene, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
     """Draw frames at a width and pack them: for each, its number and its size as 32-bit little-endian words,
     then the picture."""
-    project = parsed(document)
-    use = used_part(project, sources)
+    project = parsed(scene)
     size = project.frame.scaled_to(min(width, project.frame.width))
+    view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
+    canvas = Canvas(size.width, size.height)
     out = []
     for number in frames:
-        pixels = render(project, use, project.time_of(number), size, media=sources.small if sources else None)
-        data = encode_still(pixels, form)
+        view.at(project.time_of(number), size).draw_frame(canvas)
+        data = encode_still(canvas.pixels, form)
         out.append(struct.pack("<II", number, len(data)) + data)
     return b"".join(out)
 
