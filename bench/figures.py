@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import statistics
 import time
+from collections.abc import Iterator
 from fractions import Fraction
 
 from bench.rows import Row
@@ -36,11 +37,10 @@ _FRAMES = 40
 _WARM = 8
 
 
-def bench_figures(recording: Analysis) -> list[Row]:
+def bench_figures(recording: Analysis) -> Iterator[Row]:
     """Every kind at its default and every style of the spectrum, without the backdrop that they stand on."""
     use = Use(recording, 0.0, recording.facts.duration_s)
     designs = [(kind, {}) for kind in KINDS] + [("spectrum", {"style": style}) for style in STYLES]
-    rows = []
     for name, size, limit in SIZES:
         empty = _frame_ms(use, [], size)
         bars = 0.0
@@ -48,9 +48,7 @@ def bench_figures(recording: Analysis) -> list[Row]:
             found = max(_frame_ms(use, [fitted_layer(kind, kind, settings, use)], size) - empty, 0.0)
             bars = bars or found
             what = " as ".join([kind, *settings.values()])
-            rows.append(
-                Row(f"{what}, {name}", found, "ms", limit, f"{limit:g} ms; {found / bars:.1f} times plain bars")
-            )
+            yield Row(f"{what}, {name}", found, "ms", limit, f"{limit:g} ms; {found / bars:.1f} times plain bars")
         for what, layers in WHOLES.items():
             documents = [fitted_layer(kind, kind, settings, use) for kind, settings in layers]
             for document in documents if "masked" in what else []:
@@ -58,8 +56,7 @@ def bench_figures(recording: Analysis) -> list[Row]:
             found = max(_frame_ms(use, documents, size) - empty, 0.0)
             # Twenty milliseconds are what a whole scene may take in a small frame.
             most = 20.0 if size.width == 640 else 33.3
-            rows.append(Row(f"{what}, {name}", found, "ms", most, f"{most:g} ms; {found / bars:.1f} times plain bars"))
-    return rows
+            yield Row(f"{what}, {name}", found, "ms", most, f"{most:g} ms; {found / bars:.1f} times plain bars")
 
 
 def _frame_ms(use: Use, layers: list[Document], size: FrameSize) -> float:

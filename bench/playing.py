@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -110,15 +111,13 @@ def held_by_all(folder: Path, seconds: float = 20.0, only: str = "") -> list[Hel
         process.wait(20)
 
 
-def bench_playing(folder: Path) -> list[Row]:
+def bench_playing(folder: Path) -> Iterator[Row]:
     """Rows for each demo project: shares of 30 frames a second and of the size, and script time."""
-    rows = []
-    for held in held_by_all(folder):
+    for held in held_by_all(folder, 8.0):
         size = f"at {held.width} px, {held.share_at_width * 100:.0f} % of the time"
-        rows.append(Row(f"play {held.name}: 30 frames/s, {size}", 30, "/s", held.frames_s, "what was held"))
-        rows.append(Row(f"play {held.name}: width", held.fitting, "px", held.width, "what was held"))
-        rows.append(Row(f"play {held.name}: scripts a frame", held.script_ms, "ms", 8, "8 ms"))
-    return rows
+        yield Row(f"play {held.name}: 30 frames/s, {size}", 30, "/s", held.frames_s, "what was held")
+        yield Row(f"play {held.name}: width", held.fitting, "px", held.width, "what was held")
+        yield Row(f"play {held.name}: scripts a frame", held.script_ms, "ms", 8, "8 ms")
 
 
 if __name__ == "__main__":

@@ -19,6 +19,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor, wait
 from dataclasses import replace
 from fractions import Fraction
+from functools import cached_property
 from multiprocessing import get_context
 from pathlib import Path
 
@@ -26,10 +27,13 @@ import numpy as np
 import psutil
 import soundfile
 
+from bench.clips import bench_clips
 from bench.figures import bench_figures
+from bench.pixels import bench_blend, bench_pixels
 from bench.playing import bench_playing
-from bench.rows import Row, median
+from bench.rows import HEAD, Row, median
 from bench.scenes import bench_scenes, designed_job
+from bench.stages import Scene, bench_kept, bench_real_time, bench_stages
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import HOP, MARGIN
@@ -37,13 +41,13 @@ from velvetdrum.audio.beats import find_beats
 from velvetdrum.audio.decode import decode_blocks
 from velvetdrum.audio.onsets import onset_strength
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
-from velvetdrum.deliver.formats.mp4 import encode_frames
+from velvetdrum.deliver.formats.mp4 import WORK, encode_frames
 from velvetdrum.deliver.plan import plan_export
-from velvetdrum.demo.designs import song_design
+from velvetdrum.demo.designs import lamp_design, song_design
+from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
 from velvetdrum.demo.song import paper_lighthouse
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_track, parse
-from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals import bars
 from velvetdrum.signals.bars import BarSettings, bar_heights
 from velvetdrum.signals.sources.pickup import Pickup
@@ -65,29 +69,25 @@ def three_minutes(folder: Path) -> dict[str, Path]:
     return paths | {"WAV 44.1 kHz": at_44}
 
 
-def bench_analysis(folder: Path, files: dict[str, Path]) -> list[Row]:
-    rows = []
+def bench_analysis(folder: Path, files: dict[str, Path]) -> Iterator[Row]:
+    found: dict[str, float] = {}
     for name, path in files.items():
-        analyse(path, folder / "warm")
-        seconds = median(lambda path=path: analyse(path, folder / "analysis"))  # type: ignore[misc]
-        rows.append(Row(f"analysis of 3 min stereo, {name}", seconds, "s", 180 / 60, "60 times faster than it plays"))
+        seconds = median(lambda path=path: analyse(path, folder / "analysis"), 2)  # type: ignore[misc]
+        found[name] = seconds
+        yield Row(f"analysis of 3 min stereo, {name}", seconds, "s", 180 / 60, "60 times faster than it plays")
     silence = folder / "silence.wav"
     quiet = np.zeros((60 * 48_000, 2), np.int16)
     quiet[:4800] = 3000
     soundfile.write(silence, quiet, 48_000)
     seconds = median(lambda: analyse(silence, folder / "analysis"))
-    wav = rows[0].value
-    rows.append(
-        Row("analysis of a minute of silence", seconds, "s", wav / 3 * 1.5, "1.5 times a minute of music, this run")
-    )
+    limit = found["WAV"] / 3 * 1.5
+    yield Row("analysis of a minute of silence", seconds, "s", limit, "1.5 times a minute of music, this run")
     analyse(files["WAV"], folder / "analysis")
     decode = median(lambda: sum(b.shape[1] for b in decode_blocks(files["MP3"])))
-    mp3 = next(row.value for row in rows if row.what.endswith("MP3"))
-    rows.append(Row("analysis, MP3, to decoding it alone", mp3, "s", decode * 8, "8 times decoding, this run"))
-    return rows
+    yield Row("analysis, MP3, to decoding it alone", found["MP3"], "s", decode * 8, "8 times decoding, this run")
 
 
-def bench_curves(folder: Path) -> list[Row]:
+def bench_curves(folder: Path) -> Iterator[Row]:
     use = Use(Analysis(folder / "analysis"), 0.0, 180.0)
     settings = BarSettings(64, 40.0, 14_000.0, "log", "mix", -60.0, -10.0, 3.0, 12.0, 170.0)
     turn = iter(range(10_000))
@@ -101,13 +101,13 @@ def bench_curves(folder: Path) -> list[Row]:
         bar_heights(use, replace(settings, loud_db=-20.0 - next(turn) / 100), Fraction(90))
 
     bars._chunks.clear()
-    return [
-        Row("64 bars solved anew, 3 min", median(whole, 5) * 1000, "ms", 180_000 / 60, "60 times faster than it plays"),
-        Row("64 bars solved anew for one frame", median(one, 20) * 1000, "ms", 100, "a tenth of a second"),
-    ]
+    yield Row(
+        "64 bars solved anew, 3 min", median(whole, 3) * 1000, "ms", 180_000 / 60, "60 times faster than it plays"
+    )
+    yield Row("64 bars solved anew for one frame", median(one, 20) * 1000, "ms", 100, "a tenth of a second")
 
 
-def bench_signals(folder: Path) -> list[Row]:
+def bench_signals(folder: Path) -> Iterator[Row]:
     """A pickup solved anew over three minutes after a turn of a knob; the sound is open already."""
     use = Use(Analysis(folder / "analysis"), 0.0, 180.0)
     turn = iter(range(10_000))
@@ -122,7 +122,6 @@ def bench_signals(folder: Path) -> list[Row]:
 
         return once
 
-    rows = []
     for what, detector, low, high, name in (
         ("level, a band of two octaves, other edge", "level", 40.0, 160.0, "low_hz"),
         ("level, the whole spectrum, other edge", "level", 40.0, 16_000.0, "low_hz"),
@@ -132,11 +131,10 @@ def bench_signals(folder: Path) -> list[Row]:
     ):
         once = solve(detector, low, high, name)
         once()
-        rows.append(Row(f"3 min pickup: {what}", median(once, 15) * 1000, "ms", 30, "30 ms"))
+        yield Row(f"3 min pickup: {what}", median(once, 15) * 1000, "ms", 30, "30 ms")
     strength = np.concatenate([onset_strength(piece, 300) for piece in _pieces(use.recording)])
-    rows.append(Row("3 min, beats from the onsets", median(lambda: find_beats(strength, 0, 180)), "s",
-                    180 / 60 / 10, "a tenth of the analysis' limit"))  # fmt: skip
-    return rows
+    yield Row("3 min, beats from the onsets", median(lambda: find_beats(strength, 0, 180)), "s",
+              180 / 60 / 10, "a tenth of the analysis' limit")  # fmt: skip
 
 
 def _pieces(recording: Analysis) -> Iterator[np.ndarray]:
@@ -145,30 +143,15 @@ def _pieces(recording: Analysis) -> Iterator[np.ndarray]:
         yield samples[:, start : start + 300 * HOP + 2 * MARGIN]
 
 
-def bench_frames(folder: Path, job: Job) -> list[Row]:
-    project, use = parse(job.document), used_part(parse(job.document), job.sources)
-    rows = []
-    for size, rate in ((FRAMES["wide"].scaled_to(640), 60), (FRAMES["wide"], 30)):
-        render(project, use, Fraction(20), size)
-        times = []
-        for number in range(300, 360):
-            start = time.perf_counter()
-            render(project, use, project.time_of(number), size)
-            times.append(time.perf_counter() - start)
-        what = f"frame of the demo, {size.width}x{size.height}"
-        rows.append(Row(what, statistics.median(times) * 1000, "ms", 1000 / rate, f"{rate}/s on one core"))
-    return rows
-
-
 def encode_ready(store: str, shape: tuple[int, ...], first: int, last: int, path: str, job: Job) -> None:
     """Baseline task: frames that lie ready in memory, encoded as the export does."""
     frames = np.memmap(store, np.uint8, "r", shape=shape)
     plan = job.plan
     encode_frames((frames[n] for n in range(first, last)), Path(path), width=plan.width, height=plan.height,
-                  rate=plan.fraction, preset=plan.preset, crf=plan.crf)  # fmt: skip
+                  rate=plan.fraction, work=WORK[plan.speed])  # fmt: skip
 
 
-def bench_export(folder: Path, job: Job, what: str, most: float) -> list[Row]:
+def bench_export(folder: Path, job: Job, what: str, most: float) -> Iterator[Row]:
     """An export beside encoding the same frames, which lie ready; it may take `most` times as long."""
     plan, project = job.plan, parse(job.document)
     use = used_part(parse(job.document), job.sources)
@@ -199,13 +182,11 @@ def bench_export(folder: Path, job: Job, what: str, most: float) -> list[Row]:
         alone()
         export()
         baseline, whole = [], []
-        for _ in range(3):  # in turns, so that a slow minute of the machine meets both
+        for _ in range(2):  # in turns, so that a slow minute of the machine meets both
             baseline.append(median(alone, 1))
             whole.append(median(export, 1))
-    return [
-        Row(f"export of {plan.frames} frames at 1080p, {CORES} cores{what}", statistics.median(whole), "s",
-            most * statistics.median(baseline), f"{most} times encoding ready frames, this run"),
-    ]  # fmt: skip
+    yield Row(f"export of {plan.frames} frames at 1080p, {CORES} cores{what}", statistics.median(whole), "s",
+              most * statistics.median(baseline), f"{most} times encoding ready frames, this run")  # fmt: skip
 
 
 def peak_memory(path: Path, folder: Path) -> float:
@@ -219,17 +200,17 @@ def peak_memory(path: Path, folder: Path) -> float:
     return float(out.stdout) / 1024
 
 
-def bench_memory(folder: Path, files: dict[str, Path]) -> list[Row]:
+def bench_memory(folder: Path, files: dict[str, Path]) -> Iterator[Row]:
     short = peak_memory(files["FLAC"], folder / "memory")
     samples, rate = soundfile.read(files["FLAC"], dtype="int16")
-    with soundfile.SoundFile(folder / "hour.flac", "w", rate, 2) as file:
-        for _ in range(20):
+    with soundfile.SoundFile(folder / "half-hour.flac", "w", rate, 2) as file:
+        for _ in range(10):
             file.write(samples)
-    long = peak_memory(folder / "hour.flac", folder / "memory")
-    return [Row("memory to analyse an hour", long, "MB", 1.25 * short, "1.25 times that for 3 min, this run")]
+    long = peak_memory(folder / "half-hour.flac", folder / "memory")
+    yield Row("memory to analyse half an hour", long, "MB", 1.25 * short, "1.25 times that for 3 min, this run")
 
 
-def bench_studio(folder: Path, files: dict[str, Path]) -> list[Row]:
+def bench_studio(folder: Path, files: dict[str, Path]) -> Iterator[Row]:
     """A changed setting, from the request to the picture's bytes, through the studio and its workers."""
     from velvetdrum.demo.install import install_demo
     from velvetdrum.studio.app import create_app
@@ -293,38 +274,95 @@ def bench_studio(folder: Path, files: dict[str, Path]) -> list[Row]:
         at = time.perf_counter()
         start()
         times.append(begun[-1] - at)
-    return [
-        Row("changed pickup of 3 min to picture, 640x360", pulled, "ms", 100, "a tenth of a second"),
-        Row("changed setting to picture, 640x360", changed, "ms", 100, "a tenth of a second"),
-        Row("changed setting of the designed scene to picture", scene, "ms", 100, "a tenth of a second"),
-        Row("second start of the studio", statistics.median(times), "s", 5, "five seconds"),
-    ]
+    yield Row("changed pickup of 3 min to picture, 640x360", pulled, "ms", 100, "a tenth of a second")
+    yield Row("changed setting to picture, 640x360", changed, "ms", 100, "a tenth of a second")
+    yield Row("changed setting of the designed scene to picture", scene, "ms", 100, "a tenth of a second")
+    yield Row("second start of the studio", statistics.median(times), "s", 5, "five seconds")
+
+
+class Bench:
+    """What the families measure on, made when one first asks for it."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    @cached_property
+    def files(self) -> dict[str, Path]:
+        """Three minutes of sound in several forms, the WAV analysed."""
+        found = three_minutes(self.folder)
+        analyse(found["WAV"], self.folder / "analysis")
+        return found
+
+    @cached_property
+    def song(self) -> Path:
+        path = self.folder / "song.wav"
+        soundfile.write(path, paper_lighthouse(), 48_000, subtype="PCM_16")
+        return path
+
+    @cached_property
+    def recording(self) -> Analysis:
+        return analyse(self.song, self.folder / "song", key="song")
+
+    @cached_property
+    def job(self) -> Job:
+        """An export of four seconds of the plain demo."""
+        document = song_design(new_track("0" * 64, "song.wav", self.recording.facts.duration_s), self.recording)
+        sources = Sources(str(self.song), str(self.folder / "song"))
+        return Job(document, sources, plan_export(document, from_s=8, to_s=12), str(self.folder / "export"))
+
+    @cached_property
+    def designed(self) -> Job:
+        """The same of the designed scene."""
+        return designed_job(self.folder, self.song, self.recording)
+
+    @cached_property
+    def scenes(self) -> list[Scene]:
+        """The demo's scenes, the designed one last."""
+        track = new_track("0" * 64, "song.wav", self.recording.facts.duration_s)
+        made = [
+            design(track, self.recording)
+            for design in (signal_station, tide_line, lantern_ring, lamp_design, song_design)
+        ]
+        sources = Sources(str(self.song), str(self.folder / "song"))
+        designed = (self.designed.document["name"], self.designed.document, self.designed.sources)
+        return [*((document["name"], document, sources) for document in made), designed]  # type: ignore[list-item]
+
+
+FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
+    "blend": lambda bench: bench_blend(),
+    "pixels": lambda bench: bench_pixels(),
+    "figures": lambda bench: bench_figures(bench.recording),
+    "scenes": lambda bench: bench_scenes(bench.folder, bench.recording),
+    "stages": lambda bench: bench_stages(bench.scenes),
+    "clips": lambda bench: bench_clips(bench.folder),
+    "kept": lambda bench: bench_kept(),
+    "real-time": lambda bench: bench_real_time(bench.folder, bench.scenes[-1]),
+    "export": lambda bench: bench_export(bench.folder, bench.job, "", 1.25),
+    "designed-export": lambda bench: bench_export(bench.folder, bench.designed, ", designed scene", 1.4),
+    "curves": lambda bench: bench_curves(bench.folder) if bench.files else iter(()),
+    "signals": lambda bench: bench_signals(bench.folder) if bench.files else iter(()),
+    "analysis": lambda bench: bench_analysis(bench.folder, bench.files),
+    "memory": lambda bench: bench_memory(bench.folder, bench.files),
+    "studio": lambda bench: bench_studio(bench.folder, bench.files),
+    "play": lambda bench: bench_playing(bench.folder / "data"),
+}
+"""What can be measured by itself, in the order of a whole run."""
 
 
 def main() -> None:
+    """Print the rows of the families named in the arguments, or of all, each as it comes."""
+    chosen = sys.argv[1:] or list(FAMILIES)
+    unknown = [name for name in chosen if name not in FAMILIES]
+    if unknown:
+        sys.exit(f"There is no family called {unknown[0]}. There are {', '.join(FAMILIES)}.")
+    begun = time.monotonic()
     with tempfile.TemporaryDirectory(prefix="velvetdrum-bench-") as name:
-        folder = Path(name)
-        files = three_minutes(folder)
-        rows = bench_analysis(folder, files) + bench_curves(folder) + bench_signals(folder)
-        song = folder / "song.wav"
-        soundfile.write(song, paper_lighthouse(), 48_000, subtype="PCM_16")
-        recording = analyse(song, folder / "song", key="song")
-        document = song_design(new_track("0" * 64, "song.wav", recording.facts.duration_s), recording)
-        job = Job(
-            document,
-            Sources(str(song), str(folder / "song")),
-            plan_export(document, from_s=8, to_s=16),
-            str(folder / "export"),
-        )
-        rows += bench_figures(recording) + bench_scenes(folder, recording) + bench_frames(folder, job)
-        rows += bench_export(folder, job, "", 1.25)
-        rows += bench_export(folder, designed_job(folder, song, recording), ", designed scene", 1.4)
-        rows += bench_memory(folder, files) + bench_studio(folder, files) + bench_playing(folder / "data")
-    print(f"{'':60}{'median':>12}{'limit':>12}  {'ratio':>6}  the limit is")
-    for row in rows:
-        print(
-            f"{row.what:60}{row.value:9.3g} {row.unit:2}{row.limit:9.3g} {row.unit:2}  {row.ratio:6.2f}  {row.limit_is}"
-        )
+        bench = Bench(Path(name))
+        print(HEAD, flush=True)
+        for family in chosen:
+            for row in FAMILIES[family](bench):
+                print(row, flush=True)
+    print(f"{(time.monotonic() - begun) / 60:.1f} minutes")
 
 
 if __name__ == "__main__":
