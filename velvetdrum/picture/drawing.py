@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import ClassVar
 
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
@@ -42,9 +41,6 @@ class LayerSound:
 class DrawnLayer(Layer):
     """A layer kind that draws. Drawing may read nothing but its settings and the moment."""
 
-    opaque: ClassVar[bool] = False
-    """True when a layer of this kind covers the whole frame, so that nothing behind it need be drawn."""
-
     @property
     def still(self) -> bool:
         """True when it looks the same at all times, as its settings are now."""
@@ -57,6 +53,10 @@ class DrawnLayer(Layer):
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         raise NotImplementedError
+
+    def fills(self, view: Viewport, at: Moment) -> bool:
+        """True when it covers the whole frame, so that nothing behind it need be drawn."""
+        return False
 
     def paint_bounds(self, view: Viewport, at: Moment) -> Box:
         """All that it draws, in pixels, before it is placed: what lies outside is cut. The frame where a kind does not

@@ -99,10 +99,9 @@ class Shown:
     presence: float
 
     @property
-    def covers(self) -> bool:
-        """True when nothing behind it is seen."""
-        plain = self.layer.direct and self.presence >= 1 and not self.masks and not self.effects
-        return self.layer.opaque and plain
+    def plain(self) -> bool:
+        """True when it is laid over what is behind it as it is drawn."""
+        return self.layer.direct and self.presence >= 1 and not self.masks and not self.effects
 
 
 class Stage:
@@ -134,7 +133,7 @@ class Stage:
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
         """Draw all of it on a canvas."""
         shown = [self.shown(placed) for placed in self.project.drawn.get("", ())]
-        covers = [index for index, item in enumerate(shown) if item.covers]
+        covers = [index for index, item in enumerate(shown) if self._covers(canvas, item)]
         if background == "transparent":
             canvas.clear_through()
         elif not covers:
@@ -211,13 +210,17 @@ class Stage:
     def _still_name(self, canvas: Canvas, item: Shown, masks_still: bool) -> Hashable | None:
         """A name for the picture of a layer that does not change over time, with its masks where they are still; None
         where it does change, or where keeping it would be no gain."""
-        if item.covers or not self._joins_nothing(item):
+        if self._covers(canvas, item) or not self._joins_nothing(item):
             return None
         name = self._picture_name(item)
         if name is None:
             return None
         masks = tuple((mask.kind, mask.state()) for mask in item.masks) if masks_still else None
         return name, masks, canvas.width, canvas.height
+
+    def _covers(self, view: Viewport, item: Shown) -> bool:
+        """True when nothing behind it is seen."""
+        return item.plain and item.layer.fills(view, self.moment(item.layer))
 
     def _joins_nothing(self, item: Shown) -> bool:
         """False for a group whose members blend with what is behind it: those can't be drawn apart."""

@@ -15,6 +15,7 @@ from velvetdrum.picture.paint.painted import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp
+from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
@@ -31,8 +32,6 @@ class Backdrop(DrawnLayer):
         Design("ground", "Backdrop", {}),
     )  # fmt: skip
     depth: ClassVar[int] = 0
-
-    opaque: ClassVar[bool] = True
 
     fill: str = choice(
         "radial",
@@ -68,6 +67,9 @@ class Backdrop(DrawnLayer):
     corner_2: str = colour("#2b3a5e", label="Top right", help="Colour of that corner.", when=_CORNERS)
     corner_3: str = colour("#0c1022", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
     corner_4: str = colour("#1b1119", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
+
+    def fills(self, view: Viewport, at: Moment) -> bool:
+        return True
 
     def draw(self, canvas: Canvas, at: Moment) -> None:
         if self.fill == "plain":

@@ -84,6 +84,22 @@ class Footage(DrawnLayer):
         return box_about(canvas.x(self.x), canvas.y(self.y),
                          canvas.width * self.width / 100, canvas.height * self.height / 100)  # fmt: skip
 
+    def fills(self, view: Viewport, at: Moment) -> bool:
+        clip = self._opened(at)
+        if clip is None or not clip.opaque:
+            return False
+        size, place, shown = self._placed(view, self.extent(view, at), clip, float(at.time) - at.since)
+        inside = shown.left <= 0 and shown.top <= 0 and shown.right >= view.width and shown.bottom >= view.height
+        return inside and self._reaches(shown, place, size)
+
+    def _opened(self, at: Moment) -> Moving | None:
+        """The clip, where it can be read."""
+        path = at.media.get(self.clip)
+        try:
+            return opened(path) if path else None
+        except (ClipError, OSError):
+            return None
+
     @property
     def heard(self) -> LayerSound | None:
         return LayerSound(self.clip, self.gain_db, self.timing) if self.sound == "mixed" and self.clip else None
@@ -98,11 +114,7 @@ class Footage(DrawnLayer):
         if not self.clip:
             return
         box = self.extent(canvas, at)
-        path = at.media.get(self.clip)
-        try:
-            clip = opened(path) if path else None
-        except (ClipError, OSError):
-            clip = None
+        clip = self._opened(at)
         if clip is None:
             missing(canvas, box)
             return
@@ -113,10 +125,19 @@ class Footage(DrawnLayer):
         self._lay(canvas, box, clip, number_, float(at.time) - at.since)
 
     def _lay(self, canvas: Canvas, box: Box, clip: Moving, number_: int, seconds: float) -> None:
+        size, place, shown = self._placed(canvas, box, clip, seconds)
+        pixels = self._graded(clip.pixels(number_, size))
+        lay_scaled(canvas, pixels, shown, place, solid=clip.opaque and self._reaches(shown, place, size))
+
+    def _placed(
+        self, view: Viewport, box: Box, clip: Moving, seconds: float
+    ) -> tuple[tuple[int, int], np.ndarray, Box]:
+        """The size that the clip is read at, where its pixels lie in the frame (an affine matrix, shape (2, 3)), and
+        what of them is shown, so many seconds after the layer came."""
         width, height = clip.size
         box_width, box_height = box.right - box.left, box.bottom - box.top
-        tremble = self._tremble(seconds) * canvas.short / 1080
-        reach = self.shake * canvas.short / 1080
+        tremble = self._tremble(seconds) * view.short / 1080
+        reach = self.shake * view.short / 1080
         # What trembles is shown a little larger, so that no edge of it comes into the box.
         room = (box_width + 2 * reach, box_height + 2 * reach) if self.fit != "contain" else (box_width, box_height)
         zoom = min(max(self.zoom + self.zoom_rate * max(seconds, 0.0) / 60, 100.0), 400.0) / 100
@@ -128,7 +149,6 @@ class Footage(DrawnLayer):
         # The decoder's scaler brings it near its size; the rest is done when it is laid down.
         shrunk = (min(across, 1.0), min(down, 1.0))
         size = (max(round(width * shrunk[0]), 2), max(round(height * shrunk[1]), 2))
-        pixels = self._graded(clip.pixels(number_, size))
         scale = np.array([width * across / size[0], height * down / size[1]])
         place = np.zeros((2, 3))
         place[0, 0], place[1, 1] = scale
@@ -136,7 +156,16 @@ class Footage(DrawnLayer):
         edge = np.array([width * across, height * down]) / 2
         shown = Box(max(box.left, middle[0] - edge[0]), max(box.top, middle[1] - edge[1]),
                     min(box.right, middle[0] + edge[0]), min(box.bottom, middle[1] + edge[1]))  # fmt: skip
-        lay_scaled(canvas, pixels, shown, place)
+        return size, place, shown
+
+    @staticmethod
+    def _reaches(shown: Box, place: np.ndarray, size: tuple[int, int]) -> bool:
+        """True when pixels of a size, placed, leave no part of a pixel of a box clear."""
+        low = place @ (0.5, 0.5, 1.0)
+        high = place @ (size[0] - 0.5, size[1] - 0.5, 1.0)
+        left, top = low - 0.5
+        right, bottom = high + 0.5
+        return bool(left <= shown.left and top <= shown.top and right >= shown.right and bottom >= shown.bottom)
 
     def _tremble(self, seconds: float) -> np.ndarray:
         """How far it is off its place, in pixels of a frame of 1080 lines."""

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice
 from velvetdrum.limits.keeping import KEPT
-from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels, words_of
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.kernels import resampling as kernels
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Box, is_empty
 from velvetdrum.scene.designs import Sizing
@@ -53,32 +54,59 @@ def lay(canvas: Canvas, pixels: Pixels, left: float, top: float) -> None:
     canvas.blend(pixels, (x, y, x + pixels.shape[1], y + pixels.shape[0]))
 
 
-def lay_scaled(canvas: Canvas, pixels: Pixels, within: Box, place: NDArray[np.float64]) -> None:
+def lay_scaled(canvas: Canvas, pixels: Pixels, within: Box, place: NDArray[np.float64], *, solid: bool = False) -> None:
     """Premultiplied pixels over the frame within a box, placed by an affine matrix, shape (2, 3), that leads from
-    their pixels to those of the frame. The box's edges are antialiased."""
+    their pixels to those of the frame. The box's edges are antialiased. `solid`: they have no alpha, and reach as far
+    as the box does."""
     area = within.pixels(canvas.area)
     if is_empty(area):
         return
     left, top, right, bottom = area
     move = place.copy()
     move[:, 2] += -np.array([left, top]) + 0.5 * place[:, :2].sum(axis=1) - 0.5
-    canvas.blend(_warped(pixels, move, right - left, bottom - top), area, mask=_edge_cover(within, area))
+    found, cover = _warped(pixels, move, right - left, bottom - top), _edge_cover(within, area)
+    if solid and cover is None:
+        np.copyto(canvas.part(area), found)
+        canvas.touch(area)
+    else:
+        canvas.blend(found, area, mask=cover)
 
 
 def _warped(pixels: Pixels, move: NDArray[np.float64], width: int, height: int) -> Pixels:
-    """Pixels through an affine matrix. One that only moves by whole pixels copies them."""
-    if np.abs(move[:, :2] - np.eye(2)).max() < 1e-9 and np.abs(move[:, 2] - np.rint(move[:, 2])).max() < 1e-6:
-        x, y = (round(float(value)) for value in move[:, 2])
-        if x <= 0 and y <= 0 and pixels.shape[1] + x >= width and pixels.shape[0] + y >= height:
-            return pixels[-y : height - y, -x : width - x]
+    """Pixels through an affine matrix, shape (2, 3), onto so many others; beyond them is nothing. What is not turned
+    goes by a quicker way; what only moves by whole pixels is not even copied."""
+    if move[0, 1] == 0 and move[1, 0] == 0 and move[0, 0] > 0 and move[1, 1] > 0:
+        if move[0, 0] == 1 and move[1, 1] == 1 and (move[:, 2] == np.rint(move[:, 2])).all():
+            x, y = (round(float(value)) for value in move[:, 2])
+            if x <= 0 and y <= 0 and pixels.shape[1] + x >= width and pixels.shape[0] + y >= height:
+                return pixels[-y : height - y, -x : width - x]
+        return _resampled(pixels, move, width, height)
     return np.asarray(
         cv2.warpAffine(pixels, move, (width, height), flags=cv2.INTER_LINEAR, borderValue=(0, 0, 0, 0)), np.uint8
     )
 
 
+def _resampled(pixels: Pixels, move: NDArray[np.float64], width: int, height: int) -> Pixels:
+    out = np.empty((height, width), np.uint32)
+    columns, across = _neighbours(move[0, 0], move[0, 2], width, pixels.shape[1])
+    rows, down = _neighbours(move[1, 1], move[1, 2], height, pixels.shape[0])
+    kernels.resample(*words_of(pixels), pixels.shape[1], pixels.shape[0], columns, across, rows, down, out)
+    return out.view(np.uint8).reshape(height, width, 4)
+
+
+def _neighbours(scale: float, offset: float, count: int, size: int) -> tuple[NDArray[np.int32], NDArray[np.uint32]]:
+    """For `count` pixels, which of `size` lies before each, -1 to the last one, and the share of the next, 0 to 256."""
+    # A pixel beyond both ends lies between nothing and nothing.
+    places = np.clip((np.arange(count) - offset) / scale, -1.0, float(size))
+    before = np.minimum(np.floor(places), size - 1)
+    return before.astype(np.int32), np.rint((places - before) * 256).astype(np.uint32)
+
+
 def _edge_cover(box: Box, area: Area) -> Mask | None:
     """How much of each pixel of an area a box covers; None where it covers all of them."""
     left, top, right, bottom = area
+    if box.left <= left and box.top <= top and box.right >= right and box.bottom >= bottom:
+        return None
     x, y = np.arange(left, right), np.arange(top, bottom)
     across = np.clip(np.minimum(x + 1, box.right) - np.maximum(x, box.left), 0, 1)
     down = np.clip(np.minimum(y + 1, box.bottom) - np.maximum(y, box.top), 0, 1)

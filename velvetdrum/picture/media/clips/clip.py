@@ -67,6 +67,11 @@ class Clip:
         return (height, width) if self.turn in (90, 270) else (width, height)
 
     @property
+    def opaque(self) -> bool:
+        """True when no pixel of it lets anything through."""
+        return self._alpha is None and not self.traits.alpha
+
+    @property
     def traits(self) -> Traits:
         return traits_of(self.path)
 

@@ -23,6 +23,10 @@ class Moving(Protocol):
     def size(self) -> tuple[int, int]:
         """Width and height in pixels as it is shown."""
 
+    @property
+    def opaque(self) -> bool:
+        """True when no pixel of it lets anything through."""
+
     def number_at(self, seconds: float) -> int:
         """The frame that is shown at a second of the clip: the last one that has begun."""
 

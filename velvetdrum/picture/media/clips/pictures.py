@@ -67,6 +67,10 @@ class _Pictures:
         self._name = next(_numbers)
 
     @property
+    def opaque(self) -> bool:
+        return False
+
+    @property
     def frames(self) -> int:
         return len(self.times)
 
