@@ -1,6 +1,7 @@
 """Exported files, decoded again: colours, tags, sync, and the same pictures from any worker."""
 
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from velvetdrum.audio.errors import Cancelled
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, make_segment, run_export, segment_path
 from velvetdrum.deliver.plan import plan_export
+from velvetdrum.deliver.video_format import FORMATS, VideoFormat
 from velvetdrum.scene.document import new_document, new_layer, new_track
 from velvetdrum.scene.frames import FrameSize, parse_rate
 
@@ -230,3 +232,32 @@ def test_the_file_says_its_exact_rate_whatever_the_last_segment(tmp_path, second
         times = [frame.pts * frame.time_base for frame in container.decode(stream)]
         assert stream.average_rate == Fraction(rate)
     assert times == [pytest.approx(n / float(Fraction(rate)), abs=1e-5) for n in range(job.plan.frames)]
+
+
+def test_the_key_of_a_plan_names_the_renderer(tmp_path, monkeypatch):
+    job = make_job(tmp_path, clicks(1.0, [0.5]))
+    key = job.plan.key(job.document)
+    assert job.plan.key(job.document) == key
+    monkeypatch.setattr("velvetdrum.deliver.plan.VERSION", 999)
+    assert job.plan.key(job.document) != key
+
+
+def test_a_format_is_one_class(tmp_path, monkeypatch):
+    """A made-up format that writes pictures one after the other goes through planning, segments and joining."""
+
+    class Raw(VideoFormat):
+        suffix, mime = ".raw", "application/octet-stream"
+
+        def encode(self, frames, path, plan):
+            path.write_bytes(b"".join(frame.tobytes() for frame in frames))
+
+        def join(self, segments, sound, rate, path):
+            path.write_bytes(b"".join(item.read_bytes() for item, _ in segments))
+
+    monkeypatch.setitem(FORMATS, "raw", Raw())
+    job = make_job(tmp_path, clicks(5.0, [0.5]), size=(64, 64))
+    job = replace(job, plan=replace(job.plan, format="raw"))
+    run_export(job, Here(), 1, tmp_path / "out.raw")
+    assert segment_path(Path(job.folder), 1, job.plan).name == "segment-00001.raw"
+    data = np.frombuffer((tmp_path / "out.raw").read_bytes(), np.uint8).reshape(-1, 64, 64, 4)
+    assert len(data) == job.plan.frames and data[15].max() == 255 and (data[..., 3] == 255).all()

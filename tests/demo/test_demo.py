@@ -6,16 +6,23 @@ from itertools import pairwise
 
 import av
 import numpy as np
+import pytest
 
 from tests.conftest import write_wav
 from velvetdrum.audio.analysing import analyse
 from velvetdrum.deliver.export import used_part
+from velvetdrum.deliver.formats.mp4 import video_frame
+from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.deliver.video_format import FORMATS, SPEEDS
+from velvetdrum.demo.families import lantern_ring
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo, make_media
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.picture.placing import handles, misfits
-from velvetdrum.scene.document import parse
-from velvetdrum.scene.frames import FRAMES
+from velvetdrum.picture.render import render
+from velvetdrum.scene.document import new_track, parse
+from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.signals.signal_set import SignalSet
+from velvetdrum.signals.use import Use
 from velvetdrum.signals.views import judged
 from velvetdrum.store.projects import find
 from velvetdrum.studio.services import Services
@@ -75,3 +82,37 @@ def test_the_demo_is_installed_once(tmp_path):
         assert services.db.execute("SELECT count(*) FROM project").fetchone()[0] == 0
     finally:
         services.close()
+
+
+@pytest.mark.parametrize("speed", list(SPEEDS))
+def test_every_speed_is_exact_to_43_db_on_the_demo(ring, speed):
+    frames, planes = ring
+    plan = ExportPlan(1080, 1080, "30", 0, len(frames), speed=speed)
+    path = frames[0].parent / f"{speed}.mp4"
+    FORMATS[plan.format].encode((np.load(file) for file in frames), path, plan)
+    errors = []
+    with av.open(str(path)) as container:
+        for frame, exact in zip(container.decode(video=0), planes, strict=True):
+            found = [
+                np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:, : plane.width] for plane in frame.planes
+            ]
+            total = sum(((one.astype(int) - other) ** 2).sum() for one, other in zip(found, exact, strict=True))
+            errors.append(total / sum(one.size for one in exact))
+    assert 10 * np.log10(255**2 / np.mean(errors)) >= 43
+
+
+@pytest.fixture(scope="module")
+def ring(tmp_path_factory):
+    """Frames of the demo scene that is hardest to encode, as files, and the planes that they become."""
+    folder = tmp_path_factory.mktemp("ring")
+    recording = analyse(write_wav(folder / "song.wav", paper_lighthouse(), RATE), folder / "analysis", key="song")
+    document = lantern_ring(new_track("0" * 64, "song.wav", recording.facts.duration_s), recording)
+    made, use = parse(document), Use(recording, 0.0, recording.facts.duration_s)
+    files, planes = [], []
+    for number in range(500, 518):
+        pixels = render(made, use, made.time_of(number), FrameSize(1080, 1080))
+        files.append(folder / f"{number}.npy")
+        np.save(files[-1], pixels)
+        frame = video_frame(pixels)
+        planes.append([np.frombuffer(p, np.uint8).reshape(-1, p.line_size)[:, : p.width].copy() for p in frame.planes])
+    return files, planes

@@ -170,11 +170,11 @@ def test_fitting_leaves_nothing_pinned(analysed):
     assert loud == pytest.approx(-12, abs=1)
     assert -49 <= quiet <= loud - 9
     curve = values(raw(low_hz=600, high_hz=1300, quiet_db=quiet, loud_db=loud), use, np.arange(0, 8, 1 / 60))
-    assert pinned(curve, "pickup").at_1 < 0.02
+    assert pinned(curve, Pickup({})).at_1 < 0.02
     deaf = values(raw(low_hz=5000, high_hz=9000, quiet_db=-40, loud_db=-10), use, np.arange(0, 8, 1 / 60))
-    assert "lower Quiet" in pinned(deaf, "pickup").advice
+    assert "lower Quiet" in pinned(deaf, Pickup({})).advice
     stuck = values(raw(low_hz=600, high_hz=1300, quiet_db=-90, loud_db=-60), use, np.arange(0, 8, 1 / 60))
-    assert "raise Loud" in pinned(stuck, "pickup").advice
+    assert "raise Loud" in pinned(stuck, Pickup({})).advice
 
 
 @pytest.mark.parametrize("seconds", [0.06, 0.15])

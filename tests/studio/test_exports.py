@@ -7,6 +7,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from pathlib import Path
@@ -141,3 +142,31 @@ def test_a_killed_server_goes_on_and_ends_in_the_same_video(tmp_path):
         assert pictures(files[0]) == pictures(files[1])
     finally:
         server.kill()
+
+
+def test_exports_take_turns_in_one_thread_at_the_speed_that_was_asked_for(studio, project):
+    studio.edit(project, "/frame", {"width": 320, "height": 180})
+    body = {"from_s": 0.5, "to_s": 1.5}
+    begun = [studio.post(f"/projects/{project}/exports", body | {"speed": speed}).json for speed in ("quick", "small")]
+    begun += [studio.post(f"/projects/{project}/exports", body).json for _ in range(3)]
+    turns = [thread for thread in threading.enumerate() if thread.name.startswith("_take_turns")]
+    assert len(turns) == 1
+    ended = [studio.wait_export(item["id"]) for item in begun]
+    assert [item["speed"] for item in ended] == ["Quick", "Small", "Balanced", "Balanced", "Balanced"]
+    rows = [studio.services.exports.find(item["id"]) for item in ended]
+    assert [row.ended_at for row in rows] == sorted(row.ended_at for row in rows)
+    turns[0].join(10)
+    assert not turns[0].is_alive()
+    assert studio.post(f"/projects/{project}/exports", {"speed": "fast"}).status_code == 400
+
+
+def test_a_plan_that_an_earlier_version_stored_is_made(studio, project):
+    studio.edit(project, "/frame", {"width": 320, "height": 180})
+    row = studio.services.exports.find(studio.post(f"/projects/{project}/exports", {"to_s": 1.0}).json["id"])
+    old = {name: row.plan[name] for name in ("width", "height", "rate", "first", "last")} | {
+        "preset": "fast",
+        "crf": 17,
+    }
+    ident = studio.services.exports.begin(project, "old.mp4", row.document, old)
+    state = studio.wait_export(ident)
+    assert state["state"] == "done" and state["speed"] == "Balanced"

@@ -40,6 +40,11 @@ class Signal(Declared):
         """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls."""
         raise NotImplementedError
 
+    def advice(self, at_0: float, at_1: float, spread: float) -> str:
+        """What to do about a curve of which such shares of its frames (0 to 1) stand at 0 and at 1, and that moves over
+        so much; empty when it is well."""
+        return ""
+
     def inputs(self) -> tuple[str, ...]:
         """Ids of the signals that this one reads."""
         return ()

@@ -8,7 +8,7 @@ import numpy as np
 from scipy import ndimage
 
 from velvetdrum.signals.detect import READ_RATE
-from velvetdrum.signals.kinds import Values
+from velvetdrum.signals.kinds import Signal, Values
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.use import Use
 
@@ -50,18 +50,9 @@ class Pinned:
     advice: str
 
 
-def pinned(values: Values, kind: str) -> Pinned:
+def pinned(values: Values, signal: Signal) -> Pinned:
     """What is pinned of a curve, given one value a frame."""
     at_0 = float(np.mean(values <= _AT_0)) if len(values) else 0.0
     at_1 = float(np.mean(values >= _AT_1)) if len(values) else 0.0
-    advice = ""
-    if kind == "pickup":
-        if at_0 > 0.98:
-            advice = "Nothing is heard in this band at this range: lower Quiet, move the band, or press Fit."
-        elif at_1 > 0.05:
-            advice = "It sticks at the top: raise Loud, or press Fit."
-        elif at_0 > 0.75:
-            advice = "It rests at 0 most of the time: lower Quiet, or press Fit."
-        elif len(values) and np.ptp(values) < 0.25:
-            advice = "It hardly moves: bring Quiet and Loud closer together, or press Fit."
+    advice = signal.advice(at_0, at_1, float(np.ptp(values))) if len(values) else ""
     return Pinned(at_0, at_1, advice)

@@ -51,7 +51,7 @@ def judged(signals: SignalSet, ident: str) -> dict[str, Any]:
     """What is pinned of a signal over the project, 60 readings a second, and what to do about it."""
     times = np.arange(0.0, signals.length_s, 1 / FRAME_RATE)
     signal = signals.signals[ident].signal
-    found = pinned(signals.values(ident, times), signal.kind)
+    found = pinned(signals.values(ident, times), signal)
     advice = found.advice
     if isinstance(signal, Pickup) and signals.use is not None:
         nyquist = signals.use.recording.facts.sample_rate / 2

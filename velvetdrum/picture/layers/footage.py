@@ -80,6 +80,9 @@ class Footage(DrawnLayer):
     gain_db: float = number(-6, lo=-60, hi=12, unit="dB", step=0.5, label="Gain", group="sound", when=_HEARD,
                             help="How loud the clip's sound is mixed in.")  # fmt: skip
 
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        return self.extent(view, at).grown(0.0)
+
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         return box_about(canvas.x(self.x), canvas.y(self.y),
                          canvas.width * self.width / 100, canvas.height * self.height / 100)  # fmt: skip

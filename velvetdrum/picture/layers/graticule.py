@@ -54,6 +54,11 @@ class Graticule(DrawnLayer):
             return self.radius * canvas.short / 100, self.radius * canvas.short / 100
         return canvas.width * self.width / 200, canvas.height * self.height / 200
 
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        """Its field however it is turned, with the line round it."""
+        reach = 2 * float(np.hypot(*self._half(view))) + self.line * view.short / 100 * 3 + 4
+        return box_about(view.x(self.x), view.y(self.y), reach, reach)
+
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         half_x, half_y = self._half(canvas)
         return box_about(canvas.x(self.x), canvas.y(self.y), 2 * half_x, 2 * half_y)

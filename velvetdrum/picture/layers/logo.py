@@ -49,6 +49,9 @@ class Logo(Recoloured):
     def still(self) -> bool:
         return True
 
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        return self.extent(view, at).grown(2.0)
+
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         try:
             own = size_of(at.media.get(self.image, ""))

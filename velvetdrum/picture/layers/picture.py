@@ -52,6 +52,9 @@ class Picture(Recoloured):
     def crop(self) -> Crop:
         return (self.crop_left, self.crop_top, self.crop_right, self.crop_bottom)
 
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        return self.extent(view, at).grown(2.0)
+
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         """The picture itself where it is contained; else its box."""
         width, height = canvas.width * self.width / 100, canvas.height * self.height / 100

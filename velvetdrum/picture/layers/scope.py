@@ -64,6 +64,7 @@ class Scope(Figure):
     fits: ClassVar[bool] = True
 
     first: ClassVar[tuple[str, ...]] = ("style", "window_ms", "trigger", "base")
+    both_sides: ClassVar[bool] = True
     thicknesses: ClassVar[tuple[str, ...]] = ("line",)
     begins: ClassVar[dict[str, Any]] = {"reach": 22.0, "paint": "one", "plain": "#f4eadb"}
 

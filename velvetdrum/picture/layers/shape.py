@@ -111,6 +111,9 @@ class Shape(Painted):
     def still(self) -> bool:
         return not self.changing
 
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        return self.extent(view, at).grown(2.0)
+
     def extent(self, canvas: Viewport, at: Moment) -> Box:
         """The shape as it is turned, with its stroke."""
         outline = _ground(self._outline(canvas), self.turn, canvas.x(self.x), canvas.y(self.y)).outline

@@ -11,10 +11,13 @@ from velvetdrum.picture.drawing import Moment
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.painted import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.based import Ground, OnShape
 
 Shared = TypeVar("Shared")
+_BESIDE = {"softness": 1.5, "line": 2.0, "dot": 1.0, "cap_size": 4.0, "label_size": 4.0, "least": 1.0}
+"""Settings whose marks may lie beside the reach of a figure, in per cent of the short side, and how far at the most."""
+
 _COPIED = ("copies", ((">", 1),))
 
 
@@ -23,6 +26,8 @@ class Figure(Painted, OnShape):
 
     sizes: ClassVar[tuple[str, ...]] = ("width", "radius", "box_width", "box_height", "box_corner", "size", "reach")
     """Settings that a copy's size scales."""
+    both_sides: ClassVar[bool] = False
+    """True when marks may stand on the other side of the base shape than the one that they grow to."""
     thicknesses: ClassVar[tuple[str, ...]] = ()
     """Settings that a copy's thickness scales, beside its size."""
 
@@ -71,6 +76,20 @@ class Figure(Painted, OnShape):
     def draw_one(self, canvas: Canvas, at: Moment) -> None:
         """Draw a single copy."""
         raise NotImplementedError
+
+    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+        """The base shapes of all copies with what grows on them, and room for lines, caps, names and soft edges."""
+        boxes = []
+        for part in self.parts():
+            beyond = part.reach if part.both_sides else 0.0
+            room = beyond + sum(getattr(part, name, 0.0) * times for name, times in _BESIDE.items())
+            boxes.append(part.extent(view, at).grown(room * view.short / 100 + 4))
+        return Box(
+            min(box.left for box in boxes),
+            min(box.top for box in boxes),
+            max(box.right for box in boxes),
+            max(box.bottom for box in boxes),
+        )
 
     def stepped(self, number: int) -> Figure:
         """The figure as its copy `number` is, 0 being itself."""

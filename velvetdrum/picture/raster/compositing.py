@@ -103,11 +103,22 @@ def composite(canvas: Canvas, part: Part) -> None:
         if part.still is None:
             image = pictured(canvas, part, lent)
         else:
-            image = KEPT.get(("still", part.still, canvas.area), lambda: _to_keep(canvas, part))
+            image = KEPT.get(("still", part.still, _shown_of(canvas, part)), lambda: _to_keep(canvas, part))
             masked_here = None if part.masks_still else part.covers
         if masked_here is not None:
             image = masked(image, masked_here)
         laid(canvas, faded(image, part.presence), part.layer.blend)
+
+
+def _shown_of(canvas: Canvas, part: Part) -> Area | None:
+    """The area of a canvas, as far as a still picture depends on it; None where the picture lies wholly inside."""
+    if canvas.area == canvas.frame:
+        return canvas.area
+    whole = part.bounds(canvas).pixels((-(10**6), -(10**6), 10**6, 10**6))
+    if part.layer.moved:
+        whole = reached(matrix(part.layer, canvas.width, canvas.height), whole, 1)
+    whole = grown(whole, sum(effect.margin(canvas) for effect in part.effects))
+    return None if common(whole, canvas.area) == whole else canvas.area
 
 
 def pictured(canvas: Canvas, part: Part, lent: ExitStack) -> LayerImage:

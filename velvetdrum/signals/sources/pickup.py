@@ -119,6 +119,15 @@ class Pickup(Signal):
         key = (use.recording.identity, use.in_s, use.out_s, length_s, self.listening, self.shape)
         return _curves.get(key, lambda: shaped(self.unshaped(use, length_s), self.shape))
 
+    def advice(self, at_0: float, at_1: float, spread: float) -> str:
+        if at_0 > 0.98:
+            return "Nothing is heard in this band at this range: lower Quiet, move the band, or press Fit."
+        if at_1 > 0.05:
+            return "It sticks at the top: raise Loud, or press Fit."
+        if at_0 > 0.75:
+            return "It rests at 0 most of the time: lower Quiet, or press Fit."
+        return "It hardly moves: bring Quiet and Loud closer together, or press Fit." if spread < 0.25 else ""
+
     def values(self, times: Times, around: Around) -> Values:
         if around.use is None:
             return np.zeros(len(times))
