@@ -270,3 +270,16 @@ def test_without_a_folder_loops_are_compiled_and_it_is_said(tmp_path):
         __import__("velvetdrum.picture.raster.kernels.preparing", fromlist=["x"]).NOT_KEPT,
         "1",
     ]
+
+
+def test_what_must_not_be_written_to_can_be_read():
+    below, above = noise(11, 20, 30, opaque=True), noise(12, 20, 30)
+    mask = np.full((20, 30), 100, np.uint8)
+    expected = below.copy()
+    blend(expected, above, "screen", mask)
+    for array in (above, mask):
+        array.flags.writeable = False
+    blend(below, above, "screen", mask)
+    assert np.array_equal(below, expected)
+    with pytest.raises(TypeError):
+        blend(above, below)

@@ -11,13 +11,13 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numba import int32, uint32
+from numba import float64, int32, int64, uint8, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import ALPHA, BYTE, EIGHT, EVEN, divided, mixed, part, scaled, weakened
 
-_AREAS = "void(uint32[::1], int64, uint32[::1], int64, uint8[::1], int64, int64, int64, float64)"
+_AREAS = void(written(uint32), int64, read(uint32), int64, read(uint8), int64, int64, int64, float64)
 """Backdrop and its row step, source and its, mask (or an empty one) and its, width, height, opacity from 0 to 1."""
 
 _F = np.float32
@@ -79,7 +79,7 @@ def plus_lighter(below, below_step, above, above_step, mask, mask_step, width, h
                 b[x] = _sum(s[x], b[x])
 
 
-@compiled("void(uint32[::1], int64, uint32, uint8[::1], int64, int64, int64)")
+@compiled(void(written(uint32), int64, uint32, read(uint8), int64, int64, int64))
 def tint(below, below_step, colour, mask, mask_step, width, height):
     """One premultiplied colour over a backdrop through a mask, into the backdrop."""
     solid = uint32(colour >> ALPHA)
@@ -91,7 +91,7 @@ def tint(below, below_step, colour, mask, mask_step, width, height):
             b[x] = mixed(colour, c, b[x], uint32(BYTE - divided(uint32(solid * c))))
 
 
-@compiled("void(uint32[::1], int64, uint8[::1], int64, int64, int64)")
+@compiled(void(written(uint32), int64, read(uint8), int64, int64, int64))
 def weaken(words, step, mask, mask_step, width, height):
     """Premultiplied words as far as a mask lets them through, in place."""
     for y in range(height):

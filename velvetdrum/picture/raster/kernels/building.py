@@ -61,8 +61,19 @@ def mark_complete() -> None:
         marker.touch()
 
 
-def compiled(signature: str) -> Callable[[Loop], Loop]:
-    """Decorator: compile a loop for arguments of these types now, or load it from the kept folder.
+def read(item: Any, dimensions: int = 1) -> Any:
+    """The type of an array that a loop only reads, rows side by side: one that must not be written to fits, too."""
+    return numba.types.Array(item, dimensions, "C", readonly=True)
+
+
+def written(item: Any, dimensions: int = 1) -> Any:
+    """The type of an array that a loop writes to."""
+    return numba.types.Array(item, dimensions, "C")
+
+
+def compiled(signature: Any) -> Callable[[Loop], Loop]:
+    """Decorator: compile a loop for arguments of these types (a signature of the compiler's) now, or load it from the
+    kept folder.
 
     Equal bytes on all machines need plain arithmetic: nothing is reordered, and divisions by zero give what IEEE 754
     says.

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import float64, void
 
-from velvetdrum.picture.raster.kernels.building import compiled
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
 
-_WALK = (
-    "void(float64[::1], float64[::1], float64[:, ::1], float64[:, ::1], float64, "
-    "float64[:, ::1], float64[:, ::1], float64[:, ::1])"
-)
+_WALK = void(
+    read(float64), read(float64), read(float64, 2), read(float64, 2), float64,
+    written(float64, 2), written(float64, 2), written(float64, 2),
+)  # fmt: skip
 
 
 @compiled(_WALK)

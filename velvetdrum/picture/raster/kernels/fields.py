@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import int32, int64, uint32, uint64
+from numba import float32, int32, int64, uint32, uint64, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
 
 _F = np.float32
 
@@ -28,14 +28,14 @@ def _look_up_row(out, table, places, grain):
         out[x] = _packed(uint64(table[uint32(places[x])] + grain[uint32(x) & uint32(255)]))
 
 
-@compiled("void(uint32[:, ::1], uint64[::1], int32[:, ::1], uint64[:, ::1])")
+@compiled(void(written(uint32, 2), read(uint64), read(int32, 2), read(uint64, 2)))
 def look_up(out, table, places, noise):
     """A colour for each place, with grain from a tile of 256 pixels."""
     for y in range(out.shape[0]):
         _look_up_row(out[y], table, places[y], noise[y & 255])
 
 
-@compiled("void(uint32[:, ::1], uint64[:, ::1], uint64[:, ::1])")
+@compiled(void(written(uint32, 2), read(uint64, 2), read(uint64, 2)))
 def dither(out, colours, noise):
     """A picture of four 16-bit channels, with grain from a tile of 256 pixels."""
     for y in range(out.shape[0]):
@@ -51,7 +51,7 @@ def _place(away, out_scale, in_scale, last):
     return int32(min(max(level, _F(0)), last) + _F(0.5))
 
 
-_AWAY = "void(uint32[:, ::1], uint64[::1], uint64[:, ::1], float32, float32, float32, float32, float32)"
+_AWAY = void(written(uint32, 2), read(uint64), read(uint64, 2), float32, float32, float32, float32, float32)
 
 
 @compiled(_AWAY)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import int32, uint32
+from numba import float32, int32, int64, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import part
 
 _F = np.float32
@@ -18,7 +18,7 @@ def _bounded(value, alpha):
     return uint32(int32(min(max(value + _F(0.5), _F(0)), alpha + _F(0.5))))
 
 
-@compiled("void(uint32[::1], int64, uint32[::1], float32[:, ::1], int64, int64)")
+@compiled(void(read(uint32), int64, written(uint32), read(float32, 2), int64, int64))
 def transform(words, step, out, matrix, width, height):
     """Premultiplied words through a matrix, shape (3, 4), for blue, green and red out of blue, green, red and alpha."""
     m00, m01, m02, m03 = matrix[0, 0], matrix[0, 1], matrix[0, 2], matrix[0, 3]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import int32
+from numba import int32, int64, uint8, uint32, void
 
-from velvetdrum.picture.raster.kernels.building import compiled
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import part
 
 # Y' = 16 + 219 (Kr R + Kg G + Kb B) with Kr 0.2126, Kb 0.0722; C = 128 + 224 (B - Y') / (2 (1 - Kb)) and the same of R,
@@ -22,7 +22,10 @@ _Y_BASE = int32(16 * 65536 + 32768)
 _C_BASE = int32(128 * 4 * 65536 + 131072)
 
 
-@compiled("void(uint32[::1], int64, uint8[::1], int64, uint8[::1], int64, uint8[::1], int64, int64, int64)")
+_PLANES = void(read(uint32), int64, written(uint8), int64, written(uint8), int64, written(uint8), int64, int64, int64)
+
+
+@compiled(_PLANES)
 def to_bt709(words, step, luma, luma_step, blue, blue_step, red, red_step, width, height):
     """Opaque words into the planes Y', Cb and Cr; the chroma is the mean of four pixels. Width and height are even."""
     for row in range(height // 2):

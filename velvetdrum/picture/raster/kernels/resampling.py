@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import int64, uint32
+from numba import int32, int64, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import EIGHT, EVEN
 
 _HALVES = uint32(0x00800080)
 _ODD = uint32(0xFF00FF00)
 _WHOLE = uint32(256)
 
-_RESAMPLE = "void(uint32[::1], int64, int64, int64, int32[::1], uint32[::1], int32[::1], uint32[::1], uint32[:, ::1])"
+_RESAMPLE = void(
+    read(uint32), int64, int64, int64, read(int32), read(uint32), read(int32), read(uint32), written(uint32, 2)
+)
 
 
 @register_jitable(inline="always")

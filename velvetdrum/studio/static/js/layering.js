@@ -57,7 +57,9 @@ export const layering = {
   thumbOf(layer) { return this.thumbs[layer.id] || ""; },
   layerNote(layer) {
     const count = this.isGroup(layer) ? `${this.membersOf(layer.id).length} in it` : this.kindTitle(layer);
-    const marks = [layer.solo ? "solo" : "", layer.locked ? "locked" : "", (layer.masks || []).length ? "masked" : "", Object.keys(layer.keyframes || {}).length ? "keyed" : "", this.isMissing(layer) ? "file missing" : ""];
+    const parts = this.given.partSorts.filter((sort) => this.partsOf(layer, sort).length).map((sort) => sort.listed);
+    const keyed = Object.keys(layer.keyframes || {}).length ? "keyed" : "";
+    const marks = [layer.solo ? "solo" : "", layer.locked ? "locked" : "", ...parts, keyed, this.isMissing(layer) ? "file missing" : ""];
     return [count, ...marks].filter(Boolean).join(" · ");
   },
 
