@@ -113,7 +113,7 @@ def held_by_all(folder: Path, seconds: float = 20.0, only: str = "") -> list[Hel
 
 def bench_playing(folder: Path) -> Iterator[Row]:
     """Rows for each demo project: shares of 30 frames a second and of the size, and script time."""
-    for held in held_by_all(folder, 8.0):
+    for held in held_by_all(folder, 6.0):
         size = f"at {held.width} px, {held.share_at_width * 100:.0f} % of the time"
         yield Row(f"play {held.name}: 30 frames/s, {size}", 30, "/s", held.frames_s, "what was held")
         yield Row(f"play {held.name}: width", held.fitting, "px", held.width, "what was held")

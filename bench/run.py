@@ -305,10 +305,10 @@ class Bench:
 
     @cached_property
     def job(self) -> Job:
-        """An export of four seconds of the plain demo."""
+        """An export of three seconds of the plain demo."""
         document = song_design(new_track("0" * 64, "song.wav", self.recording.facts.duration_s), self.recording)
         sources = Sources(str(self.song), str(self.folder / "song"))
-        return Job(document, sources, plan_export(document, from_s=8, to_s=12), str(self.folder / "export"))
+        return Job(document, sources, plan_export(document, from_s=8, to_s=11), str(self.folder / "export"))
 
     @cached_property
     def designed(self) -> Job:

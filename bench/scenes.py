@@ -69,13 +69,13 @@ def bench_scenes(folder: Path, recording: Analysis) -> Iterator[Row]:
 
 
 def designed_job(folder: Path, song: Path, recording: Analysis) -> Job:
-    """An export of four seconds of the demo's designed scene."""
+    """An export of three seconds of the demo's designed scene."""
     lamp, water = folder / "lamp.svg", folder / "water.mp4"
     lamp.write_text(lamp_svg())
     water_clip(water)
     document = harbour_night(new_track("0" * 64, "song.wav", recording.facts.duration_s), recording, LAMP, CLIP)
     sources = Sources(str(song), str(recording.folder), {LAMP: str(lamp), CLIP: str(water)})
-    return Job(document, sources, plan_export(document, from_s=8, to_s=12), str(folder / "designed"))
+    return Job(document, sources, plan_export(document, from_s=8, to_s=11), str(folder / "designed"))
 
 
 def _frame_ms(use: Use, layers: list[Document], size: FrameSize, media: Mapping[str, str]) -> float:
