@@ -10,7 +10,8 @@ export PYTHONDONTWRITEBYTECODE ?= 1
 demo: .venv/run.stamp system-libs kernels
 	$(BIN)/velvetdrum serve --demo
 
-test: .venv/dev.stamp system-libs browser-libs check kernels
+test: .venv/dev.stamp system-libs browser-libs
+	@$(MAKE) --no-print-directory -j2 check kernels
 	$(BIN)/python -m pytest -n 2 --dist loadgroup
 
 check: .venv/dev.stamp

@@ -19,9 +19,11 @@ from velvetdrum.cli.sentences import Sentence, sentences
 @click.option("--behind-tls", is_flag=True, help="Other machines reach it through TLS: its cookie goes no other way.")
 def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str, ...], behind_tls: bool) -> None:
     """Start the studio and print its address. On any other address than loopback it asks for a password."""
+    from velvetdrum.picture.raster.kernels.building import keep_in
     from velvetdrum.picture.raster.kernels.preparing import prepare
 
     # Before anything that draws is loaded: compiling takes a while, and this says so.
+    keep_in(data / "kernels")
     prepare(lambda line: click.echo(line, err=True))
     from velvetdrum.studio.serving import run_server
 

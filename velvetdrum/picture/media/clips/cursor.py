@@ -15,7 +15,7 @@ from velvetdrum.picture.media.clips.index import ClipError, Index, open_clip
 
 _WITH_ALPHA = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
 _RECENT_S = 0.6
-_RECENT_BYTES = 96_000_000
+_RECENT_BYTES = 48_000_000
 _MOST_RECENT = 40
 
 

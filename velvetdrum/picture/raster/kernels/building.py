@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import os
+import shutil
 import tempfile
+import time
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -16,6 +18,8 @@ Loop = TypeVar("Loop", bound=Callable[..., Any])
 
 FOLDER = "VELVETDRUM_KERNELS"
 """Environment variable with the folder in which compiled loops are kept, in place of the user's cache folder."""
+
+_STALE_S = 30 * 86_400
 
 _HERE = Path(__file__).parent
 
@@ -43,6 +47,13 @@ def kept_folder() -> Path | None:
         return None
 
 
+def keep_in(folder: Path) -> None:
+    """Keep what is compiled in a folder, where the user's own can't be written; for this process and its children."""
+    if kept_folder() is None and FOLDER not in os.environ:
+        os.environ[FOLDER] = str(folder.resolve())
+        kept_folder.cache_clear()
+
+
 def _marker() -> Path | None:
     folder = kept_folder()
     return folder / "complete" if folder else None
@@ -55,10 +66,14 @@ def is_complete() -> bool:
 
 
 def mark_complete() -> None:
-    """Say that all loops were compiled."""
+    """Say that all loops were compiled, and drop what versions before this one left a long while ago."""
     marker = _marker()
-    if marker:
-        marker.touch()
+    if marker is None:
+        return
+    marker.touch()
+    for other in marker.parent.parent.glob("kernels-*"):
+        if other != marker.parent and time.time() - other.stat().st_mtime > _STALE_S:
+            shutil.rmtree(other, ignore_errors=True)
 
 
 def read(item: Any, dimensions: int = 1) -> Any:
