@@ -17,8 +17,7 @@ export const exporting = {
     return this.length;
   },
   get exportNote() {
-    const frames = Math.round(this.exportSeconds * this.rate);
-    return `${frames} frames, ${this.time(this.exportSeconds)}`;
+    return `${this.time(this.exportSeconds)} at ${this.rateName}/s`;
   },
   get speedNote() { return this.given.speeds.find((item) => item.name === this.exportSpeed).help; },
   isExportShape(shape) { return this.exportShapes ? this.exportShapes.includes(shape) : this.frameShape === shape; },
