@@ -4,6 +4,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
@@ -41,3 +42,10 @@ def similarity(one: np.ndarray, other: np.ndarray) -> float:
     cov = ((a - ma[:, None]) * (b - mb[:, None])).mean(1)
     c1, c2 = 6.5025, 58.5225
     return float(np.mean((2 * ma * mb + c1) * (2 * cov + c2) / ((ma**2 + mb**2 + c1) * (va + vb + c2))))
+
+
+def blended(below: np.ndarray, above: np.ndarray, mode: str) -> np.ndarray:
+    """One picture blended over another, as a picture of its own."""
+    out = below.copy()
+    blend(out, above, mode)
+    return out

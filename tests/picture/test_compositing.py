@@ -9,9 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine
-from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
+from tests.picture.scenes import SMALL, black, blended, drawn, lit, project, similarity
 from velvetdrum.picture.layers.backdrop import Backdrop
-from velvetdrum.picture.raster.blending import blended
 from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_layer

@@ -35,13 +35,6 @@ def tint(below: Pixels, colour: int, mask: Mask) -> None:
         kernels.tint(*words_of(below), np.uint32(colour), *bytes_of(mask), width, height)
 
 
-def blended(below: Pixels, above: Pixels, mode: str) -> Pixels:
-    """As `blend`, into a picture of its own."""
-    out = np.ascontiguousarray(below).copy()
-    blend(out, above, mode)
-    return out
-
-
 def weaken(pixels: Pixels, cover: NDArray[np.uint8]) -> None:
     """Premultiplied pixels as far as a cover of their size (0 to 255) lets them through, in place."""
     height, width = cover.shape

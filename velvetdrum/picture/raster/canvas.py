@@ -164,12 +164,6 @@ class Canvas(Viewport):
         return self._surface.getCanvas()
 
 
-def is_opaque(pixels: Pixels) -> bool:
-    """True when every pixel is solid."""
-    words = pixels.view(np.uint32)[..., 0] if pixels.strides[1] == 4 else np.ascontiguousarray(pixels).view(np.uint32)
-    return bool(pixels.size) and int(np.bitwise_and.reduce(words, axis=None)) >> 24 == 255
-
-
 def softened(mask: Mask, width: float) -> Mask:
     """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy."""
     if width < 0.05:
