@@ -8,14 +8,12 @@ import av
 import numpy as np
 import pytest
 
-from tests.conftest import write_wav
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.deliver.export import used_part
 from velvetdrum.deliver.formats.mp4 import video_frame
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.demo.families import lantern_ring
-from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo, make_media
+from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.picture.placing import handles, misfits
 from velvetdrum.picture.render import render
@@ -27,11 +25,28 @@ from velvetdrum.signals.views import judged
 from velvetdrum.store.projects import find
 from velvetdrum.studio.services import Services
 
+pytestmark = pytest.mark.xdist_group("demo")
 
-def test_the_song_has_a_loud_part_a_quiet_passage_and_room_above(tmp_path):
+
+@pytest.fixture(scope="module")
+def world(tmp_path_factory):
+    """A server with the demo in it."""
+    services = Services(tmp_path_factory.mktemp("world"))
+    install_demo(services)
+    yield services
+    services.close()
+
+
+@pytest.fixture(scope="module")
+def recording(world):
+    """The demo's song, analysed."""
+    made = json.loads((world.data / "demo.json").read_text())["projects"]
+    return world.recording(find(world.db, made[-1]).document["tracks"][0]["media"])
+
+
+def test_the_song_has_a_loud_part_a_quiet_passage_and_room_above(recording):
     samples = paper_lighthouse()
     assert 38 < len(samples) / RATE < 44
-    recording = analyse(write_wav(tmp_path / "song.wav", samples, RATE), tmp_path / "analysis")
     facts = recording.facts
     assert -20 < facts.loudness_lufs < -9
     assert facts.true_peak_dbtp <= -0.5
@@ -42,46 +57,42 @@ def test_the_song_has_a_loud_part_a_quiet_passage_and_room_above(tmp_path):
     assert np.array_equal(samples, paper_lighthouse())
 
 
-def test_the_media_are_small_and_can_be_read(tmp_path):
-    make_media(tmp_path)
-    assert sum(path.stat().st_size for path in tmp_path.iterdir()) < 6_000_000
+def test_the_media_are_small_and_can_be_read(world):
+    folder = world.data / "demo"
+    assert sum(path.stat().st_size for path in folder.iterdir()) < 6_000_000
     for name, kind in ((SONG, "audio"), (NOTICE, "audio"), (WATER, "video")):
-        with av.open(str(tmp_path / name)) as container:
+        with av.open(str(folder / name)) as container:
             assert getattr(container.streams, kind)
-    with av.open(str(tmp_path / WATER)) as container:
+    with av.open(str(folder / WATER)) as container:
         frames = [frame.to_ndarray(format="gray").astype(float) for frame in container.decode(video=0)]
     steps = [np.abs(a - b).mean() for a, b in pairwise(frames)]
     assert np.abs(frames[-1] - frames[0]).mean() < 3 * np.median(steps)  # it loops without a jump
-    assert (tmp_path / LAMP).read_text().startswith("<svg")
+    assert (folder / LAMP).read_text().startswith("<svg")
 
 
-def test_the_demo_is_installed_once(tmp_path):
-    services = Services(tmp_path)
-    try:
-        install_demo(services)
-        made = json.loads((tmp_path / "demo.json").read_text())["projects"]
-        assert len(made) == 7
-        for ident in made:
-            document = find(services.db, ident).document
-            parsed, sources = parse(document), services.sources(document)
-            use = used_part(parsed, sources)
-            signals = SignalSet(parsed.signals, parsed.beats, use, parsed.length_s)
-            assert signals.signals
-            for named in parsed.signals:
-                assert judged(signals, named.id)["at_1"] < 0.03, named.name
-                assert any(patch.signal == named.id for layer in parsed.layers for patch in layer.patches), named.name
-        scene = parse(find(services.db, made[-1]).document)
-        assert services.missing_media(find(services.db, made[-1]).document) == []
-        sources = services.sources(find(services.db, made[-1]).document)
-        for size in (FRAMES["wide"], FRAMES["square"], FRAMES["tall"]):
-            for second in (2, 12, 37):
-                lies = handles(scene, use, Fraction(second), size, sources.media)
-                assert misfits(scene, lies, size) == [], (size, second)
-        services.db.execute("DELETE FROM project")
-        install_demo(services)
-        assert services.db.execute("SELECT count(*) FROM project").fetchone()[0] == 0
-    finally:
-        services.close()
+def test_the_demo_is_installed_once(world, recording):
+    services = world
+    made = json.loads((world.data / "demo.json").read_text())["projects"]
+    assert len(made) == 7
+    for ident in made:
+        document = find(services.db, ident).document
+        parsed, sources = parse(document), services.sources(document)
+        use = used_part(parsed, sources)
+        signals = SignalSet(parsed.signals, parsed.beats, use, parsed.length_s)
+        assert signals.signals
+        for named in parsed.signals:
+            assert judged(signals, named.id)["at_1"] < 0.03, named.name
+            assert any(patch.signal == named.id for layer in parsed.layers for patch in layer.patches), named.name
+    scene = parse(find(services.db, made[-1]).document)
+    assert services.missing_media(find(services.db, made[-1]).document) == []
+    sources = services.sources(find(services.db, made[-1]).document)
+    for size in (FRAMES["wide"], FRAMES["square"], FRAMES["tall"]):
+        for second in (2, 12, 37):
+            lies = handles(scene, use, Fraction(second), size, sources.media)
+            assert misfits(scene, lies, size) == [], (size, second)
+    services.db.execute("DELETE FROM project")
+    install_demo(services)
+    assert services.db.execute("SELECT count(*) FROM project").fetchone()[0] == 0
 
 
 @pytest.mark.parametrize("speed", list(SPEEDS))
@@ -102,10 +113,9 @@ def test_every_speed_is_exact_to_43_db_on_the_demo(ring, speed):
 
 
 @pytest.fixture(scope="module")
-def ring(tmp_path_factory):
+def ring(tmp_path_factory, recording):
     """Frames of the demo scene that is hardest to encode, as files, and the planes that they become."""
     folder = tmp_path_factory.mktemp("ring")
-    recording = analyse(write_wav(folder / "song.wav", paper_lighthouse(), RATE), folder / "analysis", key="song")
     document = lantern_ring(new_track("0" * 64, "song.wav", recording.facts.duration_s), recording)
     made, use = parse(document), Use(recording, 0.0, recording.facts.duration_s)
     files, planes = [], []

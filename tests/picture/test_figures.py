@@ -5,7 +5,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given, seed, settings
 from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
@@ -321,11 +321,13 @@ def any_layer(draw):
             case _:
                 values[name] = draw(st.floats(setting.lo, setting.hi))
     if LAYER_KINDS[kind].problems(values):
-        values = {name: value for name, value in values.items() if not name.endswith(("_db", "_hz"))}
+        # Some values belong together: ranges of level and pitch, and when a layer comes and goes.
+        values = {name: value for name, value in values.items() if not name.endswith(("_db", "_hz", "_at"))}
     return new_layer(kind, **values)
 
 
-@settings(max_examples=80, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@seed(11)
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(st.lists(any_layer(), min_size=1, max_size=3), st.permutations([0, 7, 45, 101, 179]))
 def test_equal_frames_in_any_order_whatever_the_scene(use, layers, order):
     made = project(black(), *layers, frame=FrameSize(160, 90))
