@@ -32,8 +32,11 @@ def frames() -> tuple[Pixels, Pixels, Mask]:
 def bench_blend() -> Iterator[Row]:
     below, above, mask = frames()
     for mode in BLEND_MODES:
-        yield add_row(f"blend {mode}, mask and opacity, 1080p", LIMITS[mode],
-                      lambda mode=mode: blend(below, above, mode, mask, 0.8))  # type: ignore[misc]  # fmt: skip
+        yield add_row(
+            f"blend {mode}, mask and opacity, 1080p",
+            LIMITS[mode],
+            lambda mode=mode: blend(below, above, mode, mask, 0.8),
+        )  # type: ignore[misc]
     yield add_row("blend normal, no mask, 1080p", LIMITS["normal"], lambda: blend(below, above))
 
 

@@ -19,9 +19,15 @@ from playwright.sync_api import Browser, Page, sync_playwright
 from bench.rows import Row
 
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
 _SETTLE_S = 3.0
 
 

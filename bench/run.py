@@ -133,8 +133,13 @@ def bench_signals(folder: Path) -> Iterator[Row]:
         once()
         yield Row(f"3 min pickup: {what}", median(once, 15) * 1000, "ms", 30, "30 ms")
     strength = np.concatenate([onset_strength(piece, 300) for piece in _pieces(use.recording)])
-    yield Row("3 min, beats from the onsets", median(lambda: find_beats(strength, 0, 180)), "s",
-              180 / 60 / 10, "a tenth of the analysis' limit")  # fmt: skip
+    yield Row(
+        "3 min, beats from the onsets",
+        median(lambda: find_beats(strength, 0, 180)),
+        "s",
+        180 / 60 / 10,
+        "a tenth of the analysis' limit",
+    )
 
 
 def _pieces(recording: Analysis) -> Iterator[np.ndarray]:
@@ -147,8 +152,14 @@ def encode_ready(store: str, shape: tuple[int, ...], first: int, last: int, path
     """Baseline task: frames that lie ready in memory, encoded as the export does."""
     frames = np.memmap(store, np.uint8, "r", shape=shape)
     plan = job.plan
-    encode_frames((frames[n] for n in range(first, last)), Path(path), width=plan.width, height=plan.height,
-                  rate=plan.fraction, work=WORK[plan.speed])  # fmt: skip
+    encode_frames(
+        (frames[n] for n in range(first, last)),
+        Path(path),
+        width=plan.width,
+        height=plan.height,
+        rate=plan.fraction,
+        work=WORK[plan.speed],
+    )
 
 
 def bench_export(folder: Path, job: Job, what: str, most: float) -> Iterator[Row]:
@@ -185,15 +196,22 @@ def bench_export(folder: Path, job: Job, what: str, most: float) -> Iterator[Row
         for _ in range(2):  # in turns, so that a slow minute of the machine meets both
             baseline.append(median(alone, 1))
             whole.append(median(export, 1))
-    yield Row(f"export of {plan.frames} frames at 1080p, {CORES} cores{what}", statistics.median(whole), "s",
-              most * statistics.median(baseline), f"{most} times encoding ready frames, this run")  # fmt: skip
+    yield Row(
+        f"export of {plan.frames} frames at 1080p, {CORES} cores{what}",
+        statistics.median(whole),
+        "s",
+        most * statistics.median(baseline),
+        f"{most} times encoding ready frames, this run",
+    )
 
 
 def peak_memory(path: Path, folder: Path) -> float:
     """Highest resident memory of a process that analyses a file, in MB."""
-    code = ("import sys, pathlib\nfrom velvetdrum.audio.analysing import analyse\n"
-            "analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
-            "print(next(s for s in open('/proc/self/status') if s.startswith('VmHWM')).split()[1])")  # fmt: skip
+    code = (
+        "import sys, pathlib\nfrom velvetdrum.audio.analysing import analyse\n"
+        "analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
+        "print(next(s for s in open('/proc/self/status') if s.startswith('VmHWM')).split()[1])"
+    )
     out = subprocess.run(
         [sys.executable, "-c", code, str(path), str(folder)], capture_output=True, text=True, check=True
     )
@@ -231,8 +249,11 @@ def bench_studio(folder: Path, files: dict[str, Path]) -> Iterator[Row]:
 
         def drag() -> None:
             draft = [{"op": "replace", "path": path, "value": first + next(turn) / 10}]
-            answer = client.post(f"/projects/{project}/frames", headers=headers,
-                                 json={"frames": [frame], "width": 640, "form": "jpeg", "draft": draft})  # fmt: skip
+            answer = client.post(
+                f"/projects/{project}/frames",
+                headers=headers,
+                json={"frames": [frame], "width": 640, "form": "jpeg", "draft": draft},
+            )
             assert answer.status_code == 200
 
         for _ in range(6):

@@ -109,9 +109,11 @@ def svgs(rng: random.Random) -> Iterator[bytes]:
     rect = '<rect class="c7" width="9" height="9"/>'
     uses = "".join(f'<g id="u{n + 1}">' + f'<use href="#u{n}"/>' * 10 + "</g>" for n in range(7))
     painted = "".join(
-        f'<pattern id="p{n + 1}" width="1" height="1">' + f'<rect fill="url(#p{n})" width="9" height="9"/>' * 12
-        + "</pattern>" for n in range(7)
-    )  # fmt: skip
+        f'<pattern id="p{n + 1}" width="1" height="1">'
+        + f'<rect fill="url(#p{n})" width="9" height="9"/>' * 12
+        + "</pattern>"
+        for n in range(7)
+    )
     entities = "".join(f'<!ENTITY {chr(98 + n)} "{f"&{chr(97 + n)};" * 10}">' for n in range(8))
     texts = [
         SVG + "<style>g{" + "fill:red;" * 9000 + "}</style>" + "<g/>" * rng.randrange(5_000, 20_000) + "</svg>",
@@ -193,8 +195,10 @@ def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
             for _ in range(round(share * (count - 90))):
                 title, data = rng.choice(items)
                 out.append(Hostile(sort, title, damaged(rng, data)))
-        out += [Hostile(rng.choice(("sound", "picture", "clip")), "x.bin", rng.randbytes(rng.randrange(1, 4000)))
-                for _ in range(30)]  # fmt: skip
+        out += [
+            Hostile(rng.choice(("sound", "picture", "clip")), "x.bin", rng.randbytes(rng.randrange(1, 4000)))
+            for _ in range(30)
+        ]
         out += [Hostile(sort, "empty", b"") for sort in ("sound", "picture", "clip", "path", "table")]
         out.append(Hostile("clip", "moves.mp4", numbered(3).tobytes()))
     return out

@@ -116,24 +116,43 @@ def write_page(use: Use, docs: Path) -> None:
         sheet(cells, pictures / f"{kind}.webp")
         listed = ", ".join(label.lower() for _, label in styles_of(kind))
         bases = ", ".join(label.lower() for label in BASES.values())
-        page += [f"## {title}", "", f"From top to bottom: {listed}. From left to right: {bases}.", "",
-                 f"![{title} in every style on every base shape](figures/{kind}.webp)", ""]  # fmt: skip
+        page += [
+            f"## {title}",
+            "",
+            f"From top to bottom: {listed}. From left to right: {bases}.",
+            "",
+            f"![{title} in every style on every base shape](figures/{kind}.webp)",
+            "",
+        ]
     page += ["## Paint", "", "Every figure takes every paint. From left to right and top to bottom:", ""]
-    painted = [draw(use, fitted_layer("spectrum", "", {"reach": 64.0, "width": 88.0, "gap": 24.0} | more, use))
-               for _, more in PAINTS]  # fmt: skip
+    painted = [
+        draw(use, fitted_layer("spectrum", "", {"reach": 64.0, "width": 88.0, "gap": 24.0} | more, use))
+        for _, more in PAINTS
+    ]
     sheet([painted[index : index + 3] for index in range(0, len(painted), 3)], pictures / "paint.webp")
-    page += [", ".join(name.lower() if index else name for index, (name, _) in enumerate(PAINTS)) + ".", "",
-             "![Ways to paint](figures/paint.webp)", "",
-             "*Palettes*, under every gradient, keeps gradients under a name for all projects, takes CSS colours or",
-             "a CSS gradient that you paste, and reads the colours of a picture or of the frame.", ""]  # fmt: skip
+    page += [
+        ", ".join(name.lower() if index else name for index, (name, _) in enumerate(PAINTS)) + ".",
+        "",
+        "![Ways to paint](figures/paint.webp)",
+        "",
+        "*Palettes*, under every gradient, keeps gradients under a name for all projects, takes CSS colours or",
+        "a CSS gradient that you paste, and reads the colours of a picture or of the frame.",
+        "",
+    ]
     for family, title in FAMILIES.items():
         chosen = [choice for choice in choices() if choice.design.family == family]
         seen = [choice.shown or (choice.kind, choice.settings) for choice in chosen]
         drawn = [draw(use, fitted_layer(kind, kind, settings, use)) for kind, settings in seen]
         sheet([drawn[index : index + 4] for index in range(0, len(drawn), 4)], pictures / f"choices-{family}.webp")
         names = ", ".join(choice.name for choice in chosen)
-        page += [f"## To begin with: {title}", "", f"{names}.", "",
-                 f"![{title}: what the studio offers](figures/choices-{family}.webp)", ""]  # fmt: skip
+        page += [
+            f"## To begin with: {title}",
+            "",
+            f"{names}.",
+            "",
+            f"![{title}: what the studio offers](figures/choices-{family}.webp)",
+            "",
+        ]
     page += [(docs / "manual" / "figures-notes.md").read_text().rstrip(), ""]
     (docs / "manual" / "figures.md").write_text("\n".join(page))
 

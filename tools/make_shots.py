@@ -118,8 +118,12 @@ def take(page: Page, address: str, folder: Path) -> None:
     page.wait_for_timeout(2200)
     shot("export")
     page.evaluate("velvet.cancelExport(velvet.exports[0])")
-    for project, frame, name in (("Turning lamp", 935, "lamp"), ("Lantern ring", 1098, "ring"),
-                                 ("Tide line", 1098, "tide"), ("Signal station", 1098, "station")):  # fmt: skip
+    for project, frame, name in (
+        ("Turning lamp", 935, "lamp"),
+        ("Lantern ring", 1098, "ring"),
+        ("Tide line", 1098, "tide"),
+        ("Signal station", 1098, "station"),
+    ):
         page.goto(address)
         page.click(f"a.open:has-text('{project}')")
         settled(page)

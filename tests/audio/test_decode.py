@@ -61,9 +61,15 @@ def click_at(samples: np.ndarray) -> float:
 
 
 LOSSLESS = [
-    ("a.wav", "WAV", "PCM_U8"), ("b.wav", "WAV", "PCM_16"), ("c.wav", "WAV", "PCM_24"), ("d.wav", "WAV", "PCM_32"),
-    ("e.wav", "WAV", "FLOAT"), ("f.wav", "WAV", "DOUBLE"), ("g.flac", "FLAC", "PCM_24"), ("h.aiff", "AIFF", "PCM_16"),
-]  # fmt: skip
+    ("a.wav", "WAV", "PCM_U8"),
+    ("b.wav", "WAV", "PCM_16"),
+    ("c.wav", "WAV", "PCM_24"),
+    ("d.wav", "WAV", "PCM_32"),
+    ("e.wav", "WAV", "FLOAT"),
+    ("f.wav", "WAV", "DOUBLE"),
+    ("g.flac", "FLAC", "PCM_24"),
+    ("h.aiff", "AIFF", "PCM_16"),
+]
 
 
 @pytest.mark.parametrize(("name", "form", "subtype"), LOSSLESS)
@@ -208,11 +214,18 @@ def strange_rate(path: Path) -> None:
 @pytest.mark.parametrize(
     ("make", "words"),
     [
-        (text, "not a sound"), (empty, "empty"), (noise, "not a sound|damaged"), (playlist, "not a sound"), (pictures_only, "no sound"),
-        (truncated, "ends early"), (truncated_flac, "ends early|damaged"), (silent, "silent"), (too_long, "3 hours"),
+        (text, "not a sound"),
+        (empty, "empty"),
+        (noise, "not a sound|damaged"),
+        (playlist, "not a sound"),
+        (pictures_only, "no sound"),
+        (truncated, "ends early"),
+        (truncated_flac, "ends early|damaged"),
+        (silent, "silent"),
+        (too_long, "3 hours"),
         (strange_rate, "sample rate"),
     ],
-)  # fmt: skip
+)
 def test_unusable_files_get_a_sentence_and_leave_nothing(tmp_path, make, words):
     path = tmp_path / "file.wav"
     make(path)
@@ -240,9 +253,12 @@ def test_a_full_disk_is_a_sentence_and_leaves_nothing(tmp_path):
 
     done = subprocess.run(
         [sys.executable, "-c", code, str(path), str(tmp_path / "analysis")],
-        preexec_fn=small_disk, capture_output=True, text=True, check=False,
+        preexec_fn=small_disk,
+        capture_output=True,
+        text=True,
+        check=False,
         env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
-    )  # fmt: skip
+    )
     assert done.returncode == 7, done.stderr
     assert "disk" in done.stdout
     assert [entry.name for entry in tmp_path.iterdir()] == ["a.wav"]

@@ -15,9 +15,15 @@ from playwright.sync_api import sync_playwright
 from tests.conftest import song, write_wav
 
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
 
 
 @pytest.fixture(scope="session")

@@ -39,8 +39,16 @@ def folder(tmp_path_factory):
 def test_analyse_writes_what_was_measured(folder):
     done = run("analyse", folder / "song.wav")
     facts = json.loads(done.stdout)
-    wanted = {"duration_s", "sample_rate", "channels", "loudness_lufs", "loudness_range_lu", "true_peak_dbtp",
-              "first_sound_s", "last_sound_s"}  # fmt: skip
+    wanted = {
+        "duration_s",
+        "sample_rate",
+        "channels",
+        "loudness_lufs",
+        "loudness_range_lu",
+        "true_peak_dbtp",
+        "first_sound_s",
+        "last_sound_s",
+    }
     assert wanted <= set(facts)
     assert facts["duration_s"] == 3.0
     assert run("analyse", folder / "song.wav", "-o", folder / "facts.json").returncode == 0

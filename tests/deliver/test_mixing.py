@@ -89,8 +89,17 @@ def test_an_exported_sound_holds_the_track_and_the_clip(prepared, tmp_path):
     layer = new_layer("footage", clip=KEY, sound="mixed", gain_db=0.0, from_at="time", from_s=2.0, over="hold")
     track = new_track("e" * 64, "Tone", 4.0)
     made = parse(new_document("X", frame=FRAMES["wide"], rate=Fraction(25), layers=[layer], track=track))
-    encode_sound(tone, tmp_path / "out.mp4", in_s=0.0, out_s=4.0, start_s=Fraction(0), stop_s=Fraction(4), project=made,
-                 use=Use(recording, 0.0, 4.0), clips=prepared)  # fmt: skip
+    encode_sound(
+        tone,
+        tmp_path / "out.mp4",
+        in_s=0.0,
+        out_s=4.0,
+        start_s=Fraction(0),
+        stop_s=Fraction(4),
+        project=made,
+        use=Use(recording, 0.0, 4.0),
+        clips=prepared,
+    )
     with av.open(str(tmp_path / "out.mp4")) as container:
         samples = np.concatenate([frame.to_ndarray() for frame in container.decode(audio=0)], axis=1)
     assert samples.shape[0] == 2

@@ -49,8 +49,19 @@ def make_job(folder: Path, samples: np.ndarray, rate: str = "30", size=(160, 90)
 
 
 def white_bars():
-    return new_layer("spectrum", bands=8, colours=[{"at": 0, "colour": "#ffffff"}], attack_ms=0, release_ms=60,
-                     reach=100, width=100, gap=0, quiet_db=-60, loud_db=-30, least=0)  # fmt: skip
+    return new_layer(
+        "spectrum",
+        bands=8,
+        colours=[{"at": 0, "colour": "#ffffff"}],
+        attack_ms=0,
+        release_ms=60,
+        reach=100,
+        width=100,
+        gap=0,
+        quiet_db=-60,
+        loud_db=-30,
+        least=0,
+    )
 
 
 def decoded(path: Path):
@@ -121,8 +132,11 @@ def test_a_colour_arrives_as_it_was_chosen(tmp_path):
         assert (context.codec.name, context.profile, context.pix_fmt) == ("h264", "High", "yuv420p")
         assert (frame.color_primaries, frame.color_trc, frame.colorspace) == (1, 1, 1)
         assert frame.color_range == ColorRange.MPEG
-        back = VideoReformatter().reformat(frame, format="rgb24", src_colorspace=Colorspace.ITU709,
-                                           src_color_range=ColorRange.MPEG).to_ndarray()  # fmt: skip
+        back = (
+            VideoReformatter()
+            .reformat(frame, format="rgb24", src_colorspace=Colorspace.ITU709, src_color_range=ColorRange.MPEG)
+            .to_ndarray()
+        )
     assert np.abs(back.astype(int) - [0xD8, 0x40, 0x2A]).max() <= 3
     audio = av.open(str(output)).streams.audio[0].codec_context
     assert (audio.codec.name, audio.sample_rate) == ("aac", 48_000)

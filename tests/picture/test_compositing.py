@@ -19,11 +19,24 @@ from velvetdrum.scene.masks import new_mask
 from velvetdrum.signals.use import Use
 
 ELSEWHERE = {
-    "normal": "kSrcOver", "multiply": "kMultiply", "screen": "kScreen", "overlay": "kOverlay", "darken": "kDarken",
-    "lighten": "kLighten", "color-dodge": "kColorDodge", "color-burn": "kColorBurn", "hard-light": "kHardLight",
-    "soft-light": "kSoftLight", "difference": "kDifference", "exclusion": "kExclusion", "hue": "kHue",
-    "saturation": "kSaturation", "color": "kColor", "luminosity": "kLuminosity", "plus-lighter": "kPlus",
-}  # fmt: skip
+    "normal": "kSrcOver",
+    "multiply": "kMultiply",
+    "screen": "kScreen",
+    "overlay": "kOverlay",
+    "darken": "kDarken",
+    "lighten": "kLighten",
+    "color-dodge": "kColorDodge",
+    "color-burn": "kColorBurn",
+    "hard-light": "kHardLight",
+    "soft-light": "kSoftLight",
+    "difference": "kDifference",
+    "exclusion": "kExclusion",
+    "hue": "kHue",
+    "saturation": "kSaturation",
+    "color": "kColor",
+    "luminosity": "kLuminosity",
+    "plus-lighter": "kPlus",
+}
 
 
 def premultiplied(seed, opaque):
@@ -186,14 +199,17 @@ def test_a_layer_that_is_scaled_up_is_as_sharp_as_one_drawn_larger(use):
 def test_edges_have_no_dark_fringe():
     # White over white through a feathered mask and a turn: nothing may show.
     over = new_layer("backdrop", fill="plain", plain="#ffffff", spin=30.0, scale_x=70.0)
-    made = project(new_layer("backdrop", fill="plain", plain="#ffffff"),
-                   over | {"masks": [new_mask("shape", feather=6.0)]})  # fmt: skip
+    made = project(
+        new_layer("backdrop", fill="plain", plain="#ffffff"), over | {"masks": [new_mask("shape", feather=6.0)]}
+    )
     assert render(made, None, Fraction(0), SMALL)[..., :3].min() >= 253
 
 
 def test_a_layer_can_be_hidden_by_a_patch_and_blends_with_all_behind_it(use):
-    made = project(new_layer("backdrop", fill="plain", plain="#808080"),
-                   new_layer("backdrop", fill="plain", plain="#4080ff", blend="multiply"))  # fmt: skip
+    made = project(
+        new_layer("backdrop", fill="plain", plain="#808080"),
+        new_layer("backdrop", fill="plain", plain="#4080ff", blend="multiply"),
+    )
     assert np.allclose(render(made, use, Fraction(1), SMALL)[0, 0, 2::-1], (32, 64, 128), atol=1)
     gone = project(black(), new_layer("backdrop", **FLAT, layer_opacity=0.0))
     assert not lit(render(gone, use, Fraction(1), SMALL)[..., 2::-1]).any()

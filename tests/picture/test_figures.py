@@ -38,8 +38,21 @@ def test_every_style_is_drawn_on_every_base_shape(use, style, base):
 @pytest.mark.parametrize("count", [4, 7, 100, 512])
 def test_a_ring_of_full_bars_is_a_ring_without_a_gap(use, count):
     # All bars at their full length and no gap between: every direction from the middle meets one.
-    picture = drawn(use, "spectrum", base="ring", grow="out", bands=count, gap=0, corner=0, reach=12.0, radius=24.0,
-                    quiet_db=-120.0, loud_db=-110.0, tilt_db=6.0, **WHITE)  # fmt: skip
+    picture = drawn(
+        use,
+        "spectrum",
+        base="ring",
+        grow="out",
+        bands=count,
+        gap=0,
+        corner=0,
+        reach=12.0,
+        radius=24.0,
+        quiet_db=-120.0,
+        loud_db=-110.0,
+        tilt_db=6.0,
+        **WHITE,
+    )
     on = lit(picture, 127)
     angles = np.linspace(0, 2 * np.pi, 720, endpoint=False)
     # Flat bars on a bend: a few broad ones leave wedges outside, so what counts is just over their feet.
@@ -61,8 +74,19 @@ def test_growing_in_is_inside_and_growing_one_way_is_all_one_way(use):
 
 
 def test_copies_are_the_figure_again_a_step_further(use):
-    common = {"base": "ring", "radius": 30.0, "reach": 4.0, "least": 3.0, "gap": 0.0, "corner": 0.0,
-              "quiet_db": -1.0, "loud_db": 0.0, "grow": "out", "bands": 200, **WHITE}  # fmt: skip
+    common = {
+        "base": "ring",
+        "radius": 30.0,
+        "reach": 4.0,
+        "least": 3.0,
+        "gap": 0.0,
+        "corner": 0.0,
+        "quiet_db": -1.0,
+        "loud_db": 0.0,
+        "grow": "out",
+        "bands": 200,
+        **WHITE,
+    }
     picture = drawn(use, "spectrum", copies=3, copy_size=60.0, copy_opacity=50.0, **common)[..., 0]
     row = picture[90, 160:]
     # Foot of the bars at 54, 32.4 and 19.44 pixels from the middle, as solid as 1, 1/2 and 1/4.
@@ -77,17 +101,37 @@ def test_copies_step_through_the_bands(analysed):
 
     two = Spectrum({"copies": 3, "copy_octaves": 1.0, "low_hz": 100.0, "high_hz": 800.0})
     assert [(round(one.low_hz), round(one.high_hz)) for one in map(two.stepped, range(3))] == [
-        (100, 800), (200, 1600), (400, 3200)
-    ]  # fmt: skip
+        (100, 800),
+        (200, 1600),
+        (400, 3200),
+    ]
     shared = Spectrum({"copies": 3, "copy_split": True, "low_hz": 100.0, "high_hz": 800.0})
     assert [(round(one.low_hz), round(one.high_hz)) for one in map(shared.stepped, range(3))] == [
-        (100, 200), (200, 400), (400, 800)
-    ]  # fmt: skip
+        (100, 200),
+        (200, 400),
+        (400, 800),
+    ]
     # A tone in the middle third shows in the second copy alone.
     use = Use(analysed(sine(283, 2.0, -12.0)), 0.0, 2.0)
-    common = {"grow": "out", "y": 30.0, "width": 100.0, "reach": 20.0, "low_hz": 100.0, "high_hz": 800.0, "least": 0.0,
-              "copies": 3, "copy_split": True, "copy_size": 100.0, "copy_y": 30.0, "copy_opacity": 100.0, "bands": 8,
-              "quiet_db": -40.0, "loud_db": -10.0, "tilt_db": 0.0, **WHITE}  # fmt: skip
+    common = {
+        "grow": "out",
+        "y": 30.0,
+        "width": 100.0,
+        "reach": 20.0,
+        "low_hz": 100.0,
+        "high_hz": 800.0,
+        "least": 0.0,
+        "copies": 3,
+        "copy_split": True,
+        "copy_size": 100.0,
+        "copy_y": 30.0,
+        "copy_opacity": 100.0,
+        "bands": 8,
+        "quiet_db": -40.0,
+        "loud_db": -10.0,
+        "tilt_db": 0.0,
+        **WHITE,
+    }
     rows = lit(drawn(use, "spectrum", 1.0, **common)).sum(axis=1)
     assert rows[66:108].sum() > 4 * (rows[:54].sum() + rows[120:].sum())
 
@@ -106,9 +150,24 @@ def test_a_cluster_shares_its_band_and_differs_by_its_seed(use):
 
 def test_whole_segments_are_on_or_off_and_part_ones_are_as_long_as_asked(analysed):
     use = Use(analysed(sine(1000, 2.0, -33.0)), 0.0, 2.0)
-    common = {"style": "segments", "segments": 4, "bands": 4, "segment_gap": 0.0, "gap": 0.0, "corner": 0.0, "y": 100.0,
-              "width": 100.0, "reach": 100.0, "grow": "out", "tilt_db": 0.0, "quiet_db": -60.0, "loud_db": -10.0,
-              "attack_ms": 0.0, "least": 0.0, **WHITE}  # fmt: skip
+    common = {
+        "style": "segments",
+        "segments": 4,
+        "bands": 4,
+        "segment_gap": 0.0,
+        "gap": 0.0,
+        "corner": 0.0,
+        "y": 100.0,
+        "width": 100.0,
+        "reach": 100.0,
+        "grow": "out",
+        "tilt_db": 0.0,
+        "quiet_db": -60.0,
+        "loud_db": -10.0,
+        "attack_ms": 0.0,
+        "least": 0.0,
+        **WHITE,
+    }
     column = lit(drawn(use, "spectrum", 1.0, **common), 127)[:, 200].sum()
     assert column == pytest.approx(90, abs=1)
     part = lit(drawn(use, "spectrum", 1.0, partly="part", **common), 127)[:, 200].sum()
@@ -196,8 +255,15 @@ def test_the_phase_figure_shows_mono_upright_and_opposite_phase_flat(analysed):
 
 def test_the_whole_track_is_played_from_the_first_sound_to_the_last(analysed):
     use = Use(analysed(np.concatenate([np.zeros(RATE), sine(400, 4.0, -12.0), np.zeros(RATE)])), 0.0, 6.0)
-    common = {"style": "area", "paint": "one", "plain": "#ff0000", "rest": "#0000ff", "rest_opacity": 100.0,
-              "width": 100.0, "reach": 60.0}  # fmt: skip
+    common = {
+        "style": "area",
+        "paint": "one",
+        "plain": "#ff0000",
+        "rest": "#0000ff",
+        "rest_opacity": 100.0,
+        "width": 100.0,
+        "reach": 60.0,
+    }
     for at, share in ((0.5, 0.0), (1.0, 0.0), (2.0, 0.25), (4.0, 0.75), (5.5, 1.0)):
         picture = drawn(use, "whole-track", at, **common)
         red, blue = (picture[90, :, channel] > 200 for channel in (0, 2))
@@ -208,8 +274,17 @@ def test_the_whole_track_is_played_from_the_first_sound_to_the_last(analysed):
 
 
 def test_a_rolling_strip_moves_and_does_not_change_while_it_does(use):
-    common = {"seconds": 2.0, "width": 100.0, "bars": 40, "paint": "one", "plain": "#ffffff", "rest": "#ffffff",
-              "rest_opacity": 100.0, "now_line": False, "gap": 50.0}  # fmt: skip
+    common = {
+        "seconds": 2.0,
+        "width": 100.0,
+        "bars": 40,
+        "paint": "one",
+        "plain": "#ffffff",
+        "rest": "#ffffff",
+        "rest_opacity": 100.0,
+        "now_line": False,
+        "gap": 50.0,
+    }
     one = drawn(use, "rolling-strip", 3.0, **common)[..., 0]
     # A twentieth of two seconds is sixteen of 320 pixels.
     other = drawn(use, "rolling-strip", 3.1, **common)[..., 0]
@@ -219,17 +294,50 @@ def test_a_rolling_strip_moves_and_does_not_change_while_it_does(use):
 @pytest.mark.parametrize("style", ["bar", "segments"])
 def test_a_meter_stands_at_its_level(analysed, style):
     use = Use(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
-    picture = drawn(use, "meter", 2.0, look=style, columns="mono", low_db=-48.0, high_db=0.0, length=100.0,
-                    thickness=20.0, segments=48, segment_gap=0.0, unlit=0.0, scale=False, zones="off", corner=0.0,
-                    hold=False, x=50.0, ballistics="rms", **WHITE)  # fmt: skip
+    picture = drawn(
+        use,
+        "meter",
+        2.0,
+        look=style,
+        columns="mono",
+        low_db=-48.0,
+        high_db=0.0,
+        length=100.0,
+        thickness=20.0,
+        segments=48,
+        segment_gap=0.0,
+        unlit=0.0,
+        scale=False,
+        zones="off",
+        corner=0.0,
+        hold=False,
+        x=50.0,
+        ballistics="rms",
+        **WHITE,
+    )
     assert lit(picture, 127)[:, 160].sum() == pytest.approx(180 * 36 / 48, abs=2)
 
 
 def test_zones_change_colour_and_shape_at_their_levels(analysed):
     use = Use(analysed(sine(1000, 3.0, 0.0)), 0.0, 3.0)
-    common = {"look": "bar", "columns": "mono", "low_db": -40.0, "high_db": 0.0, "length": 100.0, "thickness": 40.0,
-              "scale": False, "corner": 0.0, "hold": False, "ballistics": "peak", "warning_db": -20.0, "over_db": -10.0,
-              "safe": "#00ff00", "warning": "#ffff00", "over": "#ff0000", "gap": 0.0}  # fmt: skip
+    common = {
+        "look": "bar",
+        "columns": "mono",
+        "low_db": -40.0,
+        "high_db": 0.0,
+        "length": 100.0,
+        "thickness": 40.0,
+        "scale": False,
+        "corner": 0.0,
+        "hold": False,
+        "ballistics": "peak",
+        "warning_db": -20.0,
+        "over_db": -10.0,
+        "safe": "#00ff00",
+        "warning": "#ffff00",
+        "over": "#ff0000",
+        "gap": 0.0,
+    }
     picture = drawn(use, "meter", 2.0, **common)
     assert picture[150, 150].tolist() == [0, 255, 0]
     assert picture[70, 150].tolist() == [255, 255, 0]
@@ -249,9 +357,27 @@ def test_a_picture_is_uncovered_by_the_level(analysed, tmp_path):
     cv2.imwrite(str(path), stripes)
     use = Use(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
     key = "a" * 64
-    picture = drawn(use, "meter", 2.0, media={key: str(path)}, look="uncover", image=key, columns="mono",
-                    stands="lying", length=160.0, thickness=60.0, low_db=-48.0, high_db=0.0, unlit=0.0, scale=False,
-                    corner=0.0, gap=0.0, hold=False, ballistics="rms", zones="off")  # fmt: skip
+    picture = drawn(
+        use,
+        "meter",
+        2.0,
+        media={key: str(path)},
+        look="uncover",
+        image=key,
+        columns="mono",
+        stands="lying",
+        length=160.0,
+        thickness=60.0,
+        low_db=-48.0,
+        high_db=0.0,
+        unlit=0.0,
+        scale=False,
+        corner=0.0,
+        gap=0.0,
+        hold=False,
+        ballistics="rms",
+        zones="off",
+    )
     row = picture[90]
     assert row[40].tolist() == [255, 0, 0] and row[200].tolist() == [0, 0, 255]
     assert (row.max(axis=1) > 127).sum() == pytest.approx(288 * 0.75, abs=3)
@@ -261,8 +387,13 @@ def test_a_picture_is_uncovered_by_the_level(analysed, tmp_path):
 
 def test_typed_bands():
     assert parse_bands("40-160, 160 - 2.5k,2.5k–15k Hz") == [(40, 160), (160, 2500), (2500, 15_000)]
-    for wrong, words in (("", "is none"), ("40", "is none"), ("160-40", "upward"), ("1-9", "10 Hz"),
-                         (",".join(["40-50"] * 33), "up to 32")):  # fmt: skip
+    for wrong, words in (
+        ("", "is none"),
+        ("40", "is none"),
+        ("160-40", "upward"),
+        ("1-9", "10 Hz"),
+        (",".join(["40-50"] * 33), "up to 32"),
+    ):
         with pytest.raises(ValueError, match=words):
             parse_bands(wrong)
 

@@ -28,8 +28,10 @@ def clip(tmp_path_factory):
     return write_clip(tmp_path_factory.mktemp("clip") / "count.mp4", 60)
 
 
-@pytest.mark.parametrize(("codec", "suffix"), [("libx264", "mp4"), ("libx264", "mkv"), ("mpeg4", "avi"), ("mjpeg", "mov"),
-                                               ("libvpx-vp9", "webm")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("codec", "suffix"),
+    [("libx264", "mp4"), ("libx264", "mkv"), ("mpeg4", "avi"), ("mjpeg", "mov"), ("libvpx-vp9", "webm")],
+)
 def test_every_frame_is_reached_in_any_order(tmp_path, codec, suffix):
     pix_fmt = "yuvj420p" if codec == "mjpeg" else "yuv420p"
     found = Clip(str(write_clip(tmp_path / f"count.{suffix}", 40, codec=codec, pix_fmt=pix_fmt)))
@@ -216,8 +218,13 @@ def test_a_grade_is_that_of_the_css_filters(tmp_path):
 
     path = write_clip(tmp_path / "plain.mp4", 3, frames=plain)
     own = drawn(None, "footage", 0.0, media={KEY: str(path)}, clip=KEY)[90, 160] / 255
-    for settings in ({"brightness": 50.0}, {"contrast": 160.0}, {"saturation": 0.0}, {"saturation": 180.0},
-                     {"brightness": 130.0, "contrast": 70.0, "saturation": 40.0}):  # fmt: skip
+    for settings in (
+        {"brightness": 50.0},
+        {"contrast": 160.0},
+        {"saturation": 0.0},
+        {"saturation": 180.0},
+        {"brightness": 130.0, "contrast": 70.0, "saturation": 40.0},
+    ):
         wanted = own * settings.get("brightness", 100) / 100
         slope = settings.get("contrast", 100) / 100
         wanted = np.clip(wanted * slope + 0.5 - 0.5 * slope, 0, 1)

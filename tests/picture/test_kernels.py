@@ -209,9 +209,13 @@ def test_grades_are_those_of_the_matrix_and_stay_within_alpha():
 
 
 @given(
-    st.floats(0.4, 3.0), st.floats(0.4, 3.0), st.floats(-40, 40), st.floats(-40, 40), st.integers(1, 60),
+    st.floats(0.4, 3.0),
+    st.floats(0.4, 3.0),
+    st.floats(-40, 40),
+    st.floats(-40, 40),
     st.integers(1, 60),
-)  # fmt: skip
+    st.integers(1, 60),
+)
 @seed(2)
 @settings(max_examples=40, deadline=None)
 def test_resampled_pictures_are_those_of_another_library(across, down, x, y, width, height):

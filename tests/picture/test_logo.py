@@ -66,8 +66,15 @@ def test_an_svg_is_as_sharp_at_any_size(lamp):
     assert edge[first - 2] < 10 and edge[first + 2] > 230
 
 
-@given(x=st.floats(-20, 120), y=st.floats(-20, 120), size=st.floats(5, 140), clear=st.floats(0, 40),
-       pulse=st.floats(0, 100), by=st.floats(0, 60), tall=st.booleans())  # fmt: skip
+@given(
+    x=st.floats(-20, 120),
+    y=st.floats(-20, 120),
+    size=st.floats(5, 140),
+    clear=st.floats(0, 40),
+    pulse=st.floats(0, 100),
+    by=st.floats(0, 60),
+    tall=st.booleans(),
+)
 def test_a_logo_and_its_clear_space_are_never_cut(x, y, size, clear, pulse, by, tall):
     canvas = Canvas(*((180, 320) if tall else (320, 180)))
     values = {"x": x, "y": y, "size": size, "clear": clear, "pulse": pulse, "pulse_by": by}
@@ -123,8 +130,12 @@ HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1
         (HEAD + '<rect width="3" height="3" fill="url(http://elsewhere/a#b)"/></svg>', "outside of itself"),
         (HEAD + "<style>@import 'http://elsewhere/a.css';</style></svg>", "outside of itself"),
         ('<!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]>' + HEAD + "&b;</svg>", "entities"),
-        (('<?xml version="1.0" encoding="UTF-16"?><!DOCTYPE svg [<!ENTITY a "x">]>' + HEAD + "&a;</svg>").encode("utf-16"),
-         "entities"),
+        (
+            ('<?xml version="1.0" encoding="UTF-16"?><!DOCTYPE svg [<!ENTITY a "x">]>' + HEAD + "&a;</svg>").encode(
+                "utf-16"
+            ),
+            "entities",
+        ),
         (HEAD + "<g>" * 300 + "</g>" * 300 + "</svg>", "nests too deep"),
         (HEAD + '<image href="data:image/png;base64,AAAA"/></svg>', "damaged"),
         ('<svg xmlns="http://www.w3.org/2000/svg"><rect width="3" height="3"/></svg>', "how large"),
@@ -132,7 +143,7 @@ HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1
         (HEAD + "<rect", "not well-formed"),
         (b"<svg>" + b" " * 8_000_001 + b"</svg>", "larger than 8 MB"),
     ],
-)  # fmt: skip
+)
 def test_svg_files_that_run_lead_outside_or_grow_are_refused(file, words):
     data = file if isinstance(file, bytes) else file.encode()
     with pytest.raises(SvgError, match=words):

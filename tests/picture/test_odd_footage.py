@@ -39,8 +39,16 @@ def trimmed(source, path, frames):
     return path
 
 
-@pytest.mark.parametrize(("name", "codec"), [("a.ts", "libx264"), ("a.m2ts", "libx264"), ("a.mpg", "mpeg2video"),
-                                             ("b.mpg", "mpeg1video"), ("a.avi", "libx264")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "codec"),
+    [
+        ("a.ts", "libx264"),
+        ("a.m2ts", "libx264"),
+        ("a.mpg", "mpeg2video"),
+        ("b.mpg", "mpeg1video"),
+        ("a.avi", "libx264"),
+    ],
+)
 def test_streams_without_an_index_and_counted_ones_are_exact_in_any_order(tmp_path, name, codec):
     found = Clip(str(write_clip(tmp_path / name, 60, codec=codec)))
     assert shuffled(found) == list(range(60))

@@ -11,8 +11,16 @@ from velvetdrum.picture.paint.painted import TABLE, Painted
 from velvetdrum.picture.paint.palettes import SHIPPED, PaletteError, palette_of, parse_palette
 from velvetdrum.picture.raster.canvas import Canvas
 
-FULL = {"quiet_db": -120.0, "loud_db": -110.0, "tilt_db": 0.0, "least": 0.0, "gap": 0.0, "corner": 0.0, "bands": 64,
-        "attack_ms": 0.0}  # fmt: skip
+FULL = {
+    "quiet_db": -120.0,
+    "loud_db": -110.0,
+    "tilt_db": 0.0,
+    "least": 0.0,
+    "gap": 0.0,
+    "corner": 0.0,
+    "bands": 64,
+    "attack_ms": 0.0,
+}
 RED_BLUE = [{"at": 0, "colour": "#ff0000"}, {"at": 1, "colour": "#0000ff"}]
 
 
@@ -55,8 +63,16 @@ def test_a_fixed_field_lies_behind_the_bars(use, settings, places):
 
 
 def test_four_corners(use):
-    picture = full(use, paint="field", field="corners", corner_1="#ff0000", corner_2="#00ff00", corner_3="#0000ff",
-                   corner_4="#ffffff", mix="srgb")  # fmt: skip
+    picture = full(
+        use,
+        paint="field",
+        field="corners",
+        corner_1="#ff0000",
+        corner_2="#00ff00",
+        corner_3="#0000ff",
+        corner_4="#ffffff",
+        mix="srgb",
+    )
     for (x, y), colour in {
         (0, 0): (255, 0, 0),
         (319, 0): (0, 255, 0),
@@ -118,8 +134,18 @@ def test_oklab_and_srgb_are_those_of_the_ramp(use):
 
 def test_translucent_bars_of_one_colour_do_not_show_where_they_overlap(use):
     common = FULL | {"bands": 40, "gap": 0.0}
-    picture = drawn(use, "spectrum", base="ring", grow="in", radius=20.0, reach=15.0, paint="one", plain="#ffffff",
-                    opacity=50.0, **common)  # fmt: skip
+    picture = drawn(
+        use,
+        "spectrum",
+        base="ring",
+        grow="in",
+        radius=20.0,
+        reach=15.0,
+        paint="one",
+        plain="#ffffff",
+        opacity=50.0,
+        **common,
+    )
     assert picture.max() in (127, 128)
 
 

@@ -36,8 +36,10 @@ def patch(setting, low, high, join="replace", on=True, lag_ms=0.0, along=()):
     return Patch(setting, "rise", low, high, join, on, lag_ms, along)
 
 
-@pytest.mark.parametrize(("join", "low", "high", "expected"), [("replace", 10.0, 30.0, 20.0), ("add", -10.0, 30.0, 60.0),
-                                                               ("multiply", 0.5, 1.5, 50.0)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("join", "low", "high", "expected"),
+    [("replace", 10.0, 30.0, 20.0), ("add", -10.0, 30.0, 60.0), ("multiply", 0.5, 1.5, 50.0)],
+)
 def test_a_number_moves_between_its_two_ends(join, low, high, expected):
     assert at(5, patch("reach", low, high, join), reach=50.0).reach == pytest.approx(expected, abs=1e-3)
 

@@ -20,8 +20,12 @@ from velvetdrum.signals.use import Use
 
 def test_oklab_of_published_colours():
     # B. Ottosson's reference values for the sRGB primaries.
-    for rgb, lab in (((1, 0, 0), (0.6280, 0.2249, 0.1258)), ((0, 1, 0), (0.8664, -0.2339, 0.1795)),
-                     ((0, 0, 1), (0.4520, -0.0325, -0.3115)), ((1, 1, 1), (1, 0, 0))):  # fmt: skip
+    for rgb, lab in (
+        ((1, 0, 0), (0.6280, 0.2249, 0.1258)),
+        ((0, 1, 0), (0.8664, -0.2339, 0.1795)),
+        ((0, 0, 1), (0.4520, -0.0325, -0.3115)),
+        ((1, 1, 1), (1, 0, 0)),
+    ):
         assert np.allclose(to_oklab(np.array(rgb, float)), lab, atol=5e-4)
         assert np.allclose(from_oklab(to_oklab(np.array(rgb, float))), rgb, atol=1e-4)
 
@@ -67,13 +71,26 @@ def test_gradient_ends_are_where_they_were_put(fill, ends):
 
 
 def level_bars(**more):
-    values = {"bands": 8, "gap": 0, "corner": 0, "least": 0, "width": 100, "reach": 100, "tilt_db": 0, "quiet_db": -60,
-              "loud_db": -10, "attack_ms": 0, "release_ms": 0, "colours": [{"at": 0, "colour": "#ffffff"}]}  # fmt: skip
+    values = {
+        "bands": 8,
+        "gap": 0,
+        "corner": 0,
+        "least": 0,
+        "width": 100,
+        "reach": 100,
+        "tilt_db": 0,
+        "quiet_db": -60,
+        "loud_db": -10,
+        "attack_ms": 0,
+        "release_ms": 0,
+        "colours": [{"at": 0, "colour": "#ffffff"}],
+    }
     return new_layer("spectrum", **values | more)
 
 
-@pytest.mark.parametrize(("grow", "y", "rows"), [("out", 100, slice(90, 180)), ("in", 0, slice(0, 90)),
-                                                 ("both", 50, slice(45, 135))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("grow", "y", "rows"), [("out", 100, slice(90, 180)), ("in", 0, slice(0, 90)), ("both", 50, slice(45, 135))]
+)
 def test_a_bar_is_as_long_as_its_level(tmp_path, grow, y, rows):
     edges = np.geomspace(40, 14_000, 9)
     tone = np.sqrt(edges[3] * edges[4])

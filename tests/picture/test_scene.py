@@ -161,13 +161,21 @@ def test_a_mask_is_keyed_and_patched_like_any_setting():
 @pytest.mark.parametrize(
     ("ease", "part", "expected"),
     [
-        ("linear", 0.25, 0.25), ("hold", 0.99, 0.0), ("ease", 0.5, 0.8024), ("ease-in", 0.5, 0.3154),
-        ("ease-out", 0.5, 0.6846), ("ease-in-out", 0.5, 0.5), ("cubic-bezier(0, 0, 1, 1)", 0.3, 0.3),
-        ("cubic-bezier(0.3, 1.6, 0.5, 1)", 0.4, 1.0896), ("steps(4, jump-end)", 0.3, 0.25),
-        ("steps(4, jump-start)", 0.3, 0.5), ("steps(3, jump-none)", 0.4, 0.5), ("steps(3, jump-both)", 0.4, 0.5),
+        ("linear", 0.25, 0.25),
+        ("hold", 0.99, 0.0),
+        ("ease", 0.5, 0.8024),
+        ("ease-in", 0.5, 0.3154),
+        ("ease-out", 0.5, 0.6846),
+        ("ease-in-out", 0.5, 0.5),
+        ("cubic-bezier(0, 0, 1, 1)", 0.3, 0.3),
+        ("cubic-bezier(0.3, 1.6, 0.5, 1)", 0.4, 1.0896),
+        ("steps(4, jump-end)", 0.3, 0.25),
+        ("steps(4, jump-start)", 0.3, 0.5),
+        ("steps(3, jump-none)", 0.4, 0.5),
+        ("steps(3, jump-both)", 0.4, 0.5),
         ("steps(2)", 0.49, 0.0),
     ],
-)  # fmt: skip
+)
 def test_keyframes_ease_as_css_does(ease, part, expected):
     setting = LAYER_KINDS["shape"].settings["x"]
     frames = (Keyframe(1.0, 10.0, ease), Keyframe(3.0, 20.0, "linear"))
@@ -198,8 +206,10 @@ def test_keyframes_come_first_and_patches_move_what_they_make():
 
 def test_a_signal_goes_between_two_keyframed_poses():
     rise = new_signal("lfo", shape="saw", rate_hz=0.1)
-    poses = {"x": [{"time_s": 1, "value": 20.0}, {"time_s": 1.5, "value": 80.0}],
-             "turn": [{"time_s": 1, "value": 0.0}, {"time_s": 1.5, "value": 90.0}]}  # fmt: skip
+    poses = {
+        "x": [{"time_s": 1, "value": 20.0}, {"time_s": 1.5, "value": 80.0}],
+        "turn": [{"time_s": 1, "value": 0.0}, {"time_s": 1.5, "value": 90.0}],
+    }
     layer = shape(width=40.0, height=10.0, **WHITE) | {
         "keyframes": poses,
         "patches": [new_patch(name, rise, 0.0, 0.0, "poses") for name in poses],
@@ -226,15 +236,33 @@ def test_a_tall_frame_has_its_own_place_for_a_layer():
 
 
 @given(
-    x=st.floats(30, 70), y=st.floats(30, 70), width=st.floats(10, 40), height=st.floats(10, 40),
-    turn=st.floats(-180, 180), spin=st.floats(-180, 180), scale=st.floats(60, 150), skew=st.floats(-20, 20),
-)  # fmt: skip
+    x=st.floats(30, 70),
+    y=st.floats(30, 70),
+    width=st.floats(10, 40),
+    height=st.floats(10, 40),
+    turn=st.floats(-180, 180),
+    spin=st.floats(-180, 180),
+    scale=st.floats(60, 150),
+    skew=st.floats(-20, 20),
+)
 @settings(max_examples=40)
 def test_handles_lie_on_what_is_drawn(x, y, width, height, turn, spin, scale, skew):
     group = new_layer("group", move_x=3.0, spin=10.0)
     # An even ellipse has no corner that antialiasing hides.
-    layer = new_layer("shape", form="rectangle", x=x, y=y, width=width, height=height, spin=spin, scale_x=scale,
-                      skew_x=skew, anchor_x=x, anchor_y=y, plain="#ffffff") | {"group": group["id"]}  # fmt: skip
+    layer = new_layer(
+        "shape",
+        form="rectangle",
+        x=x,
+        y=y,
+        width=width,
+        height=height,
+        spin=spin,
+        scale_x=scale,
+        skew_x=skew,
+        anchor_x=x,
+        anchor_y=y,
+        plain="#ffffff",
+    ) | {"group": group["id"]}
     made = project(black(), group, layer)
     size = FrameSize(640, 360)
     found = handles(made, None, Fraction(0), size)[2]
@@ -259,11 +287,14 @@ def test_handles_lie_on_what_is_drawn(x, y, width, height, turn, spin, scale, sk
 @pytest.mark.parametrize(
     ("kind", "more"),
     [
-        ("shape", {"form": "ellipse", "turn": 0}), ("shape", {"form": "star", "sides": 8, "stroked": True, "stroke": 2.0}),
-        ("shape", {"form": "path", "turn": 30.0}), ("graticule", {"mask": "round", "opacity": 100.0, "line": 1.0}),
-        ("phase", {}), ("meter", {"scale": False, "unlit": 100.0}),
+        ("shape", {"form": "ellipse", "turn": 0}),
+        ("shape", {"form": "star", "sides": 8, "stroked": True, "stroke": 2.0}),
+        ("shape", {"form": "path", "turn": 30.0}),
+        ("graticule", {"mask": "round", "opacity": 100.0, "line": 1.0}),
+        ("phase", {}),
+        ("meter", {"scale": False, "unlit": 100.0}),
     ],
-)  # fmt: skip
+)
 def test_the_box_of_a_kind_holds_what_it_draws(use, kind, more):
     layer = new_layer(kind, **more)
     made = project(black(), layer)
@@ -408,7 +439,9 @@ def test_a_scene_looks_the_same_at_half_size(use, media):
 def test_alpha_edges_are_premultiplied_through_groups():
     group = new_layer("group", layer_opacity=99.0)
     edge = new_layer("shape", form="ellipse", plain="#ffffff", spin=20.0, scale_x=130.0) | {
-        "group": group["id"], "masks": [new_mask("shape", feather=8.0, width=30.0, height=30.0)]}  # fmt: skip
+        "group": group["id"],
+        "masks": [new_mask("shape", feather=8.0, width=30.0, height=30.0)],
+    }
     picture = shown(new_layer("backdrop", fill="plain", plain="#ffffff"), group, edge)
     assert picture.min() >= 252
 
@@ -423,8 +456,20 @@ def test_blending_over_nothing_is_the_source():
 
 
 def test_footage_shows_inside_of_letters(media, use):
-    letters = new_layer("spectrum", "Letters", base="text", words="LAMP", style="bars", size=120.0, least=2.0, gap=0.0,
-                        grow="both", reach=2.0, paint="one", plain="#ffffff") | {"visible": False}  # fmt: skip
+    letters = new_layer(
+        "spectrum",
+        "Letters",
+        base="text",
+        words="LAMP",
+        style="bars",
+        size=120.0,
+        least=2.0,
+        gap=0.0,
+        grow="both",
+        reach=2.0,
+        paint="one",
+        plain="#ffffff",
+    ) | {"visible": False}
     clip = new_layer("footage", clip="b" * 64, fit="stretch") | {"masks": [new_mask("layer", source=letters["id"])]}
     made = project(black(), letters, clip)
     picture = render(made, use, Fraction(1), SMALL, media=media)

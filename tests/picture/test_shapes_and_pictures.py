@@ -82,8 +82,10 @@ def test_a_picture_fits_its_box(flag, fit, box):
 
 
 def test_clear_parts_let_through_what_is_behind_and_edges_do_not_darken(flag):
-    made = project(new_layer("backdrop", fill="plain", plain="#ffffff"),
-                   new_layer("picture", image="f" * 64, width=100.0, height=100.0, fit="stretch"))  # fmt: skip
+    made = project(
+        new_layer("backdrop", fill="plain", plain="#ffffff"),
+        new_layer("picture", image="f" * 64, width=100.0, height=100.0, fit="stretch"),
+    )
     picture = render(made, None, Fraction(0), SMALL, media=flag)
     assert picture[90, 40, 2::-1].tolist() == [255, 0, 0]
     assert np.allclose(picture[90, 280, 2::-1], (127, 127, 255), atol=2)
@@ -103,8 +105,17 @@ def test_crop_cuts_and_recolour_colours(flag):
 def test_a_tint_works_on_black_too(tmp_path):
     path = tmp_path / "ramp.png"
     cv2.imwrite(str(path), np.tile(np.linspace(0, 255, 256).astype(np.uint8), (8, 1)))
-    row = drawn(None, "picture", media={"a" * 64: str(path)}, image="a" * 64, width=100.0, height=100.0, fit="stretch",
-                recolour="tint", plain="#ff0000")[90]  # fmt: skip
+    row = drawn(
+        None,
+        "picture",
+        media={"a" * 64: str(path)},
+        image="a" * 64,
+        width=100.0,
+        height=100.0,
+        fit="stretch",
+        recolour="tint",
+        plain="#ff0000",
+    )[90]
     assert row[2, 0] > 60 and row[2, 1] < 5
     assert np.allclose(row[317], 255, atol=6)
     assert (np.diff(row.sum(axis=1)) >= -2).all()
@@ -132,9 +143,16 @@ def test_a_photograph_stands_upright(code):
     # A JPEG whose EXIF note says how it was turned; upright it is red on top.
     upright = np.zeros((32, 32, 3), np.uint8)
     upright[:16], upright[16:] = (0, 0, 255), (255, 0, 0)
-    undo = {1: lambda p: p, 2: lambda p: p[:, ::-1], 3: lambda p: p[::-1, ::-1], 4: lambda p: p[::-1],
-            5: lambda p: p.transpose(1, 0, 2), 6: lambda p: np.rot90(p), 7: lambda p: p[::-1, ::-1].transpose(1, 0, 2),
-            8: lambda p: np.rot90(p, -1)}[code]  # fmt: skip
+    undo = {
+        1: lambda p: p,
+        2: lambda p: p[:, ::-1],
+        3: lambda p: p[::-1, ::-1],
+        4: lambda p: p[::-1],
+        5: lambda p: p.transpose(1, 0, 2),
+        6: lambda p: np.rot90(p),
+        7: lambda p: p[::-1, ::-1].transpose(1, 0, 2),
+        8: lambda p: np.rot90(p, -1),
+    }[code]
     jpeg = cv2.imencode(".jpg", np.ascontiguousarray(undo(upright)), [cv2.IMWRITE_JPEG_QUALITY, 98])[1].tobytes()
     note = b"Exif\0\0II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0" + bytes([code, 0, 0, 0]) + b"\0\0\0\0"
     marked = jpeg[:2] + b"\xff\xe1" + (len(note) + 2).to_bytes(2, "big") + note + jpeg[2:]
@@ -146,8 +164,10 @@ def test_haze_drifts_and_changes_without_a_jump_and_is_alike_at_any_size():
     still = {"speed": 0.0, "boil": 0.0, "density": 100.0}
     assert np.array_equal(drawn(None, "haze", 1.0, **still), drawn(None, "haze", 9.0, **still))
     assert not np.array_equal(drawn(None, "haze", **still), drawn(None, "haze", seed=2, **still))
-    steps = [np.abs(drawn(None, "haze", t, boil=1.0) - drawn(None, "haze", t + 1 / 60, boil=1.0)).max() for t in
-             (0.98, 0.995, 1.0, 1.5)]  # fmt: skip
+    steps = [
+        np.abs(drawn(None, "haze", t, boil=1.0) - drawn(None, "haze", t + 1 / 60, boil=1.0)).max()
+        for t in (0.98, 0.995, 1.0, 1.5)
+    ]
     assert max(steps) < 24
     # Drifting to the right by 18 pixels a second.
     first, later = (drawn(None, "haze", t, boil=0.0, speed=10.0, heading=90.0, density=100.0) for t in (2.0, 4.0))
@@ -163,11 +183,20 @@ def test_haze_lets_through_what_is_behind():
 
 
 def test_backdrops_with_corners_and_turns():
-    corners = drawn(None, "backdrop", fill="corners", mix="srgb", corner_1="#ff0000", corner_2="#00ff00", corner_3="#0000ff",
-                    corner_4="#ffffff")  # fmt: skip
+    corners = drawn(
+        None,
+        "backdrop",
+        fill="corners",
+        mix="srgb",
+        corner_1="#ff0000",
+        corner_2="#00ff00",
+        corner_3="#0000ff",
+        corner_4="#ffffff",
+    )
     assert np.allclose(corners[0, 0], (255, 0, 0), atol=3) and np.allclose(corners[90, 160], 127, atol=3)
     stops = [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]
-    turn = drawn(None, "backdrop", fill="angular", mix="srgb", colours=stops, start_x=50.0, start_y=50.0, end_x=50.0,
-                 end_y=0.0)[..., 0]  # fmt: skip
+    turn = drawn(
+        None, "backdrop", fill="angular", mix="srgb", colours=stops, start_x=50.0, start_y=50.0, end_x=50.0, end_y=0.0
+    )[..., 0]
     for (x, y), share in {(200, 90): 0.25, (160, 150): 0.5, (100, 90): 0.75}.items():
         assert turn[y, x] == pytest.approx(255 * share, abs=4)

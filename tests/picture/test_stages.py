@@ -132,8 +132,17 @@ def test_keyframes_and_signals_move_an_effect():
     signal = new_signal("drawn", "Up", curve=[{"time_s": 0, "value": 0.0}, {"time_s": 2, "value": 1.0}])
     patched = box(effects=[blur(1.0)])
     patched["patches"] = [new_patch(f"effect:{patched['effects'][0]['id']}:radius", signal, 0.0, 2.0, "add")]
-    document = {"format": "velvetdrum-project", "version": 4, "name": "T", "frame": {"width": 1920, "height": 1080},
-                "rate": "30", "length_s": 6, "tracks": [], "signals": [signal], "layers": [black(), patched]}  # fmt: skip
+    document = {
+        "format": "velvetdrum-project",
+        "version": 4,
+        "name": "T",
+        "frame": {"width": 1920, "height": 1080},
+        "rate": "30",
+        "length_s": 6,
+        "tracks": [],
+        "signals": [signal],
+        "layers": [black(), patched],
+    }
     found = render(parse(document), None, Fraction(2), SMALL).astype(int)
     assert np.array_equal(found, shown(black(), box(effects=[blur(3.0)])))
 
@@ -144,8 +153,10 @@ def test_what_is_wrong_with_an_effect_is_said_at_its_place():
         project(layer)
     paths = {problem.path for problem in caught.value.problems}
     assert paths == {
-        "/layers/0/effects/0/settings/radius", "/layers/0/effects/1/kind", "/layers/0/effects/2/on",
-    }  # fmt: skip
+        "/layers/0/effects/0/settings/radius",
+        "/layers/0/effects/1/kind",
+        "/layers/0/effects/2/on",
+    }
 
 
 @pytest.mark.parametrize("size", [(320, 180), (640, 360), (961, 541), (180, 320)])

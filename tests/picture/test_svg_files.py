@@ -125,7 +125,7 @@ USES = "".join(f'<g id="u{n + 1}">' + f'<use href="#u{n}"/>' * 10 + "</g>" for n
         ("<filter>" + "<feOffset/>" * 300 + "</filter>", "filter steps"),
         ('<image href="data:image/png;base64,AAAA" width="3" height="3"/>' * 30, "pictures in it"),
     ],
-)  # fmt: skip
+)
 def test_what_would_cost_too_much_is_counted_before_it_is_drawn(body, said):
     with pytest.raises(SvgError, match=said):
         check_svg((HEAD + body + "</svg>").encode())

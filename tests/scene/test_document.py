@@ -16,9 +16,13 @@ from velvetdrum.scene.signal_part import new_signal
 
 
 def document(**changes):
-    made = new_document("Test", frame=FRAMES["wide"], rate=Fraction(30000, 1001),
-                        layers=[new_layer("backdrop"), new_layer("spectrum")],
-                        track=new_track("a" * 64, "song.wav", 12.5))  # fmt: skip
+    made = new_document(
+        "Test",
+        frame=FRAMES["wide"],
+        rate=Fraction(30000, 1001),
+        layers=[new_layer("backdrop"), new_layer("spectrum")],
+        track=new_track("a" * 64, "song.wav", 12.5),
+    )
     return made | changes
 
 

@@ -28,8 +28,14 @@ def whole():
     layer["keyframes"] = {"x": [{"time_s": 0.0, "value": 10.0}, {"time_s": 1.0, "value": 20.0}]}
     layer["frames"] = {"tall": {"y": 20.0}}
     track = {"id": "t", "media": KEY, "name": "x", "in_s": 0.0, "out_s": 3.0}
-    document = new_document("Odd", frame=FRAMES["wide"], rate=RATES["30"], layers=[new_layer("backdrop"), layer],
-                            track=track, signals=[kick, new_signal("clock")])  # fmt: skip
+    document = new_document(
+        "Odd",
+        frame=FRAMES["wide"],
+        rate=RATES["30"],
+        layers=[new_layer("backdrop"), layer],
+        track=track,
+        signals=[kick, new_signal("clock")],
+    )
     document["markers"] = [{"time_s": 1.0, "text": "here"}]
     return document
 
@@ -37,11 +43,15 @@ def whole():
 WHOLE = whole()
 
 odd = st.recursive(
-    st.none() | st.booleans() | st.integers(-(10**30), 10**30) | st.floats() | st.text(max_size=20)
+    st.none()
+    | st.booleans()
+    | st.integers(-(10**30), 10**30)
+    | st.floats()
+    | st.text(max_size=20)
     | st.sampled_from([10**400, -(10**400), "../../x", KEY, "group", "\x00", "mask:a:b"]),
     lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3),
     max_leaves=6,
-)  # fmt: skip
+)
 
 
 def places(value, path=()):
@@ -97,8 +107,12 @@ def test_older_versions_and_other_things_are_read_with_the_same_care(value, vers
 
 @seed(13)
 @settings(max_examples=200, deadline=None, database=None)
-@given(st.sampled_from(["add", "remove", "replace", "move", "copy", "test", "dance"]), st.sampled_from(PLACES),
-       st.sampled_from(PLACES), odd)  # fmt: skip
+@given(
+    st.sampled_from(["add", "remove", "replace", "move", "copy", "test", "dance"]),
+    st.sampled_from(PLACES),
+    st.sampled_from(PLACES),
+    odd,
+)
 def test_any_edit_fits_or_changes_nothing(op, path, source, value):
     def pointer(place):
         return "".join("/" + str(part).replace("~", "~0").replace("/", "~1") for part in place)

@@ -22,8 +22,14 @@ def document():
     bars["patches"] = [new_patch("reach", kick, 0.0, 20.0, "add"), new_patch("bands", clock, 8, 64)]
     ground = new_layer("backdrop")
     ground["patches"] = [new_patch("plain", mix, "#000000", "#ffffff")]
-    return new_document("Test", frame=FRAMES["wide"], rate=Fraction(30), layers=[ground, bars],
-                        track=new_track("a" * 64, "song.wav", 12.5), signals=[kick, clock, mix])  # fmt: skip
+    return new_document(
+        "Test",
+        frame=FRAMES["wide"],
+        rate=Fraction(30),
+        layers=[ground, bars],
+        track=new_track("a" * 64, "song.wav", 12.5),
+        signals=[kick, clock, mix],
+    )
 
 
 def test_signals_and_patches_are_valid_by_the_schema_and_parsed():
@@ -86,9 +92,11 @@ def test_deleting_a_signal_takes_its_patches_in_one_edit_and_comes_back_with_one
     made = document()
     with pytest.raises(ProjectError):
         apply(made, [{"op": "remove", "path": "/signals/1"}])
-    patch = [{"op": "remove", "path": "/layers/1/patches/1"},
-             {"op": "replace", "path": "/signals/2/settings/of", "value": ["kick"]},
-             {"op": "remove", "path": "/signals/1"}]  # fmt: skip
+    patch = [
+        {"op": "remove", "path": "/layers/1/patches/1"},
+        {"op": "replace", "path": "/signals/2/settings/of", "value": ["kick"]},
+        {"op": "remove", "path": "/signals/1"},
+    ]
     edited, back = apply(made, patch)
     assert apply(edited, back)[0] == made
 

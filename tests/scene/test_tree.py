@@ -35,13 +35,18 @@ def whole():
     light = new_layer("shape", "Light") | {
         "group": group["id"],
         "masks": [mask, new_mask("shape", form="ring", join="subtract")],
-        "keyframes": {"x": [{"time_s": 0, "value": 10.0, "ease": "ease-in"}, {"time_s": 2.5, "value": 90.0}],
-                      "plain": [{"time_s": 1, "value": "#ff0000"}],
-                      f"mask:{mask['id']}:strength": [{"time_s": 0, "value": 50.0, "ease": "steps(3, jump-none)"}]},
+        "keyframes": {
+            "x": [{"time_s": 0, "value": 10.0, "ease": "ease-in"}, {"time_s": 2.5, "value": 90.0}],
+            "plain": [{"time_s": 1, "value": "#ff0000"}],
+            f"mask:{mask['id']}:strength": [{"time_s": 0, "value": 50.0, "ease": "steps(3, jump-none)"}],
+        },
         "frames": {"tall": {"x": 50.0, f"mask:{mask['id']}:feather": 4.0}},
-        "patches": [new_patch("turn", beat, 0.0, 90.0), new_patch(f"mask:{mask['id']}:feather", beat, 0.0, 5.0),
-                    new_patch("x", beat, 0.0, 0.0, "poses")],
-    }  # fmt: skip
+        "patches": [
+            new_patch("turn", beat, 0.0, 90.0),
+            new_patch(f"mask:{mask['id']}:feather", beat, 0.0, 5.0),
+            new_patch("x", beat, 0.0, 0.0, "poses"),
+        ],
+    }
     footage = new_layer("footage", "Water", clip="b" * 64)
     logo = new_layer("logo", "Lamp", image="a" * 64)
     made = document(footage, group, ring, light, logo, signals=[beat])
@@ -117,16 +122,31 @@ def test_a_mask_whose_layer_is_gone_is_said():
         ("masks", [{"id": "m", "kind": "cloud"}], "/masks/0/kind", "no mask kind called"),
         ("masks", [{"id": "a:b", "kind": "shape"}], "/masks/0/id", "an id of its own"),
         ("masks", [{"id": "m", "kind": "shape", "settings": {"feather": 900}}], "/masks/0/settings/feather", "0 to 60"),
-        ("masks", [{"id": "m", "kind": "shape", "settings": {"form": "path", "path": "X"}}], "/masks/0/settings/path", "no “X”"),
+        (
+            "masks",
+            [{"id": "m", "kind": "shape", "settings": {"form": "path", "path": "X"}}],
+            "/masks/0/settings/path",
+            "no “X”",
+        ),
         ("masks", "none", "/masks", "list of up to 16"),
         ("keyframes", {"wings": [{"time_s": 0, "value": 1}]}, "/keyframes/wings", "no setting called wings"),
         ("keyframes", {"form": [{"time_s": 0, "value": "star"}]}, "/keyframes/form", "only numbers and colours"),
         ("keyframes", {"x": []}, "/keyframes/x", "1 to 2000"),
         ("keyframes", {"x": [{"time_s": -1, "value": 1}]}, "/keyframes/x/0/time_s", "from 0 s to 3 hours"),
-        ("keyframes", {"x": [{"time_s": 1, "value": 1}, {"time_s": 1, "value": 2}]}, "/keyframes/x/1/time_s", "after the one"),
+        (
+            "keyframes",
+            {"x": [{"time_s": 1, "value": 1}, {"time_s": 1, "value": 2}]},
+            "/keyframes/x/1/time_s",
+            "after the one",
+        ),
         ("keyframes", {"x": [{"time_s": 0, "value": 900}]}, "/keyframes/x/0/value", "-50 to 150"),
         ("keyframes", {"x": [{"time_s": 0, "value": 1, "ease": "bounce"}]}, "/keyframes/x/0/ease", "An easing is"),
-        ("keyframes", {"x": [{"time_s": 0, "value": 1, "ease": "cubic-bezier(2, 0, 0, 1)"}]}, "/keyframes/x/0/ease", "0 to 1"),
+        (
+            "keyframes",
+            {"x": [{"time_s": 0, "value": 1, "ease": "cubic-bezier(2, 0, 0, 1)"}]},
+            "/keyframes/x/0/ease",
+            "0 to 1",
+        ),
         ("keyframes", {"x": [{"time_s": 0, "value": 1, "ease": "steps(0)"}]}, "/keyframes/x/0/ease", "a count from 1"),
         ("keyframes", {"x": [{"time_s": 0, "value": 1, "glow": 2}]}, "/keyframes/x/0", "a time, a value"),
         ("keyframes", [], "/keyframes", "object of lists"),
@@ -136,7 +156,7 @@ def test_a_mask_whose_layer_is_gone_is_said():
         ("frames", {"tall": 3}, "/frames", "object of settings"),
         ("group", 7, "/group", "the id of a group"),
     ],
-)  # fmt: skip
+)
 def test_what_does_not_fit_gets_a_sentence_at_its_place(part, value, path, words):
     found = problems(document(new_layer("shape", "Box") | {part: value}))
     assert words in found[f"/layers/0{path}"], found
@@ -155,9 +175,16 @@ def test_keyframes_past_the_end_are_kept():
 
 @pytest.mark.parametrize(
     ("size", "shape"),
-    [("wide", "wide"), ("square", "square"), ("tall", "tall"), ("portrait", "tall"), ("large", "wide"),
-     (FrameSize(1200, 1080), "square"), (FrameSize(1080, 1200), "square")],
-)  # fmt: skip
+    [
+        ("wide", "wide"),
+        ("square", "square"),
+        ("tall", "tall"),
+        ("portrait", "tall"),
+        ("large", "wide"),
+        (FrameSize(1200, 1080), "square"),
+        (FrameSize(1080, 1200), "square"),
+    ],
+)
 def test_frames_have_a_shape(size, shape):
     assert (FRAMES[size] if isinstance(size, str) else size).shape == shape
 

@@ -45,14 +45,23 @@ def test_a_sine_reads_its_level_in_the_band_and_40_db_less_an_octave_away(analys
             assert level < -60.0
 
 
-@pytest.mark.parametrize(("hz", "band"), [(60, (40, 80)), (60, (20, 20_000)), (200, (150, 300)), (1000, (500, 2000)),
-                                          (5000, (3000, 8000))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("hz", "band"), [(60, (40, 80)), (60, (20, 20_000)), (200, (150, 300)), (1000, (500, 2000)), (5000, (3000, 8000))]
+)
 @pytest.mark.parametrize(("attack", "release"), [(50, 200), (150, 80), (300, 600)])
 def test_attack_and_release_are_the_times_to_63_per_cent(analysed, hz, band, attack, release):
     start, stop = 1.0071, 3.5029
     use = whole(analysed(gated(hz, start, stop, 6.0)))
-    pickup = Pickup({"low_hz": band[0], "high_hz": band[1], "quiet_db": -60, "loud_db": -6, "attack_ms": attack,
-                     "release_ms": release})  # fmt: skip
+    pickup = Pickup(
+        {
+            "low_hz": band[0],
+            "high_hz": band[1],
+            "quiet_db": -60,
+            "loud_db": -6,
+            "attack_ms": attack,
+            "release_ms": release,
+        }
+    )
     times = np.arange(0, 6, 1e-4)
     curve = values(pickup, use, times)
     top = curve[round((stop - 0.02) * 1e4)]
@@ -73,8 +82,17 @@ def test_a_lag_moves_the_curve_by_exactly_that(analysed):
 
 def test_hold_keeps_a_peak_and_then_lets_go(analysed):
     use = whole(analysed(gated(1000, 1.0, 1.2, 3.0)))
-    held = Pickup({"low_hz": 500, "high_hz": 2000, "attack_ms": 0, "hold_ms": 400, "release_ms": 100,
-                   "quiet_db": -60, "loud_db": -6})  # fmt: skip
+    held = Pickup(
+        {
+            "low_hz": 500,
+            "high_hz": 2000,
+            "attack_ms": 0,
+            "hold_ms": 400,
+            "release_ms": 100,
+            "quiet_db": -60,
+            "loud_db": -6,
+        }
+    )
     top, before, after = values(held, use, [1.1, 1.57, 1.7])
     assert before == pytest.approx(top, abs=0.01)
     assert after == pytest.approx(top * np.exp(-1), abs=0.05)

@@ -66,8 +66,12 @@ def test_progress_over_a_stretch():
 
 
 def test_a_drawn_curve_goes_through_its_points():
-    points = [{"time_s": 1, "value": 0.2, "ease": "linear"}, {"time_s": 2, "value": 0.8, "ease": "hold"},
-              {"time_s": 3, "value": 0.1, "ease": "ease-in"}, {"time_s": 5, "value": 1.0}]  # fmt: skip
+    points = [
+        {"time_s": 1, "value": 0.2, "ease": "linear"},
+        {"time_s": 2, "value": 0.8, "ease": "hold"},
+        {"time_s": 3, "value": 0.1, "ease": "ease-in"},
+        {"time_s": 5, "value": 1.0},
+    ]
     made = signal("drawn", curve=points)
     found = run(made, [0, 1, 1.5, 2, 2.9, 3, 5, 9])
     assert found == pytest.approx([0.2, 0.2, 0.5, 0.8, 0.8, 0.1, 1.0, 1.0], abs=1e-6)
@@ -76,8 +80,9 @@ def test_a_drawn_curve_goes_through_its_points():
         signal("drawn", curve=[points[1], points[0]])
 
 
-@pytest.mark.parametrize(("how", "expected"), [("sum", 1.0), ("product", 0.3), ("largest", 0.6), ("smallest", 0.5),
-                                               ("difference", 0.1)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("how", "expected"), [("sum", 1.0), ("product", 0.3), ("largest", 0.6), ("smallest", 0.5), ("difference", 0.1)]
+)
 def test_mixes(how, expected):
     made = signal("mix", of=["a", "b"], how=how)
     assert run(made, [1.0], others={"a": 0.6, "b": 0.5})[0] == pytest.approx(expected)
@@ -163,8 +168,10 @@ def test_tables_that_can_not_be_used_say_where(table, words):
         points_from_csv(table)
 
 
-@given(st.lists(st.tuples(st.integers(0, 10**6), st.floats(-10, 10)), min_size=1, max_size=50, unique_by=lambda p: p[0]),
-       st.sampled_from([",", ";", "\t"]))  # fmt: skip
+@given(
+    st.lists(st.tuples(st.integers(0, 10**6), st.floats(-10, 10)), min_size=1, max_size=50, unique_by=lambda p: p[0]),
+    st.sampled_from([",", ";", "\t"]),
+)
 def test_every_sorted_table_is_read(rows, mark):
     rows.sort()
     text = "\n".join(f"{time / 1000}{mark}{value!r}" for time, value in rows)

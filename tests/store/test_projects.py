@@ -162,9 +162,15 @@ def test_an_upload_past_the_limit_leaves_nothing(tmp_path):
 
 @pytest.mark.parametrize(
     ("given", "shown", "suffix"),
-    [("../../etc/passwd", "passwd", ""), ("C:\\songs\\a.mp3", "a.mp3", ".mp3"), ("\x00\x1b[2J", "[2J", ""), ("", "Untitled", ""),
-     ("lamp.🏮", "lamp.🏮", ""), ("x" * 500 + ".wav", "x" * 200, "")],
-)  # fmt: skip
+    [
+        ("../../etc/passwd", "passwd", ""),
+        ("C:\\songs\\a.mp3", "a.mp3", ".mp3"),
+        ("\x00\x1b[2J", "[2J", ""),
+        ("", "Untitled", ""),
+        ("lamp.🏮", "lamp.🏮", ""),
+        ("x" * 500 + ".wav", "x" * 200, ""),
+    ],
+)
 def test_names_are_shown_but_never_used_as_paths(given, shown, suffix):
     assert clean_name(given) == shown
     assert safe_suffix(given) == suffix

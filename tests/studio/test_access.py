@@ -100,8 +100,19 @@ def test_names_from_outside_are_those_that_were_allowed(app):
         assert client.get("/sign-in", headers={"Host": host} | HTML).status_code == code
 
 
-@pytest.mark.parametrize(("host", "local"), [("127.0.0.1", True), ("::1", True), ("localhost", True), ("127.9.9.9", True),
-                                             ("0.0.0.0", False), ("::", False), ("10.1.2.3", False), ("quay", False)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("host", "local"),
+    [
+        ("127.0.0.1", True),
+        ("::1", True),
+        ("localhost", True),
+        ("127.9.9.9", True),
+        ("0.0.0.0", False),
+        ("::", False),
+        ("10.1.2.3", False),
+        ("quay", False),
+    ],
+)
 def test_which_addresses_are_of_this_machine_only(host, local):
     assert is_loopback(host) is local
 

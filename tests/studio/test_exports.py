@@ -58,8 +58,15 @@ def test_an_export_that_waits_for_its_turn_is_cancelled_at_once(studio, project)
     assert studio.wait_export(second, 240)["state"] == "done"
 
 
-@pytest.mark.parametrize(("body", "words"), [({"to_s": 99}, "inside"), ({"frame": "3x3"}, "64 to 4096"),
-                                             ({"from_s": 2, "to_s": 1}, "after"), ({"from_s": "x"}, "number")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("body", "words"),
+    [
+        ({"to_s": 99}, "inside"),
+        ({"frame": "3x3"}, "64 to 4096"),
+        ({"from_s": 2, "to_s": 1}, "after"),
+        ({"from_s": "x"}, "number"),
+    ],
+)
 def test_impossible_exports_are_refused(studio, project, body, words):
     answer = studio.post(f"/projects/{project}/exports", body)
     assert answer.status_code == (400 if words == "number" else 422)
@@ -134,8 +141,13 @@ def test_a_killed_server_goes_on_and_ends_in_the_same_video(tmp_path):
         assert 2 <= len(kept) < 6
         server.start()
         assert server.ask(f"/projects/{project}/state")["revision"] == 2
-        server.wait(f"/exports/{ident}", lambda s: all((folder / name).stat().st_mtime_ns == kept[name] for name in kept
-                                                       if (folder / name).exists()) and s["state"] == "done")  # fmt: skip
+        server.wait(
+            f"/exports/{ident}",
+            lambda s: (
+                all((folder / name).stat().st_mtime_ns == kept[name] for name in kept if (folder / name).exists())
+                and s["state"] == "done"
+            ),
+        )
         whole = server.post(f"/projects/{project}/exports")["id"]
         server.wait(f"/exports/{whole}", lambda s: s["state"] == "done")
         files = [tmp_path / "exports" / key / "video.mp4" for key in (ident, whole)]

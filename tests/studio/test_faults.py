@@ -191,6 +191,11 @@ def test_a_data_folder_that_cannot_be_used_is_told_at_the_start(tmp_path, what):
         data /= "inside of a file"
     else:
         (data / "velvetdrum.sqlite3").mkdir(parents=True)
-    done = subprocess.run([sys.executable, "-m", "velvetdrum", "serve", "--data", str(data), "--port", "8799"],
-                          capture_output=True, text=True, timeout=60, check=False)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "velvetdrum", "serve", "--data", str(data), "--port", "8799"],
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
     assert done.returncode == 1 and "can't be used" in done.stderr and "Traceback" not in done.stderr

@@ -70,8 +70,10 @@ def test_palettes_that_are_refused(studio, given, words):
 def test_a_palette_is_read_from_css_from_a_picture_and_from_a_frame(studio, project):
     read = studio.post("/palettes/read", {"text": "linear-gradient(90deg, red, blue 25%, #fff)"})
     assert read.json["stops"] == [
-        {"at": 0, "colour": "#ff0000"}, {"at": 0.25, "colour": "#0000ff"}, {"at": 1, "colour": "#ffffff"}
-    ]  # fmt: skip
+        {"at": 0, "colour": "#ff0000"},
+        {"at": 0.25, "colour": "#0000ff"},
+        {"at": 1, "colour": "#ffffff"},
+    ]
     assert studio.post("/palettes/read", {"text": "no colour"}).status_code == 422
     picture = np.zeros((40, 60, 3), np.uint8)
     picture[:, :20], picture[:, 20:40], picture[:, 40:] = (30, 20, 10), (0, 0, 200), (200, 220, 240)
@@ -92,8 +94,17 @@ def test_a_picture_is_kept_shown_and_goes_into_the_project_file(studio, project)
     assert small.mimetype == "image/jpeg"
     assert studio.get(f"/pictures/{'0' * 64}").status_code == 404
     layers = studio.state(project)["document"]["layers"]
-    meter = new_layer("meter", look="uncover", image=key, columns="mono", stands="lying", length=150.0, low_db=-90.0,
-                      ballistics="peak", scale=False)  # fmt: skip
+    meter = new_layer(
+        "meter",
+        look="uncover",
+        image=key,
+        columns="mono",
+        stands="lying",
+        length=150.0,
+        low_db=-90.0,
+        ballistics="peak",
+        scale=False,
+    )
     studio.edit(project, "/layers", [layers[0], meter])
     drawn = studio.post(f"/projects/{project}/frames", {"frames": [60], "width": 320, "form": "png"}).data
     picture = cv2.imdecode(np.frombuffer(drawn[8:], np.uint8), cv2.IMREAD_COLOR)
@@ -134,8 +145,12 @@ def test_an_svg_files_shapes_come_as_path_data(studio):
 
 
 def test_fit_reads_what_a_figure_needs(studio, project):
-    for kind, names in (("spectrum", {"quiet_db", "loud_db"}), ("scope", {"gain_db"}), ("phase", {"gain_db"}),
-                        ("meter", set())):  # fmt: skip
+    for kind, names in (
+        ("spectrum", {"quiet_db", "loud_db"}),
+        ("scope", {"gain_db"}),
+        ("phase", {"gain_db"}),
+        ("meter", set()),
+    ):
         assert set(studio.post(f"/projects/{project}/fit", {"kind": kind, "settings": {}}).json) == names
 
 

@@ -92,8 +92,10 @@ def test_frames_are_those_asked_for_and_always_the_same(studio, project):
 
 def test_a_draft_is_drawn_but_not_kept(studio, project):
     before = studio.state(project)
-    draft = [{"op": "replace", "path": "/layers/0/settings/fill", "value": "plain"},
-             {"op": "replace", "path": "/layers/0/settings/plain", "value": "#ff0000"}]  # fmt: skip
+    draft = [
+        {"op": "replace", "path": "/layers/0/settings/fill", "value": "plain"},
+        {"op": "replace", "path": "/layers/0/settings/plain", "value": "#ff0000"},
+    ]
     ((_, shown),) = frames(studio, project, [0], draft=draft)
     assert shown[2, 2].tolist() == [0, 0, 255]
     assert studio.state(project) == before
@@ -110,8 +112,17 @@ def test_a_layer_alone(studio, project):
     assert shown.max() > 100
 
 
-@pytest.mark.parametrize("body", [{}, {"frames": []}, {"frames": ["x"], "width": 100}, {"frames": [1], "width": 9},
-                                  {"frames": [1], "width": 100, "form": "bmp"}, {"frames": [1] * 65, "width": 100}])  # fmt: skip
+@pytest.mark.parametrize(
+    "body",
+    [
+        {},
+        {"frames": []},
+        {"frames": ["x"], "width": 100},
+        {"frames": [1], "width": 9},
+        {"frames": [1], "width": 100, "form": "bmp"},
+        {"frames": [1] * 65, "width": 100},
+    ],
+)
 def test_senseless_requests_for_frames_are_refused(studio, project, body):
     assert studio.post(f"/projects/{project}/frames", body).status_code == 400
 

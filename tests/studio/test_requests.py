@@ -142,12 +142,22 @@ def test_pages_and_states_are_not_kept_by_browsers(here):
 def test_a_project_that_cannot_be_read_does_not_disable_the_start_page(here):
     db = here.services.db
     kept = db.execute("SELECT document FROM project WHERE id = ?", (here.project,)).fetchone()[0]
-    odd = [{"version": [1]}, {"format": "velvetdrum-project", "version": 1, "layers": None}, [], "text", {}, None,
-           json.loads(kept) | {"layers": [None]}, json.loads(kept) | {"tracks": [{"media": "../../x"}]}]  # fmt: skip
+    odd = [
+        {"version": [1]},
+        {"format": "velvetdrum-project", "version": 1, "layers": None},
+        [],
+        "text",
+        {},
+        None,
+        json.loads(kept) | {"layers": [None]},
+        json.loads(kept) | {"tracks": [{"media": "../../x"}]},
+    ]
     try:
         for document in odd:
-            db.execute("UPDATE project SET document = ?, changed_at = changed_at + 1 WHERE id = ?",
-                       (json.dumps(document), here.project))  # fmt: skip
+            db.execute(
+                "UPDATE project SET document = ?, changed_at = changed_at + 1 WHERE id = ?",
+                (json.dumps(document), here.project),
+            )
             answer = here.client.get("/", headers={"Accept": "text/html"})
             assert answer.status_code == 200 and "Quay" in answer.get_data(as_text=True)
             page = here.get(f"/projects/{here.project}/moments")
@@ -190,8 +200,9 @@ def test_no_request_that_can_be_described_ends_in_a_fault(here, operation):
     known = {"ident": here.project, "key": here.key}
 
     @seed(20)
-    @settings(max_examples=8, deadline=None, database=None, phases=[Phase.generate],
-              suppress_health_check=list(HealthCheck))  # fmt: skip
+    @settings(
+        max_examples=8, deadline=None, database=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck)
+    )
     @given(case=operation.as_strategy(), real=st.booleans())
     def run(case, real):
         parts = dict(case.path_parameters or {})
@@ -207,9 +218,12 @@ def test_no_request_that_can_be_described_ends_in_a_fault(here, operation):
             body = {"data": json.dumps(case.body)} if operation.body else {}
         query = {name: value for name, value in (case.query or {}).items() if isinstance(value, (str, int, float))}
         answer = here.client.open(
-            path.split("?")[0], method=operation.method.upper(), query_string=query,
-            headers=MARK | {"Accept": "application/json"}, **body,
-        )  # fmt: skip
+            path.split("?")[0],
+            method=operation.method.upper(),
+            query_string=query,
+            headers=MARK | {"Accept": "application/json"},
+            **body,
+        )
         assert answer.status_code < 500, (path, query, body, answer.get_data(as_text=True)[:400])
         assert b"Traceback" not in answer.data
 

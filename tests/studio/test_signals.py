@@ -162,8 +162,12 @@ def test_the_spectrum_of_a_tone_stands_at_its_frequency(studio):
     assert codes[0, peak] / 100 == pytest.approx(-20, abs=0.5)
     picture = studio.get(f"/sounds/{key}/spectrogram?from=0&to=3&width=60&height=40")
     assert picture.mimetype == "image/png"
-    for wrong in ("spectrum?from=0", "spectra?start=0&count=0", "spectrogram?from=0&to=1&width=9&height=99999",
-                  "spectra?start=0&count=5&channel=up"):  # fmt: skip
+    for wrong in (
+        "spectrum?from=0",
+        "spectra?start=0&count=0",
+        "spectrogram?from=0&to=1&width=9&height=99999",
+        "spectra?start=0&count=5&channel=up",
+    ):
         assert studio.get(f"/sounds/{key}/{wrong}").status_code == 400
 
 

@@ -53,9 +53,13 @@ def test_the_same_song_again_is_not_analysed_again(studio, project):
 
 @pytest.mark.parametrize(
     ("data", "words"),
-    [(b"", "empty"), (b"no sound at all " * 100, "not a sound"), (wav(np.zeros((RATE, 1))), "silent"),
-     (wav(song(3.0))[:100_000], "ends early")],
-)  # fmt: skip
+    [
+        (b"", "empty"),
+        (b"no sound at all " * 100, "not a sound"),
+        (wav(np.zeros((RATE, 1))), "silent"),
+        (wav(song(3.0))[:100_000], "ends early"),
+    ],
+)
 def test_unusable_files_say_why_and_leave_nothing(studio, data, words):
     projects = len(studio.services.db.execute("SELECT id FROM project").fetchall())
     state = studio.bring(data, "‘odd’ name\n.wav")

@@ -48,8 +48,9 @@ class BandParameter(click.ParamType):
         except ValueError:
             self.fail(f"{value!r} is no band; write it like 80:160, in Hz.", param, ctx)
         if not 10 <= low < high <= NYQUIST_HZ:
-            self.fail(f"A band lies between 10 and {NYQUIST_HZ:g} Hz, its lower edge first; {value} does not.",
-                      param, ctx)  # fmt: skip
+            self.fail(
+                f"A band lies between 10 and {NYQUIST_HZ:g} Hz, its lower edge first; {value} does not.", param, ctx
+            )
         return low, high
 
 

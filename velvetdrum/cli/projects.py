@@ -20,8 +20,13 @@ from velvetdrum.scene.frames import RATES, FrameSize
 @click.argument("sound", type=SOUND)
 @click.option("-o", "--output", type=OUT, required=True, help="The project file to write (.vdrum).")
 @click.option("--frame", type=FrameParameter(), default="wide", show_default=True, help=FRAME_HELP)
-@click.option("--rate", type=RateParameter(), default="30", show_default=True,
-              help=f"Frames per second: {', '.join(RATES)}, or a fraction like 30000/1001.")  # fmt: skip
+@click.option(
+    "--rate",
+    type=RateParameter(),
+    default="30",
+    show_default=True,
+    help=f"Frames per second: {', '.join(RATES)}, or a fraction like 30000/1001.",
+)
 def new_command(sound: Path, output: Path, frame: FrameSize, rate: Fraction) -> None:
     """Make a project with the starting design and SOUND in it."""
     with sentences(), analysed(sound) as recording:

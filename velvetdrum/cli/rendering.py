@@ -39,10 +39,20 @@ from velvetdrum.scene.frames import FrameSize
 @click.option("--from", "from_s", type=click.FloatRange(min=0), metavar="S", help="Start at this second.")
 @click.option("--to", "to_s", type=click.FloatRange(min=0), metavar="S", help="End at this second.")
 @click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
-@click.option("--speed", type=click.Choice(list(SPEEDS)), default="balanced", show_default=True,
-              help="How it weighs time against size; all look the same.")  # fmt: skip
-@click.option("--workers", type=click.IntRange(1, 64), default=os.cpu_count() or 1, show_default=True,
-              help="Processes that draw and encode; the pictures do not depend on it.")  # fmt: skip
+@click.option(
+    "--speed",
+    type=click.Choice(list(SPEEDS)),
+    default="balanced",
+    show_default=True,
+    help="How it weighs time against size; all look the same.",
+)
+@click.option(
+    "--workers",
+    type=click.IntRange(1, 64),
+    default=os.cpu_count() or 1,
+    show_default=True,
+    help="Processes that draw and encode; the pictures do not depend on it.",
+)
 def render_command(
     project: Path,
     output: Path,

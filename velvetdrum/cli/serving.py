@@ -13,8 +13,13 @@ from velvetdrum.cli.sentences import Sentence, sentences
 @click.option("--demo", is_flag=True, help="Put the demo project into the data folder if it is not there.")
 @click.option("--host", default="127.0.0.1", show_default=True, help="Address to listen on.")
 @click.option("--port", default=8765, show_default=True, type=click.IntRange(1, 65535), help="Port to listen on.")
-@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=Path("data"), show_default=True,
-              help="Folder for projects, recordings and exports.")  # fmt: skip
+@click.option(
+    "--data",
+    type=click.Path(file_okay=False, path_type=Path),
+    default=Path("data"),
+    show_default=True,
+    help="Folder for projects, recordings and exports.",
+)
 @click.option("--allow-host", "hosts", multiple=True, metavar="NAME", help="A further name that it is opened under.")
 @click.option("--behind-tls", is_flag=True, help="Other machines reach it through TLS: its cookie goes no other way.")
 def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str, ...], behind_tls: bool) -> None:
@@ -32,8 +37,13 @@ def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str
 
 
 @click.command("password")
-@click.option("--data", type=click.Path(file_okay=False, path_type=Path), default=Path("data"), show_default=True,
-              help="Folder for projects, recordings and exports.")  # fmt: skip
+@click.option(
+    "--data",
+    type=click.Path(file_okay=False, path_type=Path),
+    default=Path("data"),
+    show_default=True,
+    help="Folder for projects, recordings and exports.",
+)
 @click.password_option(help="The new password; asked for without it.")
 def password_command(data: Path, password: str) -> None:
     """Set the password that is asked for when other machines can reach the studio; signs everybody out."""

@@ -44,10 +44,20 @@ def beats_command(sound: Path, output: Path | None) -> None:
 @click.command("curve")
 @click.argument("sound", type=SOUND)
 @click.option("--band", type=BandParameter(), required=True, help="Lower and upper edge in Hz, like 80:160.")
-@click.option("--detect", type=click.Choice(["level", "peak", "hits"]), default="level", show_default=True,
-              help="RMS level, highest value, or strokes.")  # fmt: skip
-@click.option("--channel", type=click.Choice(["mix", "left", "right", "mid", "side"]), default="mix",
-              show_default=True, help="The part of the stereo sound.")  # fmt: skip
+@click.option(
+    "--detect",
+    type=click.Choice(["level", "peak", "hits"]),
+    default="level",
+    show_default=True,
+    help="RMS level, highest value, or strokes.",
+)
+@click.option(
+    "--channel",
+    type=click.Choice(["mix", "left", "right", "mid", "side"]),
+    default="mix",
+    show_default=True,
+    help="The part of the stereo sound.",
+)
 @click.option("--attack", type=float, default=0.0, show_default=True, metavar="MS", help="Time to 63 % of a rise.")
 @click.option("--release", type=float, default=0.0, show_default=True, metavar="MS", help="Time to 63 % of a fall.")
 @click.option("--quiet", type=float, metavar="DB", help="Level that becomes 0; read from the recording without it.")
@@ -73,8 +83,14 @@ def curve_command(
     from velvetdrum.signals.tables import sample_times
     from velvetdrum.signals.use import Use
 
-    settings = {"low_hz": band[0], "high_hz": band[1], "detector": detect, "channel": channel,
-                "attack_ms": attack, "release_ms": release}  # fmt: skip
+    settings = {
+        "low_hz": band[0],
+        "high_hz": band[1],
+        "detector": detect,
+        "channel": channel,
+        "attack_ms": attack,
+        "release_ms": release,
+    }
     with sentences(), analysed(sound) as recording:
         nyquist = recording.facts.sample_rate / 2
         if band[1] > nyquist:

@@ -20,18 +20,47 @@ from velvetdrum.signals.use import Use
 def song_design(track: Document, recording: Analysis) -> Document:
     """Bars over still water: the spectrum stands on the horizon and is mirrored below it."""
     sky = new_layer(
-        "backdrop", "Night", fill="linear", start_x=50.0, start_y=0.0, end_x=50.0, end_y=100.0,
-        colours=[{"at": 0, "colour": "#0d1024"}, {"at": 0.4, "colour": "#232450"}, {"at": 0.622, "colour": "#5a3a63"},
-                 {"at": 0.622, "colour": "#1b1630"}, {"at": 1, "colour": "#0a0914"}],
-    )  # fmt: skip
+        "backdrop",
+        "Night",
+        fill="linear",
+        start_x=50.0,
+        start_y=0.0,
+        end_x=50.0,
+        end_y=100.0,
+        colours=[
+            {"at": 0, "colour": "#0d1024"},
+            {"at": 0.4, "colour": "#232450"},
+            {"at": 0.622, "colour": "#5a3a63"},
+            {"at": 0.622, "colour": "#1b1630"},
+            {"at": 1, "colour": "#0a0914"},
+        ],
+    )
     kick, lead, shimmer, beat = song_signals(track, recording)
-    glowing = [{"at": 0, "colour": "#10132c"}, {"at": 0.4, "colour": "#33306a"}, {"at": 0.622, "colour": "#c06a72"},
-               {"at": 0.622, "colour": "#2b2044"}, {"at": 1, "colour": "#0c0b18"}]  # fmt: skip
+    glowing = [
+        {"at": 0, "colour": "#10132c"},
+        {"at": 0.4, "colour": "#33306a"},
+        {"at": 0.622, "colour": "#c06a72"},
+        {"at": 0.622, "colour": "#2b2044"},
+        {"at": 1, "colour": "#0c0b18"},
+    ]
     sky["patches"] = [new_patch("colours", kick, sky["settings"]["colours"], glowing)]
-    colours = [{"at": 0, "colour": "#ff7a66"}, {"at": 0.3, "colour": "#f0b866"}, {"at": 0.62, "colour": "#5fc4b4"},
-               {"at": 1, "colour": "#a99bff"}]  # fmt: skip
-    common = {"bands": 72, "x": 50.0, "y": 62.2, "width": 80.0, "gap": 40.0, "colours": colours, "low_hz": 36.0,
-              "high_hz": 13000.0, "release_ms": 200.0} | _fitted(track, recording)  # fmt: skip
+    colours = [
+        {"at": 0, "colour": "#ff7a66"},
+        {"at": 0.3, "colour": "#f0b866"},
+        {"at": 0.62, "colour": "#5fc4b4"},
+        {"at": 1, "colour": "#a99bff"},
+    ]
+    common = {
+        "bands": 72,
+        "x": 50.0,
+        "y": 62.2,
+        "width": 80.0,
+        "gap": 40.0,
+        "colours": colours,
+        "low_hz": 36.0,
+        "high_hz": 13000.0,
+        "release_ms": 200.0,
+    } | _fitted(track, recording)
     bars = new_layer("spectrum", "Bars", grow="out", reach=47.0, **common)
     mirror = new_layer(
         "spectrum", "Reflection", grow="in", reach=24.0, **common | {"opacity": 24.0, "release_ms": 320.0}
@@ -90,20 +119,38 @@ def lamp_design(track: Document, recording: Analysis) -> Document:
     lit = [{"at": 0, "colour": "#d9774f"}, {"at": 0.5, "colour": "#472146"}, {"at": 1, "colour": "#120b1c"}]
     ground = new_layer("backdrop", "Glow", start_x=50.0, start_y=50.0, end_x=118.0, end_y=50.0, colours=dark)
     ground["patches"] = [new_patch("colours", kick, dark, lit)]
-    common = {"bands": 44, "x": 50.0, "y": 50.0, "width": 84.0, "gap": 44.0, "low_hz": 45.0, "high_hz": 12_000.0,
-              "release_ms": 210.0, "least": 0.8}  # fmt: skip
+    common = {
+        "bands": 44,
+        "x": 50.0,
+        "y": 50.0,
+        "width": 84.0,
+        "gap": 44.0,
+        "low_hz": 45.0,
+        "high_hz": 12_000.0,
+        "release_ms": 210.0,
+        "least": 0.8,
+    }
     reads = {"count": 44, "low_hz": 45.0, "high_hz": 12_000.0}
     colours = [{"at": 0, "colour": "#fff0c9"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}]
     beam = new_layer(
-        "spectrum", "Beam", grow="both", reach=52.0, paint="level", colours=colours,
+        "spectrum",
+        "Beam",
+        grow="both",
+        reach=52.0,
+        paint="level",
+        colours=colours,
         **common | _fitted(track, recording, **reads),
-    )  # fmt: skip
+    )
     beam["patches"] = [new_patch("turn", bar, 0.0, 360.0), new_patch("gap", lead, 6.0, -16.0, "add")]
     cross = new_layer(
-        "spectrum", "Cross beam", grow="both", reach=30.0, opacity=26.0,
+        "spectrum",
+        "Cross beam",
+        grow="both",
+        reach=30.0,
+        opacity=26.0,
         colours=[{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}],
         **common | _fitted(track, recording, **reads),
-    )  # fmt: skip
+    )
     cross["patches"] = [new_patch("turn", bar, 90.0, -270.0), new_patch("opacity", shimmer, 0.0, 50.0, "add")]
     return new_document(
         "Turning lamp",
@@ -118,15 +165,30 @@ def lamp_design(track: Document, recording: Analysis) -> Document:
 def notice_design(track: Document, recording: Analysis) -> Document:
     """A voice in a square frame: few broad bars, warm from foot to tip."""
     ground = new_layer(
-        "backdrop", "Evening", start_x=50.0, start_y=50.0, end_x=112.0, end_y=50.0,
+        "backdrop",
+        "Evening",
+        start_x=50.0,
+        start_y=50.0,
+        end_x=112.0,
+        end_y=50.0,
         colours=[{"at": 0, "colour": "#7a2f45"}, {"at": 0.6, "colour": "#451c38"}, {"at": 1, "colour": "#1f1024"}],
-    )  # fmt: skip
+    )
     bars = new_layer(
-        "spectrum", "Voice", bands=28, low_hz=95.0, high_hz=7200.0, reach=44.0, width=74.0, gap=46.0,
-        paint="level", release_ms=150.0, tilt_db=2.0, least=1.2,
+        "spectrum",
+        "Voice",
+        bands=28,
+        low_hz=95.0,
+        high_hz=7200.0,
+        reach=44.0,
+        width=74.0,
+        gap=46.0,
+        paint="level",
+        release_ms=150.0,
+        tilt_db=2.0,
+        least=1.2,
         colours=[{"at": 0, "colour": "#ffd9a0"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}],
         **_fitted(track, recording, count=28, low_hz=95.0, high_hz=7200.0, tilt_db=2.0),
-    )  # fmt: skip
+    )
     use = Use(recording, track["in_s"], track["out_s"])
     reads = {"low_hz": 140.0, "high_hz": 3400.0, "attack_ms": 15.0, "release_ms": 220.0}
     quiet, loud = fit_pickup(Pickup(reads), use, use.out_s - use.in_s, 0.0, use.out_s - use.in_s)

@@ -185,8 +185,15 @@ def new_layer(kind: str, name: str | None = None, **settings: Any) -> Document:
 
 def new_patch(setting: str, signal: Document, low: Any, high: Any, join: str = "replace", **more: Any) -> Document:
     """A patch from a signal to a setting of the layer that it is put into."""
-    return {"setting": setting, "signal": signal["id"], "from": low, "to": high, "join": join, "on": True,
-            "lag_ms": 0.0} | more  # fmt: skip
+    return {
+        "setting": setting,
+        "signal": signal["id"],
+        "from": low,
+        "to": high,
+        "join": join,
+        "on": True,
+        "lag_ms": 0.0,
+    } | more
 
 
 def new_track(media: str, name: str, duration_s: float) -> Document:
@@ -216,11 +223,27 @@ def parse(document: Any) -> Project:
         raise ProjectError([Problem("", "This is not a Velvet Drum project.")])
     if document.get("version") != VERSION:
         raise ProjectError(
-            [Problem("/version", f"This project has format version {str(document.get('version'))[:20]}; "
-                     f"this program reads version {VERSION}. Open it with a newer Velvet Drum.")]
-        )  # fmt: skip
-    known = {"format", "version", "name", "frame", "rate", "length_s", "tracks", "beats", "signals", "layers",
-             "markers"}  # fmt: skip
+            [
+                Problem(
+                    "/version",
+                    f"This project has format version {str(document.get('version'))[:20]}; "
+                    f"this program reads version {VERSION}. Open it with a newer Velvet Drum.",
+                )
+            ]
+        )
+    known = {
+        "format",
+        "version",
+        "name",
+        "frame",
+        "rate",
+        "length_s",
+        "tracks",
+        "beats",
+        "signals",
+        "layers",
+        "markers",
+    }
     _unknown(document, known, "", "A project", problems)
     name = document.get("name")
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
@@ -258,8 +281,9 @@ def schema() -> dict[str, Any]:
             "keyframes": {"$ref": "#/$defs/keyframes"},
             "frames": override_schema(cls),
         }
-        layers.append({"type": "object", "required": ["id", "kind"], "additionalProperties": False,
-                       "properties": properties})  # fmt: skip
+        layers.append(
+            {"type": "object", "required": ["id", "kind"], "additionalProperties": False, "properties": properties}
+        )
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Velvet Drum project",
@@ -275,24 +299,48 @@ def schema() -> dict[str, Any]:
             "format": {"const": FORMAT},
             "version": {"const": VERSION},
             "name": {"type": "string", "minLength": 1, "maxLength": 200},
-            "frame": {"type": "object", "required": ["width", "height"], "additionalProperties": False,
-                      "properties": {"width": side, "height": side}},
-            "rate": {"type": "string", "pattern": r"^\d+(/\d+)?$", "description": "Frames per second, exact."},
-            "length_s": {"oneOf": [{"type": "null"}, seconds],
-                         "description": "Null: as long as the used part of the track."},
-            "tracks": {"type": "array", "maxItems": 1, "items": {
-                "type": "object", "required": ["id", "media", "name", "in_s", "out_s"],
+            "frame": {
+                "type": "object",
+                "required": ["width", "height"],
                 "additionalProperties": False,
-                "properties": {"id": ident, "media": {"type": "string", "pattern": "^[0-9a-f]{64}$"},
-                               "name": {"type": "string"}, "in_s": seconds, "out_s": seconds}}},
+                "properties": {"width": side, "height": side},
+            },
+            "rate": {"type": "string", "pattern": r"^\d+(/\d+)?$", "description": "Frames per second, exact."},
+            "length_s": {
+                "oneOf": [{"type": "null"}, seconds],
+                "description": "Null: as long as the used part of the track.",
+            },
+            "tracks": {
+                "type": "array",
+                "maxItems": 1,
+                "items": {
+                    "type": "object",
+                    "required": ["id", "media", "name", "in_s", "out_s"],
+                    "additionalProperties": False,
+                    "properties": {
+                        "id": ident,
+                        "media": {"type": "string", "pattern": "^[0-9a-f]{64}$"},
+                        "name": {"type": "string"},
+                        "in_s": seconds,
+                        "out_s": seconds,
+                    },
+                },
+            },
             "beats": BeatSettings.schema(),
             "signals": signal_schema(),
-            "markers": {"type": "array", "maxItems": MOST_MARKERS, "items": {
-                "type": "object", "required": ["time_s", "text"], "additionalProperties": False,
-                "properties": {"time_s": seconds, "text": {"type": "string", "maxLength": 200}}}},
+            "markers": {
+                "type": "array",
+                "maxItems": MOST_MARKERS,
+                "items": {
+                    "type": "object",
+                    "required": ["time_s", "text"],
+                    "additionalProperties": False,
+                    "properties": {"time_s": seconds, "text": {"type": "string", "maxLength": 200}},
+                },
+            },
             "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layers}},
         },
-    }  # fmt: skip
+    }
 
 
 def _frame(document: Document, problems: list[Problem]) -> FrameSize | None:
@@ -408,8 +456,18 @@ def _layer(
     overrides = parse_overrides(item.get("frames", {}), places, f"{path}/frames", problems)
     if found:
         return None
-    return PlacedLayer(ident, str(item.get("name") or cls.title), item.get("visible", True) is True, cls(values),
-                       patches, item.get("solo", False) is True, group, parts, keyframes, overrides)  # fmt: skip
+    return PlacedLayer(
+        ident,
+        str(item.get("name") or cls.title),
+        item.get("visible", True) is True,
+        cls(values),
+        patches,
+        item.get("solo", False) is True,
+        group,
+        parts,
+        keyframes,
+        overrides,
+    )
 
 
 def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:

@@ -64,8 +64,15 @@ def _patched(document: Document, patch: Patch) -> Any:
                 raise ProjectError([Problem("", "This edit would make the project larger than it may be.")])
             # The value is copied: later steps may change it where it was put, and the patch is kept as it came.
             edited = jsonpatch.JsonPatch([copy.deepcopy(step)]).apply(edited, in_place=True)
-    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, AttributeError,
-            ValueError, IndexError) as problem:  # fmt: skip
+    except (
+        jsonpatch.JsonPatchException,
+        jsonpointer.JsonPointerException,
+        TypeError,
+        KeyError,
+        AttributeError,
+        ValueError,
+        IndexError,
+    ) as problem:
         if isinstance(problem, ProjectError):
             raise
         if isinstance(problem, JsonError):

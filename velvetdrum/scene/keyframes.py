@@ -100,13 +100,21 @@ def _parse_list(
 
 def keyframe_schema() -> dict[str, Any]:
     """The keyframes of a layer as JSON Schema."""
-    value = {"oneOf": [{"type": "number"}, {"type": "string"}, {"type": "array"}],
-             "description": "In the setting's unit, or a colour, or a gradient."}  # fmt: skip
-    ease = {"type": "string", "default": "linear",
-            "description": f"{', '.join(NAMED)}, cubic-bezier(…) or steps(…), as in CSS; to the next one."}  # fmt: skip
-    item = {"type": "object", "required": ["time_s", "value"], "additionalProperties": False,
-            "properties": {"time_s": {"type": "number", "minimum": 0, "maximum": LATEST_S}, "value": value,
-                           "ease": ease}}  # fmt: skip
+    value = {
+        "oneOf": [{"type": "number"}, {"type": "string"}, {"type": "array"}],
+        "description": "In the setting's unit, or a colour, or a gradient.",
+    }
+    ease = {
+        "type": "string",
+        "default": "linear",
+        "description": f"{', '.join(NAMED)}, cubic-bezier(…) or steps(…), as in CSS; to the next one.",
+    }
+    item = {
+        "type": "object",
+        "required": ["time_s", "value"],
+        "additionalProperties": False,
+        "properties": {"time_s": {"type": "number", "minimum": 0, "maximum": LATEST_S}, "value": value, "ease": ease},
+    }
     return {
         "type": "object",
         "description": "Keyframes by setting; those of a mask under mask:ID:setting.",

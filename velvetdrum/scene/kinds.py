@@ -18,9 +18,24 @@ from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.signals.use import Use
 
 BLEND_MODES = (
-    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
-    "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
-)  # fmt: skip
+    "normal",
+    "multiply",
+    "screen",
+    "overlay",
+    "darken",
+    "lighten",
+    "color-dodge",
+    "color-burn",
+    "hard-light",
+    "soft-light",
+    "difference",
+    "exclusion",
+    "hue",
+    "saturation",
+    "color",
+    "luminosity",
+    "plus-lighter",
+)
 """Blend modes by their names in W3C Compositing and Blending."""
 
 
@@ -46,40 +61,154 @@ class Layer(Declared):
     sounds: ClassVar[tuple[Condition, ...]] = ()
     """When it is heard."""
 
-    layer_opacity: float = number(100, lo=0, hi=100, unit="%", step=1, label="Layer opacity", group="layer",
-                                  help="How solid the whole layer is.")  # fmt: skip
-    blend: str = choice("normal", {name: name.capitalize() for name in BLEND_MODES}, group="layer",
-                        help="How it joins what is behind it (W3C Compositing and Blending).")  # fmt: skip
-    from_at: str = choice("start", {"start": "Start", "sound": "First sound", "time": "A time"}, label="Comes",
-                          group="layer", help="When it comes.")  # fmt: skip
-    from_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="From", group="layer",
-                           help="When it comes, in seconds of the project.", when=("from_at", ("time",)))  # fmt: skip
-    to_at: str = choice("end", {"end": "End", "sound": "Last sound", "time": "A time"}, label="Goes", group="layer",
-                        help="When it goes.")  # fmt: skip
-    to_s: float = number(10, lo=0, hi=10_800, unit="s", step=0.01, label="To", group="layer",
-                         help="When it goes, in seconds of the project.", when=("to_at", ("time",)))  # fmt: skip
-    fade_in_s: float = number(0, lo=0, hi=60, unit="s", step=0.05, label="Fade in", group="layer",
-                              help="How long it takes to come.")  # fmt: skip
-    fade_out_s: float = number(0, lo=0, hi=60, unit="s", step=0.05, label="Fade out", group="layer",
-                               help="How long it takes to go; it is gone at the end.")  # fmt: skip
-    move_x: float = number(0, lo=-200, hi=200, unit="%", label="Move across", group="layer",
-                           help="Moves the whole layer, of the frame's width.")  # fmt: skip
-    move_y: float = number(0, lo=-200, hi=200, unit="%", label="Move down", group="layer",
-                           help="Moves the whole layer, of the frame's height.")  # fmt: skip
-    scale_x: float = number(100, lo=1, hi=400, unit="%", step=1, label="Scale across", group="layer",
-                            help="Width of the whole layer about its anchor.")  # fmt: skip
-    scale_y: float = number(100, lo=1, hi=400, unit="%", step=1, label="Scale down", group="layer",
-                            help="Height of the whole layer about its anchor.")  # fmt: skip
-    spin: float = number(0, lo=-720, hi=720, unit="°", step=1, label="Turn all", group="layer",
-                         help="Turns the whole layer about its anchor, clockwise.")  # fmt: skip
-    skew_x: float = number(0, lo=-75, hi=75, unit="°", step=1, label="Skew across", group="layer", often=False,
-                           help="Leans it to the right, about its anchor.")  # fmt: skip
-    skew_y: float = number(0, lo=-75, hi=75, unit="°", step=1, label="Skew down", group="layer", often=False,
-                           help="Leans it downward, about its anchor.")  # fmt: skip
-    anchor_x: float = number(50, lo=-50, hi=150, unit="%", label="Anchor across", group="layer", often=False,
-                             help="The point about which it is scaled and turned, across the frame.")  # fmt: skip
-    anchor_y: float = number(50, lo=-50, hi=150, unit="%", label="Anchor down", group="layer", often=False,
-                             help="The point about which it is scaled and turned, down the frame.")  # fmt: skip
+    layer_opacity: float = number(
+        100, lo=0, hi=100, unit="%", step=1, label="Layer opacity", group="layer", help="How solid the whole layer is."
+    )
+    blend: str = choice(
+        "normal",
+        {name: name.capitalize() for name in BLEND_MODES},
+        group="layer",
+        help="How it joins what is behind it (W3C Compositing and Blending).",
+    )
+    from_at: str = choice(
+        "start",
+        {"start": "Start", "sound": "First sound", "time": "A time"},
+        label="Comes",
+        group="layer",
+        help="When it comes.",
+    )
+    from_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="From",
+        group="layer",
+        help="When it comes, in seconds of the project.",
+        when=("from_at", ("time",)),
+    )
+    to_at: str = choice(
+        "end",
+        {"end": "End", "sound": "Last sound", "time": "A time"},
+        label="Goes",
+        group="layer",
+        help="When it goes.",
+    )
+    to_s: float = number(
+        10,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="To",
+        group="layer",
+        help="When it goes, in seconds of the project.",
+        when=("to_at", ("time",)),
+    )
+    fade_in_s: float = number(
+        0, lo=0, hi=60, unit="s", step=0.05, label="Fade in", group="layer", help="How long it takes to come."
+    )
+    fade_out_s: float = number(
+        0,
+        lo=0,
+        hi=60,
+        unit="s",
+        step=0.05,
+        label="Fade out",
+        group="layer",
+        help="How long it takes to go; it is gone at the end.",
+    )
+    move_x: float = number(
+        0,
+        lo=-200,
+        hi=200,
+        unit="%",
+        label="Move across",
+        group="layer",
+        help="Moves the whole layer, of the frame's width.",
+    )
+    move_y: float = number(
+        0,
+        lo=-200,
+        hi=200,
+        unit="%",
+        label="Move down",
+        group="layer",
+        help="Moves the whole layer, of the frame's height.",
+    )
+    scale_x: float = number(
+        100,
+        lo=1,
+        hi=400,
+        unit="%",
+        step=1,
+        label="Scale across",
+        group="layer",
+        help="Width of the whole layer about its anchor.",
+    )
+    scale_y: float = number(
+        100,
+        lo=1,
+        hi=400,
+        unit="%",
+        step=1,
+        label="Scale down",
+        group="layer",
+        help="Height of the whole layer about its anchor.",
+    )
+    spin: float = number(
+        0,
+        lo=-720,
+        hi=720,
+        unit="°",
+        step=1,
+        label="Turn all",
+        group="layer",
+        help="Turns the whole layer about its anchor, clockwise.",
+    )
+    skew_x: float = number(
+        0,
+        lo=-75,
+        hi=75,
+        unit="°",
+        step=1,
+        label="Skew across",
+        group="layer",
+        often=False,
+        help="Leans it to the right, about its anchor.",
+    )
+    skew_y: float = number(
+        0,
+        lo=-75,
+        hi=75,
+        unit="°",
+        step=1,
+        label="Skew down",
+        group="layer",
+        often=False,
+        help="Leans it downward, about its anchor.",
+    )
+    anchor_x: float = number(
+        50,
+        lo=-50,
+        hi=150,
+        unit="%",
+        label="Anchor across",
+        group="layer",
+        often=False,
+        help="The point about which it is scaled and turned, across the frame.",
+    )
+    anchor_y: float = number(
+        50,
+        lo=-50,
+        hi=150,
+        unit="%",
+        label="Anchor down",
+        group="layer",
+        often=False,
+        help="The point about which it is scaled and turned, down the frame.",
+    )
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

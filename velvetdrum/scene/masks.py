@@ -34,8 +34,16 @@ class Mask(Part):
         help="What it does to the masks before it (CSS Masking: mask-composite).",
     )
     invert: bool = flag(False, label="Inverted", group="mask", help="Shows what lies outside of it.")
-    strength: float = number(100, lo=0, hi=100, unit="%", step=1, group="mask",
-                             help="How much of it counts: 0 lets everything through.", often=False)  # fmt: skip
+    strength: float = number(
+        100,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        group="mask",
+        help="How much of it counts: 0 lets everything through.",
+        often=False,
+    )
 
 
 def new_mask(kind: str, **settings: Any) -> Document:

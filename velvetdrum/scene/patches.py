@@ -107,11 +107,22 @@ def _parse_patch(
 
 def patch_schema() -> dict[str, Any]:
     """A patch as JSON Schema."""
-    stop = {"type": "object", "required": ["at", "colour"], "additionalProperties": False,
-            "properties": {"at": {"type": "number", "minimum": 0, "maximum": 1},
-                           "colour": {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}}}  # fmt: skip
-    end = {"oneOf": [{"type": "number"}, {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"},
-                     {"type": "array", "minItems": 1, "items": stop}]}  # fmt: skip
+    stop = {
+        "type": "object",
+        "required": ["at", "colour"],
+        "additionalProperties": False,
+        "properties": {
+            "at": {"type": "number", "minimum": 0, "maximum": 1},
+            "colour": {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"},
+        },
+    }
+    end = {
+        "oneOf": [
+            {"type": "number"},
+            {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"},
+            {"type": "array", "minItems": 1, "items": stop},
+        ]
+    }
     return {
         "type": "object",
         "required": ["setting", "signal", "from", "to"],
@@ -121,10 +132,12 @@ def patch_schema() -> dict[str, Any]:
             "signal": {"type": "string", "description": "Id of the signal."},
             "from": {**end, "description": "Value at 0: in the setting's unit, a factor, a colour or a gradient."},
             "to": {**end, "description": "Value at 1."},
-            "along": {"oneOf": [{"type": "null"}, {"type": "array", "minItems": 1, "items": stop}],
-                      "description": "A gradient that a colour moves along, in place of from and to."},
+            "along": {
+                "oneOf": [{"type": "null"}, {"type": "array", "minItems": 1, "items": stop}],
+                "description": "A gradient that a colour moves along, in place of from and to.",
+            },
             "join": {"enum": list(JOINS)},
             "on": {"type": "boolean"},
             "lag_ms": {"type": "number", "minimum": -LONGEST_LAG_MS, "maximum": LONGEST_LAG_MS},
         },
-    }  # fmt: skip
+    }

@@ -171,9 +171,17 @@ def _sample_readings(use: Use, meter: Meter, source: Source, start: int, stop: i
             means = _blocks(use, source, start - run_up, stop, lambda wave: wave.mean(axis=(1, 2))) * np.pi / 2
             return _decibel(_needle(means, METER_RATE)[run_up:])
         case "rms":
-            return _decibel(np.sqrt(2 * _trailing_mean(
-                lambda low, high: _blocks(use, source, low, high, lambda wave: (wave**2).mean(axis=(1, 2))),
-                start, stop, meter.rms_ms * METER_RATE / 1000)))  # fmt: skip
+            return _decibel(
+                np.sqrt(
+                    2
+                    * _trailing_mean(
+                        lambda low, high: _blocks(use, source, low, high, lambda wave: (wave**2).mean(axis=(1, 2))),
+                        start,
+                        stop,
+                        meter.rms_ms * METER_RATE / 1000,
+                    )
+                )
+            )
         case _:
             law = QUASI_PEAK[meter.ballistics]
             run_up = int(_SPAN_DB / law.fall_db_s * METER_RATE)

@@ -17,8 +17,14 @@ _BEZIER = {
 }
 NAMED = ("linear", *_BEZIER, "hold")
 _CALL = re.compile(r"(cubic-bezier|steps)\(([^()]*)\)")
-_JUMPS = {"jump-start": (1, 0), "start": (1, 0), "jump-end": (0, 0), "end": (0, 0), "jump-none": (0, -1),
-          "jump-both": (1, 1)}  # fmt: skip
+_JUMPS = {
+    "jump-start": (1, 0),
+    "start": (1, 0),
+    "jump-end": (0, 0),
+    "end": (0, 0),
+    "jump-none": (0, -1),
+    "jump-both": (1, 1),
+}
 MOST_STEPS = 1000
 
 

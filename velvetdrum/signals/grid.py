@@ -36,13 +36,28 @@ class BeatSettings(Declared):
         help="When the measured tempo is the half or the double of the one that you tap.",
     )
     shift: float = number(0, lo=-16, hi=16, unit="beats", step=0.25, help="Moves all beats on, or back.")
-    tempo_bpm: float = number(120, lo=20, hi=400, unit="bpm", step=0.01, label="Tempo",
-                              help="Beats per minute of the even grid.")  # fmt: skip
-    anchor_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.001, label="First beat",
-                             help="A beat of the even grid, in seconds of the recording.")  # fmt: skip
+    tempo_bpm: float = number(
+        120, lo=20, hi=400, unit="bpm", step=0.01, label="Tempo", help="Beats per minute of the even grid."
+    )
+    anchor_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.001,
+        label="First beat",
+        help="A beat of the even grid, in seconds of the recording.",
+    )
     bar: int = whole(4, lo=1, hi=16, unit="beats", label="Bar", help="Beats in a bar.")
-    first_bar_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.001, label="First bar",
-                                help="A bar begins on the beat nearest to this second of the recording.")  # fmt: skip
+    first_bar_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.001,
+        label="First bar",
+        help="A bar begins on the beat nearest to this second of the recording.",
+    )
 
 
 FACTORS = {"1/4": 0.25, "1/2": 0.5, "1": 1.0, "2": 2.0, "4": 4.0}

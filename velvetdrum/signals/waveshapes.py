@@ -18,18 +18,45 @@ def form(default: str) -> Any:
 
 
 def decay() -> Any:
-    return number(220, lo=5, hi=5000, unit="ms", step=1, label="Decay", curve="log", group="motion",
-                  help="Time in which a pulse falls by 63 %.", when=("shape", ("pulse",)))  # fmt: skip
+    return number(
+        220,
+        lo=5,
+        hi=5000,
+        unit="ms",
+        step=1,
+        label="Decay",
+        curve="log",
+        group="motion",
+        help="Time in which a pulse falls by 63 %.",
+        when=("shape", ("pulse",)),
+    )
 
 
 def up_for() -> Any:
-    return number(50, lo=1, hi=99, unit="%", step=1, label="Up for", group="motion",
-                  help="Part of a turn for which a square is up.", when=("shape", ("square",)))  # fmt: skip
+    return number(
+        50,
+        lo=1,
+        hi=99,
+        unit="%",
+        step=1,
+        label="Up for",
+        group="motion",
+        help="Part of a turn for which a square is up.",
+        when=("shape", ("square",)),
+    )
 
 
 def later() -> Any:
-    return number(0, lo=-100, hi=100, unit="%", step=1, label="Phase", group="motion",
-                  help="Part of a turn by which it begins later.")  # fmt: skip
+    return number(
+        0,
+        lo=-100,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Phase",
+        group="motion",
+        help="Part of a turn by which it begins later.",
+    )
 
 
 def waveshape(shape: str, phase: Times, since_s: Times, decay_ms: float, width: float) -> Values:

@@ -70,6 +70,14 @@ def set_state(db: sqlite3.Connection, ident: str, state: str, sentence: str = ""
 
 def _row(row: sqlite3.Row) -> ExportRow:
     return ExportRow(
-        row["id"], row["project_id"], row["name"], json.loads(row["document"]), json.loads(row["plan"]),
-        row["state"], row["done"], row["sentence"], row["made_at"], row["ended_at"],
-    )  # fmt: skip
+        row["id"],
+        row["project_id"],
+        row["name"],
+        json.loads(row["document"]),
+        json.loads(row["plan"]),
+        row["state"],
+        row["done"],
+        row["sentence"],
+        row["made_at"],
+        row["ended_at"],
+    )

@@ -68,9 +68,14 @@ def find(db: sqlite3.Connection, ident: str, *, deleted: bool = False) -> Projec
     if row is None:
         return None
     return ProjectRow(
-        row["id"], row["name"], json.loads(row["document"]), row["revision"], row["changed_at"], row["undo"],
+        row["id"],
+        row["name"],
+        json.loads(row["document"]),
+        row["revision"],
+        row["changed_at"],
+        row["undo"],
         row["redo"],
-    )  # fmt: skip
+    )
 
 
 def listed(db: sqlite3.Connection) -> list[ProjectRow]:

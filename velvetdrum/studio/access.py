@@ -148,9 +148,13 @@ def sign_in() -> Any:
     tries.right(address)
     answer = redirect(then)
     answer.set_cookie(
-        COOKIE, sessions.create(services().db), max_age=int(sessions.LONGEST_S), httponly=True, samesite="Lax",
+        COOKIE,
+        sessions.create(services().db),
+        max_age=int(sessions.LONGEST_S),
+        httponly=True,
+        samesite="Lax",
         secure=request.is_secure or current_app.config["BEHIND_TLS"],
-    )  # fmt: skip
+    )
     return answer
 
 

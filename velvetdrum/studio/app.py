@@ -16,7 +16,7 @@ from velvetdrum.studio import (
     signal_room,
     sound_room,
     start,
-)  # fmt: skip
+)
 from velvetdrum.studio.asking import UPLOAD_LIMIT
 from velvetdrum.studio.services import Services
 

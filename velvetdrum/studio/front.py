@@ -146,10 +146,17 @@ class Gate:
 def make_server(app: Flask, gate: Gate, *, host: str, port: int, threads: int = 12) -> Any:
     """A server that is ready to run. Raises OSError when the address can't be taken."""
     adjustments = Adjustments(
-        host=host, port=port, threads=threads, max_request_body_size=UPLOAD_LIMIT, channel_timeout=600, ident="",
-        cleanup_interval=2, connection_limit=900, asyncore_use_poll=True,
+        host=host,
+        port=port,
+        threads=threads,
+        max_request_body_size=UPLOAD_LIMIT,
+        channel_timeout=600,
+        ident="",
+        cleanup_interval=2,
+        connection_limit=900,
+        asyncore_use_poll=True,
         max_request_header_size=1 << 16,
-    )  # fmt: skip
+    )
     dispatcher = ThreadedTaskDispatcher()
     dispatcher.set_thread_count(adjustments.threads)
     sockets: dict[int, Any] = {}

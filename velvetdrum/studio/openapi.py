@@ -63,9 +63,14 @@ def _operation(rule: Rule, view: Any, method: str) -> dict[str, Any]:
     }
     if method != "GET":
         out["parameters"].append(
-            {"name": MARK, "in": "header", "required": True, "schema": {"const": "1"},
-             "description": "Sent by the studio's own pages; other sites can't add it."}
-        )  # fmt: skip
+            {
+                "name": MARK,
+                "in": "header",
+                "required": True,
+                "schema": {"const": "1"},
+                "description": "Sent by the studio's own pages; other sites can't add it.",
+            }
+        )
     if asked.body is not None:
         out["requestBody"] = {"content": {"application/json": {"schema": asked.body.schema()}}}
     elif asked.file:

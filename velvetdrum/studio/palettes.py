@@ -21,7 +21,7 @@ from velvetdrum.studio.asking import (
     services,
     takes,
     takes_file,
-)  # fmt: skip
+)
 from velvetdrum.studio.fields import Text, Values, Whole
 
 blueprint = Blueprint("palettes", __name__)

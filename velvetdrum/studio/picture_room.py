@@ -29,7 +29,7 @@ from velvetdrum.studio.asking import (
     services,
     takes,
     takes_file,
-)  # fmt: skip
+)
 from velvetdrum.studio.fields import JsonPatch, ListOf, OneOf, Text, Whole
 from velvetdrum.studio.scenes import Scene
 
@@ -151,8 +151,9 @@ def find_handles(ident: str, given: dict[str, Any]) -> Any:
     frame = min(given["frame"], parse(document).frame_count - 1)
     size = document["frame"]
     here = services()
-    return jsonify(here.quickly(tasks.find_handles, document, here.sources(document), frame, size["width"],
-                                size["height"]))  # fmt: skip
+    return jsonify(
+        here.quickly(tasks.find_handles, document, here.sources(document), frame, size["width"], size["height"])
+    )
 
 
 @blueprint.get("/pictures/<key>")
@@ -205,8 +206,12 @@ def _only(document: Document, layer: str) -> Document:
     for _ in document["layers"]:
         inside |= {item["id"] for item in document["layers"] if item.get("group") in inside}
     shown = [
-        {**item, "visible": item["id"] == layer or (item["id"] in inside and item["visible"]), "solo": False,
-         "group": "" if item["id"] == layer else item.get("group", "")}
+        {
+            **item,
+            "visible": item["id"] == layer or (item["id"] in inside and item["visible"]),
+            "solo": False,
+            "group": "" if item["id"] == layer else item.get("group", ""),
+        }
         for item in document["layers"]
-    ]  # fmt: skip
+    ]
     return {**document, "layers": shown}

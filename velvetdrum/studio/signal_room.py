@@ -21,7 +21,7 @@ from velvetdrum.studio.asking import (
     services,
     takes,
     takes_file,
-)  # fmt: skip
+)
 from velvetdrum.studio.fields import JsonPatch, ListOf, ObjectOf, Real, Text, Whole
 from velvetdrum.studio.start import file_name
 

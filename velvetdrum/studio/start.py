@@ -169,10 +169,15 @@ def _kind(kind: str, cls: type[Declared]) -> dict[str, Any]:
 def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
     """A layer kind with what it says of itself."""
     handled = {
-        "depth": cls.depth, "sizings": [asdict(sizing) for sizing in cls.sizings], "turned": cls.turned,
-        "drops": cls.drops, "fits": cls.fits, "members": cls.holds_members,
-        "sounding": cls.sounding, "sounds": cls.sounds,
-    }  # fmt: skip
+        "depth": cls.depth,
+        "sizings": [asdict(sizing) for sizing in cls.sizings],
+        "turned": cls.turned,
+        "drops": cls.drops,
+        "fits": cls.fits,
+        "members": cls.holds_members,
+        "sounding": cls.sounding,
+        "sounds": cls.sounds,
+    }
     return _kind(kind, cls) | handled
 
 
@@ -185,20 +190,36 @@ def _signal_kind(kind: str, cls: type[Signal]) -> dict[str, Any]:
 
 def _sort(sort: PartSort) -> dict[str, Any]:
     kinds = [_kind(kind, cls) for kind, cls in sort.kinds.items()]
-    return {"name": sort.name, "listed": sort.listed, "title": sort.listed.capitalize(), "help": sort.help,
-            "kinds": kinds}  # fmt: skip
+    return {
+        "name": sort.name,
+        "listed": sort.listed,
+        "title": sort.listed.capitalize(),
+        "help": sort.help,
+        "kinds": kinds,
+    }
 
 
 def _setting(setting: Any) -> dict[str, Any]:
     return {
-        "name": setting.name, "type": setting.type, "label": setting.label, "help": setting.help,
-        "unit": setting.unit, "group": setting.group,
-        "lo": setting.lo, "hi": setting.hi, "step": setting.step,
-        "curve": setting.curve, "choices": setting.choices, "often": setting.often,
-        "when": setting.when, "lines": setting.lines,
-        "moves": setting.moves, "numeric": setting.numeric, "names_layer": setting.names_layer,
+        "name": setting.name,
+        "type": setting.type,
+        "label": setting.label,
+        "help": setting.help,
+        "unit": setting.unit,
+        "group": setting.group,
+        "lo": setting.lo,
+        "hi": setting.hi,
+        "step": setting.step,
+        "curve": setting.curve,
+        "choices": setting.choices,
+        "often": setting.often,
+        "when": setting.when,
+        "lines": setting.lines,
+        "moves": setting.moves,
+        "numeric": setting.numeric,
+        "names_layer": setting.names_layer,
         "default": setting.default,
-    }  # fmt: skip
+    }
 
 
 def file_name(name: str) -> str:

@@ -208,8 +208,9 @@ def find_handles(document: Document, sources: Sources | None, frame: int, width:
     """The handles of all layers at a frame, in a picture of a size, and what falls outside of it."""
     project = parsed(document)
     size = project.frame.__class__(width, height)
-    found = handles(project, used_part(project, sources), project.time_of(frame), size,
-                    sources.small if sources else None)  # fmt: skip
+    found = handles(
+        project, used_part(project, sources), project.time_of(frame), size, sources.small if sources else None
+    )
     return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size)}
 
 

@@ -56,8 +56,9 @@ def choice(
     when: When = (),
 ) -> Any:
     """One of a few named values; `choices` maps the stored value to its label."""
-    return Choice(default, "", label, help, group=group, choices=tuple(choices.items()), often=often,
-                  when=conditions(when))  # fmt: skip
+    return Choice(
+        default, "", label, help, group=group, choices=tuple(choices.items()), often=often, when=conditions(when)
+    )
 
 
 def flag(

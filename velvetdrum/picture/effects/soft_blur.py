@@ -26,11 +26,23 @@ class SoftBlur(DrawnEffect):
 
     summary: ClassVar[str] = "Soft blur|{radius}"
 
-    radius: float = number(1.5, lo=0, hi=20, unit="%", step=0.1, group="effect",
-                           help="Standard deviation of the blur, of the frame's short side.")  # fmt: skip
-    edges: str = choice("hold", {"hold": "Go on", "clear": "Fade out"}, label="Frame's edges", group="effect",
-                        help="What fills the frame goes on beyond its edges, or it fades toward them.",
-                        often=False)  # fmt: skip
+    radius: float = number(
+        1.5,
+        lo=0,
+        hi=20,
+        unit="%",
+        step=0.1,
+        group="effect",
+        help="Standard deviation of the blur, of the frame's short side.",
+    )
+    edges: str = choice(
+        "hold",
+        {"hold": "Go on", "clear": "Fade out"},
+        label="Frame's edges",
+        group="effect",
+        help="What fills the frame goes on beyond its edges, or it fades toward them.",
+        often=False,
+    )
 
     def _sigma(self, view: Viewport) -> float:
         return self.radius * view.short / 100
@@ -56,8 +68,12 @@ class SoftBlur(DrawnEffect):
 def _held(pixels: Pixels, area: Area, bounds: Area, view: Viewport) -> Pixels:
     """Pixels of an area with a picture that ends at the frame's edges gone on beyond them, as its last pixels are."""
     sides = [bounds[0] == 0, bounds[1] == 0, bounds[2] == view.width, bounds[3] == view.height]
-    beyond = [max(bounds[0] - area[0], 0), max(bounds[1] - area[1], 0),
-              max(area[2] - bounds[2], 0), max(area[3] - bounds[3], 0)]  # fmt: skip
+    beyond = [
+        max(bounds[0] - area[0], 0),
+        max(bounds[1] - area[1], 0),
+        max(area[2] - bounds[2], 0),
+        max(area[3] - bounds[3], 0),
+    ]
     left, top, right, bottom = (width if ends else 0 for ends, width in zip(sides, beyond, strict=True))
     if not (left or top or right or bottom):
         return pixels

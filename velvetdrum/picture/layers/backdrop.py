@@ -28,9 +28,7 @@ _TABLE = 4096
 class Backdrop(DrawnLayer):
     """A colour or a gradient behind everything, over the whole frame."""
 
-    designs: ClassVar[tuple[Design, ...]] = (
-        Design("ground", "Backdrop", {}),
-    )  # fmt: skip
+    designs: ClassVar[tuple[Design, ...]] = (Design("ground", "Backdrop", {}),)
     depth: ClassVar[int] = 0
 
     fill: str = choice(
@@ -54,14 +52,18 @@ class Backdrop(DrawnLayer):
     )
     steps: str = transition(when=_GRADIENT)
     mix: str = mixing()
-    start_x: float = number(50, lo=-50, hi=150, unit="%", help="Start of the line, or centre: across the frame.",
-                            when=_GRADIENT)  # fmt: skip
-    start_y: float = number(46, lo=-50, hi=150, unit="%", help="Start of the line, or centre: down the frame.",
-                            when=_GRADIENT)  # fmt: skip
-    end_x: float = number(108, lo=-50, hi=150, unit="%", help="End of the line, or rim: across the frame.",
-                          when=_GRADIENT)  # fmt: skip
-    end_y: float = number(100, lo=-50, hi=150, unit="%", help="End of the line, or rim: down the frame.",
-                          when=_GRADIENT)  # fmt: skip
+    start_x: float = number(
+        50, lo=-50, hi=150, unit="%", help="Start of the line, or centre: across the frame.", when=_GRADIENT
+    )
+    start_y: float = number(
+        46, lo=-50, hi=150, unit="%", help="Start of the line, or centre: down the frame.", when=_GRADIENT
+    )
+    end_x: float = number(
+        108, lo=-50, hi=150, unit="%", help="End of the line, or rim: across the frame.", when=_GRADIENT
+    )
+    end_y: float = number(
+        100, lo=-50, hi=150, unit="%", help="End of the line, or rim: down the frame.", when=_GRADIENT
+    )
 
     corner_1: str = colour("#3a2348", label="Top left", help="Colour of that corner.", when=_CORNERS)
     corner_2: str = colour("#2b3a5e", label="Top right", help="Colour of that corner.", when=_CORNERS)

@@ -31,10 +31,23 @@ class Footage(DrawnLayer):
     """A clip of yours: any video, with its in and out points, its speed and its grade."""
 
     designs: ClassVar[tuple[Design, ...]] = (
-        Design("shape", "Footage",
-               {}, ("backdrop", {"fill": "linear", "start_x": 0.0, "end_x": 100.0, "start_y": 0.0, "end_y": 100.0,
-                "colours": even_ramp("#0d2b38", "#3f6f86", "#102030", "#5a3a63")})),
-    )  # fmt: skip
+        Design(
+            "shape",
+            "Footage",
+            {},
+            (
+                "backdrop",
+                {
+                    "fill": "linear",
+                    "start_x": 0.0,
+                    "end_x": 100.0,
+                    "start_y": 0.0,
+                    "end_y": 100.0,
+                    "colours": even_ramp("#0d2b38", "#3f6f86", "#102030", "#5a3a63"),
+                },
+            ),
+        ),
+    )
     sizings: ClassVar[tuple[Sizing, ...]] = BOXED
     depth: ClassVar[int] = 1
     drops: ClassVar[dict[str, str]] = {"clip": "clip"}
@@ -49,43 +62,114 @@ class Footage(DrawnLayer):
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of its box, down the frame.")
     width: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's width.")
     height: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's height.")
-    in_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="In", group="motion",
-                         help="Where the clip begins, in its own seconds.")  # fmt: skip
-    out_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="Out", group="motion",
-                          help="Where it ends; 0 is its own end.")  # fmt: skip
+    in_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="In",
+        group="motion",
+        help="Where the clip begins, in its own seconds.",
+    )
+    out_s: float = number(
+        0, lo=0, hi=10_800, unit="s", step=0.01, label="Out", group="motion", help="Where it ends; 0 is its own end."
+    )
     speed: float = number(100, lo=5, hi=800, unit="%", step=1, group="motion", curve="log", help="Of its own speed.")
-    over: str = choice("loop", {"loop": "Loop", "hold": "Hold", "ping-pong": "There and back"}, label="After its end",
-                       group="motion", help="Begins again, holds its last picture, or runs back.")  # fmt: skip
+    over: str = choice(
+        "loop",
+        {"loop": "Loop", "hold": "Hold", "ping-pong": "There and back"},
+        label="After its end",
+        group="motion",
+        help="Begins again, holds its last picture, or runs back.",
+    )
     zoom: float = number(100, lo=100, hi=400, unit="%", step=1, group="motion", help="How much of it is shown closer.")
-    zoom_rate: float = number(0, lo=-200, hi=200, unit="%/min", step=1, label="Slow zoom", group="motion",
-                              help="Added to the zoom each minute; it stops at 100 and at 400 %.")  # fmt: skip
-    drift_x: float = number(0, lo=-200, hi=200, unit="%/min", step=1, label="Drift across", group="motion",
-                            help="How fast it wanders in its box, as far as its zoom leaves room.")  # fmt: skip
-    drift_y: float = number(0, lo=-200, hi=200, unit="%/min", step=1, label="Drift down", group="motion",
-                            help="How fast it wanders in its box, as far as its zoom leaves room.")  # fmt: skip
-    shake: float = number(0, lo=0, hi=100, unit="px", step=0.5, group="motion",
-                          help="How far it trembles, in pixels of a frame of 1080 lines.")  # fmt: skip
-    shake_hz: float = number(6, lo=0.1, hi=30, unit="Hz", label="Shake rate", group="motion", when=_SHAKEN,
-                             help="New directions per second.")  # fmt: skip
-    seed: int = whole(1, lo=0, hi=9999, label="Shake seed", group="motion", often=False, when=_SHAKEN,
-                      help="Another number, another tremble.")  # fmt: skip
-    brightness: float = number(100, lo=0, hi=300, unit="%", step=1, group="colour",
-                               help="As the CSS filter of this name.")  # fmt: skip
-    contrast: float = number(100, lo=0, hi=300, unit="%", step=1, group="colour",
-                             help="As the CSS filter of this name.")  # fmt: skip
-    saturation: float = number(100, lo=0, hi=300, unit="%", step=1, group="colour",
-                               help="As the CSS filter saturate; 0 is grey.")  # fmt: skip
-    sound: str = choice("muted", {"muted": "Muted", "mixed": "Mixed in"}, group="sound",
-                        help="The clip's own sound: left out, or heard with the track.")  # fmt: skip
-    gain_db: float = number(-6, lo=-60, hi=12, unit="dB", step=0.5, label="Gain", group="sound", when=_HEARD,
-                            help="How loud the clip's sound is mixed in.")  # fmt: skip
+    zoom_rate: float = number(
+        0,
+        lo=-200,
+        hi=200,
+        unit="%/min",
+        step=1,
+        label="Slow zoom",
+        group="motion",
+        help="Added to the zoom each minute; it stops at 100 and at 400 %.",
+    )
+    drift_x: float = number(
+        0,
+        lo=-200,
+        hi=200,
+        unit="%/min",
+        step=1,
+        label="Drift across",
+        group="motion",
+        help="How fast it wanders in its box, as far as its zoom leaves room.",
+    )
+    drift_y: float = number(
+        0,
+        lo=-200,
+        hi=200,
+        unit="%/min",
+        step=1,
+        label="Drift down",
+        group="motion",
+        help="How fast it wanders in its box, as far as its zoom leaves room.",
+    )
+    shake: float = number(
+        0,
+        lo=0,
+        hi=100,
+        unit="px",
+        step=0.5,
+        group="motion",
+        help="How far it trembles, in pixels of a frame of 1080 lines.",
+    )
+    shake_hz: float = number(
+        6, lo=0.1, hi=30, unit="Hz", label="Shake rate", group="motion", when=_SHAKEN, help="New directions per second."
+    )
+    seed: int = whole(
+        1,
+        lo=0,
+        hi=9999,
+        label="Shake seed",
+        group="motion",
+        often=False,
+        when=_SHAKEN,
+        help="Another number, another tremble.",
+    )
+    brightness: float = number(
+        100, lo=0, hi=300, unit="%", step=1, group="colour", help="As the CSS filter of this name."
+    )
+    contrast: float = number(
+        100, lo=0, hi=300, unit="%", step=1, group="colour", help="As the CSS filter of this name."
+    )
+    saturation: float = number(
+        100, lo=0, hi=300, unit="%", step=1, group="colour", help="As the CSS filter saturate; 0 is grey."
+    )
+    sound: str = choice(
+        "muted",
+        {"muted": "Muted", "mixed": "Mixed in"},
+        group="sound",
+        help="The clip's own sound: left out, or heard with the track.",
+    )
+    gain_db: float = number(
+        -6,
+        lo=-60,
+        hi=12,
+        unit="dB",
+        step=0.5,
+        label="Gain",
+        group="sound",
+        when=_HEARD,
+        help="How loud the clip's sound is mixed in.",
+    )
 
     def paint_bounds(self, view: Viewport, at: Moment) -> Box:
         return self.extent(view, at).grown(0.0)
 
     def extent(self, canvas: Viewport, at: Moment) -> Box:
-        return box_about(canvas.x(self.x), canvas.y(self.y),
-                         canvas.width * self.width / 100, canvas.height * self.height / 100)  # fmt: skip
+        return box_about(
+            canvas.x(self.x), canvas.y(self.y), canvas.width * self.width / 100, canvas.height * self.height / 100
+        )
 
     def fills(self, view: Viewport, at: Moment) -> bool:
         clip = self._opened(at)
@@ -157,8 +241,12 @@ class Footage(DrawnLayer):
         place[0, 0], place[1, 1] = scale
         place[:, 2] = middle - scale * size / 2
         edge = np.array([width * across, height * down]) / 2
-        shown = Box(max(box.left, middle[0] - edge[0]), max(box.top, middle[1] - edge[1]),
-                    min(box.right, middle[0] + edge[0]), min(box.bottom, middle[1] + edge[1]))  # fmt: skip
+        shown = Box(
+            max(box.left, middle[0] - edge[0]),
+            max(box.top, middle[1] - edge[1]),
+            min(box.right, middle[0] + edge[0]),
+            min(box.bottom, middle[1] + edge[1]),
+        )
         return size, place, shown
 
     @staticmethod

@@ -23,7 +23,7 @@ class Graticule(DrawnLayer):
     designs: ClassVar[tuple[Design, ...]] = (
         Design("ground", "Graticule", {}),
         Design("ground", "Round graticule", {"mask": "round"}),
-    )  # fmt: skip
+    )
     depth: ClassVar[int] = 1
 
     first = ("mask",)

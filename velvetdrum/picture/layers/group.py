@@ -16,9 +16,13 @@ class Group(DrawnLayer):
 
     holds_members: ClassVar[bool] = True
 
-    isolate: bool = flag(False, label="Isolated", group="layer",
-                         help="Its members blend with each other only, not with what is behind the group (CSS "
-                         "isolation). A group that is placed, masked, faded or blended always does.")  # fmt: skip
+    isolate: bool = flag(
+        False,
+        label="Isolated",
+        group="layer",
+        help="Its members blend with each other only, not with what is behind the group (CSS "
+        "isolation). A group that is placed, masked, faded or blended always does.",
+    )
 
     @property
     def direct(self) -> bool:

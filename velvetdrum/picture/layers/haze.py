@@ -26,17 +26,17 @@ _SMALL = 4
 class Haze(DrawnLayer):
     """Slow clouds over what is behind them."""
 
-    designs: ClassVar[tuple[Design, ...]] = (
-        Design("ground", "Haze", {}),
-    )  # fmt: skip
+    designs: ClassVar[tuple[Design, ...]] = (Design("ground", "Haze", {}),)
 
-    scale: float = number(60, lo=5, hi=300, unit="%", label="Cloud size", help="Size of the largest clouds, of the "
-                          "frame's short side.")  # fmt: skip
+    scale: float = number(
+        60, lo=5, hi=300, unit="%", label="Cloud size", help="Size of the largest clouds, of the frame's short side."
+    )
     detail: int = whole(4, lo=1, hi=7, help="How many sizes of clouds there are, each half as large.")
     contrast: float = number(50, lo=0, hi=100, unit="%", step=1, help="How sharply thick and thin part.")
     seed: int = whole(1, lo=0, hi=9999, often=False, help="Another number, other clouds.")
-    speed: float = number(3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short "
-                          "side.")  # fmt: skip
+    speed: float = number(
+        3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short side."
+    )
     heading: float = number(90, lo=-360, hi=360, unit="°", step=1, group="motion", help="Where they drift: 0 is up.")
     boil: float = number(0.1, lo=0, hi=2, unit="Hz", step=0.01, group="motion", help="How fast they change.")
     thick: str = colour("#a99bff", label="Thick", help="Colour where they are thick.")

@@ -25,7 +25,7 @@ class Logo(Recoloured):
 
     designs: ClassVar[tuple[Design, ...]] = (
         Design("shape", "Logo", {}, ("shape", {"form": "path", "size": 46.0, "plain": "#f4eadb"})),
-    )  # fmt: skip
+    )
     sizings: ClassVar[tuple[Sizing, ...]] = (Sizing(both=("size",)),)
     drops: ClassVar[dict[str, str]] = {"svg": "image"}
 
@@ -35,15 +35,32 @@ class Logo(Recoloured):
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the logo, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the logo, down the frame.")
     size: float = number(30, lo=0.5, hi=200, unit="%", help="Its longer side, of the frame's short side.")
-    clear: float = number(10, lo=0, hi=100, unit="%", label="Clear space",
-                          help="What must stay empty about it, of its longer side. It keeps that far from the edges of "
-                          "the frame.")  # fmt: skip
-    inside: bool = flag(True, label="Stay inside", help="Moves it as far as needed for it and its clear space to lie "
-                        "in the frame, and never lets it grow beyond.")  # fmt: skip
-    pulse: float = number(0, lo=0, hi=100, unit="%", step=1, group="motion",
-                          help="How far it is in its pulse: tie this to a signal.")  # fmt: skip
-    pulse_by: float = number(12, lo=-50, hi=100, unit="%", step=0.5, label="Pulse by", group="motion",
-                             help="How much larger it is at the height of its pulse.")  # fmt: skip
+    clear: float = number(
+        10,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Clear space",
+        help="What must stay empty about it, of its longer side. It keeps that far from the edges of the frame.",
+    )
+    inside: bool = flag(
+        True,
+        label="Stay inside",
+        help="Moves it as far as needed for it and its clear space to lie in the frame, and never lets it grow beyond.",
+    )
+    pulse: float = number(
+        0, lo=0, hi=100, unit="%", step=1, group="motion", help="How far it is in its pulse: tie this to a signal."
+    )
+    pulse_by: float = number(
+        12,
+        lo=-50,
+        hi=100,
+        unit="%",
+        step=0.5,
+        label="Pulse by",
+        group="motion",
+        help="How much larger it is at the height of its pulse.",
+    )
 
     @property
     def still(self) -> bool:

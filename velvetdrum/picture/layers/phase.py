@@ -32,9 +32,7 @@ _SLICES = 12
 class PhaseFigure(Painted):
     """Left against right: mono stands upright, opposite phase lies flat."""
 
-    designs: ClassVar[tuple[Design, ...]] = (
-        Design("waveform", "Phase figure", {}),
-    )  # fmt: skip
+    designs: ClassVar[tuple[Design, ...]] = (Design("waveform", "Phase figure", {}),)
     fits: ClassVar[bool] = True
 
     begins = {"paint": "level", "colours": [{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}]}  # noqa: RUF012
@@ -43,20 +41,39 @@ class PhaseFigure(Painted):
     style: str = choice("line", {"line": "Line", "dots": "Dots"}, label="Drawn as", help="A line, or dots.")
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
-    radius: float = number(40, lo=1, hi=120, unit="%", help="Reach of full scale in both channels, of the frame's "
-                           "short side.")  # fmt: skip
+    radius: float = number(
+        40, lo=1, hi=120, unit="%", help="Reach of full scale in both channels, of the frame's short side."
+    )
     turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns the figure about its middle, clockwise.")
-    line: float = number(0.35, lo=0.05, hi=6, unit="%", label="Line width", help="Of the frame's short side.",
-                         when=("style", ("line",)))  # fmt: skip
-    dot: float = number(0.6, lo=0.05, hi=6, unit="%", label="Dot size", help="Of the frame's short side.",
-                        when=("style", ("dots",)))  # fmt: skip
+    line: float = number(
+        0.35, lo=0.05, hi=6, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
+    )
+    dot: float = number(
+        0.6, lo=0.05, hi=6, unit="%", label="Dot size", help="Of the frame's short side.", when=("style", ("dots",))
+    )
     dots: int = whole(500, lo=8, hi=3000, help="How many dots there are.", when=("style", ("dots",)))
-    window_ms: float = number(40, lo=2, hi=400, unit="ms", step=1, label="Window", group="sound",
-                              help="How much of the sound is shown.")  # fmt: skip
-    gain_db: float = number(4, lo=-20, hi=40, unit="dB", label="Gain", group="sound",
-                            help="0 dB: full scale in both channels reaches the rim.")  # fmt: skip
-    afterglow_ms: float = number(25, lo=0, hi=400, unit="ms", step=1, label="Afterglow", group="motion",
-                                 help="Time in which the older part fades to 37 %.")  # fmt: skip
+    window_ms: float = number(
+        40, lo=2, hi=400, unit="ms", step=1, label="Window", group="sound", help="How much of the sound is shown."
+    )
+    gain_db: float = number(
+        4,
+        lo=-20,
+        hi=40,
+        unit="dB",
+        label="Gain",
+        group="sound",
+        help="0 dB: full scale in both channels reaches the rim.",
+    )
+    afterglow_ms: float = number(
+        25,
+        lo=0,
+        hi=400,
+        unit="ms",
+        step=1,
+        label="Afterglow",
+        group="motion",
+        help="Time in which the older part fades to 37 %.",
+    )
 
     @classmethod
     def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
@@ -88,8 +105,9 @@ class PhaseFigure(Painted):
             strengths = [float(fading[(low + high) // 2]) for low, high in pairs]
             along = np.array([newness[(low + high) // 2] for low, high in pairs])
             marks = [Strokes(lines, self.line * canvas.short / 100, strengths, along)]
-        paint_marks(canvas, marks, self.ink(canvas, float(at.time)), Reach(centre, full, full),
-                    one_level=self.style == "dots")  # fmt: skip
+        paint_marks(
+            canvas, marks, self.ink(canvas, float(at.time)), Reach(centre, full, full), one_level=self.style == "dots"
+        )
 
     def _points(self, canvas: Canvas, at: Moment) -> tuple[Values, Values]:
         """Points of the figure in pixels, and their ages in seconds, the oldest first."""

@@ -24,10 +24,23 @@ class Picture(Recoloured):
     """A picture of yours: PNG, JPEG, WebP, GIF or SVG."""
 
     designs: ClassVar[tuple[Design, ...]] = (
-        Design("shape", "Picture",
-               {}, ("shape", {"form": "rectangle", "width": 76.0, "height": 50.0, "corner": 2.0, "paint": "field",
-                "field": "corners"})),
-    )  # fmt: skip
+        Design(
+            "shape",
+            "Picture",
+            {},
+            (
+                "shape",
+                {
+                    "form": "rectangle",
+                    "width": 76.0,
+                    "height": 50.0,
+                    "corner": 2.0,
+                    "paint": "field",
+                    "field": "corners",
+                },
+            ),
+        ),
+    )
     sizings: ClassVar[tuple[Sizing, ...]] = BOXED
     drops: ClassVar[dict[str, str]] = {"picture": "image"}
 

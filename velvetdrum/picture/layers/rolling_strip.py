@@ -27,22 +27,50 @@ class RollingStrip(EnvelopeFigure):
 
     designs: ClassVar[tuple[Design, ...]] = (
         Design("waveform", "Rolling strip", {"colours": QUAY}),
-        Design("waveform", "Rolling hills",
-               {"style": "area", "grow": "out", "y": 76.0, "reach": 48.0, "seconds": 4.0, "shows": "both",
-                "colours": DUSK, "now": 62.0}),
-    )  # fmt: skip
+        Design(
+            "waveform",
+            "Rolling hills",
+            {
+                "style": "area",
+                "grow": "out",
+                "y": 76.0,
+                "reach": 48.0,
+                "seconds": 4.0,
+                "shows": "both",
+                "colours": DUSK,
+                "now": 62.0,
+            },
+        ),
+    )
 
     first: ClassVar[tuple[str, ...]] = ("style", "seconds", "base")
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 30.0, "bars": 72}
 
-    seconds: float = number(6, lo=0.2, hi=120, unit="s", curve="log", label="Shows", group="sound",
-                            help="How much of the sound is in sight.")  # fmt: skip
+    seconds: float = number(
+        6,
+        lo=0.2,
+        hi=120,
+        unit="s",
+        curve="log",
+        label="Shows",
+        group="sound",
+        help="How much of the sound is in sight.",
+    )
     now: float = number(50, lo=0, hi=100, unit="%", label="Now at", help="Where now stands along the figure.")
     now_line: bool = flag(True, label="Now line", help="Draws a line where now is.")
-    now_width: float = number(0.4, lo=0.05, hi=5, unit="%", label="Now line width", often=False,
-                              when=("now_line", (True,)), help="Of the frame's short side.")  # fmt: skip
-    now_colour: str = colour("#f4eadb", label="Now line colour", when=("now_line", (True,)),
-                             help="Colour of the line that stands for now.")  # fmt: skip
+    now_width: float = number(
+        0.4,
+        lo=0.05,
+        hi=5,
+        unit="%",
+        label="Now line width",
+        often=False,
+        when=("now_line", (True,)),
+        help="Of the frame's short side.",
+    )
+    now_colour: str = colour(
+        "#f4eadb", label="Now line colour", when=("now_line", (True,)), help="Colour of the line that stands for now."
+    )
 
     def draw_one(self, canvas: Canvas, at: Moment) -> None:
         use = at.use

@@ -55,12 +55,22 @@ class Scope(Figure):
 
     designs: ClassVar[tuple[Design, ...]] = (
         Design("waveform", "Scope", {}),
-        Design("waveform", "Scope ring",
-               {"base": "ring", "reach": 14.0, "radius": 28.0, "line": 0.8, "paint": "along", "back": True,
-                "colours": QUAY}),
+        Design(
+            "waveform",
+            "Scope ring",
+            {
+                "base": "ring",
+                "reach": 14.0,
+                "radius": 28.0,
+                "line": 0.8,
+                "paint": "along",
+                "back": True,
+                "colours": QUAY,
+            },
+        ),
         Design("waveform", "Mirrored", {"style": "mirrored", "window_ms": 60, "paint": "level", "colours": DUSK}),
         Design("waveform", "Sweep", {"trigger": "beats", "afterglow_ms": 900, "line": 0.4, "plain": "#a8cf6a"}),
-    )  # fmt: skip
+    )
     fits: ClassVar[bool] = True
 
     first: ClassVar[tuple[str, ...]] = ("style", "window_ms", "trigger", "base")
@@ -74,8 +84,18 @@ class Scope(Figure):
         label="Drawn as",
         help="A line, dots, filled to the base shape, or filled to both sides.",
     )
-    window_ms: float = number(30, lo=1, hi=2000, unit="ms", step=0.5, label="Window", curve="log", group="sound",
-                              help="How much of the sound is shown.", when=("trigger", ("rising", "free")))  # fmt: skip
+    window_ms: float = number(
+        30,
+        lo=1,
+        hi=2000,
+        unit="ms",
+        step=0.5,
+        label="Window",
+        curve="log",
+        group="sound",
+        help="How much of the sound is shown.",
+        when=("trigger", ("rising", "free")),
+    )
     trigger: str = choice(
         "rising",
         {"rising": "Rising edge", "free": "Free", "beats": "Beats"},
@@ -83,20 +103,33 @@ class Scope(Figure):
         help="Begins where the wave rises through zero, so that a steady tone stands still; centred on now; or sweeps "
         "across once in so many beats, so that a phrase that repeats draws over itself.",
     )
-    beats: int = whole(4, lo=1, hi=64, unit="beats", group="sound", help="Beats in one sweep.",
-                       when=("trigger", ("beats",)))  # fmt: skip
-    gain_db: float = number(6, lo=-20, hi=40, unit="dB", label="Gain", group="sound",
-                            help="0 dB: full scale reaches the full height.")  # fmt: skip
+    beats: int = whole(
+        4, lo=1, hi=64, unit="beats", group="sound", help="Beats in one sweep.", when=("trigger", ("beats",))
+    )
+    gain_db: float = number(
+        6, lo=-20, hi=40, unit="dB", label="Gain", group="sound", help="0 dB: full scale reaches the full height."
+    )
     channel: str = choice(
         "mix", CHANNELS, group="sound", often=False, help="The part of the stereo sound that is read."
     )
-    line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
-                         when=("style", ("line",)))  # fmt: skip
-    dot: float = number(0.7, lo=0.05, hi=8, unit="%", label="Dot size", help="Of the frame's short side.",
-                        when=("style", ("dots",)))  # fmt: skip
+    line: float = number(
+        0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
+    )
+    dot: float = number(
+        0.7, lo=0.05, hi=8, unit="%", label="Dot size", help="Of the frame's short side.", when=("style", ("dots",))
+    )
     dots: int = whole(160, lo=8, hi=600, help="How many dots there are.", when=("style", ("dots",)))
-    afterglow_ms: float = number(0, lo=0, hi=4000, unit="ms", step=10, label="Afterglow", group="motion",
-                                 help="Time in which an older trace fades to 37 %.", curve="log")  # fmt: skip
+    afterglow_ms: float = number(
+        0,
+        lo=0,
+        hi=4000,
+        unit="ms",
+        step=10,
+        label="Afterglow",
+        group="motion",
+        help="Time in which an older trace fades to 37 %.",
+        curve="log",
+    )
 
     @classmethod
     def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
@@ -252,8 +285,15 @@ class Scope(Figure):
             edges, within, levels, glow = zip(*dots, strict=True)
             faded = [strength for edge, strength in zip(edges, glow, strict=True) for _ in range(len(edge))]
             points = np.concatenate(edges)
-            return [Dots(points, np.full(len(points), self.dot * short / 2), np.concatenate(within),
-                         np.concatenate(levels), faded)]  # fmt: skip
+            return [
+                Dots(
+                    points,
+                    np.full(len(points), self.dot * short / 2),
+                    np.concatenate(within),
+                    np.concatenate(levels),
+                    faded,
+                )
+            ]
         return areas
 
 

@@ -38,14 +38,28 @@ class Shape(Painted):
     designs: ClassVar[tuple[Design, ...]] = (
         Design("shape", "Ellipse", {}),
         Design("shape", "Rectangle", {"form": "rectangle", "width": 60.0, "corner": 4.0, "plain": "#5fc4b4"}),
-        Design("shape", "Running ring",
-               {"form": "ellipse", "filled": False, "stroked": True, "stroke": 1.6, "draw_to": 70.0,
-                "paint": "field", "field": "angular", "colours": QUAY, "width": 60.0, "height": 60.0}),
+        Design(
+            "shape",
+            "Running ring",
+            {
+                "form": "ellipse",
+                "filled": False,
+                "stroked": True,
+                "stroke": 1.6,
+                "draw_to": 70.0,
+                "paint": "field",
+                "field": "angular",
+                "colours": QUAY,
+                "width": 60.0,
+                "height": 60.0,
+            },
+        ),
         Design("shape", "Star", {"form": "star", "sides": 8, "hole": 55.0, "plain": "#ff7a66"}),
-        Design("shape", "Dashed line",
-               {"form": "line", "width": 130.0, "stroke": 0.8, "dash": 2.4, "plain": "#f4eadb"}),
+        Design(
+            "shape", "Dashed line", {"form": "line", "width": 130.0, "stroke": 0.8, "dash": 2.4, "plain": "#f4eadb"}
+        ),
         Design("shape", "Lighthouse", {"form": "path", "size": 60.0, "plain": "#f0b866"}),
-    )  # fmt: skip
+    )
     sizings: ClassVar[tuple[Sizing, ...]] = (
         Sizing(across=("width",), down=("height",), when=(("form", _SIDED), ("turn", (0,)))),
         Sizing(both=("radius",), when=(("form", _ROUND),)),
@@ -63,44 +77,125 @@ class Shape(Painted):
     )
     form: str = choice(
         "ellipse",
-        {"rectangle": "Rectangle", "ellipse": "Ellipse", "ring": "Ring", "line": "Line", "polygon": "Polygon",
-         "star": "Star", "path": "Path"},
+        {
+            "rectangle": "Rectangle",
+            "ellipse": "Ellipse",
+            "ring": "Ring",
+            "line": "Line",
+            "polygon": "Polygon",
+            "star": "Star",
+            "path": "Path",
+        },
         label="Shape",
         help="What it is.",
-    )  # fmt: skip
+    )
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
-    width: float = number(40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.",
-                          when=("form", (*_SIDED, "line")))  # fmt: skip
+    width: float = number(
+        40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.", when=("form", (*_SIDED, "line"))
+    )
     height: float = number(40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.", when=("form", _SIDED))
-    corner: float = number(0, lo=0, hi=100, unit="%", label="Corner radius", help="Of the frame's short side.",
-                           when=("form", ("rectangle",)))  # fmt: skip
-    radius: float = number(24, lo=0.5, hi=150, unit="%", help="From the middle to the rim or the corners, of the "
-                           "frame's short side.", when=("form", _ROUND))  # fmt: skip
+    corner: float = number(
+        0,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Corner radius",
+        help="Of the frame's short side.",
+        when=("form", ("rectangle",)),
+    )
+    radius: float = number(
+        24,
+        lo=0.5,
+        hi=150,
+        unit="%",
+        help="From the middle to the rim or the corners, of the frame's short side.",
+        when=("form", _ROUND),
+    )
     hole: float = number(60, lo=1, hi=99, unit="%", help="Inner radius, of the outer.", when=("form", ("ring", "star")))
     sides: int = whole(6, lo=3, hi=24, help="Sides, or points.", when=("form", ("polygon", "star")))
-    path: str = text(LANTERN, most=LONGEST_PATH, lines=3, label="Path data", when=("form", ("path",)),
-                     help="SVG path data: what stands in d=\"…\" of a path.")  # fmt: skip
-    size: float = number(40, lo=0.5, hi=300, unit="%", help="Longer side of the path, of the frame's short side.",
-                         when=("form", ("path",)))  # fmt: skip
+    path: str = text(
+        LANTERN,
+        most=LONGEST_PATH,
+        lines=3,
+        label="Path data",
+        when=("form", ("path",)),
+        help='SVG path data: what stands in d="…" of a path.',
+    )
+    size: float = number(
+        40,
+        lo=0.5,
+        hi=300,
+        unit="%",
+        help="Longer side of the path, of the frame's short side.",
+        when=("form", ("path",)),
+    )
     turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns it about its middle, clockwise.")
     filled: bool = flag(True, label="Fill", help="Fills the shape with the paint.")
-    fill_opacity: float = number(100, lo=0, hi=100, unit="%", step=1, label="Fill strength", group="colour",
-                                 help="How solid the fill is.", when=("filled", (True,)))  # fmt: skip
+    fill_opacity: float = number(
+        100,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Fill strength",
+        group="colour",
+        help="How solid the fill is.",
+        when=("filled", (True,)),
+    )
     stroked: bool = flag(False, label="Stroke", help="Draws the shape's outline.")
     stroke: float = number(1, lo=0.05, hi=20, unit="%", label="Stroke width", help="Of the frame's short side.")
-    stroke_paint: bool = flag(True, label="Stroke takes the paint", group="colour", when=("stroked", (True,)),
-                              help="The stroke has the paint of the fill, or a colour of its own.")  # fmt: skip
-    stroke_colour: str = colour("#f4eadb", label="Stroke colour", help="Colour of the stroke.",
-                                when=(("stroked", (True,)), ("stroke_paint", (False,))))  # fmt: skip
-    draw_from: float = number(0, lo=-200, hi=200, unit="%", label="Drawn from", when=("stroked", (True,)),
-                              help="Where along the outline the stroke begins.")  # fmt: skip
-    draw_to: float = number(100, lo=-200, hi=200, unit="%", label="Drawn to", when=("stroked", (True,)),
-                            help="Where along the outline it ends.")  # fmt: skip
-    dash: float = number(0, lo=0, hi=40, unit="%", label="Dash", when=("stroked", (True,)), often=False,
-                         help="Length of a dash, of the frame's short side; 0 draws through.")  # fmt: skip
-    dash_gap: float = number(50, lo=5, hi=95, unit="%", label="Dash gap", when=("stroked", (True,)), often=False,
-                             help="Empty part of each dash's place.")  # fmt: skip
+    stroke_paint: bool = flag(
+        True,
+        label="Stroke takes the paint",
+        group="colour",
+        when=("stroked", (True,)),
+        help="The stroke has the paint of the fill, or a colour of its own.",
+    )
+    stroke_colour: str = colour(
+        "#f4eadb",
+        label="Stroke colour",
+        help="Colour of the stroke.",
+        when=(("stroked", (True,)), ("stroke_paint", (False,))),
+    )
+    draw_from: float = number(
+        0,
+        lo=-200,
+        hi=200,
+        unit="%",
+        label="Drawn from",
+        when=("stroked", (True,)),
+        help="Where along the outline the stroke begins.",
+    )
+    draw_to: float = number(
+        100,
+        lo=-200,
+        hi=200,
+        unit="%",
+        label="Drawn to",
+        when=("stroked", (True,)),
+        help="Where along the outline it ends.",
+    )
+    dash: float = number(
+        0,
+        lo=0,
+        hi=40,
+        unit="%",
+        label="Dash",
+        when=("stroked", (True,)),
+        often=False,
+        help="Length of a dash, of the frame's short side; 0 draws through.",
+    )
+    dash_gap: float = number(
+        50,
+        lo=5,
+        hi=95,
+        unit="%",
+        label="Dash gap",
+        when=("stroked", (True,)),
+        often=False,
+        help="Empty part of each dash's place.",
+    )
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

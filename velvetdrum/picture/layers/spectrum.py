@@ -47,36 +47,127 @@ class Spectrum(Spectral):
 
     designs: ClassVar[tuple[Design, ...]] = (
         Design("spectrum", "Bars", {}),
-        Design("spectrum", "Rising bars",
-               {"grow": "out", "y": 84.0, "reach": 66.0, "bands": 40, "gap": 26.0, "corner": 40.0, "paint": "level",
-                "colours": DUSK, "caps": True}),
-        Design("spectrum", "Ring of bars",
-               {"base": "ring", "grow": "out", "reach": 22.0, "bands": 60, "mirror": True, "radius": 24.0}),
-        Design("spectrum", "Segments",
-               {"style": "segments", "bands": 28, "grow": "out", "y": 84.0, "reach": 66.0, "gap": 22.0,
-                "corner": 20.0, "paint": "level", "colours": even_ramp("#5fc4b4", "#e0ac55", "#ff7a66")}),
-        Design("spectrum", "Dots",
-               {"style": "dots", "base": "ring", "grow": "out", "reach": 24.0, "bands": 90, "mirror": True,
-                "colours": QUAY, "dot": 1.2}),
-        Design("spectrum", "Hairlines",
-               {"style": "hairlines", "bands": 110, "line": 0.28, "reach": 60.0, "colours": WARM}),
-        Design("spectrum", "Line",
-               {"style": "line", "bands": 48, "grow": "out", "y": 72.0, "reach": 52.0, "line": 0.8, "smooth": 1.5}),
-        Design("spectrum", "Shore",
-               {"style": "line-area", "bands": 40, "grow": "out", "y": 78.0, "reach": 58.0, "smooth": 2.0,
-                "colours": QUAY}),
-        Design("spectrum", "Blossom",
-               {"style": "area", "base": "ring", "grow": "out", "reach": 20.0, "bands": 28, "mirror": True,
-                "repeat": 3, "smooth": 1.0, "colours": DUSK}),
-        Design("spectrum", "Nested rings",
-               {"style": "line", "base": "ring", "grow": "out", "reach": 22.0, "radius": 26.0, "bands": 40,
-                "mirror": True, "copies": 5, "copy_size": 80.0, "copy_turn": 24, "copy_hue": 30,
-                "copy_opacity": 86.0, "line": 0.6}),
+        Design(
+            "spectrum",
+            "Rising bars",
+            {
+                "grow": "out",
+                "y": 84.0,
+                "reach": 66.0,
+                "bands": 40,
+                "gap": 26.0,
+                "corner": 40.0,
+                "paint": "level",
+                "colours": DUSK,
+                "caps": True,
+            },
+        ),
+        Design(
+            "spectrum",
+            "Ring of bars",
+            {"base": "ring", "grow": "out", "reach": 22.0, "bands": 60, "mirror": True, "radius": 24.0},
+        ),
+        Design(
+            "spectrum",
+            "Segments",
+            {
+                "style": "segments",
+                "bands": 28,
+                "grow": "out",
+                "y": 84.0,
+                "reach": 66.0,
+                "gap": 22.0,
+                "corner": 20.0,
+                "paint": "level",
+                "colours": even_ramp("#5fc4b4", "#e0ac55", "#ff7a66"),
+            },
+        ),
+        Design(
+            "spectrum",
+            "Dots",
+            {
+                "style": "dots",
+                "base": "ring",
+                "grow": "out",
+                "reach": 24.0,
+                "bands": 90,
+                "mirror": True,
+                "colours": QUAY,
+                "dot": 1.2,
+            },
+        ),
+        Design(
+            "spectrum", "Hairlines", {"style": "hairlines", "bands": 110, "line": 0.28, "reach": 60.0, "colours": WARM}
+        ),
+        Design(
+            "spectrum",
+            "Line",
+            {"style": "line", "bands": 48, "grow": "out", "y": 72.0, "reach": 52.0, "line": 0.8, "smooth": 1.5},
+        ),
+        Design(
+            "spectrum",
+            "Shore",
+            {
+                "style": "line-area",
+                "bands": 40,
+                "grow": "out",
+                "y": 78.0,
+                "reach": 58.0,
+                "smooth": 2.0,
+                "colours": QUAY,
+            },
+        ),
+        Design(
+            "spectrum",
+            "Blossom",
+            {
+                "style": "area",
+                "base": "ring",
+                "grow": "out",
+                "reach": 20.0,
+                "bands": 28,
+                "mirror": True,
+                "repeat": 3,
+                "smooth": 1.0,
+                "colours": DUSK,
+            },
+        ),
+        Design(
+            "spectrum",
+            "Nested rings",
+            {
+                "style": "line",
+                "base": "ring",
+                "grow": "out",
+                "reach": 22.0,
+                "radius": 26.0,
+                "bands": 40,
+                "mirror": True,
+                "copies": 5,
+                "copy_size": 80.0,
+                "copy_turn": 24,
+                "copy_hue": 30,
+                "copy_opacity": 86.0,
+                "line": 0.6,
+            },
+        ),
         Design("spectrum", "Clusters", {"bands": 14, "cluster": 5, "cluster_rate": 2.0, "gap": 34.0, "colours": WARM}),
-        Design("spectrum", "Third-octaves",
-               {"spacing": "third", "labels": True, "grow": "out", "y": 82.0, "reach": 62.0, "gap": 24.0,
-                "corner": 20.0, "label_size": 2.0, "width": 90.0}),
-    )  # fmt: skip
+        Design(
+            "spectrum",
+            "Third-octaves",
+            {
+                "spacing": "third",
+                "labels": True,
+                "grow": "out",
+                "y": 82.0,
+                "reach": 62.0,
+                "gap": 24.0,
+                "corner": 20.0,
+                "label_size": 2.0,
+                "width": 90.0,
+            },
+        ),
+    )
     fits: ClassVar[bool] = True
 
     first: ClassVar[tuple[str, ...]] = ("style", "bands", "base")
@@ -84,16 +175,31 @@ class Spectrum(Spectral):
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 52.0}
 
     style: str = choice("bars", STYLES, label="Drawn as", help="What stands for a band.")
-    bands: int = whole(64, lo=4, hi=512, help="How many bands the spectrum is cut into.",
-                       when=("spacing", ("log", "linear", "mel")))  # fmt: skip
-    gap: float = number(38, lo=0, hi=95, unit="%", help="Empty part of each bar's place.",
-                        when=("style", ("bars", "segments")))  # fmt: skip
-    corner: float = number(100, lo=0, hi=100, unit="%", label="Roundness",
-                           help="Corner radius, of half the bar's thickness.",
-                           when=("style", ("bars", "segments")))  # fmt: skip
+    bands: int = whole(
+        64, lo=4, hi=512, help="How many bands the spectrum is cut into.", when=("spacing", ("log", "linear", "mel"))
+    )
+    gap: float = number(
+        38, lo=0, hi=95, unit="%", help="Empty part of each bar's place.", when=("style", ("bars", "segments"))
+    )
+    corner: float = number(
+        100,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Roundness",
+        help="Corner radius, of half the bar's thickness.",
+        when=("style", ("bars", "segments")),
+    )
     segments: int = whole(14, lo=2, hi=64, help="Segments in a full column.", when=("style", ("segments",)))
-    segment_gap: float = number(30, lo=0, hi=90, unit="%", label="Segment gap", help="Empty part of each segment.",
-                                when=("style", ("segments",)))  # fmt: skip
+    segment_gap: float = number(
+        30,
+        lo=0,
+        hi=90,
+        unit="%",
+        label="Segment gap",
+        help="Empty part of each segment.",
+        when=("style", ("segments",)),
+    )
     partly: str = choice(
         "whole",
         {"whole": "On or off", "part": "In part"},
@@ -101,38 +207,123 @@ class Spectrum(Spectral):
         help="Segments are wholly on or off, or the last one is as long as the level asks.",
         when=("style", ("segments",)),
     )
-    dot: float = number(1.4, lo=0.1, hi=12, unit="%", label="Dot size", help="Across a dot, of the frame's short side.",
-                        when=("style", ("dots",)))  # fmt: skip
-    line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
-                         when=("style", ("line", "line-area", "hairlines")))  # fmt: skip
-    fill: float = number(40, lo=0, hi=100, unit="%", step=1, label="Area strength", group="colour",
-                         help="How solid the area is.", when=("style", ("line-area",)))  # fmt: skip
-    least: float = number(0.6, lo=0, hi=20, unit="%", label="Least length",
-                          help="Length of a silent bar, of the frame's short side.", often=False,
-                          when=("style", ("bars", "hairlines", "segments")))  # fmt: skip
-    cluster: int = whole(1, lo=1, hi=12, label="Bars per band", often=False, when=("style", _SEPARATE),
-                         help="Several bars share a band's level, each a little different.")  # fmt: skip
-    cluster_spread: float = number(45, lo=0, hi=100, unit="%", label="Difference", often=False,
-                                   when=(("style", _SEPARATE), ("cluster", (">", 1))),
-                                   help="How much shorter a bar of a cluster may be.")  # fmt: skip
-    cluster_rate: float = number(0, lo=0, hi=12, unit="Hz", label="Difference moves", often=False,
-                                 when=(("style", _SEPARATE), ("cluster", (">", 1))),
-                                 help="How often the differences change; 0 keeps them.")  # fmt: skip
-    seed: int = whole(1, lo=0, hi=9999, often=False, when=(("style", _SEPARATE), ("cluster", (">", 1))),
-                      help="Another number, other differences.")  # fmt: skip
-    labels: bool = flag(False, label="Band names", often=False, when=("spacing", _IEC),
-                        help="Writes each band's nominal frequency below it.")  # fmt: skip
-    label_size: float = number(2.6, lo=0.5, hi=10, unit="%", label="Name size", often=False,
-                               when=_NAMED, help="Of the frame's short side.")  # fmt: skip
-    label_colour: str = colour("#bda9b4", label="Name colour", often=False,
-                               when=_NAMED, help="Colour of the names.")  # fmt: skip
+    dot: float = number(
+        1.4,
+        lo=0.1,
+        hi=12,
+        unit="%",
+        label="Dot size",
+        help="Across a dot, of the frame's short side.",
+        when=("style", ("dots",)),
+    )
+    line: float = number(
+        0.5,
+        lo=0.05,
+        hi=8,
+        unit="%",
+        label="Line width",
+        help="Of the frame's short side.",
+        when=("style", ("line", "line-area", "hairlines")),
+    )
+    fill: float = number(
+        40,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Area strength",
+        group="colour",
+        help="How solid the area is.",
+        when=("style", ("line-area",)),
+    )
+    least: float = number(
+        0.6,
+        lo=0,
+        hi=20,
+        unit="%",
+        label="Least length",
+        help="Length of a silent bar, of the frame's short side.",
+        often=False,
+        when=("style", ("bars", "hairlines", "segments")),
+    )
+    cluster: int = whole(
+        1,
+        lo=1,
+        hi=12,
+        label="Bars per band",
+        often=False,
+        when=("style", _SEPARATE),
+        help="Several bars share a band's level, each a little different.",
+    )
+    cluster_spread: float = number(
+        45,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Difference",
+        often=False,
+        when=(("style", _SEPARATE), ("cluster", (">", 1))),
+        help="How much shorter a bar of a cluster may be.",
+    )
+    cluster_rate: float = number(
+        0,
+        lo=0,
+        hi=12,
+        unit="Hz",
+        label="Difference moves",
+        often=False,
+        when=(("style", _SEPARATE), ("cluster", (">", 1))),
+        help="How often the differences change; 0 keeps them.",
+    )
+    seed: int = whole(
+        1,
+        lo=0,
+        hi=9999,
+        often=False,
+        when=(("style", _SEPARATE), ("cluster", (">", 1))),
+        help="Another number, other differences.",
+    )
+    labels: bool = flag(
+        False,
+        label="Band names",
+        often=False,
+        when=("spacing", _IEC),
+        help="Writes each band's nominal frequency below it.",
+    )
+    label_size: float = number(
+        2.6, lo=0.5, hi=10, unit="%", label="Name size", often=False, when=_NAMED, help="Of the frame's short side."
+    )
+    label_colour: str = colour("#bda9b4", label="Name colour", often=False, when=_NAMED, help="Colour of the names.")
 
-    quiet_db: float = number(-58, lo=-120, hi=20, unit="dB", step=1, label="Quiet", group="sound",
-                             help="Level at which a bar begins to stand.")  # fmt: skip
-    loud_db: float = number(-16, lo=-110, hi=30, unit="dB", step=1, label="Loud", group="sound",
-                            help="Level at which a bar has its full length.")  # fmt: skip
-    tilt_db: float = number(3, lo=-6, hi=12, unit="dB/octave", label="Tilt", group="sound",
-                            help="Lifts bands above 1 kHz and lowers others; music falls with pitch.")  # fmt: skip
+    quiet_db: float = number(
+        -58,
+        lo=-120,
+        hi=20,
+        unit="dB",
+        step=1,
+        label="Quiet",
+        group="sound",
+        help="Level at which a bar begins to stand.",
+    )
+    loud_db: float = number(
+        -16,
+        lo=-110,
+        hi=30,
+        unit="dB",
+        step=1,
+        label="Loud",
+        group="sound",
+        help="Level at which a bar has its full length.",
+    )
+    tilt_db: float = number(
+        3,
+        lo=-6,
+        hi=12,
+        unit="dB/octave",
+        label="Tilt",
+        group="sound",
+        help="Lifts bands above 1 kHz and lowers others; music falls with pitch.",
+    )
     spacing: str = choice("log", SPACINGS, group="sound", help="How the bands share the range.")
     channel: str = choice(
         "mix",
@@ -141,23 +332,90 @@ class Spectrum(Spectral):
         help="The part of the stereo sound that is read; or left on the first half and right on the second.",
         often=False,
     )
-    smooth: float = number(0, lo=0, hi=24, unit="bands", label="Smoothing", group="sound", often=False,
-                           help="Spreads each band over its neighbours; the sum stays.")  # fmt: skip
+    smooth: float = number(
+        0,
+        lo=0,
+        hi=24,
+        unit="bands",
+        label="Smoothing",
+        group="sound",
+        often=False,
+        help="Spreads each band over its neighbours; the sum stays.",
+    )
 
-    attack_ms: float = number(12, lo=0, hi=2000, unit="ms", step=1, label="Attack", group="motion", curve="log",
-                              help="Time in which a bar covers 63 % of a rise.")  # fmt: skip
-    release_ms: float = number(170, lo=0, hi=5000, unit="ms", step=1, label="Release", group="motion", curve="log",
-                               help="Time in which a bar covers 63 % of a fall.")  # fmt: skip
-    average_ms: float = number(0, lo=0, hi=10_000, unit="ms", step=1, label="Average", group="motion", curve="log",
-                               often=False, help="Shows the mean of this stretch around the moment.")  # fmt: skip
-    caps: bool = flag(False, group="motion", help="A mark on each bar that stays at its last top, then falls.",
-                      when=("style", _SEPARATE))  # fmt: skip
-    cap_hold_ms: float = number(400, lo=0, hi=5000, unit="ms", step=10, label="Cap holds", group="motion",
-                                when=("caps", (True,)), help="How long a cap stays.")  # fmt: skip
-    cap_fall: float = number(60, lo=2, hi=1000, unit="%/s", step=1, label="Cap falls", group="motion",
-                             when=("caps", (True,)), help="How fast it falls then, of the full height.")  # fmt: skip
-    cap_size: float = number(0.7, lo=0.05, hi=6, unit="%", label="Cap size", group="motion", often=False,
-                             when=("caps", (True,)), help="Thickness of a cap, of the frame's short side.")  # fmt: skip
+    attack_ms: float = number(
+        12,
+        lo=0,
+        hi=2000,
+        unit="ms",
+        step=1,
+        label="Attack",
+        group="motion",
+        curve="log",
+        help="Time in which a bar covers 63 % of a rise.",
+    )
+    release_ms: float = number(
+        170,
+        lo=0,
+        hi=5000,
+        unit="ms",
+        step=1,
+        label="Release",
+        group="motion",
+        curve="log",
+        help="Time in which a bar covers 63 % of a fall.",
+    )
+    average_ms: float = number(
+        0,
+        lo=0,
+        hi=10_000,
+        unit="ms",
+        step=1,
+        label="Average",
+        group="motion",
+        curve="log",
+        often=False,
+        help="Shows the mean of this stretch around the moment.",
+    )
+    caps: bool = flag(
+        False,
+        group="motion",
+        help="A mark on each bar that stays at its last top, then falls.",
+        when=("style", _SEPARATE),
+    )
+    cap_hold_ms: float = number(
+        400,
+        lo=0,
+        hi=5000,
+        unit="ms",
+        step=10,
+        label="Cap holds",
+        group="motion",
+        when=("caps", (True,)),
+        help="How long a cap stays.",
+    )
+    cap_fall: float = number(
+        60,
+        lo=2,
+        hi=1000,
+        unit="%/s",
+        step=1,
+        label="Cap falls",
+        group="motion",
+        when=("caps", (True,)),
+        help="How fast it falls then, of the full height.",
+    )
+    cap_size: float = number(
+        0.7,
+        lo=0.05,
+        hi=6,
+        unit="%",
+        label="Cap size",
+        group="motion",
+        often=False,
+        when=("caps", (True,)),
+        help="Thickness of a cap, of the frame's short side.",
+    )
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

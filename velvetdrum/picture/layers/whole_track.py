@@ -22,9 +22,12 @@ class WholeTrack(EnvelopeFigure):
 
     designs: ClassVar[tuple[Design, ...]] = (
         Design("waveform", "Whole track", {}),
-        Design("waveform", "Whole track, ring",
-               {"base": "ring", "grow": "out", "reach": 18.0, "radius": 26.0, "bars": 120, "colours": WARM}),
-    )  # fmt: skip
+        Design(
+            "waveform",
+            "Whole track, ring",
+            {"base": "ring", "grow": "out", "reach": 18.0, "radius": 26.0, "bars": 120, "colours": WARM},
+        ),
+    )
 
     first: ClassVar[tuple[str, ...]] = ("style", "played", "base")
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 26.0}

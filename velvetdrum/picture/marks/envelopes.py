@@ -26,25 +26,69 @@ class EnvelopeFigure(Figure):
     thicknesses: ClassVar[tuple[str, ...]] = ("line",)
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 30.0}
 
-    style: str = choice("bars", {"bars": "Bars", "area": "Area", "line": "Line"}, label="Drawn as",
-                        help="Bars, a filled area, or its outline.")  # fmt: skip
+    style: str = choice(
+        "bars",
+        {"bars": "Bars", "area": "Area", "line": "Line"},
+        label="Drawn as",
+        help="Bars, a filled area, or its outline.",
+    )
     bars: int = whole(96, lo=4, hi=800, help="Bars over the whole figure.", when=("style", ("bars",)))
     gap: float = number(42, lo=0, hi=95, unit="%", help="Empty part of each bar's place.", when=("style", ("bars",)))
-    corner: float = number(100, lo=0, hi=100, unit="%", label="Roundness", when=("style", ("bars",)),
-                           help="Corner radius, of half the bar's thickness.")  # fmt: skip
-    line: float = number(0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.",
-                         when=("style", ("line",)))  # fmt: skip
-    least: float = number(0.6, lo=0, hi=20, unit="%", label="Least length", often=False,
-                          help="Of a silent bar, of the frame's short side.", when=("style", ("bars",)))  # fmt: skip
-    shows: str = choice("rms", {"peak": "Peak", "rms": "RMS", "both": "Both"}, group="sound",
-                        help="The highest sample of each stretch, its RMS, or the RMS before the peak.")  # fmt: skip
-    gain_db: float = number(0, lo=-20, hi=30, unit="dB", label="Gain", group="sound",
-                            help="0 dB: the loudest place of the track reaches the full height.")  # fmt: skip
-    channel: str = choice("mix", {"mix": "Mix", "left": "Left", "right": "Right"}, group="sound", often=False,
-                          help="The part of the stereo sound that is read.")  # fmt: skip
+    corner: float = number(
+        100,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Roundness",
+        when=("style", ("bars",)),
+        help="Corner radius, of half the bar's thickness.",
+    )
+    line: float = number(
+        0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
+    )
+    least: float = number(
+        0.6,
+        lo=0,
+        hi=20,
+        unit="%",
+        label="Least length",
+        often=False,
+        help="Of a silent bar, of the frame's short side.",
+        when=("style", ("bars",)),
+    )
+    shows: str = choice(
+        "rms",
+        {"peak": "Peak", "rms": "RMS", "both": "Both"},
+        group="sound",
+        help="The highest sample of each stretch, its RMS, or the RMS before the peak.",
+    )
+    gain_db: float = number(
+        0,
+        lo=-20,
+        hi=30,
+        unit="dB",
+        label="Gain",
+        group="sound",
+        help="0 dB: the loudest place of the track reaches the full height.",
+    )
+    channel: str = choice(
+        "mix",
+        {"mix": "Mix", "left": "Left", "right": "Right"},
+        group="sound",
+        often=False,
+        help="The part of the stereo sound that is read.",
+    )
     rest: str = colour("#f4eadb", label="Not yet played", help="Colour of what has not been played yet.")
-    rest_opacity: float = number(28, lo=0, hi=100, unit="%", step=1, label="Its strength", group="colour",
-                                 help="How solid that is, of the figure.")  # fmt: skip
+    rest_opacity: float = number(
+        28,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Its strength",
+        group="colour",
+        help="How solid that is, of the figure.",
+    )
 
     def column_count(self, canvas: Viewport) -> int:
         """Columns over the whole figure. Those of a line or an area are about as wide as two pixels of a large frame,
@@ -117,9 +161,16 @@ class EnvelopeFigure(Figure):
         heads = points + ways * (lengths * ground.up)[:, None]
         strengths = np.tile(shares[kept], copies)
         return [
-            Bars(feet, heads, thick, self.corner / 100, run.figure_place(places), np.tile(tall[kept], copies),
-                 strengths.tolist() if (strengths < 0.999).any() else None)
-        ]  # fmt: skip
+            Bars(
+                feet,
+                heads,
+                thick,
+                self.corner / 100,
+                run.figure_place(places),
+                np.tile(tall[kept], copies),
+                strengths.tolist() if (strengths < 0.999).any() else None,
+            )
+        ]
 
     def _curve_marks(
         self, canvas: Canvas, ground: Ground, edges: Values, tall: Values, full: float, span: tuple[float, float]

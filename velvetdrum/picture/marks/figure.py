@@ -31,25 +31,92 @@ class Figure(Painted, OnShape):
     thicknesses: ClassVar[tuple[str, ...]] = ()
     """Settings that a copy's thickness scales, beside its size."""
 
-    reach: float = number(26, lo=0.2, hi=200, unit="%", label="Height",
-                          help="Reach of a full level, of the frame's short side.")  # fmt: skip
-    softness: float = number(0, lo=0, hi=10, unit="%", label="Soft edge", often=False,
-                             help="Width over which edges fade, of the frame's short side.")  # fmt: skip
+    reach: float = number(
+        26, lo=0.2, hi=200, unit="%", label="Height", help="Reach of a full level, of the frame's short side."
+    )
+    softness: float = number(
+        0,
+        lo=0,
+        hi=10,
+        unit="%",
+        label="Soft edge",
+        often=False,
+        help="Width over which edges fade, of the frame's short side.",
+    )
     copies: int = whole(1, lo=1, hi=24, help="Draws the figure this many times, each a step further.", often=False)
-    copy_size: float = number(84, lo=10, hi=200, unit="%", label="Size step", often=False, when=_COPIED,
-                              help="Size of each copy, of the one before.")  # fmt: skip
-    copy_turn: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Turn step", often=False, when=_COPIED,
-                              help="Turn of each copy against the one before.")  # fmt: skip
-    copy_x: float = number(0, lo=-100, hi=100, unit="%", label="Step across", often=False, when=_COPIED,
-                           help="How far right of the one before, of the frame's width.")  # fmt: skip
-    copy_y: float = number(0, lo=-100, hi=100, unit="%", label="Step down", often=False, when=_COPIED,
-                           help="How far below the one before, of the frame's height.")  # fmt: skip
-    copy_thickness: float = number(100, lo=10, hi=200, unit="%", label="Thickness step", often=False, when=_COPIED,
-                                   help="Thickness of each copy, of the one before.")  # fmt: skip
-    copy_opacity: float = number(80, lo=0, hi=100, unit="%", step=1, label="Opacity step", often=False, when=_COPIED,
-                                 help="Opacity of each copy, of the one before.")  # fmt: skip
-    copy_hue: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Hue step", often=False, when=_COPIED,
-                             help="Hue of each copy against the one before.")  # fmt: skip
+    copy_size: float = number(
+        84,
+        lo=10,
+        hi=200,
+        unit="%",
+        label="Size step",
+        often=False,
+        when=_COPIED,
+        help="Size of each copy, of the one before.",
+    )
+    copy_turn: float = number(
+        0,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        label="Turn step",
+        often=False,
+        when=_COPIED,
+        help="Turn of each copy against the one before.",
+    )
+    copy_x: float = number(
+        0,
+        lo=-100,
+        hi=100,
+        unit="%",
+        label="Step across",
+        often=False,
+        when=_COPIED,
+        help="How far right of the one before, of the frame's width.",
+    )
+    copy_y: float = number(
+        0,
+        lo=-100,
+        hi=100,
+        unit="%",
+        label="Step down",
+        often=False,
+        when=_COPIED,
+        help="How far below the one before, of the frame's height.",
+    )
+    copy_thickness: float = number(
+        100,
+        lo=10,
+        hi=200,
+        unit="%",
+        label="Thickness step",
+        often=False,
+        when=_COPIED,
+        help="Thickness of each copy, of the one before.",
+    )
+    copy_opacity: float = number(
+        80,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Opacity step",
+        often=False,
+        when=_COPIED,
+        help="Opacity of each copy, of the one before.",
+    )
+    copy_hue: float = number(
+        0,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        label="Hue step",
+        often=False,
+        when=_COPIED,
+        help="Hue of each copy against the one before.",
+    )
 
     _hue_now = 0.0
     _shared: dict[Hashable, Any] | None = None
@@ -119,14 +186,45 @@ class Figure(Painted, OnShape):
 class Spectral(Figure):
     """A figure of frequency bands: its copies can step through the bands, too."""
 
-    copy_octaves: float = number(0, lo=-4, hi=4, unit="octaves", label="Band step", often=False, when=_COPIED,
-                                 help="How far the bands of each copy lie above those of the one before.")  # fmt: skip
-    copy_split: bool = flag(False, label="Share the range", often=False, when=_COPIED,
-                            help="Each copy takes its own part of the range, the first the lowest.")  # fmt: skip
-    low_hz: float = number(40, lo=15, hi=20_000, unit="Hz", step=1, label="Lowest", group="sound", curve="log",
-                           help="Where the first band begins.")  # fmt: skip
-    high_hz: float = number(14_000, lo=30, hi=22_000, unit="Hz", step=10, label="Highest", group="sound",
-                            curve="log", help="Where the last band ends.")  # fmt: skip
+    copy_octaves: float = number(
+        0,
+        lo=-4,
+        hi=4,
+        unit="octaves",
+        label="Band step",
+        often=False,
+        when=_COPIED,
+        help="How far the bands of each copy lie above those of the one before.",
+    )
+    copy_split: bool = flag(
+        False,
+        label="Share the range",
+        often=False,
+        when=_COPIED,
+        help="Each copy takes its own part of the range, the first the lowest.",
+    )
+    low_hz: float = number(
+        40,
+        lo=15,
+        hi=20_000,
+        unit="Hz",
+        step=1,
+        label="Lowest",
+        group="sound",
+        curve="log",
+        help="Where the first band begins.",
+    )
+    high_hz: float = number(
+        14_000,
+        lo=30,
+        hi=22_000,
+        unit="Hz",
+        step=10,
+        label="Highest",
+        group="sound",
+        curve="log",
+        help="Where the last band ends.",
+    )
 
     def stepped(self, number: int) -> Figure:
         out = super().stepped(number)

@@ -60,78 +60,220 @@ class MeterSettings(Painted):
         help="Which bands there are.",
         when=("columns", ("bands",)),
     )
-    typed: str = text("40-160, 160-2.5k, 2.5k-15k", most=400, label="Bands in Hz",
-                      help="From and to of each band, with commas between.",
-                      when=(("columns", ("bands",)), ("bands", ("typed",))))  # fmt: skip
-    image: str = picture(label="Picture", help="A picture that the level uncovers, in place of the paint.",
-                         when=("look", ("uncover",)))  # fmt: skip
+    typed: str = text(
+        "40-160, 160-2.5k, 2.5k-15k",
+        most=400,
+        label="Bands in Hz",
+        help="From and to of each band, with commas between.",
+        when=(("columns", ("bands",)), ("bands", ("typed",))),
+    )
+    image: str = picture(
+        label="Picture", help="A picture that the level uncovers, in place of the paint.", when=("look", ("uncover",))
+    )
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the meter, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the meter, down the frame.")
-    stands: str = choice("upright", {"upright": "Upright", "lying": "Lying"}, help="Which way the level rises.",
-                         when=("look", _BOXED))  # fmt: skip
-    length: float = number(70, lo=1, hi=250, unit="%", help="From foot to full level, of the frame's short side.",
-                           when=("look", _BOXED))  # fmt: skip
-    thickness: float = number(24, lo=0.5, hi=250, unit="%", help="Across all columns, of the frame's short side.",
-                              when=("look", _BOXED))  # fmt: skip
-    radius: float = number(40, lo=2, hi=150, unit="%", help="From the pivot to the lamps, of the frame's short side.",
-                           when=("look", ("dial",)))  # fmt: skip
-    sweep: float = number(110, lo=20, hi=330, unit="°", step=1, help="How far the needle turns.",
-                          when=("look", ("dial",)))  # fmt: skip
-    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns the meter about its middle, clockwise.",
-                         often=False)  # fmt: skip
+    stands: str = choice(
+        "upright", {"upright": "Upright", "lying": "Lying"}, help="Which way the level rises.", when=("look", _BOXED)
+    )
+    length: float = number(
+        70, lo=1, hi=250, unit="%", help="From foot to full level, of the frame's short side.", when=("look", _BOXED)
+    )
+    thickness: float = number(
+        24, lo=0.5, hi=250, unit="%", help="Across all columns, of the frame's short side.", when=("look", _BOXED)
+    )
+    radius: float = number(
+        40,
+        lo=2,
+        hi=150,
+        unit="%",
+        help="From the pivot to the lamps, of the frame's short side.",
+        when=("look", ("dial",)),
+    )
+    sweep: float = number(
+        110, lo=20, hi=330, unit="°", step=1, help="How far the needle turns.", when=("look", ("dial",))
+    )
+    turn: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="Turns the meter about its middle, clockwise.", often=False
+    )
     gap: float = number(18, lo=0, hi=90, unit="%", help="Empty part of each column's place.", when=("look", _BOXED))
-    corner: float = number(30, lo=0, hi=100, unit="%", label="Rounding", when=("look", _BOXED),
-                           help="Corner radius, of half the shorter side.")  # fmt: skip
+    corner: float = number(
+        30,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Rounding",
+        when=("look", _BOXED),
+        help="Corner radius, of half the shorter side.",
+    )
     segments: int = whole(24, lo=3, hi=96, help="Segments, or lamps, in all.", when=("look", ("segments", "dial")))
-    segment_gap: float = number(32, lo=0, hi=90, unit="%", label="Segment gap", help="Empty part of each segment.",
-                                when=("look", ("segments", "dial")))  # fmt: skip
-    unlit: float = number(16, lo=0, hi=100, unit="%", step=1, label="Unlit strength", group="colour",
-                          help="How much shows of what is not lit; 0 hides it.")  # fmt: skip
+    segment_gap: float = number(
+        32,
+        lo=0,
+        hi=90,
+        unit="%",
+        label="Segment gap",
+        help="Empty part of each segment.",
+        when=("look", ("segments", "dial")),
+    )
+    unlit: float = number(
+        16,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Unlit strength",
+        group="colour",
+        help="How much shows of what is not lit; 0 hides it.",
+    )
     needle: bool = flag(True, help="A needle beside the lamps.", when=("look", ("dial",)))
-    needle_colour: str = colour("#f4eadb", label="Needle colour", help="Colour of the needle.",
-                                when=("look", ("dial",)))  # fmt: skip
-    needle_width: float = number(0.9, lo=0.1, hi=6, unit="%", label="Needle width", often=False,
-                                 when=("look", ("dial",)), help="Of the frame's short side.")  # fmt: skip
+    needle_colour: str = colour(
+        "#f4eadb", label="Needle colour", help="Colour of the needle.", when=("look", ("dial",))
+    )
+    needle_width: float = number(
+        0.9,
+        lo=0.1,
+        hi=6,
+        unit="%",
+        label="Needle width",
+        often=False,
+        when=("look", ("dial",)),
+        help="Of the frame's short side.",
+    )
 
-    ballistics: str = choice("quasi-2", BALLISTICS, group="motion",
-                             help="How it follows the sound, as IEC, AES and EBU define it.")  # fmt: skip
-    fall_db_s: float = number(11.8, lo=1, hi=200, unit="dB/s", label="Falls", group="motion",
-                              help="How fast a sample peak falls back.", when=("ballistics", ("peak",)))  # fmt: skip
-    rms_ms: float = number(300, lo=5, hi=5000, unit="ms", step=1, label="RMS time", group="motion", curve="log",
-                           help="How much of the sound is averaged.", when=("ballistics", ("rms",)))  # fmt: skip
+    ballistics: str = choice(
+        "quasi-2", BALLISTICS, group="motion", help="How it follows the sound, as IEC, AES and EBU define it."
+    )
+    fall_db_s: float = number(
+        11.8,
+        lo=1,
+        hi=200,
+        unit="dB/s",
+        label="Falls",
+        group="motion",
+        help="How fast a sample peak falls back.",
+        when=("ballistics", ("peak",)),
+    )
+    rms_ms: float = number(
+        300,
+        lo=5,
+        hi=5000,
+        unit="ms",
+        step=1,
+        label="RMS time",
+        group="motion",
+        curve="log",
+        help="How much of the sound is averaged.",
+        when=("ballistics", ("rms",)),
+    )
     hold: bool = flag(True, label="Peak hold", group="motion", help="A mark that stays at the last top, then falls.")
-    hold_ms: float = number(1000, lo=0, hi=10_000, unit="ms", step=10, label="Holds", group="motion",
-                            help="How long the mark stays.", when=("hold", (True,)))  # fmt: skip
-    hold_fall_db_s: float = number(20, lo=1, hi=200, unit="dB/s", label="Mark falls", group="motion",
-                                   help="How fast it falls then.", when=("hold", (True,)))  # fmt: skip
-    low_db: float = number(-48, lo=-100, hi=10, unit="dB", step=1, label="From", group="sound",
-                           help="Level at the foot: dBFS, or LUFS for loudness.")  # fmt: skip
+    hold_ms: float = number(
+        1000,
+        lo=0,
+        hi=10_000,
+        unit="ms",
+        step=10,
+        label="Holds",
+        group="motion",
+        help="How long the mark stays.",
+        when=("hold", (True,)),
+    )
+    hold_fall_db_s: float = number(
+        20,
+        lo=1,
+        hi=200,
+        unit="dB/s",
+        label="Mark falls",
+        group="motion",
+        help="How fast it falls then.",
+        when=("hold", (True,)),
+    )
+    low_db: float = number(
+        -48,
+        lo=-100,
+        hi=10,
+        unit="dB",
+        step=1,
+        label="From",
+        group="sound",
+        help="Level at the foot: dBFS, or LUFS for loudness.",
+    )
     high_db: float = number(
         0, lo=-60, hi=24, unit="dB", step=1, label="To", group="sound", help="Level at full length."
     )
-    zero_db: float = number(0, lo=-60, hi=10, unit="dB", step=1, label="Scale's zero", group="sound",
-                            help="The level that the scale calls 0: -23 for LU.")  # fmt: skip
+    zero_db: float = number(
+        0,
+        lo=-60,
+        hi=10,
+        unit="dB",
+        step=1,
+        label="Scale's zero",
+        group="sound",
+        help="The level that the scale calls 0: -23 for LU.",
+    )
     scale: bool = flag(True, group="shape", help="Ticks and numbers beside the meter.")
-    tick_db: float = number(6, lo=1, hi=24, unit="dB", step=1, label="A tick each", help="Levels between two ticks.",
-                            when=("scale", (True,)), often=False)  # fmt: skip
-    scale_size: float = number(3, lo=0.5, hi=12, unit="%", label="Scale size", often=False,
-                               when=("scale", (True,)), help="Of the numbers, of the frame's short side.")  # fmt: skip
-    scale_colour: str = colour("#bda9b4", label="Scale colour", when=("scale", (True,)),
-                               help="Of ticks and numbers.")  # fmt: skip
-    zones: str = choice("hard", {"off": "Off", "hard": "Hard", "smooth": "Smooth"}, group="colour", label="Zones",
-                        help="Colours that change at stated levels, in place of the paint.")  # fmt: skip
+    tick_db: float = number(
+        6,
+        lo=1,
+        hi=24,
+        unit="dB",
+        step=1,
+        label="A tick each",
+        help="Levels between two ticks.",
+        when=("scale", (True,)),
+        often=False,
+    )
+    scale_size: float = number(
+        3,
+        lo=0.5,
+        hi=12,
+        unit="%",
+        label="Scale size",
+        often=False,
+        when=("scale", (True,)),
+        help="Of the numbers, of the frame's short side.",
+    )
+    scale_colour: str = colour("#bda9b4", label="Scale colour", when=("scale", (True,)), help="Of ticks and numbers.")
+    zones: str = choice(
+        "hard",
+        {"off": "Off", "hard": "Hard", "smooth": "Smooth"},
+        group="colour",
+        label="Zones",
+        help="Colours that change at stated levels, in place of the paint.",
+    )
     safe: str = colour("#5fc4b4", label="Safe", help="Below the warning level.", when=("zones", ("hard", "smooth")))
     warning: str = colour(
         "#e0ac55", label="Warning", help="From the warning level.", when=("zones", ("hard", "smooth"))
     )
     over: str = colour("#ff7a66", label="Over", help="From the over level.", when=("zones", ("hard", "smooth")))
-    warning_db: float = number(-18, lo=-100, hi=24, unit="dB", step=1, label="Warning from", group="colour",
-                               when=("zones", ("hard", "smooth")), help="Where the warning zone begins.")  # fmt: skip
-    over_db: float = number(-9, lo=-100, hi=24, unit="dB", step=1, label="Over from", group="colour",
-                            when=("zones", ("hard", "smooth")), help="Where the over zone begins.")  # fmt: skip
-    zone_shapes: bool = flag(True, label="Zone shapes", group="colour", when=("zones", ("hard", "smooth")),
-                             help="One slit in the warning zone and two in the over zone, for all who do not see the "
-                             "colours.")  # fmt: skip
+    warning_db: float = number(
+        -18,
+        lo=-100,
+        hi=24,
+        unit="dB",
+        step=1,
+        label="Warning from",
+        group="colour",
+        when=("zones", ("hard", "smooth")),
+        help="Where the warning zone begins.",
+    )
+    over_db: float = number(
+        -9,
+        lo=-100,
+        hi=24,
+        unit="dB",
+        step=1,
+        label="Over from",
+        group="colour",
+        when=("zones", ("hard", "smooth")),
+        help="Where the over zone begins.",
+    )
+    zone_shapes: bool = flag(
+        True,
+        label="Zone shapes",
+        group="colour",
+        when=("zones", ("hard", "smooth")),
+        help="One slit in the warning zone and two in the over zone, for all who do not see the colours.",
+    )
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

@@ -23,10 +23,16 @@ class LayerMask(DrawnMask):
     summary: ClassVar[str] = "{source}|by {by}|{join}|{invert}"
 
     source: str = layer(label="Layer", group="mask", help="The layer that is read.")
-    by: str = choice("alpha", {"alpha": "How solid", "luminance": "How light"}, label="Reads", group="mask",
-                     help="Shows where the other one is solid (alpha), or where it is light (luminance).")  # fmt: skip
-    feather: float = number(0, lo=0, hi=60, unit="%", group="mask",
-                            help="Width over which its edge fades, of the frame's short side.")  # fmt: skip
+    by: str = choice(
+        "alpha",
+        {"alpha": "How solid", "luminance": "How light"},
+        label="Reads",
+        group="mask",
+        help="Shows where the other one is solid (alpha), or where it is light (luminance).",
+    )
+    feather: float = number(
+        0, lo=0, hi=60, unit="%", group="mask", help="Width over which its edge fades, of the frame's short side."
+    )
 
     def cover(self, ground: Ground, area: Area) -> Cover:
         left, top, right, bottom = area

@@ -36,27 +36,72 @@ class ShapeMask(DrawnMask):
     )
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", group="mask", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", group="mask", help="Middle, down the frame.")
-    width: float = number(60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED),
-                          help="Of the frame's short side.")  # fmt: skip
-    height: float = number(60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED),
-                           help="Of the frame's short side.")  # fmt: skip
-    corner: float = number(0, lo=0, hi=100, unit="%", label="Corner radius", group="mask",
-                           when=("form", ("rectangle",)), help="Of the frame's short side.")  # fmt: skip
-    hole: float = number(50, lo=0, hi=100, unit="%", group="mask", when=("form", ("ring",)),
-                         help="Inner radius of the ring, of its outer.")  # fmt: skip
-    radius: float = number(30, lo=0, hi=200, unit="%", group="mask", when=("form", ("polygon",)),
-                           help="From the middle to the corners, of the frame's short side.")  # fmt: skip
+    width: float = number(
+        60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED), help="Of the frame's short side."
+    )
+    height: float = number(
+        60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED), help="Of the frame's short side."
+    )
+    corner: float = number(
+        0,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Corner radius",
+        group="mask",
+        when=("form", ("rectangle",)),
+        help="Of the frame's short side.",
+    )
+    hole: float = number(
+        50,
+        lo=0,
+        hi=100,
+        unit="%",
+        group="mask",
+        when=("form", ("ring",)),
+        help="Inner radius of the ring, of its outer.",
+    )
+    radius: float = number(
+        30,
+        lo=0,
+        hi=200,
+        unit="%",
+        group="mask",
+        when=("form", ("polygon",)),
+        help="From the middle to the corners, of the frame's short side.",
+    )
     sides: int = whole(6, lo=3, hi=24, group="mask", when=("form", ("polygon",)), help="Sides of the polygon.")
-    path: str = text(ARCH, most=LONGEST_PATH, lines=3, label="Path data", group="mask", when=("form", ("path",)),
-                     help="SVG path data: what stands in d=\"…\" of a path.")  # fmt: skip
-    size: float = number(60, lo=0.5, hi=400, unit="%", group="mask", when=("form", ("path",)),
-                         help="Longer side of the path, of the frame's short side.")  # fmt: skip
-    turn: float = number(0, lo=-720, hi=720, unit="°", step=1, group="mask", help="Turns it about its middle, "
-                         "clockwise.")  # fmt: skip
-    feather: float = number(0, lo=0, hi=60, unit="%", group="mask",
-                            help="Width over which its edge fades, of the frame's short side.")  # fmt: skip
-    follow: bool = flag(True, label="Goes with the layer", group="mask", often=False,
-                        help="Moves, turns and scales with the layer, or stays where it is in the frame.")  # fmt: skip
+    path: str = text(
+        ARCH,
+        most=LONGEST_PATH,
+        lines=3,
+        label="Path data",
+        group="mask",
+        when=("form", ("path",)),
+        help='SVG path data: what stands in d="…" of a path.',
+    )
+    size: float = number(
+        60,
+        lo=0.5,
+        hi=400,
+        unit="%",
+        group="mask",
+        when=("form", ("path",)),
+        help="Longer side of the path, of the frame's short side.",
+    )
+    turn: float = number(
+        0, lo=-720, hi=720, unit="°", step=1, group="mask", help="Turns it about its middle, clockwise."
+    )
+    feather: float = number(
+        0, lo=0, hi=60, unit="%", group="mask", help="Width over which its edge fades, of the frame's short side."
+    )
+    follow: bool = flag(
+        True,
+        label="Goes with the layer",
+        group="mask",
+        often=False,
+        help="Moves, turns and scales with the layer, or stays where it is in the frame.",
+    )
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

@@ -29,8 +29,18 @@ _TURNED = (5, 6, 7, 8)
 """EXIF orientations in which width and height change places."""
 _ORIENTATION = 0x0112
 
-DAMAGE = (OSError, ValueError, SyntaxError, TypeError, EOFError, IndexError, KeyError, AttributeError, ArithmeticError,
-          struct.error)  # fmt: skip
+DAMAGE = (
+    OSError,
+    ValueError,
+    SyntaxError,
+    TypeError,
+    EOFError,
+    IndexError,
+    KeyError,
+    AttributeError,
+    ArithmeticError,
+    struct.error,
+)
 """What the library raises for files that are damaged."""
 
 # Sizes are checked here, with a sentence; the library's own limit would warn first.

@@ -15,8 +15,19 @@ from velvetdrum.picture.media.decoding import PictureError, PictureFacts, decode
 from velvetdrum.picture.media.svg.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
 from velvetdrum.picture.raster.areas import Pixels
 
-__all__ = ["LEVELS", "SVG", "Crop", "PictureError", "check_picture", "covering", "needs_levels",
-           "prepare_picture", "scaled", "size_of", "small"]  # fmt: skip
+__all__ = [
+    "LEVELS",
+    "SVG",
+    "Crop",
+    "PictureError",
+    "check_picture",
+    "covering",
+    "needs_levels",
+    "prepare_picture",
+    "scaled",
+    "size_of",
+    "small",
+]
 
 SVG = ".svg"
 LEVELS = ".levels"
@@ -121,8 +132,10 @@ def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)
     if any(crop):
         own_height, own_width = picture.shape[:2]
         x, y = int(own_width * left / 100), int(own_height * top / 100)
-        picture = picture[y : max(own_height - int(own_height * bottom / 100), y + 1),
-                          x : max(own_width - int(own_width * right / 100), x + 1)]  # fmt: skip
+        picture = picture[
+            y : max(own_height - int(own_height * bottom / 100), y + 1),
+            x : max(own_width - int(own_width * right / 100), x + 1),
+        ]
     if picture.shape[:2] == (height, width):
         return picture
     smaller = width < picture.shape[1] or height < picture.shape[0]

@@ -22,13 +22,34 @@ class Recoloured(DrawnLayer):
         help="Its own colours; its light and dark in one colour; one of its colours changed; or its form alone.",
     )
     plain: str = colour("#e0ac55", label="Colour", help="The colour that it takes.", when=_COLOURED)
-    replaced: str = colour("#f4eadb", label="In place of", help="The colour of the picture that is replaced.",
-                           when=("recolour", ("replace",)))  # fmt: skip
-    near: float = number(12, lo=0.5, hi=100, unit="%", step=0.5, label="How near", group="colour",
-                         help="Colours that are this near are replaced too, even to the eye (Oklab).",
-                         when=("recolour", ("replace",)))  # fmt: skip
-    amount: float = number(100, lo=0, hi=100, unit="%", step=1, label="Amount", group="colour",
-                           help="How much of it it takes.", when=_COLOURED)  # fmt: skip
+    replaced: str = colour(
+        "#f4eadb",
+        label="In place of",
+        help="The colour of the picture that is replaced.",
+        when=("recolour", ("replace",)),
+    )
+    near: float = number(
+        12,
+        lo=0.5,
+        hi=100,
+        unit="%",
+        step=0.5,
+        label="How near",
+        group="colour",
+        help="Colours that are this near are replaced too, even to the eye (Oklab).",
+        when=("recolour", ("replace",)),
+    )
+    amount: float = number(
+        100,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Amount",
+        group="colour",
+        help="How much of it it takes.",
+        when=_COLOURED,
+    )
 
     @property
     def recolouring(self) -> Recolouring:

@@ -167,16 +167,47 @@ class Painted(DrawnLayer):
         help="How the fixed gradient lies behind the figure.",
         when=_FIELD,
     )
-    field_x: float = number(50, lo=-50, hi=150, unit="%", label="Field across", group="colour",
-                            help="Middle of the field, across the frame.", when=_LINED)  # fmt: skip
-    field_y: float = number(50, lo=-50, hi=150, unit="%", label="Field down", group="colour",
-                            help="Middle of the field, down the frame.", when=_LINED)  # fmt: skip
-    field_size: float = number(100, lo=1, hi=400, unit="%", label="Field size", group="colour",
-                               help="From its start to its end, of the frame's short side.",
-                               when=(("paint", ("field",)), ("field", ("linear", "radial"))))  # fmt: skip
-    field_turn: float = number(90, lo=-360, hi=360, unit="°", step=1, label="Field angle", group="colour",
-                               help="Where a linear field leads, or an angular one begins: 0 is up, 90 to the right.",
-                               when=(("paint", ("field",)), ("field", ("linear", "angular"))))  # fmt: skip
+    field_x: float = number(
+        50,
+        lo=-50,
+        hi=150,
+        unit="%",
+        label="Field across",
+        group="colour",
+        help="Middle of the field, across the frame.",
+        when=_LINED,
+    )
+    field_y: float = number(
+        50,
+        lo=-50,
+        hi=150,
+        unit="%",
+        label="Field down",
+        group="colour",
+        help="Middle of the field, down the frame.",
+        when=_LINED,
+    )
+    field_size: float = number(
+        100,
+        lo=1,
+        hi=400,
+        unit="%",
+        label="Field size",
+        group="colour",
+        help="From its start to its end, of the frame's short side.",
+        when=(("paint", ("field",)), ("field", ("linear", "radial"))),
+    )
+    field_turn: float = number(
+        90,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        label="Field angle",
+        group="colour",
+        help="Where a linear field leads, or an angular one begins: 0 is up, 90 to the right.",
+        when=(("paint", ("field",)), ("field", ("linear", "angular"))),
+    )
     corner_1: str = colour("#ff7a66", label="Top left", help="Colour of that corner.", when=_CORNERS)
     corner_2: str = colour("#e0ac55", label="Top right", help="Colour of that corner.", when=_CORNERS)
     corner_3: str = colour("#5fc4b4", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
@@ -184,16 +215,45 @@ class Painted(DrawnLayer):
     opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the figure is.")
     steps: str = transition(often=False, when=("paint", GRADED))
     mix: str = mixing(when=("paint", GRADED))
-    back: bool = flag(False, label="There and back", group="colour", often=False, when=("paint", GRADED),
-                      help="The gradient returns to its first colour, so that a closed shape has no seam.")  # fmt: skip
-    drift: float = number(0, lo=-60, hi=60, unit="turns/min", group="colour", often=False, when=("paint", GRADED),
-                          help="How fast the gradient moves on. A smooth one then goes there and back.")  # fmt: skip
-    hue: float = number(0, lo=-720, hi=720, unit="°", step=1, label="Hue turn", group="colour", often=False,
-                        help="Turns the hue across the figure, up to this much at its end.")  # fmt: skip
-    hue_drift: float = number(0, lo=-60, hi=60, unit="turns/min", group="colour", often=False,
-                              help="How fast all hues turn.")  # fmt: skip
-    hue_back: bool = flag(False, label="Hue mirrored", group="colour", often=False,
-                          help="The hue turns to the middle of the figure and back.")  # fmt: skip
+    back: bool = flag(
+        False,
+        label="There and back",
+        group="colour",
+        often=False,
+        when=("paint", GRADED),
+        help="The gradient returns to its first colour, so that a closed shape has no seam.",
+    )
+    drift: float = number(
+        0,
+        lo=-60,
+        hi=60,
+        unit="turns/min",
+        group="colour",
+        often=False,
+        when=("paint", GRADED),
+        help="How fast the gradient moves on. A smooth one then goes there and back.",
+    )
+    hue: float = number(
+        0,
+        lo=-720,
+        hi=720,
+        unit="°",
+        step=1,
+        label="Hue turn",
+        group="colour",
+        often=False,
+        help="Turns the hue across the figure, up to this much at its end.",
+    )
+    hue_drift: float = number(
+        0, lo=-60, hi=60, unit="turns/min", group="colour", often=False, help="How fast all hues turn."
+    )
+    hue_back: bool = flag(
+        False,
+        label="Hue mirrored",
+        group="colour",
+        often=False,
+        help="The hue turns to the middle of the figure and back.",
+    )
 
     @property
     def changing(self) -> bool:

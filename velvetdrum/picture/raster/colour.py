@@ -80,9 +80,12 @@ def around_point(
 
 
 def along_line(
-    table: NDArray[np.uint64], area: Area, point: tuple[float, float], up: tuple[float, float],
+    table: NDArray[np.uint64],
+    area: Area,
+    point: tuple[float, float],
+    up: tuple[float, float],
     reach: tuple[float, float],
-) -> Pixels:  # fmt: skip
+) -> Pixels:
     """As `around_point` by the distance from a straight line through a point; `up` is the unit vector across it."""
     out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
     u, v = up

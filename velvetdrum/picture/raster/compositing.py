@@ -176,9 +176,13 @@ def transformed(image: LayerImage, place: NDArray[np.float64], wanted: Area) -> 
     into[:2, 2] = image.left + 0.5, image.top + 0.5
     back[:2, 2] = -0.5 - area[0], -0.5 - area[1]
     pixels = cv2.warpAffine(
-        image.pixels, (back @ place @ into)[:2], (area[2] - area[0], area[3] - area[1]), flags=cv2.INTER_LINEAR,
-        borderMode=cv2.BORDER_CONSTANT, borderValue=(0, 0, 0, 0),
-    )  # fmt: skip
+        image.pixels,
+        (back @ place @ into)[:2],
+        (area[2] - area[0], area[3] - area[1]),
+        flags=cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_CONSTANT,
+        borderValue=(0, 0, 0, 0),
+    )
     return LayerImage(area[0], area[1], np.asarray(pixels, np.uint8))
 
 

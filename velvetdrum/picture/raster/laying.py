@@ -21,8 +21,12 @@ from velvetdrum.scene.designs import Sizing
 
 def fitting(default: str) -> object:
     """The setting for how a picture fits its box."""
-    return choice(default, {"contain": "Contain", "cover": "Cover", "stretch": "Stretch"}, label="Fit",
-                  help="All of it in the box, the box full of it, or pulled to the box.")  # fmt: skip
+    return choice(
+        default,
+        {"contain": "Contain", "cover": "Cover", "stretch": "Stretch"},
+        label="Fit",
+        help="All of it in the box, the box full of it, or pulled to the box.",
+    )
 
 
 BOXED = (

@@ -121,26 +121,62 @@ class OnShape(DrawnLayer):
     base: str = choice("line", BASES, label="Base shape", help="The curve that the figure stands on.")
     x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the base shape, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the base shape, down the frame.")
-    width: float = number(76, lo=1, hi=200, unit="%", label="Length", help="Length of the line, of the frame's width.",
-                          when=("base", ("line",)))  # fmt: skip
-    radius: float = number(26, lo=0.5, hi=120, unit="%", help="From the centre to the curve or corner, of the frame's "
-                           "short side.", when=("base", ("ring", "arc", "polygon")))  # fmt: skip
-    sweep: float = number(180, lo=5, hi=355, unit="°", step=1, help="How far round the arc goes.",
-                          when=("base", ("arc",)))  # fmt: skip
+    width: float = number(
+        76,
+        lo=1,
+        hi=200,
+        unit="%",
+        label="Length",
+        help="Length of the line, of the frame's width.",
+        when=("base", ("line",)),
+    )
+    radius: float = number(
+        26,
+        lo=0.5,
+        hi=120,
+        unit="%",
+        help="From the centre to the curve or corner, of the frame's short side.",
+        when=("base", ("ring", "arc", "polygon")),
+    )
+    sweep: float = number(
+        180, lo=5, hi=355, unit="°", step=1, help="How far round the arc goes.", when=("base", ("arc",))
+    )
     sides: int = whole(6, lo=3, hi=24, help="Sides of the polygon.", when=("base", ("polygon",)))
-    box_width: float = number(70, lo=1, hi=250, unit="%", label="Box width", help="Of the frame's short side.",
-                              when=("base", ("rectangle",)))  # fmt: skip
-    box_height: float = number(44, lo=1, hi=250, unit="%", label="Box height", help="Of the frame's short side.",
-                               when=("base", ("rectangle",)))  # fmt: skip
-    box_corner: float = number(8, lo=0, hi=100, unit="%", label="Corner radius", help="Of the frame's short side.",
-                               when=("base", ("rectangle",)))  # fmt: skip
-    path: str = text(WAVE_PATH, most=LONGEST_PATH, lines=3, label="Path data",
-                     help="SVG path data: what stands in d=\"…\" of a path.", when=("base", ("path",)))  # fmt: skip
-    words: str = text("Lantern", most=80, label="Text", help="The line of text whose outlines are followed.",
-                      when=("base", ("text",)))  # fmt: skip
+    box_width: float = number(
+        70, lo=1, hi=250, unit="%", label="Box width", help="Of the frame's short side.", when=("base", ("rectangle",))
+    )
+    box_height: float = number(
+        44, lo=1, hi=250, unit="%", label="Box height", help="Of the frame's short side.", when=("base", ("rectangle",))
+    )
+    box_corner: float = number(
+        8,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Corner radius",
+        help="Of the frame's short side.",
+        when=("base", ("rectangle",)),
+    )
+    path: str = text(
+        WAVE_PATH,
+        most=LONGEST_PATH,
+        lines=3,
+        label="Path data",
+        help='SVG path data: what stands in d="…" of a path.',
+        when=("base", ("path",)),
+    )
+    words: str = text(
+        "Lantern", most=80, label="Text", help="The line of text whose outlines are followed.", when=("base", ("text",))
+    )
     typeface: str = choice("fraunces-semibold", TYPEFACES, help="The typeface of the text.", when=("base", ("text",)))
-    size: float = number(80, lo=1, hi=250, unit="%", help="Longer side of the path or text, of the frame's short side.",
-                         when=("base", ("path", "text")))  # fmt: skip
+    size: float = number(
+        80,
+        lo=1,
+        hi=250,
+        unit="%",
+        help="Longer side of the path or text, of the frame's short side.",
+        when=("base", ("path", "text")),
+    )
     turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns it all about its middle, clockwise.")
     grow: str = choice(
         "out",
@@ -148,11 +184,13 @@ class OnShape(DrawnLayer):
         label="Grows",
         help="Outward (up from a line), inward, to both sides, or everywhere in one direction.",
     )
-    direction: float = number(0, lo=-360, hi=360, unit="°", step=1, help="The one way: 0 is up, 90 to the right.",
-                              when=("grow", ("fixed",)))  # fmt: skip
+    direction: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="The one way: 0 is up, 90 to the right.", when=("grow", ("fixed",))
+    )
     mirror: bool = flag(False, label="Mirrored halves", help="There and back again: the second half mirrors the first.")
-    start: float = number(0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.",
-                          often=False)  # fmt: skip
+    start: float = number(
+        0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.", often=False
+    )
     reverse: bool = flag(False, label="Reversed", help="Runs the other way along the shape.", often=False)
     repeat: int = whole(1, lo=1, hi=24, label="Repeats", help="How often it comes along the shape.", often=False)
 

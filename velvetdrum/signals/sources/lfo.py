@@ -17,8 +17,9 @@ class Lfo(Signal):
 
     summary: ClassVar[str] = "{rate_hz} · {shape}"
 
-    rate_hz: float = number(0.5, lo=0.01, hi=30, unit="Hz", step=0.01, label="Rate", curve="log",
-                            help="Turns per second.")  # fmt: skip
+    rate_hz: float = number(
+        0.5, lo=0.01, hi=30, unit="Hz", step=0.01, label="Rate", curve="log", help="Turns per second."
+    )
     shape: str = form("sine")
     decay_ms: float = decay()
     width: float = up_for()

@@ -25,26 +25,57 @@ class Pickup(Signal):
     follows_band: ClassVar[bool] = True
     summary: ClassVar[str] = "{low_hz} – {high_hz} · {detector}"
 
-    low_hz: float = number(40, lo=10, hi=24_000, unit="Hz", step=1, label="From", group="sound", curve="log",
-                           help="Lower edge of the band.")  # fmt: skip
-    high_hz: float = number(120, lo=10, hi=24_000, unit="Hz", step=1, label="To", group="sound", curve="log",
-                            help="Upper edge of the band.")  # fmt: skip
-    quiet_db: float = number(-50, lo=-120, hi=20, unit="dB", step=0.5, label="Quiet", group="sound",
-                             help="Level that becomes 0.")  # fmt: skip
-    loud_db: float = number(-12, lo=-110, hi=30, unit="dB", step=0.5, label="Loud", group="sound",
-                            help="Level that becomes 1.")  # fmt: skip
+    low_hz: float = number(
+        40,
+        lo=10,
+        hi=24_000,
+        unit="Hz",
+        step=1,
+        label="From",
+        group="sound",
+        curve="log",
+        help="Lower edge of the band.",
+    )
+    high_hz: float = number(
+        120, lo=10, hi=24_000, unit="Hz", step=1, label="To", group="sound", curve="log", help="Upper edge of the band."
+    )
+    quiet_db: float = number(
+        -50, lo=-120, hi=20, unit="dB", step=0.5, label="Quiet", group="sound", help="Level that becomes 0."
+    )
+    loud_db: float = number(
+        -12, lo=-110, hi=30, unit="dB", step=0.5, label="Loud", group="sound", help="Level that becomes 1."
+    )
     detector: str = choice(
         "level",
         {"level": "Level", "peak": "Peak", "hits": "Hits"},
         group="sound",
         help="RMS level, highest value, or how strongly the sound attacks: a held note then reads 0.",
     )
-    attack_ms: float = number(6, lo=0, hi=2000, unit="ms", step=1, label="Attack", group="motion", curve="log",
-                              help="Time in which the curve covers 63 % of a rise.")  # fmt: skip
-    release_ms: float = number(180, lo=0, hi=5000, unit="ms", step=1, label="Release", group="motion", curve="log",
-                               help="Time in which the curve covers 63 % of a fall.")  # fmt: skip
-    lag_ms: float = number(0, lo=-1000, hi=1000, unit="ms", step=1, label="Lag", group="motion",
-                           help="Later, or earlier below zero.")  # fmt: skip
+    attack_ms: float = number(
+        6,
+        lo=0,
+        hi=2000,
+        unit="ms",
+        step=1,
+        label="Attack",
+        group="motion",
+        curve="log",
+        help="Time in which the curve covers 63 % of a rise.",
+    )
+    release_ms: float = number(
+        180,
+        lo=0,
+        hi=5000,
+        unit="ms",
+        step=1,
+        label="Release",
+        group="motion",
+        curve="log",
+        help="Time in which the curve covers 63 % of a fall.",
+    )
+    lag_ms: float = number(
+        0, lo=-1000, hi=1000, unit="ms", step=1, label="Lag", group="motion", help="Later, or earlier below zero."
+    )
     channel: str = choice(
         "mix",
         {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"},
@@ -52,8 +83,17 @@ class Pickup(Signal):
         help="The part of the stereo sound that is heard.",
         often=False,
     )
-    soft_oct: float = number(0, lo=0, hi=2, unit="octaves", step=0.05, label="Soft edges", group="sound",
-                             help="Width over which the band fades out beyond its edges.", often=False)  # fmt: skip
+    soft_oct: float = number(
+        0,
+        lo=0,
+        hi=2,
+        unit="octaves",
+        step=0.05,
+        label="Soft edges",
+        group="sound",
+        help="Width over which the band fades out beyond its edges.",
+        often=False,
+    )
     beyond: str = choice(
         "held",
         {"held": "Held", "above": "Overshoots above", "both": "Overshoots both ways"},
@@ -62,16 +102,43 @@ class Pickup(Signal):
         help="What happens above Loud and below Quiet: held at 1 and 0, or left to go on for one more range.",
         often=False,
     )
-    response: float = number(1, lo=0.2, hi=5, unit="", step=0.05, label="Response", group="motion", curve="log",
-                             help="Exponent: above 1 small values shrink, below 1 they grow.",
-                             often=False)  # fmt: skip
-    hold_ms: float = number(0, lo=0, hi=2000, unit="ms", step=1, label="Hold", group="motion",
-                            help="Time for which a peak stands before the release.", often=False)  # fmt: skip
-    smooth_ms: float = number(0, lo=0, hi=4000, unit="ms", step=1, label="Smoothing", group="motion",
-                              help="Evens the curve out without delaying it; width at half height.",
-                              often=False)  # fmt: skip
-    steps: int = whole(0, lo=0, hi=64, group="motion", help="Rounds the curve to so many levels; 0 leaves it smooth.",
-                       often=False)  # fmt: skip
+    response: float = number(
+        1,
+        lo=0.2,
+        hi=5,
+        unit="",
+        step=0.05,
+        label="Response",
+        group="motion",
+        curve="log",
+        help="Exponent: above 1 small values shrink, below 1 they grow.",
+        often=False,
+    )
+    hold_ms: float = number(
+        0,
+        lo=0,
+        hi=2000,
+        unit="ms",
+        step=1,
+        label="Hold",
+        group="motion",
+        help="Time for which a peak stands before the release.",
+        often=False,
+    )
+    smooth_ms: float = number(
+        0,
+        lo=0,
+        hi=4000,
+        unit="ms",
+        step=1,
+        label="Smoothing",
+        group="motion",
+        help="Evens the curve out without delaying it; width at half height.",
+        often=False,
+    )
+    steps: int = whole(
+        0, lo=0, hi=64, group="motion", help="Rounds the curve to so many levels; 0 leaves it smooth.", often=False
+    )
     invert: bool = flag(False, group="motion", help="1 where it would be 0.", often=False)
 
     @classmethod

@@ -22,10 +22,19 @@ class Progress(Signal):
         {"used": "The used part", "sound": "First to last sound", "track": "The whole recording", "stretch": "Stretch"},
         help="Where it begins and ends.",
     )
-    from_s: float = number(0, lo=0, hi=10_800, unit="s", step=0.01, label="From", help="Start, in the project.",
-                           when=("over", ("stretch",)))  # fmt: skip
-    to_s: float = number(10, lo=0, hi=10_800, unit="s", step=0.01, label="To", help="End, in the project.",
-                         when=("over", ("stretch",)))  # fmt: skip
+    from_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="From",
+        help="Start, in the project.",
+        when=("over", ("stretch",)),
+    )
+    to_s: float = number(
+        10, lo=0, hi=10_800, unit="s", step=0.01, label="To", help="End, in the project.", when=("over", ("stretch",))
+    )
     easing: str = choice("linear", {name: name for name in EASINGS}, help="How it sets out and arrives.", often=False)
 
     @classmethod

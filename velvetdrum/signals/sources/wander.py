@@ -19,8 +19,9 @@ class Wander(Signal):
 
     summary: ClassVar[str] = "wander · {rate_hz}"
 
-    rate_hz: float = number(0.5, lo=0.01, hi=20, unit="Hz", step=0.01, label="Rate", curve="log",
-                            help="New directions per second.")  # fmt: skip
+    rate_hz: float = number(
+        0.5, lo=0.01, hi=20, unit="Hz", step=0.01, label="Rate", curve="log", help="New directions per second."
+    )
     roughness: float = number(25, lo=0, hi=100, unit="%", step=1, help="Strength of quicker trembling on top.")
     seed: int = whole(1, lo=0, hi=9999, help="Another number, another way.")
 

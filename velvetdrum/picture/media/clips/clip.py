@@ -143,7 +143,7 @@ class Clip:
                 # At full size chroma is brought to the size of luma by the same filter, not by doubling it.
                 interpolation=Interpolation.AREA if across < frame.width else _FINE,
                 threads=1,
-            ).to_ndarray()  # type: ignore[assignment]  # fmt: skip
+            ).to_ndarray()  # type: ignore[assignment]
         if alpha:
             cover = found[..., 3].astype(np.uint16)
             found[..., :3] = (found[..., :3].astype(np.uint16) * cover[..., None] + 127) // 255

@@ -108,8 +108,9 @@ class Cursor:
             if index.by_byte:
                 self._container.seek(index.starts[place], unsupported_byte_offset=True)
             else:
-                self._container.seek(index.starts[place] if index.counted else index.keys[place], stream=self._stream,
-                                     backward=True)  # fmt: skip
+                self._container.seek(
+                    index.starts[place] if index.counted else index.keys[place], stream=self._stream, backward=True
+                )
         except av.error.FFmpegError:
             return False
         if self._decoder is not self._stream.codec_context:

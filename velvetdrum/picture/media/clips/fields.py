@@ -12,8 +12,11 @@ def deinterlaced(before: VideoFrame, frame: VideoFrame, after: VideoFrame) -> Vi
     three frames: it does not depend on how they were reached."""
     graph = Graph()
     source = graph.add_buffer(
-        width=frame.width, height=frame.height, format=frame.format, time_base=frame.time_base,
-    )  # fmt: skip
+        width=frame.width,
+        height=frame.height,
+        format=frame.format,
+        time_base=frame.time_base,
+    )
     filtered = graph.add("bwdif", "mode=send_frame:parity=auto:deint=all")
     sink = graph.add("buffersink")
     source.link_to(filtered)

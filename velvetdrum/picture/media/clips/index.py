@@ -102,8 +102,16 @@ def read_index(path: Path) -> Index:
                 if at is None or not packet.size:
                     continue
                 dts = packet.dts if packet.dts is not None else at
-                packets.append(_Packet(at, dts, packet.pos if packet.pos is not None else -1, packet.is_keyframe,
-                                       not packet.is_discard, packet.duration or 0))  # fmt: skip
+                packets.append(
+                    _Packet(
+                        at,
+                        dts,
+                        packet.pos if packet.pos is not None else -1,
+                        packet.is_keyframe,
+                        not packet.is_discard,
+                        packet.duration or 0,
+                    )
+                )
         except av.error.FFmpegError:
             # The file breaks off: what came before can be shown.
             pass
@@ -159,8 +167,10 @@ def _by_byte(packets: list[_Packet], tick: float, usual: float) -> Index:
             joined.append(replace(packet, at=packet.at + shift, dts=packet.dts + shift, shown=True))
     if not joined:
         raise ClipError("No picture of this video can be decoded by itself; it is damaged. Save it anew.")
-    first = {part: min((item.at for item in joined if item.key and _part(parts, item.byte) == part), default=0)
-             for part in range(len(parts))}  # fmt: skip
+    first = {
+        part: min((item.at for item in joined if item.key and _part(parts, item.byte) == part), default=0)
+        for part in range(len(parts))
+    }
     shown = [item for item in joined if item.at >= first[_part(parts, item.byte)]]
     by_key = {item.at: item.byte for item in reversed(shown) if item.key}
     starts = tuple(by_key[at] for at in sorted(by_key))

@@ -22,9 +22,7 @@ _PEAK = 1000.0
 _BT2020_MATRIX = 9
 _STEPS = 4096
 # From BT.2020 to BT.709 primaries in linear light (ITU-R BT.2087), rows red, green, blue.
-_TO_709 = np.array(
-    [[1.6605, -0.5876, -0.0728], [-0.1246, 1.1329, -0.0083], [-0.0182, -0.1006, 1.1187]], np.float32
-)  # fmt: skip
+_TO_709 = np.array([[1.6605, -0.5876, -0.0728], [-0.1246, 1.1329, -0.0083], [-0.0182, -0.1006, 1.1187]], np.float32)
 
 Linear = NDArray[np.float32]
 
@@ -49,10 +47,16 @@ def brought_to_709(frame: VideoFrame, width: int, height: int, convert: VideoRef
     """A frame at a size as BGRA of BT.709, opaque."""
     full = frame.color_range == ColorRange.JPEG
     wide = convert.reformat(
-        frame, width=width, height=height, format="rgb48le", src_colorspace=_BT2020_MATRIX,
-        src_color_range=ColorRange.JPEG if full else ColorRange.MPEG, dst_color_range=ColorRange.JPEG,
-        interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC, threads=1,
-    ).to_ndarray()  # fmt: skip
+        frame,
+        width=width,
+        height=height,
+        format="rgb48le",
+        src_colorspace=_BT2020_MATRIX,
+        src_color_range=ColorRange.JPEG if full else ColorRange.MPEG,
+        dst_color_range=ColorRange.JPEG,
+        interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC,
+        threads=1,
+    ).to_ndarray()
     linear = _linear_table(int(frame.color_trc))[np.asarray(wide, np.uint16) >> 4]
     shown = np.asarray(cv2.transform(linear, _TO_709), np.float32)
     np.maximum(shown, 0.0, out=shown)

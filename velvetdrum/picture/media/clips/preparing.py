@@ -65,9 +65,19 @@ def clip_facts(path: Path) -> ClipFacts:
         sound = True
     except SoundError:
         sound = False
-    return ClipFacts(first.shape[1], first.shape[0], index.length_s, len(index.pts), len(index.pts) / index.length_s,
-                     _varies(index.times), traits.turn, traits.alpha, sound, traits.interlaced,
-                     traits.light)  # fmt: skip
+    return ClipFacts(
+        first.shape[1],
+        first.shape[0],
+        index.length_s,
+        len(index.pts),
+        len(index.pts) / index.length_s,
+        _varies(index.times),
+        traits.turn,
+        traits.alpha,
+        sound,
+        traits.interlaced,
+        traits.light,
+    )
 
 
 def _facts_of_pictures(path: Path) -> ClipFacts:
@@ -76,8 +86,17 @@ def _facts_of_pictures(path: Path) -> ClipFacts:
     looked = {0, clip.frames // 2, clip.frames - 1}
     alpha = any(int(clip.pixels(number)[..., 3].min()) < 255 for number in sorted(looked))
     width, height = clip.size
-    return ClipFacts(width, height, clip.length_s, clip.frames, clip.frames / clip.length_s, _varies(clip.times), 0,
-                     alpha, sound=False)  # fmt: skip
+    return ClipFacts(
+        width,
+        height,
+        clip.length_s,
+        clip.frames,
+        clip.frames / clip.length_s,
+        _varies(clip.times),
+        0,
+        alpha,
+        sound=False,
+    )
 
 
 def _varies(times: NDArray[np.float64]) -> bool:

@@ -20,8 +20,15 @@ _FONT = ("font-family", "font-size", "font-weight", "text-anchor", "letter-spaci
 _MOVED = {"x", "y", "dx", "dy", "rotate", "textLength", "lengthAdjust", "style", "class", "id", "transform"}
 _LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(px|pt|mm|cm|in|em|%)?")
 _UNITS = {"px": 1.0, "": 1.0, "pt": 4 / 3, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0}
-_SHIPPED = {"work sans": "work-sans", "fraunces": "fraunces", "serif": "fraunces", "sans-serif": "work-sans",
-            "system-ui": "work-sans", "ui-sans-serif": "work-sans", "ui-serif": "fraunces"}  # fmt: skip
+_SHIPPED = {
+    "work sans": "work-sans",
+    "fraunces": "fraunces",
+    "serif": "fraunces",
+    "sans-serif": "work-sans",
+    "system-ui": "work-sans",
+    "ui-sans-serif": "work-sans",
+    "ui-serif": "fraunces",
+}
 _SVG = "{http://www.w3.org/2000/svg}"
 
 

@@ -8,9 +8,15 @@ from numba import float64, void
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
 
 _WALK = void(
-    read(float64), read(float64), read(float64, 2), read(float64, 2), float64,
-    written(float64, 2), written(float64, 2), written(float64, 2),
-)  # fmt: skip
+    read(float64),
+    read(float64),
+    read(float64, 2),
+    read(float64, 2),
+    float64,
+    written(float64, 2),
+    written(float64, 2),
+    written(float64, 2),
+)
 
 
 @compiled(_WALK)
