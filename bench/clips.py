@@ -9,7 +9,7 @@ from pathlib import Path
 
 from bench.rows import Row
 from bench.scenes import large_clip
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.media.clips.clip import Clip
 
 _STEP = 3

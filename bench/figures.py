@@ -9,13 +9,13 @@ from fractions import Fraction
 
 from bench.rows import Row
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.looks.choices import fitted_layer
+from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.masks import new_mask
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 SIZES = (("640x360", FrameSize(640, 360), 5.0), ("1920x1080", FrameSize(1920, 1080), 15.0))
 KINDS = ("spectrum", "scope", "phase", "whole-track", "rolling-strip", "meter", "graticule")
@@ -39,7 +39,7 @@ _WARM = 8
 
 def bench_figures(recording: Analysis) -> Iterator[Row]:
     """Every kind at its default and every style of the spectrum, without the backdrop that they stand on."""
-    use = Use(recording, 0.0, recording.facts.duration_s)
+    use = AudioRange(recording, 0.0, recording.facts.duration_s)
     designs = [(kind, {}) for kind in KINDS] + [("spectrum", {"style": style}) for style in STYLES]
     for name, size, limit in SIZES:
         empty = _frame_ms(use, [], size)
@@ -59,7 +59,7 @@ def bench_figures(recording: Analysis) -> Iterator[Row]:
             yield Row(f"{what}, {name}", found, "ms", most, f"{most:g} ms; {found / bars:.1f} times plain bars")
 
 
-def _frame_ms(use: Use, layers: list[Document], size: FrameSize) -> float:
+def _frame_ms(use: AudioRange, layers: list[Document], size: FrameSize) -> float:
     """Median time of a frame while the sound plays, in ms."""
     ground = new_layer("backdrop", fill="plain")
     document = new_document("Bench", frame=size, rate=Fraction(30), layers=[ground, *layers])

@@ -34,8 +34,8 @@ from bench.playing import bench_playing
 from bench.rows import HEAD, Row, median
 from bench.scenes import bench_scenes, designed_job
 from bench.stages import Scene, bench_kept, bench_real_time, bench_stages
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.bands import HOP, MARGIN
 from velvetdrum.audio.beats import find_beats
 from velvetdrum.audio.decode import decode_blocks
@@ -49,9 +49,9 @@ from velvetdrum.demo.song import paper_lighthouse
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_track, parse
 from velvetdrum.signals import bars
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import BarSettings, bar_heights
 from velvetdrum.signals.sources.pickup import Pickup
-from velvetdrum.signals.use import Use
 
 CORES = os.cpu_count() or 1
 
@@ -88,7 +88,7 @@ def bench_analysis(folder: Path, files: dict[str, Path]) -> Iterator[Row]:
 
 
 def bench_curves(folder: Path) -> Iterator[Row]:
-    use = Use(Analysis(folder / "analysis"), 0.0, 180.0)
+    use = AudioRange(Analysis(folder / "analysis"), 0.0, 180.0)
     settings = BarSettings(64, 40.0, 14_000.0, "log", "mix", -60.0, -10.0, 3.0, 12.0, 170.0)
     turn = iter(range(10_000))
 
@@ -109,7 +109,7 @@ def bench_curves(folder: Path) -> Iterator[Row]:
 
 def bench_signals(folder: Path) -> Iterator[Row]:
     """A pickup solved anew over three minutes after a turn of a knob; the sound is open already."""
-    use = Use(Analysis(folder / "analysis"), 0.0, 180.0)
+    use = AudioRange(Analysis(folder / "analysis"), 0.0, 180.0)
     turn = iter(range(10_000))
 
     def solve(detector: str, low: float, high: float, name: str) -> Callable[[], object]:
@@ -208,7 +208,7 @@ def bench_export(folder: Path, job: Job, what: str, most: float) -> Iterator[Row
 def peak_memory(path: Path, folder: Path) -> float:
     """Highest resident memory of a process that analyses a file, in MB."""
     code = (
-        "import sys, pathlib\nfrom velvetdrum.audio.analysing import analyse\n"
+        "import sys, pathlib\nfrom velvetdrum.audio.analysis_writer import analyse\n"
         "analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
         "print(next(s for s in open('/proc/self/status') if s.startswith('VmHWM')).split()[1])"
     )

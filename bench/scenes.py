@@ -17,14 +17,14 @@ from velvetdrum.deliver.formats.mp4 import X264, encode_frames
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
-from velvetdrum.looks.choices import fitted_layer
+from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.masks import new_mask
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 LAMP, CLIP = "a" * 64, "b" * 64
 SMALL, LARGE = FrameSize(640, 360), FrameSize(1920, 1080)
@@ -47,7 +47,7 @@ def large_clip(path: Path) -> Path:
 
 
 def bench_scenes(folder: Path, recording: Analysis) -> Iterator[Row]:
-    use = Use(recording, 0.0, recording.facts.duration_s)
+    use = AudioRange(recording, 0.0, recording.facts.duration_s)
     lamp = folder / "lamp.svg"
     lamp.write_text(lamp_svg())
     clip = large_clip(folder / "clip.mp4")
@@ -78,7 +78,7 @@ def designed_job(folder: Path, song: Path, recording: Analysis) -> Job:
     return Job(document, sources, plan_export(document, from_s=8, to_s=11), str(folder / "designed"))
 
 
-def _frame_ms(use: Use, layers: list[Document], size: FrameSize, media: Mapping[str, str]) -> float:
+def _frame_ms(use: AudioRange, layers: list[Document], size: FrameSize, media: Mapping[str, str]) -> float:
     """Median time of a frame while the sound plays, in ms."""
     document = new_document("Bench", frame=size, rate=Fraction(30), layers=layers)
     project = parse(document | {"length_s": use.out_s})

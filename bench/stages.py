@@ -21,7 +21,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.formats.mp4 import WORK, encode_frames, video_frame
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.raster import compositing
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import ProjectView

@@ -13,8 +13,8 @@ import pytest
 import soundfile
 from hypothesis import settings
 
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.analysis_writer import analyse
 
 RATE = 48_000
 

@@ -17,16 +17,16 @@ import numpy as np
 import soundfile
 
 import velvetdrum.picture.layers  # noqa: F401
-from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.looks.choices import choices, fitted_layer
+from velvetdrum.looks.presets import choices, fitted_layer
 from velvetdrum.picture.render import render
-from velvetdrum.picture.shapes.based import BASES
+from velvetdrum.picture.shapes.base_shape import BASES
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 CELL = FrameSize(320, 180)
 AT = Fraction(366, 10)
@@ -73,7 +73,7 @@ def sheet(cells: list[list[np.ndarray]], path: Path) -> None:
     cv2.imwrite(str(path), out, [cv2.IMWRITE_WEBP_QUALITY, 88])
 
 
-def draw(use: Use, layer: Document) -> np.ndarray:
+def draw(use: AudioRange, layer: Document) -> np.ndarray:
     """One layer in a small frame, blue first."""
     ground = new_layer("backdrop", fill="plain", plain=GROUND)
     document = new_document("Figures", frame=CELL, rate=Fraction(30), layers=[ground, layer])
@@ -86,7 +86,7 @@ def styles_of(kind: str) -> list[tuple[str, str]]:
     return list(LAYER_KINDS[kind].settings["style"].choices)
 
 
-def write_page(use: Use, docs: Path) -> None:
+def write_page(use: AudioRange, docs: Path) -> None:
     pictures = docs / "manual" / "figures"
     pictures.mkdir(parents=True, exist_ok=True)
     page = [
@@ -163,7 +163,7 @@ def main() -> None:
         song = paper_lighthouse()
         soundfile.write(folder / "song.wav", song, RATE, subtype="PCM_16")
         recording = analyse(folder / "song.wav", folder / "analysis", key="song")
-        write_page(Use(recording, 0.0, recording.facts.duration_s), Path(sys.argv[1]))
+        write_page(AudioRange(recording, 0.0, recording.facts.duration_s), Path(sys.argv[1]))
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401
-from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.schema import Declared
 from velvetdrum.scene.document import schema
 from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer

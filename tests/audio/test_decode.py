@@ -16,8 +16,8 @@ from hypothesis import strategies as st
 from scipy import signal
 
 from tests.conftest import RATE, sine, song, write_wav
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import is_current
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.decode import decode_blocks, probe, stereo
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.audio.filters import RateConverter
@@ -243,7 +243,7 @@ def test_odd_names_are_only_names(tmp_path):
 def test_a_full_disk_is_a_sentence_and_leaves_nothing(tmp_path):
     path = write_wav(tmp_path / "a.wav", song(20.0), subtype="PCM_16")
     code = (
-        "import sys, pathlib\nfrom velvetdrum.audio.analysing import *\nfrom velvetdrum.audio.errors import SoundError\n"
+        "import sys, pathlib\nfrom velvetdrum.audio.analysis_writer import *\nfrom velvetdrum.audio.errors import SoundError\n"
         "try: analyse(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]))\n"
         "except SoundError as problem: print(problem); sys.exit(7)\n"
     )

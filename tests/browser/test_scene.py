@@ -262,7 +262,7 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     # The field shows what the keyframes make of it in between, as the renderer does.
     studio.evaluate("velvet.seek(30)")
     rest(studio)
-    from velvetdrum.picture.patching import keyed_value
+    from velvetdrum.picture.animation import keyed_value
     from velvetdrum.scene.keyframes import Keyframe
     from velvetdrum.scene.kinds import LAYER_KINDS
 

@@ -9,13 +9,13 @@ import soundfile
 
 from tests.conftest import RATE, sine, write_wav
 from tests.picture.clips import write_clip
-from velvetdrum.audio.analysing import analyse
-from velvetdrum.deliver.mixing import mixed, voices
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.deliver.sound import encode_sound
+from velvetdrum.deliver.sound_mix import mixed, voices
 from velvetdrum.picture.media.clips.preparing import SOUND, prepare_clip
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 KEY = "d" * 64
 
@@ -97,7 +97,7 @@ def test_an_exported_sound_holds_the_track_and_the_clip(prepared, tmp_path):
         start_s=Fraction(0),
         stop_s=Fraction(4),
         project=made,
-        use=Use(recording, 0.0, 4.0),
+        use=AudioRange(recording, 0.0, 4.0),
         clips=prepared,
     )
     with av.open(str(tmp_path / "out.mp4")) as container:

@@ -11,7 +11,7 @@ import pytest
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from tests.conftest import RATE, write_wav
-from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.errors import Cancelled
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, make_segment, run_export, segment_path

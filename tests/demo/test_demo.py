@@ -15,12 +15,12 @@ from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.demo.families import lantern_ring
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.picture.placing import handles, misfits
+from velvetdrum.picture.layer_handles import handles, misfits
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.signal_set import SignalSet
-from velvetdrum.signals.use import Use
 from velvetdrum.signals.views import judged
 from velvetdrum.store.projects import find
 from velvetdrum.studio.services import Services
@@ -117,7 +117,7 @@ def ring(tmp_path_factory, recording):
     """Frames of the demo scene that is hardest to encode, as files, and the planes that they become."""
     folder = tmp_path_factory.mktemp("ring")
     document = lantern_ring(new_track("0" * 64, "song.wav", recording.facts.duration_s), recording)
-    made, use = parse(document), Use(recording, 0.0, recording.facts.duration_s)
+    made, use = parse(document), AudioRange(recording, 0.0, recording.facts.duration_s)
     files, planes = [], []
     for number in range(500, 518):
         pixels = render(made, use, made.time_of(number), FrameSize(1080, 1080))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import pytest
 
-from velvetdrum.limits.keeping import KEPT, Kept, kept, size_of
+from velvetdrum.limits.cache import KEPT, Kept, kept, size_of
 
 
 @dataclass(frozen=True)

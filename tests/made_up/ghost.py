@@ -5,7 +5,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.affecting import DrawnEffect
+from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage

@@ -5,7 +5,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.masking import Cover, DrawnMask, Ground
+from velvetdrum.picture.mask_rendering import Cover, DrawnMask, Ground
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.scene.masks import mask_kind
 

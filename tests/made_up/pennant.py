@@ -3,11 +3,11 @@
 from typing import Any, ClassVar
 
 from velvetdrum.declare.settings import colour, number
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 
 @layer_kind("pennant", "Pennant")
@@ -23,10 +23,10 @@ class Pennant(DrawnLayer):
     plain: str = colour("#00ff00", label="Colour", help="Of the flag.")
 
     @classmethod
-    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+    def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         return {"width": 50.0}
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         word = 0xFF000000 | int(self.plain[1:], 16)
         area = (0, 0, round(canvas.x(self.width)), canvas.height)
         canvas.part(area).view("uint32")[..., 0] = word

@@ -5,7 +5,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import whole
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 
 
 @signal_kind("stair", "Stair")
@@ -16,5 +16,5 @@ class Stair(Signal):
 
     steps: int = whole(4, lo=1, hi=20, help="How many there are.")
 
-    def values(self, times: Times, around: Around) -> Values:
+    def values(self, times: Times, around: SignalContext) -> Values:
         return np.mod(np.floor(times), self.steps + 1) / self.steps

@@ -3,12 +3,12 @@
 import pytest
 
 from tests.conftest import song, write_wav
-from velvetdrum.audio.analysing import analyse
-from velvetdrum.signals.use import Use
+from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.signals.audio_range import AudioRange
 
 
 @pytest.fixture(scope="module")
 def use(tmp_path_factory):
     folder = tmp_path_factory.mktemp("song")
     recording = analyse(write_wav(folder / "song.wav", song(6.0)), folder / "analysis", key="song")
-    return Use(recording, 0.0, 6.0)
+    return AudioRange(recording, 0.0, 6.0)

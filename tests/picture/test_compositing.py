@@ -16,7 +16,7 @@ from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.kinds import BLEND_MODES
 from velvetdrum.scene.masks import new_mask
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 ELSEWHERE = {
     "normal": "kSrcOver",
@@ -134,7 +134,7 @@ def test_a_span_begins_fades_and_ends(analysed):
     typed = FLAT | {"from_at": "time", "to_at": "time", "from_s": 1.0, "to_s": 3.0, "fade_in_s": 0.5, "fade_out_s": 1.0}
     for at, level in ((0.9, 0), (1.0, 0), (1.25, 127), (1.5, 255), (2.0, 255), (2.5, 127), (2.9, 25), (3.0, 0)):
         assert drawn(None, "backdrop", at, **typed)[90, 160, 0] == pytest.approx(level, abs=2), at
-    use = Use(analysed(np.concatenate([np.zeros(RATE), sine(400, 2.0, -12.0), np.zeros(RATE)])), 0.0, 4.0)
+    use = AudioRange(analysed(np.concatenate([np.zeros(RATE), sine(400, 2.0, -12.0), np.zeros(RATE)])), 0.0, 4.0)
     for at, there in ((0.9, False), (1.1, True), (2.9, True), (3.1, False)):
         assert bool(lit(drawn(use, "backdrop", at, from_at="sound", to_at="sound", **FLAT)).any()) is there
 

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from tests.hostile import lying_png
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.media.decoding import PictureError, decoded, halve, picture_facts
 from velvetdrum.picture.media.pictures import LEVELS, check_picture, prepare_picture, scaled
 

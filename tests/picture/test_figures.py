@@ -10,16 +10,16 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
-from velvetdrum.looks.choices import choices, fitted_layer
+from velvetdrum.looks.presets import choices, fitted_layer
 from velvetdrum.picture.layers.spectrum import STYLES
-from velvetdrum.picture.marks.metering import parse_bands
+from velvetdrum.picture.marks.level_meter import parse_bands
 from velvetdrum.picture.render import render
-from velvetdrum.picture.shapes.based import BASES
+from velvetdrum.picture.shapes.base_shape import BASES
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 LOUD = {"quiet_db": -70.0, "loud_db": -30.0}
 WHITE = {"paint": "one", "plain": "#ffffff"}
@@ -112,7 +112,7 @@ def test_copies_step_through_the_bands(analysed):
         (400, 800),
     ]
     # A tone in the middle third shows in the second copy alone.
-    use = Use(analysed(sine(283, 2.0, -12.0)), 0.0, 2.0)
+    use = AudioRange(analysed(sine(283, 2.0, -12.0)), 0.0, 2.0)
     common = {
         "grow": "out",
         "y": 30.0,
@@ -149,7 +149,7 @@ def test_a_cluster_shares_its_band_and_differs_by_its_seed(use):
 
 
 def test_whole_segments_are_on_or_off_and_part_ones_are_as_long_as_asked(analysed):
-    use = Use(analysed(sine(1000, 2.0, -33.0)), 0.0, 2.0)
+    use = AudioRange(analysed(sine(1000, 2.0, -33.0)), 0.0, 2.0)
     common = {
         "style": "segments",
         "segments": 4,
@@ -183,7 +183,7 @@ def test_caps_stay_above_their_bars(use):
 
 
 def test_a_steady_tone_stands_still_in_the_scope(analysed):
-    use = Use(analysed(sine(1000, 3.0, -6.0)), 0.0, 3.0)
+    use = AudioRange(analysed(sine(1000, 3.0, -6.0)), 0.0, 3.0)
     frames = [drawn(use, "scope", Fraction(60 + n, 60), window_ms=10, line=1.0, gain_db=4.0) for n in range(12)]
     assert all(np.abs(frame - frames[0]).max() <= 6 for frame in frames)
     assert lit(frames[0]).sum() > 400
@@ -196,13 +196,13 @@ def test_a_steady_tone_stands_still_in_the_scope(analysed):
     [("spectrum", {"style": style}) for style in STYLES] + [("meter", {"look": "bar"}), ("meter", {"look": "dial"})],
 )
 def test_nothing_flickers_in_a_steady_tone(analysed, kind, settings):
-    use = Use(analysed(sine(1000, 6.0, -12.0)), 0.0, 6.0)
+    use = AudioRange(analysed(sine(1000, 6.0, -12.0)), 0.0, 6.0)
     frames = [drawn(use, kind, Fraction(300 + n, 60), **settings) for n in range(0, 24, 3)]
     assert all(np.abs(frame - frames[0]).max() <= 12 for frame in frames)
 
 
 def test_a_scope_begins_with_the_first_sound(analysed):
-    use = Use(analysed(np.concatenate([np.zeros(RATE), sine(200, 2.0, -6.0)])), 0.0, 3.0)
+    use = AudioRange(analysed(np.concatenate([np.zeros(RATE), sine(200, 2.0, -6.0)])), 0.0, 3.0)
     for style in ("line", "dots", "filled", "mirrored"):
         assert not lit(drawn(use, "scope", 0.9, style=style)).any()
         assert lit(drawn(use, "scope", 1.5, style=style)).any()
@@ -221,7 +221,7 @@ def test_a_scope_round_a_ring_closes(use):
 
 
 def test_afterglow_leaves_older_traces_fainter(analysed):
-    use = Use(analysed(song(6.0)), 0.0, 6.0)
+    use = AudioRange(analysed(song(6.0)), 0.0, 6.0)
     plain, glowing = (drawn(use, "scope", 3.01, trigger="free", afterglow_ms=ms) for ms in (0, 300))
     more = lit(glowing) & ~lit(plain, 8)
     assert more.sum() > 100
@@ -230,7 +230,7 @@ def test_afterglow_leaves_older_traces_fainter(analysed):
 
 def test_a_sweep_retraces_a_phrase_that_repeats(analysed):
     phrase = np.concatenate([sine(110 * (n + 2), 0.5, -8.0 - 3 * n) * np.hanning(RATE // 2) for n in range(4)])
-    use = Use(analysed(np.tile(phrase, 4)), 0.0, 8.0)
+    use = AudioRange(analysed(np.tile(phrase, 4)), 0.0, 8.0)
     made = project(black(), new_layer("scope", trigger="beats", beats=4, line=0.6), length=8.0)
     from velvetdrum.signals.grid import BeatSettings
 
@@ -244,7 +244,7 @@ def test_the_phase_figure_shows_mono_upright_and_opposite_phase_flat(analysed):
     tone = sine(300, 2.0, -3.0)
     spreads = {}
     for name, pair in (("mono", (tone, tone)), ("opposite", (tone, -tone)), ("left", (tone, 0 * tone))):
-        use = Use(analysed(np.stack(pair, axis=1)), 0.0, 2.0)
+        use = AudioRange(analysed(np.stack(pair, axis=1)), 0.0, 2.0)
         y, x = np.nonzero(lit(drawn(use, "phase", 1.0)))
         spreads[name] = np.ptp(x), np.ptp(y), np.corrcoef(x, y)[0, 1] if np.ptp(x) > 5 and np.ptp(y) > 5 else 0.0
     assert spreads["mono"][0] <= 4 and spreads["mono"][1] > 60
@@ -254,7 +254,7 @@ def test_the_phase_figure_shows_mono_upright_and_opposite_phase_flat(analysed):
 
 
 def test_the_whole_track_is_played_from_the_first_sound_to_the_last(analysed):
-    use = Use(analysed(np.concatenate([np.zeros(RATE), sine(400, 4.0, -12.0), np.zeros(RATE)])), 0.0, 6.0)
+    use = AudioRange(analysed(np.concatenate([np.zeros(RATE), sine(400, 4.0, -12.0), np.zeros(RATE)])), 0.0, 6.0)
     common = {
         "style": "area",
         "paint": "one",
@@ -293,7 +293,7 @@ def test_a_rolling_strip_moves_and_does_not_change_while_it_does(use):
 
 @pytest.mark.parametrize("style", ["bar", "segments"])
 def test_a_meter_stands_at_its_level(analysed, style):
-    use = Use(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
+    use = AudioRange(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
     picture = drawn(
         use,
         "meter",
@@ -319,7 +319,7 @@ def test_a_meter_stands_at_its_level(analysed, style):
 
 
 def test_zones_change_colour_and_shape_at_their_levels(analysed):
-    use = Use(analysed(sine(1000, 3.0, 0.0)), 0.0, 3.0)
+    use = AudioRange(analysed(sine(1000, 3.0, 0.0)), 0.0, 3.0)
     common = {
         "look": "bar",
         "columns": "mono",
@@ -355,7 +355,7 @@ def test_a_picture_is_uncovered_by_the_level(analysed, tmp_path):
     stripes = np.zeros((20, 40, 3), np.uint8)
     stripes[:, :20], stripes[:, 20:] = (0, 0, 255), (255, 0, 0)
     cv2.imwrite(str(path), stripes)
-    use = Use(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
+    use = AudioRange(analysed(sine(1000, 3.0, -12.0)), 0.0, 3.0)
     key = "a" * 64
     picture = drawn(
         use,
@@ -424,7 +424,7 @@ SOUNDS = {
 @pytest.mark.parametrize("kind", DEFAULTS)
 def test_any_sound_draws_something_sensible(analysed, sound, kind):
     samples = SOUNDS[sound]()
-    use = Use(analysed(samples), 0.0, len(samples) / RATE)
+    use = AudioRange(analysed(samples), 0.0, len(samples) / RATE)
     more = {"channel": "halves"} if kind == "spectrum" else {}
     for at in (Fraction(0), Fraction(use.out_s).limit_denominator(1000) / 2):
         picture = drawn(use, kind, at, **more)

@@ -10,8 +10,8 @@ from velvetdrum.declare.oklab import ramp
 from velvetdrum.picture.raster import colour
 from velvetdrum.picture.raster.blending import blend, tint, weaken
 from velvetdrum.picture.raster.grading import graded
+from velvetdrum.picture.raster.image_placement import _resampled
 from velvetdrum.picture.raster.kernels import building
-from velvetdrum.picture.raster.laying import _resampled
 from velvetdrum.picture.raster.planes import to_bt709
 from velvetdrum.picture.shapes import curves
 from velvetdrum.scene.kinds import BLEND_MODES

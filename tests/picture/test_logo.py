@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.picture.scenes import SMALL, black, drawn, lit, project
 from velvetdrum.demo.pictures import lamp_svg
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.layers.logo import Logo
 from velvetdrum.picture.media.pictures import PictureError, check_picture
 from velvetdrum.picture.media.svg.drawn import SvgError, check_svg
@@ -78,7 +78,7 @@ def test_an_svg_is_as_sharp_at_any_size(lamp):
 def test_a_logo_and_its_clear_space_are_never_cut(x, y, size, clear, pulse, by, tall):
     canvas = Canvas(*((180, 320) if tall else (320, 180)))
     values = {"x": x, "y": y, "size": size, "clear": clear, "pulse": pulse, "pulse_by": by}
-    box = Logo(values).extent(canvas, Moment(Fraction(0), None))
+    box = Logo(values).extent(canvas, RenderContext(Fraction(0), None))
     space = clear / 100 * size * canvas.short / 100
     if canvas.width > 2.2 * space and canvas.height > 2.2 * space:
         assert box.left >= space - 1e-6 and box.top >= space - 1e-6

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tests.picture.scenes import drawn, lit
 from velvetdrum.declare.oklab import parse_hex, ramp, to_oklab
-from velvetdrum.picture.paint.painted import TABLE, Painted
+from velvetdrum.picture.paint.paint import TABLE, Painted
 from velvetdrum.picture.paint.palettes import SHIPPED, PaletteError, palette_of, parse_palette
 from velvetdrum.picture.raster.canvas import Canvas
 

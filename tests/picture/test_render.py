@@ -8,14 +8,14 @@ import pytest
 
 from tests.conftest import RATE, sine, write_wav
 from tests.picture.scenes import SMALL, black, project, similarity
-from velvetdrum.audio.analysing import analyse
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.declare.oklab import from_oklab, parse_hex, ramp, to_oklab
-from velvetdrum.looks.starting import starting_design
-from velvetdrum.picture.moments import moments_of
+from velvetdrum.looks.default_design import starting_design
+from velvetdrum.picture.key_moments import moments_of
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 
 def test_oklab_of_published_colours():
@@ -95,7 +95,7 @@ def test_a_bar_is_as_long_as_its_level(tmp_path, grow, y, rows):
     edges = np.geomspace(40, 14_000, 9)
     tone = np.sqrt(edges[3] * edges[4])
     path = write_wav(tmp_path / "tone.wav", sine(tone, 2.0, -35.0))
-    sound = Use(analyse(path, tmp_path / "analysis", key=str(tmp_path)), 0.0, 2.0)
+    sound = AudioRange(analyse(path, tmp_path / "analysis", key=str(tmp_path)), 0.0, 2.0)
     picture = render(project(black(), level_bars(grow=grow, y=y)), sound, Fraction(1), SMALL)[..., 1]
     lit = picture[:, 140] > 127
     assert lit[rows].mean() > 0.96
@@ -105,7 +105,7 @@ def test_a_bar_is_as_long_as_its_level(tmp_path, grow, y, rows):
 
 def test_a_growing_bar_does_not_jump_by_pixels(tmp_path):
     path = write_wav(tmp_path / "sweep.wav", sine(1000, 4.0) * np.linspace(0.02, 0.1, 4 * RATE))
-    sound = Use(analyse(path, tmp_path / "analysis", key=str(tmp_path)), 0.0, 4.0)
+    sound = AudioRange(analyse(path, tmp_path / "analysis", key=str(tmp_path)), 0.0, 4.0)
     made = project(black(), level_bars(bands=4, corner=100, release_ms=0), length=4.0)
     light = [render(made, sound, Fraction(n, 60), SMALL)[..., 1].astype(float).sum() / 255 for n in range(60, 200, 3)]
     steps = np.diff(light)

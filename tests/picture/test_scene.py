@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from tests.picture.clips import write_clip
 from tests.picture.scenes import SMALL, black, blended, drawn, lit, project, similarity
-from velvetdrum.limits.keeping import KEPT
-from velvetdrum.picture.patching import keyed_value
-from velvetdrum.picture.placing import handles, misfits
+from velvetdrum.limits.cache import KEPT
+from velvetdrum.picture.animation import keyed_value
+from velvetdrum.picture.layer_handles import handles, misfits
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, parse
 from velvetdrum.scene.effects import new_effect

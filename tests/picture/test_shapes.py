@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.based import BASES, Run
+from velvetdrum.picture.shapes.base_shape import BASES, Run
 from velvetdrum.picture.shapes.lettering import text_outline
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import PathError, fitted, path_outline

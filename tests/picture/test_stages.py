@@ -8,8 +8,8 @@ from hypothesis import given, seed, settings
 from hypothesis import strategies as st
 
 from tests.picture.scenes import SMALL, black, project
-from velvetdrum.limits.keeping import KEPT
-from velvetdrum.looks.choices import choices, fitted_layer
+from velvetdrum.limits.cache import KEPT
+from velvetdrum.looks.presets import choices, fitted_layer
 from velvetdrum.picture.effects.soft_blur import SoftBlur
 from velvetdrum.picture.layers.shape import Shape
 from velvetdrum.picture.raster.canvas import Canvas

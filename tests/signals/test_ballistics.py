@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from tests.conftest import RATE, sine, song
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.ballistics import BALLISTICS, FLOOR_DB, Meter, Source, meter_reading
-from velvetdrum.signals.use import Use
 
 MIX = Source("mix")
 
@@ -36,7 +36,9 @@ def bursts(lengths, level_db=0.0, hz=5000.0, apart=4.0):
     ],
 )
 def test_a_quasi_peak_meter_reads_short_bursts_as_its_standard_says(analysed, ballistics, figures):
-    use = Use(analysed(bursts([length for length, _, _ in figures], apart=11.0)), 0.0, 12.0 + 11.0 * len(figures))
+    use = AudioRange(
+        analysed(bursts([length for length, _, _ in figures], apart=11.0)), 0.0, 12.0 + 11.0 * len(figures)
+    )
     meter = Meter(ballistics)
     steady = course(use, meter, 0.9, 1.0).max()
     for number, (_, expected, tolerance) in enumerate(figures):
@@ -46,7 +48,7 @@ def test_a_quasi_peak_meter_reads_short_bursts_as_its_standard_says(analysed, ba
 
 @pytest.mark.parametrize(("ballistics", "fall_db", "seconds"), [("quasi-1", 20.0, 1.7), ("quasi-2", 24.0, 2.8)])
 def test_a_quasi_peak_meter_falls_as_its_standard_says(analysed, ballistics, fall_db, seconds):
-    use = Use(analysed(np.concatenate([sine(1000, 1.0, -3.0), np.zeros(4 * RATE)])), 0.0, 5.0)
+    use = AudioRange(analysed(np.concatenate([sine(1000, 1.0, -3.0), np.zeros(4 * RATE)])), 0.0, 5.0)
     curve = course(use, Meter(ballistics), 1.0, 4.5)
     reached = np.argmax(curve <= curve[:4].max() - fall_db) / 240
     assert reached == pytest.approx(seconds, rel=0.02)
@@ -54,7 +56,7 @@ def test_a_quasi_peak_meter_falls_as_its_standard_says(analysed, ballistics, fal
 
 def test_a_vu_meter_rises_in_300_ms_and_goes_a_little_too_far(analysed):
     # IEC 60268-17: a tone that would read 0 takes 300 ms to 99 %, and swings 1 to 1.5 % beyond.
-    use = Use(analysed(np.concatenate([np.zeros(RATE), sine(1000, 2.0, -10.0), np.zeros(RATE)])), 0.0, 4.0)
+    use = AudioRange(analysed(np.concatenate([np.zeros(RATE), sine(1000, 2.0, -10.0), np.zeros(RATE)])), 0.0, 4.0)
     curve = 10 ** (course(use, Meter("vu"), 1.0, 3.0) / 20)
     steady = curve[-1]
     assert np.argmax(curve >= 0.99 * steady) / 240 == pytest.approx(0.3, abs=0.03)
@@ -66,20 +68,20 @@ def test_a_vu_meter_rises_in_300_ms_and_goes_a_little_too_far(analysed):
 @pytest.mark.parametrize("ballistics", ["peak", "quasi-1", "quasi-2", "vu", "rms"])
 @pytest.mark.parametrize("level", [0.0, -18.0, -40.0])
 def test_a_steady_sine_reads_its_level_on_every_meter(analysed, ballistics, level):
-    use = Use(analysed(sine(1000, 3.0, level)), 0.0, 3.0)
+    use = AudioRange(analysed(sine(1000, 3.0, level)), 0.0, 3.0)
     assert meter_reading(use, Meter(ballistics), MIX, Fraction(5, 2))[0] == pytest.approx(level, abs=0.06)
 
 
 @pytest.mark.parametrize("ballistics", ["peak", "rms", "vu"])
 def test_a_square_wave_reads_3_db_above_a_sine_of_its_height_where_power_counts(analysed, ballistics):
-    use = Use(analysed(np.where(np.arange(3 * RATE) // 24 % 2, 1.0, -1.0)), 0.0, 3.0)
+    use = AudioRange(analysed(np.where(np.arange(3 * RATE) // 24 % 2, 1.0, -1.0)), 0.0, 3.0)
     expected = {"peak": 0.0, "rms": 3.01, "vu": 20 * np.log10(np.pi / 2)}[ballistics]
     assert meter_reading(use, Meter(ballistics), MIX, Fraction(5, 2))[0] == pytest.approx(expected, abs=0.05)
 
 
 @pytest.mark.parametrize("window_ms", [50.0, 300.0, 1000.0])
 def test_rms_takes_in_as_much_of_the_sound_as_it_is_told(analysed, window_ms):
-    use = Use(analysed(np.concatenate([np.zeros(2 * RATE), sine(1000, 2.0, -6.0)])), 0.0, 4.0)
+    use = AudioRange(analysed(np.concatenate([np.zeros(2 * RATE), sine(1000, 2.0, -6.0)])), 0.0, 4.0)
     power = 10 ** (course(use, Meter("rms", rms_ms=window_ms), 2.0, 3.2) / 10)
     # A window that fills with the tone: its power rises in a straight line, all of it after its length.
     half = np.argmax(power >= power[-1] / 2) / 240 * 1000
@@ -106,7 +108,7 @@ def segments(*parts):
 )
 def test_loudness_meters_meet_the_ebus_signals(analysed, sound, ballistics, from_s):
     length = len(sound) / RATE
-    use = Use(analysed(sound), 0.0, length)
+    use = AudioRange(analysed(sound), 0.0, length)
     curve = course(use, Meter(ballistics), from_s, length - 0.2, step=50)
     assert curve == pytest.approx(np.full(len(curve), -23.0), abs=0.1)
 
@@ -116,12 +118,12 @@ def test_loudness_meters_reach_the_ebus_tops(analysed, number, ballistics):
     # Cases 10 and 13: 3 s (or 0.4 s) of -23 after silence, begun at some offset, read -23 at the most.
     length = 3.0 if ballistics == "short" else 0.4
     sound = segments((-200, 1 + 0.02 * number), (-23, length), (-200, 1))
-    use = Use(analysed(sound), 0.0, len(sound) / RATE)
+    use = AudioRange(analysed(sound), 0.0, len(sound) / RATE)
     assert course(use, Meter(ballistics), 0.0, len(sound) / RATE - 0.1, step=60).max() == pytest.approx(-23.0, abs=0.1)
 
 
 def test_the_mark_holds_then_falls(analysed):
-    use = Use(analysed(np.concatenate([sine(1000, 0.5, -6.0), np.zeros(5 * RATE)])), 0.0, 5.5)
+    use = AudioRange(analysed(np.concatenate([sine(1000, 0.5, -6.0), np.zeros(5 * RATE)])), 0.0, 5.5)
     meter = Meter("peak", fall_db_s=60.0, hold_ms=1500.0, hold_fall_db_s=12.0)
     held = [meter_reading(use, meter, MIX, Fraction(n, 20))[1] for n in range(10, 90)]
     assert held[5:29] == pytest.approx([-6.0] * 24, abs=0.1)
@@ -133,7 +135,7 @@ def test_the_mark_holds_then_falls(analysed):
 def test_every_meter_reads_bands_and_channels_and_silence(analysed, ballistics):
     left = sine(100, 3.0, -10.0)
     sound = np.stack([left, np.zeros_like(left)], axis=1)
-    use = Use(analysed(sound), 0.0, 3.0)
+    use = AudioRange(analysed(sound), 0.0, 3.0)
 
     def at(source):
         return meter_reading(use, Meter(ballistics), source, Fraction(5, 2))[0]
@@ -142,7 +144,7 @@ def test_every_meter_reads_bands_and_channels_and_silence(analysed, ballistics):
     if ballistics not in ("momentary", "short"):
         assert at(Source("left")) == pytest.approx(-10.0, abs=0.3)
         assert at(Source("right")) == FLOOR_DB
-    nothing = Use(analysed(np.concatenate([np.zeros(20 * RATE), left])), 0.0, 20.0)
+    nothing = AudioRange(analysed(np.concatenate([np.zeros(20 * RATE), left])), 0.0, 20.0)
     assert meter_reading(nothing, Meter(ballistics), MIX, Fraction(15)) == (FLOOR_DB, FLOOR_DB)
 
 
@@ -150,7 +152,7 @@ def test_every_meter_reads_bands_and_channels_and_silence(analysed, ballistics):
 def test_readings_do_not_depend_on_what_was_read_before(analysed, ballistics):
     from velvetdrum.signals import ballistics as module
 
-    use = Use(analysed(song(12.0)), 0.0, 12.0)
+    use = AudioRange(analysed(song(12.0)), 0.0, 12.0)
     times = [Fraction(n, 3) for n in (1, 29, 25, 7, 24, 35)]
     ahead = [meter_reading(use, Meter(ballistics), MIX, time) for time in times]
     module._kept.clear()

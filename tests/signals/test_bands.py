@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
 from tests.signals.test_envelope import PLAIN
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import bar_heights, cap_heights, smoothing
 from velvetdrum.signals.spectrum import BandSet, from_mel, iec_bands, nominal_hz, to_mel
-from velvetdrum.signals.use import Use
 
 
 def test_third_octave_bands_are_those_of_iec_61260():
@@ -57,7 +57,7 @@ def test_smoothing_is_as_wide_as_it_says():
 
 
 def test_caps_are_the_largest_of_what_was_less_their_fall(analysed):
-    use = Use(analysed(song(6.0)), 0.0, 6.0)
+    use = AudioRange(analysed(song(6.0)), 0.0, 6.0)
     hold_ms, fall = 200.0, 0.5
     times = [Fraction(n, 60) for n in range(360)]
     bars = np.stack([bar_heights(use, PLAIN, time) for time in times])
@@ -69,7 +69,7 @@ def test_caps_are_the_largest_of_what_was_less_their_fall(analysed):
 
 
 def test_the_average_over_time_is_the_mean_power_around_the_moment(analysed):
-    use = Use(analysed(np.concatenate([sine(1000, 2.0, -20.0), np.zeros(2 * RATE)])), 0.0, 4.0)
+    use = AudioRange(analysed(np.concatenate([sine(1000, 2.0, -20.0), np.zeros(2 * RATE)])), 0.0, 4.0)
     settings = replace(PLAIN, attack_ms=0.0, release_ms=0.0, average_ms=1000.0, tilt_db=0.0)
     top = bar_heights(use, settings, Fraction(1)).max()
     edge = bar_heights(use, settings, Fraction(2)).max()

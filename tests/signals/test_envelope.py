@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
 from velvetdrum.signals import bars as bars_module
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import BarSettings, bar_heights, fit_range, tilted_levels
 from velvetdrum.signals.envelope import CHUNK, chunk_of, coefficient, follow
-from velvetdrum.signals.use import Use
 
 PLAIN = BarSettings(32, 40.0, 12_000.0, "log", "mix", -60.0, -10.0, 0.0, 10.0, 150.0)
 
@@ -58,21 +58,21 @@ def test_chunks_meet_as_if_they_were_one():
 def test_a_bar_stands_as_high_as_its_level_says(analysed):
     tone = float(PLAIN.bands.centres_hz[18])
     recording = analysed(sine(tone, 3.0, -35.0))
-    heights = bar_heights(Use(recording, 0.0, 3.0), PLAIN, Fraction(2))
+    heights = bar_heights(AudioRange(recording, 0.0, 3.0), PLAIN, Fraction(2))
     assert heights.max() == pytest.approx(0.5, abs=0.015)
     assert heights.argmax() == 18
 
 
 def test_silence_is_flat_and_full_scale_does_not_pass_the_top(analysed):
     recording = analysed(np.concatenate([sine(100, 1.0), np.zeros(2 * RATE)]))
-    use = Use(recording, 0.0, 3.0)
+    use = AudioRange(recording, 0.0, 3.0)
     assert bar_heights(use, PLAIN, Fraction(1, 2)).max() == 1.0
     assert bar_heights(use, replace(PLAIN, tilt_db=12.0), Fraction(29, 10)).max() < 1e-3
 
 
 def test_nothing_moves_before_its_sound_and_the_bass_is_there_in_time(analysed):
     burst = np.concatenate([np.zeros(RATE), sine(50, 1.5, -6.0)])
-    use = Use(analysed(burst), 0.0, 2.5)
+    use = AudioRange(analysed(burst), 0.0, 2.5)
     settings_ = replace(PLAIN, quiet_db=-54.0, loud_db=-6.0, attack_ms=12.0)
     for early in (Fraction(29, 30) - Fraction(1, 1000), Fraction(1, 2)):
         assert bar_heights(use, settings_, early).max() <= 0.05
@@ -82,14 +82,14 @@ def test_nothing_moves_before_its_sound_and_the_bass_is_there_in_time(analysed):
 
 
 def test_times_between_readings_lie_between_them(analysed):
-    use = Use(analysed(song(2.0)), 0.0, 2.0)
+    use = AudioRange(analysed(song(2.0)), 0.0, 2.0)
     low, high = bar_heights(use, PLAIN, Fraction(60, 60)), bar_heights(use, PLAIN, Fraction(61, 60))
     between = bar_heights(use, PLAIN, Fraction(121, 120))
     assert np.allclose(between, (low + high) / 2, atol=1e-6)
 
 
 def test_any_order_gives_the_same_heights(analysed):
-    use = Use(analysed(song(20.0)), 0.0, 20.0)
+    use = AudioRange(analysed(song(20.0)), 0.0, 20.0)
     times = [Fraction(n * 1001, 30_000) for n in (0, 500, 30, 299, 300, 11)]
     bars_module._chunks.clear()
     forward = {time: bar_heights(use, PLAIN, time).tobytes() for time in times}
@@ -99,7 +99,7 @@ def test_any_order_gives_the_same_heights(analysed):
 
 
 def test_outside_the_used_part_there_is_silence(analysed):
-    use = Use(analysed(sine(300, 3.0, -10)), 0.5, 1.5)
+    use = AudioRange(analysed(sine(300, 3.0, -10)), 0.5, 1.5)
     assert bar_heights(use, PLAIN, Fraction(1, 2)).max() > 0.9
     assert bar_heights(use, PLAIN, Fraction(5, 2)).max() < 0.01
 
@@ -107,7 +107,7 @@ def test_outside_the_used_part_there_is_silence(analysed):
 @pytest.mark.parametrize("gain", [1.0, 0.03])
 def test_the_fitted_range_fills_the_height_without_sticking(analysed, gain):
     recording = analysed(song(8.0) * gain)
-    use = Use(recording, 0.0, 8.0)
+    use = AudioRange(recording, 0.0, 8.0)
     tilted = replace(PLAIN, tilt_db=3.0)
     quiet, loud = fit_range(use, tilted)
     assert 28 <= loud - quiet <= 42

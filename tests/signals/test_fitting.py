@@ -5,20 +5,20 @@ import numpy as np
 import pytest
 
 from tests.conftest import RATE, song
-from velvetdrum.audio.analysing import analyse
-from velvetdrum.looks.choices import fitted_settings
-from velvetdrum.looks.starting import starting_design
+from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.looks.default_design import starting_design
+from velvetdrum.looks.presets import fitted_settings
 from velvetdrum.picture.layers.spectrum import Spectrum
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import sound_end_hz, tilted_levels
 from velvetdrum.signals.suggest import suggest
-from velvetdrum.signals.use import Use
 
 
-def whole(recording) -> Use:
-    return Use(recording, 0.0, recording.facts.duration_s)
+def whole(recording) -> AudioRange:
+    return AudioRange(recording, 0.0, recording.facts.duration_s)
 
 
-def dead(use: Use, settings: dict) -> int:
+def dead(use: AudioRange, settings: dict) -> int:
     """Bars that never pass a twentieth of their height."""
     reads = Spectrum(settings).reads
     levels = tilted_levels(use, reads, 0, use.recording.frames)

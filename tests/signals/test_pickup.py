@@ -6,19 +6,19 @@ import numpy as np
 import pytest
 
 from tests.conftest import RATE, sine
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE
-from velvetdrum.signals.kinds import Around
-from velvetdrum.signals.ranging import fit_pickup, pinned
+from velvetdrum.signals.kinds import SignalContext
+from velvetdrum.signals.pickup_fit import fit_pickup, pinned
 from velvetdrum.signals.sources.pickup import Pickup
-from velvetdrum.signals.use import Use
 
 
 def whole(recording):
-    return Use(recording, 0.0, recording.facts.duration_s)
+    return AudioRange(recording, 0.0, recording.facts.duration_s)
 
 
 def values(pickup, use, times):
-    around = Around(use, None, use.out_s - use.in_s, lambda ident, at: at)
+    around = SignalContext(use, None, use.out_s - use.in_s, lambda ident, at: at)
     return pickup.values(np.asarray(times, float), around)
 
 
@@ -174,7 +174,7 @@ def test_smoothing_evens_out_without_delay(analysed):
 def test_only_the_used_part_is_heard(analysed):
     recording = analysed(sine(1000, 4.0, -10))
     pickup = raw(low_hz=500, high_hz=2000, quiet_db=-40, loud_db=-10)
-    use = Use(recording, 1.0, 2.0)
+    use = AudioRange(recording, 1.0, 2.0)
     curve = pickup.curve(use, 3.0)
     assert curve[: READ_RATE - 2].min() > 0.95
     assert curve[READ_RATE + 2 :].max() == 0.0

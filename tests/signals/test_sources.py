@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from velvetdrum.declare.settings import EASINGS, SettingError
 from velvetdrum.signals.easing import cubic_bezier, ease
 from velvetdrum.signals.grid import BeatGrid, BeatSettings, tapped
-from velvetdrum.signals.kinds import SIGNAL_KINDS, Around
+from velvetdrum.signals.kinds import SIGNAL_KINDS, SignalContext
 from velvetdrum.signals.signal_set import NamedSignal, SignalSet, loop_in
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
 
@@ -24,7 +24,7 @@ def signal(kind, **values):
 
 
 def run(made, times, grid=None, length=10.0, others=None):
-    around = Around(None, grid, length, lambda ident, at: np.full(len(at), (others or {})[ident]))
+    around = SignalContext(None, grid, length, lambda ident, at: np.full(len(at), (others or {})[ident]))
     return made.values(np.asarray(times, float), around)
 
 

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.waves import MARGIN, at_places, columns, rising_crossing, samples, sounding, stereo, thinned
 
 
@@ -41,7 +41,7 @@ def test_columns_keep_every_peak_and_the_mean_power(analysed):
     rng = np.random.default_rng(3)
     sound = np.clip(rng.standard_normal((3 * RATE, 2)) * 0.05, -1, 1)
     sound[50_001, 1] = 0.9
-    use = Use(analysed(sound), 0.0, 3.0)
+    use = AudioRange(analysed(sound), 0.0, 3.0)
     stored = np.abs(np.rint(sound * 32767) / 32767)
     for count in (7, 60, 333, 2000):
         found = columns(use, "mix", 0.0, 3 * RATE / count, count)
@@ -59,7 +59,7 @@ def test_columns_keep_every_peak_and_the_mean_power(analysed):
 
 def test_columns_of_a_channel_and_beyond_the_used_stretch(analysed):
     left, right = sine(300, 2.0, -6.0), sine(300, 2.0, -20.0)
-    use = Use(analysed(np.stack([left, right], axis=1)), 0.5, 1.5)
+    use = AudioRange(analysed(np.stack([left, right], axis=1)), 0.5, 1.5)
     for channel, peak in (("left", 0.501), ("right", 0.1), ("mix", 0.501)):
         found = columns(use, channel, 0.0, RATE / 10, 20)
         assert found[5:15, 0] == pytest.approx(np.full(10, peak), abs=2e-3)
@@ -68,7 +68,7 @@ def test_columns_of_a_channel_and_beyond_the_used_stretch(analysed):
 
 def test_samples_are_those_of_the_recording_and_silent_outside(analysed):
     sound = song(1.0)
-    use = Use(analysed(sound), 0.25, 0.75)
+    use = AudioRange(analysed(sound), 0.25, 0.75)
     pair = stereo(use, 11_000, 2000)
     assert not pair[:1000].any()
     assert np.allclose(pair[1000:], sound[12_000:13_000], atol=1e-4)
@@ -86,5 +86,5 @@ def test_a_thinned_wave_has_every_extreme_in_its_order():
 def test_the_sounding_stretch_is_that_of_the_project(analysed):
     sound = np.concatenate([np.zeros(RATE), sine(400, 1.0, -12.0), np.zeros(RATE)])
     recording = analysed(sound)
-    assert sounding(Use(recording, 0.5, 3.0)) == pytest.approx((0.5, 1.5), abs=0.02)
-    assert sounding(Use(recording, 0.0, 0.5)) == (0.0, 0.5)
+    assert sounding(AudioRange(recording, 0.5, 3.0)) == pytest.approx((0.5, 1.5), abs=0.02)
+    assert sounding(AudioRange(recording, 0.0, 0.5)) == (0.0, 0.5)

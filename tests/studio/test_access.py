@@ -6,7 +6,7 @@ from tests.conftest import song
 from tests.studio.conftest import MARK, wav
 from velvetdrum.studio.access import COOKIE, Passwords
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.serving import is_loopback
+from velvetdrum.studio.server import is_loopback
 
 HTML = {"Accept": "text/html"}
 

@@ -16,7 +16,7 @@ from tests.conftest import song
 from tests.studio import tasks_that_fail
 from tests.studio.conftest import Studio, wav
 from velvetdrum.store import exports
-from velvetdrum.studio import exporting, importing
+from velvetdrum.studio import export_dispatcher, importing
 from velvetdrum.studio.app import create_app
 
 
@@ -57,7 +57,7 @@ def test_an_edit_while_somebody_holds_the_database_is_told_as_not_saved(here):
 
 
 def test_an_export_on_a_full_disk_stops_says_so_and_goes_on(here, monkeypatch):
-    real_run, real_state, full = exporting.run_export, exports.set_state, [True]
+    real_run, real_state, full = export_dispatcher.run_export, exports.set_state, [True]
 
     def run(job, *values):
         if full[0]:
@@ -69,7 +69,7 @@ def test_an_export_on_a_full_disk_stops_says_so_and_goes_on(here, monkeypatch):
             raise sqlite3.OperationalError("database or disk is full")
         return real_state(db, ident, state, sentence)
 
-    monkeypatch.setattr(exporting, "run_export", run)
+    monkeypatch.setattr(export_dispatcher, "run_export", run)
     monkeypatch.setattr(exports, "set_state", state)
     body = {"frame": "64x64", "to_s": 0.2}
     ident = here.post(f"/projects/{here.project}/exports", body).json["id"]

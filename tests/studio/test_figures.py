@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from tests.studio.conftest import MARK
-from velvetdrum.looks.choices import choices as all_choices
+from velvetdrum.looks.presets import choices as all_choices
 from velvetdrum.scene.document import new_layer
 
 

@@ -7,17 +7,17 @@ import urllib.request
 
 import pytest
 
-from velvetdrum.studio import front
+from velvetdrum.studio import http_server
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.front import Gate, make_server
-from velvetdrum.studio.marking import MARK
+from velvetdrum.studio.http_server import Gate, make_server
+from velvetdrum.studio.page_header import MARK
 
 
 @pytest.fixture(scope="module")
 def port(tmp_path_factory):
     patch = pytest.MonkeyPatch()
     for name, value in (("HEADER_S", 1.0), ("IDLE_S", 1.0), ("_GRACE_S", 2.0), ("MOST_UNFINISHED", 12)):
-        patch.setattr(front, name, value)
+        patch.setattr(http_server, name, value)
     app = create_app(tmp_path_factory.mktemp("data"), upload_limit=30_000_000)
     with socket.create_server(("127.0.0.1", 0)) as free:
         number = free.getsockname()[1]

@@ -11,7 +11,7 @@ import pytest
 
 import velvetdrum
 from tests.picture.scenes import SMALL
-from velvetdrum.looks.choices import choices, fitted_settings
+from velvetdrum.looks.presets import choices, fitted_settings
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, parse, schema
 from velvetdrum.scene.effects import EFFECTS, new_effect

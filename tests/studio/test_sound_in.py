@@ -88,8 +88,8 @@ def test_an_import_can_be_cancelled(studio, monkeypatch):
 
 
 def test_the_waveform_grows_while_a_recording_is_read(tmp_path):
-    from velvetdrum.audio.analysing import analyse
     from velvetdrum.audio.analysis import growing_overview
+    from velvetdrum.audio.analysis_writer import analyse
 
     path = tmp_path / "long.wav"
     path.write_bytes(wav(np.full((40 * RATE, 1), 0.5)))

@@ -11,7 +11,7 @@ from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter, RateParameter
 from velvetdrum.cli.sentences import OUT, SOUND, sentences
 from velvetdrum.cli.sounds import analysed
 from velvetdrum.deliver.bundle import content_hash, write_bundle
-from velvetdrum.looks.starting import starting_design
+from velvetdrum.looks.default_design import starting_design
 from velvetdrum.scene.document import new_document, new_track, parse
 from velvetdrum.scene.frames import RATES, FrameSize
 

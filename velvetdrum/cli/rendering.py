@@ -17,8 +17,8 @@ from pathlib import Path
 
 import click
 
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import is_current
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.deliver.bundle import read_bundle
@@ -26,7 +26,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits.process import end_with_parent
-from velvetdrum.picture.drawing import DrawnLayer
+from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
 from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import Document, parse

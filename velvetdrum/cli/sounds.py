@@ -12,8 +12,8 @@ from pathlib import Path
 
 import click
 
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.cli.parameters import BandParameter, RateParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences, write_text
 
@@ -77,11 +77,11 @@ def curve_command(
     output: Path | None,
 ) -> None:
     """Follow a band of a recording. Writes CSV with time_s, value (0 to 1) and level_db."""
-    from velvetdrum.signals.kinds import Around
-    from velvetdrum.signals.ranging import fit_pickup
+    from velvetdrum.signals.audio_range import AudioRange
+    from velvetdrum.signals.kinds import SignalContext
+    from velvetdrum.signals.pickup_fit import fit_pickup
     from velvetdrum.signals.sources.pickup import Pickup
     from velvetdrum.signals.tables import sample_times
-    from velvetdrum.signals.use import Use
 
     settings = {
         "low_hz": band[0],
@@ -95,7 +95,7 @@ def curve_command(
         nyquist = recording.facts.sample_rate / 2
         if band[1] > nyquist:
             raise Sentence(f"{sound.name} has nothing above {nyquist:g} Hz, half its sample rate; lower the band.")
-        use = Use(recording, 0.0, recording.facts.duration_s)
+        use = AudioRange(recording, 0.0, recording.facts.duration_s)
         if quiet is None or loud is None:
             fitted = fit_pickup(Pickup(settings), use, use.out_s, 0.0, use.out_s)
             quiet, loud = fitted[0] if quiet is None else quiet, fitted[1] if loud is None else loud
@@ -104,7 +104,7 @@ def curve_command(
             raise Sentence(sentence)
         pickup = Pickup(settings)
         times = sample_times(use.out_s, rate)
-        values = pickup.values(times, Around(use, None, use.out_s, lambda ident, at: at))
+        values = pickup.values(times, SignalContext(use, None, use.out_s, lambda ident, at: at))
         levels = pickup.levels_at(times, use, use.out_s)
         rows = zip(times, values, levels, strict=True)
         lines = [f"{time:.6f},{value:.6f},{level:.2f}" for time, value, level in rows]

@@ -49,8 +49,8 @@ class Setting:
     step: float = 0.0
     curve: Literal["linear", "log"] = "linear"
     choices: tuple[tuple[str, str], ...] = ()
-    often: bool = True
-    """False for settings that stand one step away, under "more"."""
+    advanced: bool = False
+    """True for settings that stand one step away, under "more"."""
     when: tuple[Condition, ...] = ()
     """Shown only while all of these hold."""
     lines: int = 1

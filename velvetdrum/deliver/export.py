@@ -21,7 +21,7 @@ from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.document import Document, Project, parse
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 
 @dataclass(frozen=True)
@@ -55,12 +55,12 @@ class Job:
         return self.sources is not None and bool(self.sources.original)
 
 
-def used_part(project: Project, sources: Sources | None) -> Use | None:
+def used_part(project: Project, sources: Sources | None) -> AudioRange | None:
     """The used stretch of a project's recording, opened from its stored analysis."""
     track = project.track
     if track is None or sources is None or not sources.analysis:
         return None
-    return Use(Analysis(Path(sources.analysis)), track.in_s, track.out_s)
+    return AudioRange(Analysis(Path(sources.analysis)), track.in_s, track.out_s)
 
 
 def run_export(

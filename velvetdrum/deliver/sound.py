@@ -12,9 +12,9 @@ import numpy as np
 from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.filters import Samples
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.mixing import mixed, voices
+from velvetdrum.deliver.sound_mix import mixed, voices
 from velvetdrum.scene.document import Project
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 _FRAME = 1024
 
@@ -52,7 +52,7 @@ def encode_sound(
     start_s: Fraction,
     stop_s: Fraction,
     project: Project | None = None,
-    use: Use | None = None,
+    use: AudioRange | None = None,
     clips: Mapping[str, str] | None = None,
 ) -> None:
     """Write the sound of the project from start_s to stop_s to an MP4 file that holds nothing else.

@@ -14,14 +14,14 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import ProjectView
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 Step = Callable[[int], None]
 
 
 def encode_segment(
     document: Document,
-    use: Use | None,
+    use: AudioRange | None,
     plan: ExportPlan,
     number: int,
     path: Path,

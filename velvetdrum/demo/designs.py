@@ -11,10 +11,10 @@ from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.signal_part import COLOURS, new_signal
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import fit_range
-from velvetdrum.signals.ranging import fit_pickup
+from velvetdrum.signals.pickup_fit import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
-from velvetdrum.signals.use import Use
 
 
 def song_design(track: Document, recording: Analysis) -> Document:
@@ -84,7 +84,7 @@ def song_signals(track: Document, recording: Analysis) -> tuple[Document, Docume
     """What the designs for the song follow: kick, lead, shimmer, and a clock."""
 
     def pickup(name: str, colour: str, **settings: Any) -> Document:
-        use = Use(recording, track["in_s"], track["out_s"])
+        use = AudioRange(recording, track["in_s"], track["out_s"])
         length = track["out_s"] - track["in_s"]
         quiet, loud = fit_pickup(Pickup(settings), use, length, 0.0, length)
         return new_signal("pickup", name, colour=colour, **settings | {"quiet_db": quiet, "loud_db": loud})
@@ -189,7 +189,7 @@ def notice_design(track: Document, recording: Analysis) -> Document:
         colours=[{"at": 0, "colour": "#ffd9a0"}, {"at": 0.5, "colour": "#f0b866"}, {"at": 1, "colour": "#ff7a66"}],
         **_fitted(track, recording, count=28, low_hz=95.0, high_hz=7200.0, tilt_db=2.0),
     )
-    use = Use(recording, track["in_s"], track["out_s"])
+    use = AudioRange(recording, track["in_s"], track["out_s"])
     reads = {"low_hz": 140.0, "high_hz": 3400.0, "attack_ms": 15.0, "release_ms": 220.0}
     quiet, loud = fit_pickup(Pickup(reads), use, use.out_s - use.in_s, 0.0, use.out_s - use.in_s)
     voice = new_signal("pickup", "Voice", colour=COLOURS[1], **reads | {"quiet_db": quiet, "loud_db": loud})
@@ -208,5 +208,5 @@ def notice_design(track: Document, recording: Analysis) -> Document:
 
 def _fitted(track: Document, recording: Analysis, **reads: float) -> Document:
     settings = replace(Spectrum({}).reads, **reads)  # type: ignore[arg-type]
-    quiet, loud = fit_range(Use(recording, track["in_s"], track["out_s"]), settings)
+    quiet, loud = fit_range(AudioRange(recording, track["in_s"], track["out_s"]), settings)
     return {"quiet_db": quiet, "loud_db": loud}

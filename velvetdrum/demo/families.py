@@ -7,18 +7,18 @@ from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
-from velvetdrum.looks.choices import fitted_layer
+from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.frames import FRAMES
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 
 def _ramp(*colours: str) -> list[dict[str, Any]]:
     return [{"at": index / max(len(colours) - 1, 1), "colour": colour} for index, colour in enumerate(colours)]
 
 
-def _used(track: Document, recording: Analysis) -> Use:
-    return Use(recording, track["in_s"], track["out_s"])
+def _used(track: Document, recording: Analysis) -> AudioRange:
+    return AudioRange(recording, track["in_s"], track["out_s"])
 
 
 def lantern_ring(track: Document, recording: Analysis) -> Document:

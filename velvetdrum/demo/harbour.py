@@ -8,11 +8,11 @@ from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
-from velvetdrum.looks.choices import fitted_layer
+from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.masks import new_mask
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 
 def _stops(*colours: str) -> list[dict[str, Any]]:
@@ -25,7 +25,7 @@ def _key(time_s: float, value: float, ease: str = "ease-in-out") -> Document:
 
 def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -> Document:
     """`lamp` and `water` are the content hashes of the logo and the clip."""
-    use = Use(recording, track["in_s"], track["out_s"])
+    use = AudioRange(recording, track["in_s"], track["out_s"])
     kick, lead, shimmer, beat = song_signals(track, recording)
     night = new_layer(
         "backdrop",

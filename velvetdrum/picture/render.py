@@ -13,19 +13,19 @@ import cv2
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
 from velvetdrum.limits.process import OverTime
-from velvetdrum.picture.affecting import DrawnEffect
-from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.masking import DrawnMask, Ground, joined_cover
-from velvetdrum.picture.patching import settled
+from velvetdrum.picture.animation import resolve_layer
+from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.mask_rendering import DrawnMask, Ground, joined_cover
 from velvetdrum.picture.raster.areas import Area, Mask, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.compositing import Part, composite, matrix, reached
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.scene.kinds import GROUP, JOINING, Layer
+from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, GROUP, Layer
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.signal_set import SignalSet
-from velvetdrum.signals.use import Use
 from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
@@ -38,7 +38,7 @@ Background = Literal["opaque", "transparent"]
 
 def render(
     project: Project,
-    use: Use | None,
+    use: AudioRange | None,
     time: Fraction,
     size: FrameSize | None = None,
     canvas: Canvas | None = None,
@@ -74,7 +74,7 @@ def watching(note: Callable[[str], None]) -> Iterator[None]:
 class ProjectView:
     """A project with its sound and its media, to be seen at any time."""
 
-    def __init__(self, project: Project, use: Use | None, media: Mapping[str, str] | None = None) -> None:
+    def __init__(self, project: Project, use: AudioRange | None, media: Mapping[str, str] | None = None) -> None:
         self.project, self.use, self.media = project, use, media or {}
         self.signals = signals_of(project, use)
 
@@ -89,7 +89,7 @@ class ProjectView:
 
 
 @dataclass(frozen=True)
-class Shown:
+class ResolvedLayer:
     """A layer as it is at one time, with its masks and effects that are on."""
 
     placed: PlacedLayer
@@ -110,25 +110,25 @@ class Stage:
     def __init__(self, view: ProjectView, time: Fraction, shape: str) -> None:
         self.view, self.time, self.shape = view, time, shape
         self.project, self.signals = view.project, view.signals
-        self.moment_now = Moment(time, view.use, self.signals.grid, view.media)
-        self._shown: dict[str, Shown] = {}
+        self.moment_now = RenderContext(time, view.use, self.signals.grid, view.media)
+        self._shown: dict[str, ResolvedLayer] = {}
 
-    def shown(self, placed: PlacedLayer) -> Shown:
+    def shown(self, placed: PlacedLayer) -> ResolvedLayer:
         """A layer with its settings as they are now."""
         found = self._shown.get(placed.id)
         if found is None:
-            layer, parts = settled(placed, self.signals, self.time, self.shape)
+            layer, parts = resolve_layer(placed, self.signals, self.time, self.shape)
             assert isinstance(layer, DrawnLayer)
             masks, effects = (
                 tuple(item.part for item in parts.get(sort, ()) if item.on) for sort in ("mask", "effect")
             )
             presence = layer.presence(float(self.time), self.project.length_s, self.view.sound)
-            found = self._shown[placed.id] = Shown(placed, layer, masks, effects, presence)
+            found = self._shown[placed.id] = ResolvedLayer(placed, layer, masks, effects, presence)
         return found
 
-    def moment(self, layer: Layer) -> Moment:
+    def moment(self, layer: Layer) -> RenderContext:
         """The time, as a layer is told of it."""
-        return replace(self.moment_now, since=layer.lasting(self.project.length_s, self.view.sound)[0])
+        return replace(self.moment_now, since=layer.time_span(self.project.length_s, self.view.sound)[0])
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
         """Draw all of it on a canvas."""
@@ -145,7 +145,7 @@ class Stage:
         for placed in layers:
             self.draw(canvas, self.shown(placed))
 
-    def draw(self, canvas: Canvas, item: Shown) -> None:
+    def draw(self, canvas: Canvas, item: ResolvedLayer) -> None:
         """Draw a layer, and the members of a group, over what is on a canvas."""
         if item.presence <= 0:
             return
@@ -156,7 +156,7 @@ class Stage:
         except OverTime as problem:
             raise OverTime(str(problem), problem.layer or item.placed.id) from problem
 
-    def _part(self, canvas: Canvas, item: Shown) -> Part:
+    def _part(self, canvas: Canvas, item: ResolvedLayer) -> Part:
         layer, placed = item.layer, item.placed
 
         def alone(onto: Canvas) -> None:
@@ -187,7 +187,7 @@ class Stage:
             earlier,
         )
 
-    def painted(self, view: Viewport, item: Shown) -> Box:
+    def painted(self, view: Viewport, item: ResolvedLayer) -> Box:
         """All that a layer draws before it is moved, in pixels; of a group what its members draw."""
         if item.layer.kind != GROUP:
             return item.layer.paint_bounds(view, self.moment(item.layer))
@@ -207,7 +207,7 @@ class Stage:
             self.draw(alone, self.shown(self.project.by_id[ident]))
             return alone.pixels.copy()
 
-    def _still_name(self, canvas: Canvas, item: Shown, masks_still: bool) -> Hashable | None:
+    def _still_name(self, canvas: Canvas, item: ResolvedLayer, masks_still: bool) -> Hashable | None:
         """A name for the picture of a layer that does not change over time, with its masks where they are still; None
         where it does change, or where keeping it would be no gain."""
         if self._covers(canvas, item) or not self._joins_nothing(item):
@@ -218,18 +218,18 @@ class Stage:
         masks = tuple((mask.kind, mask.state()) for mask in item.masks) if masks_still else None
         return name, masks, canvas.width, canvas.height
 
-    def _covers(self, view: Viewport, item: Shown) -> bool:
+    def _covers(self, view: Viewport, item: ResolvedLayer) -> bool:
         """True when nothing behind it is seen."""
         return item.plain and item.layer.fills(view, self.moment(item.layer))
 
-    def _joins_nothing(self, item: Shown) -> bool:
+    def _joins_nothing(self, item: ResolvedLayer) -> bool:
         """False for a group whose members blend with what is behind it: those can't be drawn apart."""
         if item.layer.kind != GROUP or not item.layer.direct or item.masks or item.effects or item.presence < 1:
             return True
         members = [self.shown(member) for member in self.project.drawn.get(item.placed.id, ())]
         return all(member.layer.blend == "normal" and self._joins_nothing(member) for member in members)
 
-    def _picture_name(self, item: Shown) -> Hashable | None:
+    def _picture_name(self, item: ResolvedLayer) -> Hashable | None:
         """What the picture of a layer is made of, without its masks; None where it changes over time. A group is as
         still as its members."""
         layer, placed = item.layer, item.placed
@@ -244,11 +244,11 @@ class Stage:
         elif not layer.still:
             return None
         files = tuple(self.view.media.get(getattr(layer, name), "") for name in layer.media_settings())
-        state = tuple(getattr(layer, name) for name in layer.settings if name not in JOINING)
+        state = tuple(getattr(layer, name) for name in layer.settings if name not in COMPOSITE_SETTINGS)
         effects = tuple((effect.kind, effect.state()) for effect in item.effects)
         return layer.kind, state, effects, files, inside
 
-    def _member_name(self, item: Shown) -> Hashable | None:
+    def _member_name(self, item: ResolvedLayer) -> Hashable | None:
         """A name for what a member adds to its group; None where that changes over time. Modes and presence count, and
         so do its masks."""
         masks_move = item.placed.parts_move("mask") or any(mask.layers() for mask in item.masks)
@@ -258,7 +258,7 @@ class Stage:
         return name, item.layer.blend, item.presence, tuple((mask.kind, mask.state()) for mask in item.masks)
 
 
-def signals_of(project: Project, use: Use | None) -> SignalSet:
+def signals_of(project: Project, use: AudioRange | None) -> SignalSet:
     """A project's signals over the used part of its sound."""
     return SignalSet(project.signals, project.beats, use, project.length_s)
 

@@ -15,7 +15,7 @@ import velvetdrum.scene.masks  # noqa: F401  (makes both sorts of parts known)
 from velvetdrum.declare.settings import is_content_key, is_number
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
-from velvetdrum.scene.kinds import JOINING, LAYER_KINDS, Layer
+from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, LAYER_KINDS, Layer
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
 from velvetdrum.scene.parts import PART_SORTS, Parts, PlacedPart, Places, parse_parts, part_schema, split
@@ -81,7 +81,9 @@ class PlacedLayer:
     @cached_property
     def picture_moves(self) -> bool:
         """True when settings change that its picture is made from."""
-        return any(place not in JOINING and not split(place)[0] for place in self.moving) or self.parts_move("effect")
+        return any(place not in COMPOSITE_SETTINGS and not split(place)[0] for place in self.moving) or self.parts_move(
+            "effect"
+        )
 
     def parts_move(self, sort: str) -> bool:
         """True when settings of its parts of a sort change."""

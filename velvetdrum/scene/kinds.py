@@ -12,10 +12,10 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.declared import Declared, known_as
+from velvetdrum.declare.schema import Declared, known_as
 from velvetdrum.declare.settings import Condition, choice, number
 from velvetdrum.scene.designs import Design, Sizing
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 BLEND_MODES = (
     "normal",
@@ -73,7 +73,7 @@ class Layer(Declared):
     from_at: str = choice(
         "start",
         {"start": "Start", "sound": "First sound", "time": "A time"},
-        label="Comes",
+        label="In",
         group="layer",
         help="When it comes.",
     )
@@ -83,7 +83,7 @@ class Layer(Declared):
         hi=10_800,
         unit="s",
         step=0.01,
-        label="From",
+        label="In time",
         group="layer",
         help="When it comes, in seconds of the project.",
         when=("from_at", ("time",)),
@@ -91,7 +91,7 @@ class Layer(Declared):
     to_at: str = choice(
         "end",
         {"end": "End", "sound": "Last sound", "time": "A time"},
-        label="Goes",
+        label="Out",
         group="layer",
         help="When it goes.",
     )
@@ -101,7 +101,7 @@ class Layer(Declared):
         hi=10_800,
         unit="s",
         step=0.01,
-        label="To",
+        label="Out time",
         group="layer",
         help="When it goes, in seconds of the project.",
         when=("to_at", ("time",)),
@@ -124,7 +124,7 @@ class Layer(Declared):
         lo=-200,
         hi=200,
         unit="%",
-        label="Move across",
+        label="Offset X",
         group="layer",
         help="Moves the whole layer, of the frame's width.",
     )
@@ -133,7 +133,7 @@ class Layer(Declared):
         lo=-200,
         hi=200,
         unit="%",
-        label="Move down",
+        label="Offset Y",
         group="layer",
         help="Moves the whole layer, of the frame's height.",
     )
@@ -143,7 +143,7 @@ class Layer(Declared):
         hi=400,
         unit="%",
         step=1,
-        label="Scale across",
+        label="Scale X",
         group="layer",
         help="Width of the whole layer about its anchor.",
     )
@@ -153,7 +153,7 @@ class Layer(Declared):
         hi=400,
         unit="%",
         step=1,
-        label="Scale down",
+        label="Scale Y",
         group="layer",
         help="Height of the whole layer about its anchor.",
     )
@@ -163,7 +163,7 @@ class Layer(Declared):
         hi=720,
         unit="°",
         step=1,
-        label="Turn all",
+        label="Layer rotation",
         group="layer",
         help="Turns the whole layer about its anchor, clockwise.",
     )
@@ -173,9 +173,9 @@ class Layer(Declared):
         hi=75,
         unit="°",
         step=1,
-        label="Skew across",
+        label="Skew X",
         group="layer",
-        often=False,
+        advanced=True,
         help="Leans it to the right, about its anchor.",
     )
     skew_y: float = number(
@@ -184,9 +184,9 @@ class Layer(Declared):
         hi=75,
         unit="°",
         step=1,
-        label="Skew down",
+        label="Skew Y",
         group="layer",
-        often=False,
+        advanced=True,
         help="Leans it downward, about its anchor.",
     )
     anchor_x: float = number(
@@ -194,9 +194,9 @@ class Layer(Declared):
         lo=-50,
         hi=150,
         unit="%",
-        label="Anchor across",
+        label="Anchor X",
         group="layer",
-        often=False,
+        advanced=True,
         help="The point about which it is scaled and turned, across the frame.",
     )
     anchor_y: float = number(
@@ -204,9 +204,9 @@ class Layer(Declared):
         lo=-50,
         hi=150,
         unit="%",
-        label="Anchor down",
+        label="Anchor Y",
         group="layer",
-        often=False,
+        advanced=True,
         help="The point about which it is scaled and turned, down the frame.",
     )
 
@@ -218,18 +218,18 @@ class Layer(Declared):
             found.append(("to_s", "To must lie after From."))
         return found
 
-    def lasting(self, length_s: float, sound: tuple[float, float] | None) -> tuple[float, float]:
+    def time_span(self, length_s: float, sound: tuple[float, float] | None) -> tuple[float, float]:
         """When it comes and goes, in seconds of a project of this length. `sound` are the first and the last sound;
         without any, a span anchored to the sound is that of the project."""
         first, last = sound or (0.0, length_s)
         begin = {"start": 0.0, "sound": first, "time": self.from_s}[self.from_at]
         return begin, {"end": length_s, "sound": last, "time": self.to_s}[self.to_at]
 
-    def fading(
+    def fade_envelope(
         self, times: NDArray[np.float64], length_s: float, sound: tuple[float, float] | None
     ) -> NDArray[np.float64]:
         """How much of the layer is there at times, 0 to 1: its span and its fades, shape as `times`."""
-        begin, end = self.lasting(length_s, sound)
+        begin, end = self.time_span(length_s, sound)
         rise = (times - begin) / max(self.fade_in_s, 1e-6) if self.fade_in_s > 0 else np.ones_like(times)
         fall = (end - times) / max(self.fade_out_s, 1e-6) if self.fade_out_s > 0 else np.ones_like(times)
         # The last frame may begin after an uneven end; a layer that stays to the end stays for it.
@@ -238,10 +238,10 @@ class Layer(Declared):
 
     def presence(self, time_s: float, length_s: float, sound: tuple[float, float] | None) -> float:
         """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades."""
-        return self.layer_opacity / 100 * float(self.fading(np.array([time_s]), length_s, sound)[0])
+        return self.layer_opacity / 100 * float(self.fade_envelope(np.array([time_s]), length_s, sound)[0])
 
     @classmethod
-    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+    def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """Settings, in stored form, that suit the used part of a recording; `settings` are those that are set."""
         return {}
 
@@ -257,7 +257,9 @@ class Layer(Declared):
         return self.blend == "normal" and not self.moved
 
 
-JOINING = frozenset({"layer_opacity", "blend", "from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"})
+COMPOSITE_SETTINGS = frozenset(
+    {"layer_opacity", "blend", "from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"}
+)
 """Settings that say how and when a layer's picture joins the others, and nothing of that picture itself."""
 
 GROUP = "group"

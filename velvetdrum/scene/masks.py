@@ -29,7 +29,7 @@ class Mask(Part):
     join: str = choice(
         "add",
         {"add": "Adds", "subtract": "Subtracts", "intersect": "Intersects"},
-        label="Joins",
+        label="Operation",
         group="mask",
         help="What it does to the masks before it (CSS Masking: mask-composite).",
     )
@@ -42,7 +42,7 @@ class Mask(Part):
         step=1,
         group="mask",
         help="How much of it counts: 0 lets everything through.",
-        often=False,
+        advanced=True,
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.settings import SettingError
 from velvetdrum.scene.frames import SHAPES
 from velvetdrum.scene.parts import Places

@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from velvetdrum.declare.declared import Declared, Kind, known_as
+from velvetdrum.declare.schema import Declared, Kind, known_as
 from velvetdrum.declare.settings import Setting
 from velvetdrum.scene.problems import Document, Problem
 

@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
+from velvetdrum.signals.array_cache import KeptArrays
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
-from velvetdrum.signals.kept import KeptArrays
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
-from velvetdrum.signals.use import Use
 
 _PIVOT_HZ = 1000.0
 _REACH_DB, _INAUDIBLE_DB = 80.0, -112.0
@@ -52,7 +52,7 @@ class BarSettings:
 _chunks = KeptArrays("signals.bars")
 
 
-def bar_heights(use: Use, settings: BarSettings, time: Fraction) -> Curve:
+def bar_heights(use: AudioRange, settings: BarSettings, time: Fraction) -> Curve:
     """Heights at `time` (seconds from the in point), shape (bars,), 0 at the quiet level and 1 at the loud.
 
     Between two readings the heights lie on a straight line.
@@ -60,7 +60,7 @@ def bar_heights(use: Use, settings: BarSettings, time: Fraction) -> Curve:
     return _between(use, time, lambda index: _reading(use, settings, index))
 
 
-def cap_heights(use: Use, settings: BarSettings, hold_ms: float, fall_per_s: float, time: Fraction) -> Curve:
+def cap_heights(use: AudioRange, settings: BarSettings, hold_ms: float, fall_per_s: float, time: Fraction) -> Curve:
     """Heights of caps at `time`, shape (bars,): each stays at the last top for `hold_ms`, then falls by `fall_per_s`
     of the full height each second, or is met by its bar before.
 
@@ -69,7 +69,7 @@ def cap_heights(use: Use, settings: BarSettings, hold_ms: float, fall_per_s: flo
     return _between(use, time, lambda index: _cap_reading(use, settings, hold_ms, fall_per_s, index))
 
 
-def _between(use: Use, time: Fraction, reading: Callable[[int], Curve]) -> Curve:
+def _between(use: AudioRange, time: Fraction, reading: Callable[[int], Curve]) -> Curve:
     position = (Fraction(round(use.in_s * 48_000), 48_000) + time) * FRAME_RATE
     index = position.numerator // position.denominator
     part = float(position - index)
@@ -80,7 +80,7 @@ def _between(use: Use, time: Fraction, reading: Callable[[int], Curve]) -> Curve
     return first + np.float32(part) * (following - first)
 
 
-def tilted_levels(use: Use, settings: BarSettings, start: int, stop: int) -> Curve:
+def tilted_levels(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
     """Levels in dBFS with the tilt added, shape (stop - start, bars)."""
     half = round(settings.average_ms * FRAME_RATE / 2000.0)
     if half:
@@ -96,7 +96,7 @@ def tilted_levels(use: Use, settings: BarSettings, start: int, stop: int) -> Cur
     return levels
 
 
-def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
+def fit_range(use: AudioRange, settings: BarSettings) -> tuple[float, float]:
     """Quiet and loud level in dB that suit the used stretch, rounded to whole dB.
 
     Loud: passed by the tallest bar in 1 of 100 readings. Quiet: the level under which a quarter of all bars lie,
@@ -105,7 +105,7 @@ def fit_range(use: Use, settings: BarSettings) -> tuple[float, float]:
     return _range_of(_sampled_levels(use, settings))
 
 
-def fit_bars(use: Use, settings: BarSettings) -> BarSettings:
+def fit_bars(use: AudioRange, settings: BarSettings) -> BarSettings:
     """The settings with what suits the used stretch: they end where its sound ends, have its range, and a tilt that
     leaves no bar at rest.
 
@@ -127,7 +127,7 @@ def fit_bars(use: Use, settings: BarSettings) -> BarSettings:
     return fitted
 
 
-def sound_end_hz(use: Use) -> float:
+def sound_end_hz(use: AudioRange) -> float:
     """The frequency above which the used stretch has nothing to hear: half its own sample rate, or where its spectrum
     ends before that, as that of many coded files does at 16 kHz."""
     power = np.concatenate([use.recording.power("mix", *stretch) for stretch in _stretches(use)])
@@ -142,17 +142,17 @@ def sound_end_hz(use: Use) -> float:
     return min(float(band_edges()[last + 1]), use.recording.facts.sample_rate / 2)
 
 
-def _at_rest(use: Use, settings: BarSettings) -> NDArray[np.bool_]:
+def _at_rest(use: AudioRange, settings: BarSettings) -> NDArray[np.bool_]:
     """Which bars hardly rise in any of 50 readings."""
     tops = np.percentile(_sampled_levels(use, settings), 98.0, axis=0)
     return np.asarray(tops < settings.quiet_db + 0.03 * (settings.loud_db - settings.quiet_db))
 
 
-def _sampled_levels(use: Use, settings: BarSettings) -> Curve:
+def _sampled_levels(use: AudioRange, settings: BarSettings) -> Curve:
     return np.concatenate([tilted_levels(use, settings, *stretch) for stretch in _stretches(use)])
 
 
-def _stretches(use: Use) -> list[tuple[int, int]]:
+def _stretches(use: AudioRange) -> list[tuple[int, int]]:
     """Readings from and to: the whole used part, or twenty places of a long one."""
     start, stop = round(use.in_s * FRAME_RATE), round(use.out_s * FRAME_RATE) + 1
     stop = max(min(stop, use.recording.frames), start + 1)
@@ -195,12 +195,12 @@ def smoothing(count: int, width: float) -> Curve:
     return out.astype(np.float32)
 
 
-def _reading(use: Use, settings: BarSettings, index: int) -> Curve:
+def _reading(use: AudioRange, settings: BarSettings, index: int) -> Curve:
     number, offset = divmod(index, CHUNK)
     return _chunk(use, settings, number)[offset]
 
 
-def _chunk(use: Use, settings: BarSettings, number: int) -> Curve:
+def _chunk(use: AudioRange, settings: BarSettings, number: int) -> Curve:
     key = (use.recording.identity, use.in_s, use.out_s, settings, number)
     return _chunks.get(
         key,
@@ -213,7 +213,7 @@ def _chunk(use: Use, settings: BarSettings, number: int) -> Curve:
     )
 
 
-def _cap_reading(use: Use, settings: BarSettings, hold_ms: float, fall_per_s: float, index: int) -> Curve:
+def _cap_reading(use: AudioRange, settings: BarSettings, hold_ms: float, fall_per_s: float, index: int) -> Curve:
     number, offset = divmod(index, CHUNK)
     key = (use.recording.identity, use.in_s, use.out_s, settings, number, hold_ms, fall_per_s)
 
@@ -238,7 +238,7 @@ def _trailing_max(values: Curve, reach: int) -> Curve:
     return np.asarray(maximum_filter1d(values, reach + 1, axis=0, origin=reach - (reach + 1) // 2, mode="nearest"))
 
 
-def _unfollowed(use: Use, settings: BarSettings, start: int, stop: int) -> Curve:
+def _unfollowed(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
     levels = tilted_levels(use, settings, start, stop)
     span = max(settings.loud_db - settings.quiet_db, 0.1)
     heights = np.clip((levels - settings.quiet_db) / span, 0.0, 1.0).astype(np.float32)

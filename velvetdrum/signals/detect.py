@@ -20,9 +20,9 @@ from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import decimate
 from velvetdrum.audio.levels import PYRAMID_BASE
-from velvetdrum.signals.kept import KeptArrays
+from velvetdrum.signals.array_cache import KeptArrays
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.spectrum import BandSet
-from velvetdrum.signals.use import Use
 
 READ_RATE = 240
 """Readings of a signal per second."""
@@ -50,7 +50,7 @@ class Listening:
     detector: str
 
 
-def level_db(use: Use, listening: Listening, length_s: float) -> Levels:
+def level_db(use: AudioRange, listening: Listening, length_s: float) -> Levels:
     """Level in dBFS, shape (readings,): reading n is at n / READ_RATE seconds of the project. Silence is -160."""
     key = (use.recording.identity, use.in_s, use.out_s, length_s, listening)
     return _kept.get(key, lambda: _listen(use, listening, length_s))
@@ -72,7 +72,7 @@ def _softened(hz: NDArray[np.float64], listening: Listening) -> NDArray[np.float
     return np.cos(np.clip(off / max(listening.soft_oct, 1e-9), 0.0, 1.0) * np.pi / 2) ** 2
 
 
-def _listen(use: Use, listening: Listening, length_s: float) -> Levels:
+def _listen(use: AudioRange, listening: Listening, length_s: float) -> Levels:
     count = int(np.ceil(length_s * READ_RATE)) + 1
     times = use.in_s + np.arange(count) / READ_RATE
     if listening.detector == "peak":
@@ -95,13 +95,13 @@ def _touched(weights: NDArray[np.float32]) -> slice:
     return slice(int(heard[0]), int(heard[-1]) + 1) if len(heard) else slice(0, 1)
 
 
-def _band_power(use: Use, channel: str, start: int, stop: int) -> NDArray[np.float32]:
+def _band_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[np.float32]:
     """All bands, decoded once for a channel, because people turn the same knob many times."""
     key = (use.recording.identity, channel, start, stop)
     return _power.get(key, lambda: use.recording.power(channel, start, stop))
 
 
-def _new_power(use: Use, channel: str, start: int, stop: int) -> NDArray[np.float32]:
+def _new_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[np.float32]:
     """Power of all bands beyond twice the most that a band or its neighbours had 33 to 67 ms before."""
 
     def make() -> NDArray[np.float32]:
@@ -117,7 +117,7 @@ def _new_power(use: Use, channel: str, start: int, stop: int) -> NDArray[np.floa
     return _fresh.get((use.recording.identity, channel, start, stop), make)
 
 
-def _ceiling(use: Use, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
+def _ceiling(use: AudioRange, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
     """Level in dBFS that nothing in the recording passes near each time.
 
     In a quarter of a tone's period, before or after any time, its short-time power reaches its mean. Both sides
@@ -134,7 +134,7 @@ def _ceiling(use: Use, listening: Listening, times: NDArray[np.float64]) -> NDAr
     return 10.0 * np.log10(power[at].astype(np.float64))
 
 
-def _peaks(use: Use, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
+def _peaks(use: AudioRange, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
     """Highest value of the analytic envelope of the band within each reading, in dBFS.
 
     Blocks under Hann windows that overlap by half and sum to one; of each spectrum only the band's bins are kept
@@ -177,7 +177,7 @@ def _steps_for(top_hz: float) -> tuple[int, ...]:
     return (4, 5) if top_hz <= 600 else (4,) if top_hz <= 3000 else ()
 
 
-def _stream(use: Use, channel: str, start: int, stop: int, steps: tuple[int, ...]) -> NDArray[np.float32]:
+def _stream(use: AudioRange, channel: str, start: int, stop: int, steps: tuple[int, ...]) -> NDArray[np.float32]:
     """Samples start to stop of a channel, decimated."""
 
     def make() -> NDArray[np.float32]:
@@ -189,7 +189,7 @@ def _stream(use: Use, channel: str, start: int, stop: int, steps: tuple[int, ...
     return _streams.get((use.recording.identity, channel, start, stop, steps), make)
 
 
-def _samples(use: Use, channel: str, start: int, stop: int) -> NDArray[np.float32]:
+def _samples(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[np.float32]:
     pcm = use.recording.pcm
     low, high = max(start, 0), max(min(stop, len(pcm)), max(start, 0))
     part = pcm[low:high].astype(np.float32) * np.float32(1 / 32767)

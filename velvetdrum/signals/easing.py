@@ -7,7 +7,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 
 _BEZIER = {
     "ease": (0.25, 0.1, 0.25, 1.0),

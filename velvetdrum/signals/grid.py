@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 Times = NDArray[np.float64]
 
@@ -73,7 +73,7 @@ class BeatGrid:
     bar: int
 
     @classmethod
-    def of(cls, settings: BeatSettings, use: Use | None) -> BeatGrid | None:
+    def of(cls, settings: BeatSettings, use: AudioRange | None) -> BeatGrid | None:
         """The grid of a project, or None where there is no steady beat."""
         in_s = use.in_s if use else 0.0
         if settings.source == "typed":
@@ -110,7 +110,7 @@ class BeatGrid:
         return [(float(time), int(beat) % self.bar == 0) for time, beat in zip(self.time_of(beats), beats, strict=True)]
 
 
-def _measured(use: Use | None, reading: int) -> list[float]:
+def _measured(use: AudioRange | None, reading: int) -> list[float]:
     """The measured beats at the first, second or third likeliest tempo; the likeliest where there is no such one."""
     if use is None:
         return []

@@ -10,19 +10,19 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.declared import Declared, known_as
+from velvetdrum.declare.schema import Declared, known_as
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
-from velvetdrum.signals.use import Use
 
 Times = NDArray[np.float64]
 Values = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Around:
+class SignalContext:
     """What a signal may read: the sound, the beats, the length of the project, and other signals by their id."""
 
-    use: Use | None
+    use: AudioRange | None
     grid: BeatGrid | None
     length_s: float
     other: Callable[[str, Times], Values]
@@ -36,7 +36,7 @@ class Signal(Declared):
     keeps_beats: ClassVar[bool] = False
     """True for a kind that needs the project's beats."""
 
-    def values(self, times: Times, around: Around) -> Values:
+    def values(self, times: Times, context: SignalContext) -> Values:
         """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls."""
         raise NotImplementedError
 

@@ -8,9 +8,9 @@ from functools import cached_property
 import numpy as np
 
 import velvetdrum.signals.sources  # noqa: F401  (makes the signal kinds known)
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid, BeatSettings
-from velvetdrum.signals.kinds import Around, Signal, Times, Values
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,9 @@ class NamedSignal:
 class SignalSet:
     """The signals of a project over the used part of its sound. A pure function of both and of time."""
 
-    def __init__(self, signals: tuple[NamedSignal, ...], beats: BeatSettings, use: Use | None, length_s: float) -> None:
+    def __init__(
+        self, signals: tuple[NamedSignal, ...], beats: BeatSettings, use: AudioRange | None, length_s: float
+    ) -> None:
         """`signals` hold no loops of references (`loop_in`); `length_s` is the project's length in seconds."""
         self.signals = {named.id: named for named in signals}
         self.beats, self.use, self.length_s = beats, use, length_s
@@ -36,12 +38,12 @@ class SignalSet:
         return BeatGrid.of(self.beats, self.use)
 
     @cached_property
-    def around(self) -> Around:
-        return Around(self.use, self.grid, self.length_s, self.values)
+    def context(self) -> SignalContext:
+        return SignalContext(self.use, self.grid, self.length_s, self.values)
 
     def values(self, ident: str, times: Times) -> Values:
         """A signal's curve at times in seconds of the project."""
-        return self.signals[ident].signal.values(times, self.around)
+        return self.signals[ident].signal.values(times, self.context)
 
     def value(self, ident: str, time_s: float) -> float:
         """A signal's value at one time."""

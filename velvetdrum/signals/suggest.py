@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import sound_end_hz
 from velvetdrum.signals.detect import READ_RATE
-from velvetdrum.signals.ranging import fit_pickup
+from velvetdrum.signals.pickup_fit import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
-from velvetdrum.signals.use import Use
 
 PLACES: dict[str, tuple[float, float]] = {
     "Sub": (20, 45),
@@ -64,7 +64,7 @@ _VOICE = (
 _OVERALL = _Candidate("Overall", 30, 16_000, "level", 25, 300, "everything together")
 
 
-def suggest(use: Use, length_s: float, most: int = 4) -> list[Suggestion]:
+def suggest(use: AudioRange, length_s: float, most: int = 4) -> list[Suggestion]:
     """Up to `most` pickups that move well and unlike each other, the best first, and one for everything.
 
     Each candidate is fitted; its movement is the spread of its curve, its likeness to another the correlation of
@@ -99,7 +99,7 @@ def _cut(candidate: _Candidate, end_hz: float) -> _Candidate:
     return replace(candidate, high_hz=min(candidate.high_hz, round(end_hz)))
 
 
-def _fitted(candidate: _Candidate, use: Use, length_s: float) -> Pickup:
+def _fitted(candidate: _Candidate, use: AudioRange, length_s: float) -> Pickup:
     settings = _settings(candidate)
     quiet, loud = fit_pickup(Pickup(settings), use, length_s, 0.0, length_s)
     return Pickup(settings | {"quiet_db": quiet, "loud_db": loud})

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.signals.detect import READ_RATE
-from velvetdrum.signals.ranging import pinned
+from velvetdrum.signals.pickup_fit import pinned
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.spectrum import BandSet, band_levels

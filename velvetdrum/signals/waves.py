@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.levels import PYRAMID_BASE, PYRAMID_STEP
-from velvetdrum.signals.kept import KeptArrays
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.array_cache import KeptArrays
+from velvetdrum.signals.audio_range import AudioRange
 
 Wave = NDArray[np.float32]
 
@@ -22,7 +22,7 @@ _TAPS = 24
 _columns = KeptArrays("signals.columns")
 
 
-def samples(use: Use, channel: str, first: int, count: int) -> Wave:
+def samples(use: AudioRange, channel: str, first: int, count: int) -> Wave:
     """Samples of the recording at 48 kHz from `first` on, -1 to 1, shape (count,); zero outside of the used stretch.
 
     `channel` is mix, left, right, mid or side; of a mono recording, side is silent and all others are the same.
@@ -39,7 +39,7 @@ def samples(use: Use, channel: str, first: int, count: int) -> Wave:
             return (pair[:, 0] + pair[:, 1]) * np.float32(0.5)
 
 
-def stereo(use: Use, first: int, count: int) -> Wave:
+def stereo(use: AudioRange, first: int, count: int) -> Wave:
     """Left and right samples from `first` on, shape (count, 2); a mono recording has both alike."""
     out = np.zeros((count, 2), np.float32)
     low = max(first, round(use.in_s * RATE), 0)
@@ -128,7 +128,7 @@ def thinned(wave: Wave, columns: int) -> tuple[NDArray[np.float64], NDArray[np.f
     return places, np.stack([first, second], axis=1).reshape(-1).astype(np.float64)
 
 
-def columns(use: Use, channel: str, first: float, per_column: float, count: int) -> Wave:
+def columns(use: AudioRange, channel: str, first: float, per_column: float, count: int) -> Wave:
     """Peak and RMS of neighbouring stretches of the recording, shape (count, 2), 0 to 1.
 
     The first begins at sample `first`; each is `per_column` samples long. Every sample counts for exactly one
@@ -139,7 +139,7 @@ def columns(use: Use, channel: str, first: float, per_column: float, count: int)
     return _columns.get(key, lambda: _read_columns(use, channel, first, per_column, count))
 
 
-def _read_columns(use: Use, channel: str, first: float, per_column: float, count: int) -> Wave:
+def _read_columns(use: AudioRange, channel: str, first: float, per_column: float, count: int) -> Wave:
     recording = use.recording
     level = -1
     while level + 1 < len(recording.pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) * 8 <= per_column:
@@ -176,7 +176,7 @@ def _read_columns(use: Use, channel: str, first: float, per_column: float, count
     return np.minimum(out, 1.0)
 
 
-def sounding(use: Use) -> tuple[float, float]:
+def sounding(use: AudioRange) -> tuple[float, float]:
     """First and last sound of the used stretch in seconds of the project; its ends where all is silent."""
     facts = use.recording.facts
     end = use.out_s - use.in_s
@@ -185,7 +185,7 @@ def sounding(use: Use) -> tuple[float, float]:
     return (first, last) if last > first else (0.0, end)
 
 
-def fit_gain(use: Use) -> float:
+def fit_gain(use: AudioRange) -> float:
     """A gain in dB, to half a dB, with which nineteen in twenty stretches of 50 ms stay within full scale."""
     length = (use.out_s - use.in_s) * RATE
     count = max(int(length / RATE * 20), 1)

@@ -13,7 +13,7 @@ _SHAPES = {"pulse": "Pulse", "saw": "Saw", "triangle": "Triangle", "sine": "Sine
 
 
 def form(default: str) -> Any:
-    """The setting that names the shape; `decay`, `up_for` and `later` go with it."""
+    """The setting that names the shape; `decay`, `duty_cycle` and `phase_offset` go with it."""
     return choice(default, _SHAPES, label="Form", help="The form of one turn.")
 
 
@@ -32,21 +32,21 @@ def decay() -> Any:
     )
 
 
-def up_for() -> Any:
+def duty_cycle() -> Any:
     return number(
         50,
         lo=1,
         hi=99,
         unit="%",
         step=1,
-        label="Up for",
+        label="Duty cycle",
         group="motion",
         help="Part of a turn for which a square is up.",
         when=("shape", ("square",)),
     )
 
 
-def later() -> Any:
+def phase_offset() -> Any:
     return number(
         0,
         lo=-100,

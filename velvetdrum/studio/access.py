@@ -17,7 +17,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from flask import Blueprint, Flask, abort, current_app, g, jsonify, redirect, render_template, request, url_for
 
 from velvetdrum.store import sessions
-from velvetdrum.studio.asking import services, takes, takes_file
+from velvetdrum.studio.requests import services, takes, takes_file
 
 blueprint = Blueprint("access", __name__)
 

@@ -8,8 +8,8 @@ from flask import Flask, Response, g
 
 from velvetdrum.studio import (
     access,
+    error_handlers,
     export_room,
-    faults,
     palettes,
     picture_room,
     security,
@@ -17,7 +17,7 @@ from velvetdrum.studio import (
     sound_room,
     start,
 )
-from velvetdrum.studio.asking import UPLOAD_LIMIT
+from velvetdrum.studio.requests import UPLOAD_LIMIT
 from velvetdrum.studio.services import Services
 
 
@@ -49,7 +49,7 @@ def create_app(
         g.services = services
 
     security.protect(app)
-    faults.register(app)
+    error_handlers.register(app)
     access.guard(app, services.data)
     for room in (access, start, sound_room, signal_room, picture_room, palettes, export_room):
         app.register_blueprint(room.blueprint)

@@ -11,8 +11,8 @@ from velvetdrum.deliver.plan import ExportPlan, plan_export
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store.exports import ExportRow
-from velvetdrum.studio.asking import is_ident, project_or_404, queries, services, takes
 from velvetdrum.studio.fields import OneOf, Real, Text
+from velvetdrum.studio.requests import is_ident, project_or_404, queries, services, takes
 from velvetdrum.studio.start import file_name
 
 blueprint = Blueprint("export", __name__)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.analysis import growing_overview
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.limits.process import OverTime
-from velvetdrum.looks.starting import starting_design
+from velvetdrum.looks.default_design import starting_design
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.pictures import PictureError
 from velvetdrum.scene.document import media_keys, new_document, new_track

@@ -9,8 +9,8 @@ from flask import Flask
 from werkzeug.routing import Rule
 
 from velvetdrum import __version__
-from velvetdrum.studio.asking import Asked, asked_of
-from velvetdrum.studio.marking import MARK
+from velvetdrum.studio.page_header import MARK
+from velvetdrum.studio.requests import Asked, asked_of
 
 _HIDDEN = {"static"}
 _ERROR = {

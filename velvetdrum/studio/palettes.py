@@ -11,7 +11,8 @@ from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
 from velvetdrum.scene.document import parse
 from velvetdrum.store import palettes
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import (
+from velvetdrum.studio.fields import Text, Values, Whole
+from velvetdrum.studio.requests import (
     FRAME,
     MOST_PICTURE,
     file_bytes,
@@ -22,7 +23,6 @@ from velvetdrum.studio.asking import (
     takes,
     takes_file,
 )
-from velvetdrum.studio.fields import Text, Values, Whole
 
 blueprint = Blueprint("palettes", __name__)
 

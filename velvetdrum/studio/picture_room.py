@@ -8,13 +8,14 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, jsonify
 
+from velvetdrum.picture.key_moments import moments_of
 from velvetdrum.picture.media.clips.preparing import PROXY
-from velvetdrum.picture.moments import moments_of
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.store import media
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import (
+from velvetdrum.studio.fields import JsonPatch, ListOf, OneOf, Text, Whole
+from velvetdrum.studio.requests import (
     FRAME,
     MOST_EDIT,
     MOST_PICTURE,
@@ -30,7 +31,6 @@ from velvetdrum.studio.asking import (
     takes,
     takes_file,
 )
-from velvetdrum.studio.fields import JsonPatch, ListOf, OneOf, Text, Whole
 from velvetdrum.studio.scenes import Scene
 
 blueprint = Blueprint("picture", __name__)

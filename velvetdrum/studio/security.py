@@ -7,8 +7,8 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, abort, current_app, request
 
-from velvetdrum.studio.front import REFUSED
-from velvetdrum.studio.marking import MARK
+from velvetdrum.studio.http_server import REFUSED
+from velvetdrum.studio.page_header import MARK
 
 _POLICY = "; ".join(
     [

@@ -29,7 +29,7 @@ from velvetdrum.store import media, projects
 from velvetdrum.store.db import open_database
 from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
-from velvetdrum.studio.exporting import Exports
+from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.scenes import Scene, Scenes
 from velvetdrum.studio.workers import Workers

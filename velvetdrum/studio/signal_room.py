@@ -8,10 +8,11 @@ from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import SoundFacts
 from velvetdrum.scene.document import parse
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid, tapped
-from velvetdrum.signals.use import Use
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import (
+from velvetdrum.studio.fields import JsonPatch, ListOf, ObjectOf, Real, Text, Whole
+from velvetdrum.studio.requests import (
     MOST_EDIT,
     MOST_TABLE,
     drafted,
@@ -22,7 +23,6 @@ from velvetdrum.studio.asking import (
     takes,
     takes_file,
 )
-from velvetdrum.studio.fields import JsonPatch, ListOf, ObjectOf, Real, Text, Whole
 from velvetdrum.studio.start import file_name
 
 blueprint = Blueprint("signals", __name__)
@@ -95,7 +95,7 @@ def beats(ident: str, given: dict[str, Any]) -> Any:
     document = drafted(ident, given["draft"])
     project = parse(document)
     recording = services().recording(project.track.media) if project.track else None
-    use = Use(recording, project.track.in_s, project.track.out_s) if project.track and recording else None
+    use = AudioRange(recording, project.track.in_s, project.track.out_s) if project.track and recording else None
     grid = BeatGrid.of(project.beats, use)
     measured = recording.facts if recording else None
     return jsonify(

@@ -11,16 +11,17 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.decode import RATE
 from velvetdrum.deliver.bundle import is_bundle
 from velvetdrum.deliver.export import used_part
-from velvetdrum.deliver.mixing import mixed, voices
-from velvetdrum.looks.choices import fitted_settings
+from velvetdrum.deliver.sound_mix import mixed, voices
+from velvetdrum.looks.presets import fitted_settings
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.store import imports
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio import tasks
-from velvetdrum.studio.asking import (
+from velvetdrum.studio.fields import OneOf, Real, Text, Values, Whole
+from velvetdrum.studio.requests import (
     SECONDS,
     UPLOAD_LIMIT,
     chunks,
@@ -33,7 +34,6 @@ from velvetdrum.studio.asking import (
     takes,
     takes_file,
 )
-from velvetdrum.studio.fields import OneOf, Real, Text, Values, Whole
 
 blueprint = Blueprint("sound", __name__)
 
@@ -186,7 +186,7 @@ def fit(ident: str, given: dict[str, Any]) -> Any:
     recording = services().recording(track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound to read the range from yet.")
-    return jsonify(fitted_settings(given["kind"], given["settings"], Use(recording, track.in_s, track.out_s)))
+    return jsonify(fitted_settings(given["kind"], given["settings"], AudioRange(recording, track.in_s, track.out_s)))
 
 
 def _recording(key: str) -> Analysis:

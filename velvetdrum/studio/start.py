@@ -8,11 +8,11 @@ from typing import Any
 
 from flask import Blueprint, Response, current_app, jsonify, render_template, url_for
 
-from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.schema import Declared
 from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.video_format import SPEEDS
-from velvetdrum.picture.moments import moments_of
-from velvetdrum.picture.placing import Area, overlay_areas
+from velvetdrum.picture.key_moments import moments_of
+from velvetdrum.picture.layer_handles import Area, overlay_areas
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply, replayed, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, SHAPES, FrameSize
@@ -25,9 +25,9 @@ from velvetdrum.signals.kinds import SIGNAL_KINDS, Signal
 from velvetdrum.signals.suggest import PLACES
 from velvetdrum.signals.views import axis_hz
 from velvetdrum.store import media, projects
-from velvetdrum.studio.asking import MOST_EDIT, REVISION, is_ident, project_or_404, services, state_of, takes
 from velvetdrum.studio.fields import JsonPatch, Text
 from velvetdrum.studio.openapi import described
+from velvetdrum.studio.requests import MOST_EDIT, REVISION, is_ident, project_or_404, services, state_of, takes
 
 blueprint = Blueprint("start", __name__)
 
@@ -212,7 +212,7 @@ def _setting(setting: Any) -> dict[str, Any]:
         "step": setting.step,
         "curve": setting.curve,
         "choices": setting.choices,
-        "often": setting.often,
+        "advanced": setting.advanced,
         "when": setting.when,
         "lines": setting.lines,
         "moves": setting.moves,

@@ -14,22 +14,22 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.audio.analysing import analyse
 from velvetdrum.audio.analysis import Analysis, is_current
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.decode import READ
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import OverTime, limited_time
-from velvetdrum.looks.choices import choice_layers
+from velvetdrum.looks.presets import choice_layers
+from velvetdrum.picture.layer_handles import handles, misfits
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
 from velvetdrum.picture.media.decoding import PictureError, decoded
 from velvetdrum.picture.paint.palettes import palette_of
-from velvetdrum.picture.placing import handles, misfits
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
@@ -37,7 +37,7 @@ from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.scene.document import Document, Project, new_layer, parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
-from velvetdrum.signals.ranging import fit_pickup
+from velvetdrum.signals.pickup_fit import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv

@@ -52,17 +52,17 @@ def choice(
     label: str = "",
     help: str = "",
     group: Group = "shape",
-    often: bool = True,
+    advanced: bool = False,
     when: When = (),
 ) -> Any:
     """One of a few named values; `choices` maps the stored value to its label."""
     return Choice(
-        default, "", label, help, group=group, choices=tuple(choices.items()), often=often, when=conditions(when)
+        default, "", label, help, group=group, choices=tuple(choices.items()), advanced=advanced, when=conditions(when)
     )
 
 
 def flag(
-    default: bool, *, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()
+    default: bool, *, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()
 ) -> Any:
     """On or off."""
-    return Flag(default, "", label, help, group=group, often=often, when=conditions(when))
+    return Flag(default, "", label, help, group=group, advanced=advanced, when=conditions(when))

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.declare.setting import Setting, SettingError, When, conditions, shown
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 
 Stop = tuple[float, str]
 """A gradient stop: place from 0 to 1, and a colour."""
@@ -99,15 +99,15 @@ class Stops(Setting):
         return _mixed_stops(ends[0], ends[1], value)
 
 
-def colour(default: str, *, label: str = "", help: str = "", often: bool = True, when: When = ()) -> Any:
+def colour(default: str, *, label: str = "", help: str = "", advanced: bool = False, when: When = ()) -> Any:
     """A colour as #rrggbb (sRGB)."""
-    return Colour(default, "", label, help, group="colour", often=often, when=conditions(when))
+    return Colour(default, "", label, help, group="colour", advanced=advanced, when=conditions(when))
 
 
-def stops(default: list[Stop], *, label: str = "", help: str = "", often: bool = True, when: When = ()) -> Any:
+def stops(default: list[Stop], *, label: str = "", help: str = "", advanced: bool = False, when: When = ()) -> Any:
     """A gradient of stops."""
     listed = [{"at": at, "colour": value} for at, value in default]
-    return Stops(listed, "", label, help, group="colour", often=often, when=conditions(when))
+    return Stops(listed, "", label, help, group="colour", advanced=advanced, when=conditions(when))
 
 
 def parse_colour(value: Any, label: str) -> str:

@@ -101,11 +101,11 @@ def number(
     help: str = "",
     group: Group = "shape",
     curve: Literal["linear", "log"] = "linear",
-    often: bool = True,
+    advanced: bool = False,
     when: When = (),
 ) -> Any:
     """A number with a unit and a range."""
-    return Number(default, "", label, help, unit, group, lo, hi, step, curve, often=often, when=conditions(when))
+    return Number(default, "", label, help, unit, group, lo, hi, step, curve, advanced=advanced, when=conditions(when))
 
 
 def whole(
@@ -117,11 +117,11 @@ def whole(
     label: str = "",
     help: str = "",
     group: Group = "shape",
-    often: bool = True,
+    advanced: bool = False,
     when: When = (),
 ) -> Any:
     """A whole number."""
-    return Whole(default, "", label, help, unit, group, lo, hi, 1, often=often, when=conditions(when))
+    return Whole(default, "", label, help, unit, group, lo, hi, 1, advanced=advanced, when=conditions(when))
 
 
 def is_number(value: Any) -> TypeGuard[float]:

@@ -89,26 +89,26 @@ def text(
     label: str = "",
     help: str = "",
     group: Group = "shape",
-    often: bool = True,
+    advanced: bool = False,
     when: When = (),
 ) -> Any:
     """A text of up to `most` characters."""
-    return Text(default, "", label, help, group=group, hi=most, lines=lines, often=often, when=conditions(when))
+    return Text(default, "", label, help, group=group, hi=most, lines=lines, advanced=advanced, when=conditions(when))
 
 
-def picture(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+def picture(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
     """A picture that was brought in, by the hash of its content; empty for none."""
-    return Picture("", "", label, help, group=group, often=often, when=conditions(when))
+    return Picture("", "", label, help, group=group, advanced=advanced, when=conditions(when))
 
 
-def footage(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+def footage(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
     """A clip that was brought in, by the hash of its content; empty for none."""
-    return Footage("", "", label, help, group=group, often=often, when=conditions(when))
+    return Footage("", "", label, help, group=group, advanced=advanced, when=conditions(when))
 
 
-def layer(*, label: str = "", help: str = "", group: Group = "shape", often: bool = True, when: When = ()) -> Any:
+def layer(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
     """Another layer of the project, by its id; empty for none."""
-    return OtherLayer("", "", label, help, group=group, often=often, when=conditions(when))
+    return OtherLayer("", "", label, help, group=group, advanced=advanced, when=conditions(when))
 
 
 def is_content_key(value: Any) -> TypeGuard[str]:

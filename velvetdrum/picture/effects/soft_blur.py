@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.affecting import DrawnEffect
+from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.blurring import gaussian
 from velvetdrum.picture.raster.compositing import Source
@@ -37,11 +37,11 @@ class SoftBlur(DrawnEffect):
     )
     edges: str = choice(
         "hold",
-        {"hold": "Go on", "clear": "Fade out"},
-        label="Frame's edges",
+        {"hold": "Duplicate", "clear": "None"},
+        label="Edge mode",
         group="effect",
         help="What fills the frame goes on beyond its edges, or it fades toward them.",
-        often=False,
+        advanced=True,
     )
 
     def _sigma(self, view: Viewport) -> float:

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import DrawnLayer, Moment
-from velvetdrum.picture.paint.painted import mixing, transition
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.paint.paint import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp
@@ -37,7 +37,7 @@ class Backdrop(DrawnLayer):
             "plain": "One colour",
             "linear": "Linear",
             "radial": "Radial",
-            "angular": "Angular",
+            "angular": "Conic",
             "corners": "Four corners",
         },
         group="colour",
@@ -70,10 +70,10 @@ class Backdrop(DrawnLayer):
     corner_3: str = colour("#0c1022", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
     corner_4: str = colour("#1b1119", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
 
-    def fills(self, view: Viewport, at: Moment) -> bool:
+    def fills(self, view: Viewport, at: RenderContext) -> bool:
         return True
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if self.fill == "plain":
             canvas.fill(self.plain)
             return

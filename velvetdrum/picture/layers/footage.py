@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import Condition, choice, footage, number, whole
-from velvetdrum.picture.drawing import DrawnLayer, LayerSound, Moment
+from velvetdrum.picture.drawn_layer import DrawnLayer, LayerSound, RenderContext
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.moving import Moving
@@ -15,7 +15,7 @@ from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.grading import graded
-from velvetdrum.picture.raster.laying import BOXED, box_about, fitting, lay_scaled, missing, scales
+from velvetdrum.picture.raster.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing, even_ramp
 from velvetdrum.scene.kinds import layer_kind
@@ -58,8 +58,8 @@ class Footage(DrawnLayer):
 
     clip: str = footage(help="The clip that is shown.")
     fit: str = fitting("cover")  # type: ignore[assignment]
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of its box, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of its box, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of its box, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of its box, down the frame.")
     width: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's width.")
     height: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's height.")
     in_s: float = number(
@@ -78,8 +78,8 @@ class Footage(DrawnLayer):
     speed: float = number(100, lo=5, hi=800, unit="%", step=1, group="motion", curve="log", help="Of its own speed.")
     over: str = choice(
         "loop",
-        {"loop": "Loop", "hold": "Hold", "ping-pong": "There and back"},
-        label="After its end",
+        {"loop": "Loop", "hold": "Hold", "ping-pong": "Ping-pong"},
+        label="At end",
         group="motion",
         help="Begins again, holds its last picture, or runs back.",
     )
@@ -90,7 +90,7 @@ class Footage(DrawnLayer):
         hi=200,
         unit="%/min",
         step=1,
-        label="Slow zoom",
+        label="Zoom rate",
         group="motion",
         help="Added to the zoom each minute; it stops at 100 and at 400 %.",
     )
@@ -100,7 +100,7 @@ class Footage(DrawnLayer):
         hi=200,
         unit="%/min",
         step=1,
-        label="Drift across",
+        label="Drift X",
         group="motion",
         help="How fast it wanders in its box, as far as its zoom leaves room.",
     )
@@ -110,7 +110,7 @@ class Footage(DrawnLayer):
         hi=200,
         unit="%/min",
         step=1,
-        label="Drift down",
+        label="Drift Y",
         group="motion",
         help="How fast it wanders in its box, as far as its zoom leaves room.",
     )
@@ -132,7 +132,7 @@ class Footage(DrawnLayer):
         hi=9999,
         label="Shake seed",
         group="motion",
-        often=False,
+        advanced=True,
         when=_SHAKEN,
         help="Another number, another tremble.",
     )
@@ -163,15 +163,15 @@ class Footage(DrawnLayer):
         help="How loud the clip's sound is mixed in.",
     )
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         return self.extent(view, at).grown(0.0)
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         return box_about(
             canvas.x(self.x), canvas.y(self.y), canvas.width * self.width / 100, canvas.height * self.height / 100
         )
 
-    def fills(self, view: Viewport, at: Moment) -> bool:
+    def fills(self, view: Viewport, at: RenderContext) -> bool:
         clip = self._opened(at)
         if clip is None or not clip.opaque:
             return False
@@ -179,7 +179,7 @@ class Footage(DrawnLayer):
         inside = shown.left <= 0 and shown.top <= 0 and shown.right >= view.width and shown.bottom >= view.height
         return inside and self._reaches(shown, place, size)
 
-    def _opened(self, at: Moment) -> Moving | None:
+    def _opened(self, at: RenderContext) -> Moving | None:
         """The clip, where it can be read."""
         path = at.media.get(self.clip)
         try:
@@ -197,7 +197,7 @@ class Footage(DrawnLayer):
         begin = min(self.in_s, max(out - 1e-3, 0.0))
         return Timing(begin_s, begin, out, self.speed / 100, self.over)
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.clip:
             return
         box = self.extent(canvas, at)

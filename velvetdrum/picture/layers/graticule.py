@@ -8,9 +8,9 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, colour, flag, number
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import box_about
+from velvetdrum.picture.raster.image_placement import box_about
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
@@ -31,12 +31,14 @@ class Graticule(DrawnLayer):
     mask: str = choice(
         "square", {"square": "Square", "round": "Round"}, label="Form", help="The form of the ruled field."
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
     width: float = number(76, lo=1, hi=200, unit="%", help="Of the frame's width.", when=("mask", ("square",)))
     height: float = number(52, lo=1, hi=200, unit="%", help="Of the frame's height.", when=("mask", ("square",)))
     radius: float = number(40, lo=1, hi=120, unit="%", help="Of the frame's short side.", when=("mask", ("round",)))
-    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns the lines about their middle, clockwise.")
+    turn: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="Turns the lines about their middle, clockwise.", label="Rotation"
+    )
     spacing: float = number(8, lo=0.5, hi=50, unit="%", help="Between two lines, of the frame's short side.")
     line: float = number(0.16, lo=0.03, hi=3, unit="%", label="Line width", help="Of the frame's short side.")
     axes: bool = flag(True, help="Draws the two middle lines stronger.")
@@ -54,16 +56,16 @@ class Graticule(DrawnLayer):
             return self.radius * canvas.short / 100, self.radius * canvas.short / 100
         return canvas.width * self.width / 200, canvas.height * self.height / 200
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         """Its field however it is turned, with the line round it."""
         reach = 2 * float(np.hypot(*self._half(view))) + self.line * view.short / 100 * 3 + 4
         return box_about(view.x(self.x), view.y(self.y), reach, reach)
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         half_x, half_y = self._half(canvas)
         return box_about(canvas.x(self.x), canvas.y(self.y), 2 * half_x, 2 * half_y)
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         short = canvas.short / 100
         half_x, half_y = self._half(canvas)
         step, reach = self.spacing * short, float(np.hypot(half_x, half_y))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import flag
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.kinds import GROUP, layer_kind
 
@@ -28,5 +28,5 @@ class Group(DrawnLayer):
     def direct(self) -> bool:
         return super().direct and not self.isolate
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         """Nothing of its own: the renderer draws its members."""

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
@@ -33,7 +33,7 @@ class Haze(DrawnLayer):
     )
     detail: int = whole(4, lo=1, hi=7, help="How many sizes of clouds there are, each half as large.")
     contrast: float = number(50, lo=0, hi=100, unit="%", step=1, help="How sharply thick and thin part.")
-    seed: int = whole(1, lo=0, hi=9999, often=False, help="Another number, other clouds.")
+    seed: int = whole(1, lo=0, hi=9999, advanced=True, help="Another number, other clouds.")
     speed: float = number(
         3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short side."
     )
@@ -44,7 +44,7 @@ class Haze(DrawnLayer):
     density: float = number(55, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thick parts are.")
     veil: float = number(0, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thin parts are.")
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)
         clouds = self._clouds(width, height, canvas.short / _SMALL, float(at.time))
         table, steps = _table(self.thin, self.thick, self.veil / 100, self.density / 100)

@@ -7,13 +7,13 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
-from velvetdrum.picture.media.recolouring import Recoloured, Recolouring, recoloured
+from velvetdrum.picture.media.recolour import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import box_about, lay, lay_scaled, missing
+from velvetdrum.picture.raster.image_placement import box_about, lay, lay_scaled, missing
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
@@ -32,8 +32,8 @@ class Logo(Recoloured):
     first = ("image",)
 
     image: str = picture(label="Logo", help="The picture that is shown; an SVG stays sharp at any size.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the logo, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the logo, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the logo, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the logo, down the frame.")
     size: float = number(30, lo=0.5, hi=200, unit="%", help="Its longer side, of the frame's short side.")
     clear: float = number(
         10,
@@ -66,10 +66,10 @@ class Logo(Recoloured):
     def still(self) -> bool:
         return True
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         return self.extent(view, at).grown(2.0)
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         try:
             own = size_of(at.media.get(self.image, ""))
         except (PictureError, OSError):
@@ -93,7 +93,7 @@ class Logo(Recoloured):
             middle = np.clip(middle, frame / 2 - room, frame / 2 + room)
         return box_about(float(middle[0]), float(middle[1]), float(grown[0]), float(grown[1]))
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.image:
             return
         path = at.media.get(self.image, "")

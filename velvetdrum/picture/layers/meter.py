@@ -8,18 +8,18 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.labels import draw_labels
+from velvetdrum.picture.marks.level_meter import MeterSettings
 from velvetdrum.picture.marks.marks import Bars, Dots, Marks
-from velvetdrum.picture.marks.metering import MeterSettings
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.media.pictures import covering
 from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.painted import Ink
+from velvetdrum.picture.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import box_about, draw_kept
+from velvetdrum.picture.raster.image_placement import box_about, draw_kept
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.based import line_ground
+from velvetdrum.picture.shapes.base_shape import line_ground
 from velvetdrum.scene.designs import QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import Source
@@ -135,7 +135,7 @@ class LevelMeter(MeterSettings):
     )
     turned: ClassVar[str] = ""
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """Its columns as they are turned, without the scale; a dial's square."""
         short = canvas.short / 100
         if self.look == "dial":
@@ -147,7 +147,7 @@ class LevelMeter(MeterSettings):
         down = abs(length * np.cos(angle)) + abs(thick * np.sin(angle))
         return box_about(canvas.x(self.x), canvas.y(self.y), float(across), float(down))
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         sources = self.sources()
         readings = [self.reading(at, source) for source in sources]
         ink = self.zoned(self.ink(canvas, float(at.time)))
@@ -158,7 +158,7 @@ class LevelMeter(MeterSettings):
 
     # Columns
 
-    def _draw_columns(self, canvas: Canvas, at: Moment, ink: Ink, readings: list[tuple[float, float]]) -> None:
+    def _draw_columns(self, canvas: Canvas, at: RenderContext, ink: Ink, readings: list[tuple[float, float]]) -> None:
         short = canvas.short / 100
         length, thick = self.length * short, self.thickness * short
         degrees = self.turn + (90.0 if self.stands == "lying" else 0.0)

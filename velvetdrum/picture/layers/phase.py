@@ -10,18 +10,18 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.marks import Dots, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.painted import Painted
+from velvetdrum.picture.paint.paint import Painted
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import box_about
+from velvetdrum.picture.raster.image_placement import box_about
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.based import point_ground
+from velvetdrum.picture.shapes.base_shape import point_ground
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.waves import MARGIN, at_places, fit_gain, sounding, stereo
 
 Values = NDArray[np.float64]
@@ -38,13 +38,15 @@ class PhaseFigure(Painted):
     begins = {"paint": "level", "colours": [{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}]}  # noqa: RUF012
     first = ("style",)
 
-    style: str = choice("line", {"line": "Line", "dots": "Dots"}, label="Drawn as", help="A line, or dots.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
+    style: str = choice("line", {"line": "Line", "dots": "Dots"}, label="Style", help="A line, or dots.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
     radius: float = number(
         40, lo=1, hi=120, unit="%", help="Reach of full scale in both channels, of the frame's short side."
     )
-    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns the figure about its middle, clockwise.")
+    turn: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="Turns the figure about its middle, clockwise.", label="Rotation"
+    )
     line: float = number(
         0.35, lo=0.05, hi=6, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
     )
@@ -76,15 +78,15 @@ class PhaseFigure(Painted):
     )
 
     @classmethod
-    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+    def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """The gain."""
         return {"gain_db": fit_gain(use)}
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         reach = 2 * self.radius * canvas.short / 100
         return box_about(canvas.x(self.x), canvas.y(self.y), reach, reach)
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if at.use is None or float(at.time) < sounding(at.use)[0]:
             return
         points, ages = self._points(canvas, at)
@@ -109,7 +111,7 @@ class PhaseFigure(Painted):
             canvas, marks, self.ink(canvas, float(at.time)), Reach(centre, full, full), one_level=self.style == "dots"
         )
 
-    def _points(self, canvas: Canvas, at: Moment) -> tuple[Values, Values]:
+    def _points(self, canvas: Canvas, at: RenderContext) -> tuple[Values, Values]:
         """Points of the figure in pixels, and their ages in seconds, the oldest first."""
         use = at.use
         assert use is not None

@@ -7,13 +7,13 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, picture
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.media.pictures import Crop, PictureError, scaled, size_of
-from velvetdrum.picture.media.recolouring import Recoloured, Recolouring, recoloured
+from velvetdrum.picture.media.recolour import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.laying import BOXED, box_about, fitting, lay, missing, scales
+from velvetdrum.picture.raster.image_placement import BOXED, box_about, fitting, lay, missing, scales
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
@@ -48,14 +48,14 @@ class Picture(Recoloured):
 
     image: str = picture(label="Picture", help="The picture that is shown.")
     fit: str = fitting("contain")  # type: ignore[assignment]
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of its box, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of its box, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of its box, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of its box, down the frame.")
     width: float = number(40, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's width.")
     height: float = number(40, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's height.")
-    crop_left: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away on the left, of the picture.")
-    crop_right: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away on the right, of the picture.")
-    crop_top: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away at the top, of the picture.")
-    crop_bottom: float = number(0, lo=0, hi=95, unit="%", often=False, help="Cut away at the bottom, of the picture.")
+    crop_left: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away on the left, of the picture.")
+    crop_right: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away on the right, of the picture.")
+    crop_top: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away at the top, of the picture.")
+    crop_bottom: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away below, of the picture.")
 
     @property
     def still(self) -> bool:
@@ -65,10 +65,10 @@ class Picture(Recoloured):
     def crop(self) -> Crop:
         return (self.crop_left, self.crop_top, self.crop_right, self.crop_bottom)
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         return self.extent(view, at).grown(2.0)
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The picture itself where it is contained; else its box."""
         width, height = canvas.width * self.width / 100, canvas.height * self.height / 100
         path = at.media.get(self.image)
@@ -81,7 +81,7 @@ class Picture(Recoloured):
                 pass
         return box_about(canvas.x(self.x), canvas.y(self.y), width, height)
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.image:
             return
         box = (canvas.width * self.width / 100, canvas.height * self.height / 100)

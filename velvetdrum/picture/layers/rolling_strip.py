@@ -8,14 +8,14 @@ import numpy as np
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import colour, flag, number
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.marks.marks import Bars
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.waves import columns
 
 _OVERVIEW = 512
@@ -52,11 +52,11 @@ class RollingStrip(EnvelopeFigure):
         hi=120,
         unit="s",
         curve="log",
-        label="Shows",
+        label="Time span",
         group="sound",
         help="How much of the sound is in sight.",
     )
-    now: float = number(50, lo=0, hi=100, unit="%", label="Now at", help="Where now stands along the figure.")
+    now: float = number(50, lo=0, hi=100, unit="%", label="Now position", help="Where now stands along the figure.")
     now_line: bool = flag(True, label="Now line", help="Draws a line where now is.")
     now_width: float = number(
         0.4,
@@ -64,7 +64,7 @@ class RollingStrip(EnvelopeFigure):
         hi=5,
         unit="%",
         label="Now line width",
-        often=False,
+        advanced=True,
         when=("now_line", (True,)),
         help="Of the frame's short side.",
     )
@@ -72,7 +72,7 @@ class RollingStrip(EnvelopeFigure):
         "#f4eadb", label="Now line colour", when=("now_line", (True,)), help="Colour of the line that stands for now."
     )
 
-    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+    def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         use = at.use
         if use is None:
             return
@@ -88,7 +88,7 @@ class RollingStrip(EnvelopeFigure):
         if self.now_line:
             self._draw_now(canvas, at)
 
-    def _draw_now(self, canvas: Canvas, at: Moment) -> None:
+    def _draw_now(self, canvas: Canvas, at: RenderContext) -> None:
         ground = self.ground(canvas)
         run = ground.run
         places = run.places(np.array([self.now / 100]))
@@ -103,7 +103,7 @@ class RollingStrip(EnvelopeFigure):
         paint_marks(canvas, [marks], plain, self.reach_on(canvas, ground))
 
 
-def _loudest(use: Use, channel: str, per_column: float) -> tuple[float, float]:
+def _loudest(use: AudioRange, channel: str, per_column: float) -> tuple[float, float]:
     """The highest peak and the highest RMS of columns about as long, over the used stretch."""
     length = (use.out_s - use.in_s) * RATE
     count = int(np.clip(length / per_column, 1, 8 * _OVERVIEW))

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.limits.keeping import KEPT
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.limits.cache import KEPT
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.layers.spectrum import CHANNELS
 from velvetdrum.picture.marks.figure import Figure
 from velvetdrum.picture.marks.marks import Areas, Dots, Marks, Strokes, line_path
@@ -23,10 +23,10 @@ from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.marks.traces import lay
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.picture.shapes.base_shape import Ground
 from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.waves import MARGIN, SEARCH_S, at_places, fit_gain, rising_crossing, samples, sounding, thinned
 
 Values = NDArray[np.float64]
@@ -81,7 +81,7 @@ class Scope(Figure):
     style: str = choice(
         "line",
         {"line": "Line", "dots": "Dots", "filled": "Filled", "mirrored": "Mirrored"},
-        label="Drawn as",
+        label="Style",
         help="A line, dots, filled to the base shape, or filled to both sides.",
     )
     window_ms: float = number(
@@ -110,7 +110,7 @@ class Scope(Figure):
         6, lo=-20, hi=40, unit="dB", label="Gain", group="sound", help="0 dB: full scale reaches the full height."
     )
     channel: str = choice(
-        "mix", CHANNELS, group="sound", often=False, help="The part of the stereo sound that is read."
+        "mix", CHANNELS, group="sound", advanced=True, help="The part of the stereo sound that is read."
     )
     line: float = number(
         0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
@@ -132,11 +132,11 @@ class Scope(Figure):
     )
 
     @classmethod
-    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+    def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """The gain."""
         return {"gain_db": fit_gain(use)}
 
-    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+    def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         if at.use is None:
             return
         ground = self.ground(canvas)
@@ -151,7 +151,7 @@ class Scope(Figure):
             softness = self.softness * canvas.short / 100
             paint_marks(canvas, marks, ink, Reach(ground, full, full), softness=softness, one_level=True)
 
-    def _traces(self, at: Moment, points: int, joins: bool) -> list[_Trace]:
+    def _traces(self, at: RenderContext, points: int, joins: bool) -> list[_Trace]:
         """The trace of now, and those before it as far as they still glow; the oldest first."""
         now = float(at.time)
         out: list[_Trace] = []
@@ -183,7 +183,7 @@ class Scope(Figure):
             if setting.group in ("shape", "sound") and name not in ("line", "dot", "dots", "softness")
         )
 
-    def _trace(self, at: Moment, now: float, points: int, joins: bool) -> tuple[Values, Values] | None:
+    def _trace(self, at: RenderContext, now: float, points: int, joins: bool) -> tuple[Values, Values] | None:
         """Places and values of the window around a time; None before the first sound."""
         use = at.use
         assert use is not None
@@ -220,7 +220,7 @@ class Scope(Figure):
             places, gained = places[shown], gained[shown]
         return (places, gained) if len(places) > 1 else None
 
-    def _swept(self, at: Moment, points: int) -> list[_Trace]:
+    def _swept(self, at: RenderContext, points: int) -> list[_Trace]:
         """A sweep in so many beats: the running one up to now, and what the one before has left beyond it."""
         use, grid, now = at.use, at.beats, float(at.time)
         assert use is not None

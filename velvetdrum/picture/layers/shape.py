@@ -9,16 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, text, whole
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.marks import Areas, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.painted import Painted
+from velvetdrum.picture.paint.paint import Painted
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.based import Ground, Run, base_outline, bounds, path_problem
+from velvetdrum.picture.shapes.base_shape import Ground, Run, base_outline, bounds, path_problem
 from velvetdrum.picture.shapes.outline import Outline, Piece
 from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.designs import QUAY, Design, Sizing
@@ -89,8 +89,8 @@ class Shape(Painted):
         label="Shape",
         help="What it is.",
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
     width: float = number(
         40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.", when=("form", (*_SIDED, "line"))
     )
@@ -112,7 +112,15 @@ class Shape(Painted):
         help="From the middle to the rim or the corners, of the frame's short side.",
         when=("form", _ROUND),
     )
-    hole: float = number(60, lo=1, hi=99, unit="%", help="Inner radius, of the outer.", when=("form", ("ring", "star")))
+    hole: float = number(
+        60,
+        lo=1,
+        hi=99,
+        unit="%",
+        help="Inner radius, of the outer.",
+        when=("form", ("ring", "star")),
+        label="Inner radius",
+    )
     sides: int = whole(6, lo=3, hi=24, help="Sides, or points.", when=("form", ("polygon", "star")))
     path: str = text(
         LANTERN,
@@ -130,7 +138,9 @@ class Shape(Painted):
         help="Longer side of the path, of the frame's short side.",
         when=("form", ("path",)),
     )
-    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns it about its middle, clockwise.")
+    turn: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="Turns it about its middle, clockwise.", label="Rotation"
+    )
     filled: bool = flag(True, label="Fill", help="Fills the shape with the paint.")
     fill_opacity: float = number(
         100,
@@ -138,7 +148,7 @@ class Shape(Painted):
         hi=100,
         unit="%",
         step=1,
-        label="Fill strength",
+        label="Fill opacity",
         group="colour",
         help="How solid the fill is.",
         when=("filled", (True,)),
@@ -163,7 +173,7 @@ class Shape(Painted):
         lo=-200,
         hi=200,
         unit="%",
-        label="Drawn from",
+        label="Stroke start",
         when=("stroked", (True,)),
         help="Where along the outline the stroke begins.",
     )
@@ -172,7 +182,7 @@ class Shape(Painted):
         lo=-200,
         hi=200,
         unit="%",
-        label="Drawn to",
+        label="Stroke end",
         when=("stroked", (True,)),
         help="Where along the outline it ends.",
     )
@@ -183,7 +193,7 @@ class Shape(Painted):
         unit="%",
         label="Dash",
         when=("stroked", (True,)),
-        often=False,
+        advanced=True,
         help="Length of a dash, of the frame's short side; 0 draws through.",
     )
     dash_gap: float = number(
@@ -193,7 +203,7 @@ class Shape(Painted):
         unit="%",
         label="Dash gap",
         when=("stroked", (True,)),
-        often=False,
+        advanced=True,
         help="Empty part of each dash's place.",
     )
 
@@ -206,16 +216,16 @@ class Shape(Painted):
     def still(self) -> bool:
         return not self.changing
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         return self.extent(view, at).grown(2.0)
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The shape as it is turned, with its stroke."""
         outline = _ground(self._outline(canvas), self.turn, canvas.x(self.x), canvas.y(self.y)).outline
         stroked = self.stroked or self.form == "line"
         return bounds(outline, self.stroke * canvas.short / 200 if stroked else 0.0)
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         outline = self._outline(canvas)
         centre = (canvas.x(self.x), canvas.y(self.y))
         ground = _ground(outline, self.turn, *centre)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.clusters import cluster_heights
 from velvetdrum.picture.marks.figure import Spectral
 from velvetdrum.picture.marks.labels import draw_labels
@@ -17,12 +17,12 @@ from velvetdrum.picture.marks.lines import on_piece, through
 from velvetdrum.picture.marks.marks import Areas, Bars, Dots, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.picture.shapes.base_shape import Ground
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
 from velvetdrum.scene.kinds import layer_kind
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights, fit_bars
 from velvetdrum.signals.spectrum import SPACINGS, iec_bands, nominal_hz
-from velvetdrum.signals.use import Use
 
 STYLES = {
     "bars": "Bars",
@@ -174,7 +174,7 @@ class Spectrum(Spectral):
     thicknesses: ClassVar[tuple[str, ...]] = ("line",)
     begins: ClassVar[dict[str, Any]] = {"grow": "both", "reach": 52.0}
 
-    style: str = choice("bars", STYLES, label="Drawn as", help="What stands for a band.")
+    style: str = choice("bars", STYLES, label="Style", help="What stands for a band.")
     bands: int = whole(
         64, lo=4, hi=512, help="How many bands the spectrum is cut into.", when=("spacing", ("log", "linear", "mel"))
     )
@@ -186,7 +186,7 @@ class Spectrum(Spectral):
         lo=0,
         hi=100,
         unit="%",
-        label="Roundness",
+        label="Corner radius",
         help="Corner radius, of half the bar's thickness.",
         when=("style", ("bars", "segments")),
     )
@@ -231,7 +231,7 @@ class Spectrum(Spectral):
         hi=100,
         unit="%",
         step=1,
-        label="Area strength",
+        label="Area opacity",
         group="colour",
         help="How solid the area is.",
         when=("style", ("line-area",)),
@@ -241,9 +241,9 @@ class Spectrum(Spectral):
         lo=0,
         hi=20,
         unit="%",
-        label="Least length",
+        label="Minimum length",
         help="Length of a silent bar, of the frame's short side.",
-        often=False,
+        advanced=True,
         when=("style", ("bars", "hairlines", "segments")),
     )
     cluster: int = whole(
@@ -251,7 +251,7 @@ class Spectrum(Spectral):
         lo=1,
         hi=12,
         label="Bars per band",
-        often=False,
+        advanced=True,
         when=("style", _SEPARATE),
         help="Several bars share a band's level, each a little different.",
     )
@@ -261,7 +261,7 @@ class Spectrum(Spectral):
         hi=100,
         unit="%",
         label="Difference",
-        often=False,
+        advanced=True,
         when=(("style", _SEPARATE), ("cluster", (">", 1))),
         help="How much shorter a bar of a cluster may be.",
     )
@@ -270,8 +270,8 @@ class Spectrum(Spectral):
         lo=0,
         hi=12,
         unit="Hz",
-        label="Difference moves",
-        often=False,
+        label="Spread rate",
+        advanced=True,
         when=(("style", _SEPARATE), ("cluster", (">", 1))),
         help="How often the differences change; 0 keeps them.",
     )
@@ -279,21 +279,21 @@ class Spectrum(Spectral):
         1,
         lo=0,
         hi=9999,
-        often=False,
+        advanced=True,
         when=(("style", _SEPARATE), ("cluster", (">", 1))),
         help="Another number, other differences.",
     )
     labels: bool = flag(
         False,
         label="Band names",
-        often=False,
+        advanced=True,
         when=("spacing", _IEC),
         help="Writes each band's nominal frequency below it.",
     )
     label_size: float = number(
-        2.6, lo=0.5, hi=10, unit="%", label="Name size", often=False, when=_NAMED, help="Of the frame's short side."
+        2.6, lo=0.5, hi=10, unit="%", label="Name size", advanced=True, when=_NAMED, help="Of the frame's short side."
     )
-    label_colour: str = colour("#bda9b4", label="Name colour", often=False, when=_NAMED, help="Colour of the names.")
+    label_colour: str = colour("#bda9b4", label="Name colour", advanced=True, when=_NAMED, help="Colour of the names.")
 
     quiet_db: float = number(
         -58,
@@ -330,7 +330,7 @@ class Spectrum(Spectral):
         CHANNELS | {"halves": "Left and right halves"},
         group="sound",
         help="The part of the stereo sound that is read; or left on the first half and right on the second.",
-        often=False,
+        advanced=True,
     )
     smooth: float = number(
         0,
@@ -339,7 +339,7 @@ class Spectrum(Spectral):
         unit="bands",
         label="Smoothing",
         group="sound",
-        often=False,
+        advanced=True,
         help="Spreads each band over its neighbours; the sum stays.",
     )
 
@@ -374,7 +374,7 @@ class Spectrum(Spectral):
         label="Average",
         group="motion",
         curve="log",
-        often=False,
+        advanced=True,
         help="Shows the mean of this stretch around the moment.",
     )
     caps: bool = flag(
@@ -389,7 +389,7 @@ class Spectrum(Spectral):
         hi=5000,
         unit="ms",
         step=10,
-        label="Cap holds",
+        label="Cap hold",
         group="motion",
         when=("caps", (True,)),
         help="How long a cap stays.",
@@ -400,7 +400,7 @@ class Spectrum(Spectral):
         hi=1000,
         unit="%/s",
         step=1,
-        label="Cap falls",
+        label="Cap fall rate",
         group="motion",
         when=("caps", (True,)),
         help="How fast it falls then, of the full height.",
@@ -412,7 +412,7 @@ class Spectrum(Spectral):
         unit="%",
         label="Cap size",
         group="motion",
-        often=False,
+        advanced=True,
         when=("caps", (True,)),
         help="Thickness of a cap, of the frame's short side.",
     )
@@ -446,7 +446,7 @@ class Spectrum(Spectral):
         )
 
     @classmethod
-    def fitted(cls, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+    def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """Levels, tilt and the end of the range."""
         own = cls(settings).reads
         fitted = fit_bars(use, own)
@@ -457,7 +457,7 @@ class Spectrum(Spectral):
             found["tilt_db"] = fitted.tilt_db
         return found
 
-    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+    def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         heights = self._heights(at, capped=False)
         halves = self.channel == "halves"
         count = len(heights) // 2 if halves else len(heights)
@@ -477,11 +477,11 @@ class Spectrum(Spectral):
         if self.labels and self.spacing in _IEC:
             self._write_labels(canvas, ground, places, indices, ink.opacity)
 
-    def _heights(self, at: Moment, *, capped: bool) -> Values:
+    def _heights(self, at: RenderContext, *, capped: bool) -> Values:
         """Heights of all bars, 0 to 1; of two channels one after the other."""
         return self.shared((self.reads, capped), lambda: self._read(at, capped=capped))
 
-    def _read(self, at: Moment, *, capped: bool) -> Values:
+    def _read(self, at: RenderContext, *, capped: bool) -> Values:
         reads = self.reads
         if at.use is None:
             found = np.zeros(len(reads.bands.edges) * (2 if self.channel == "halves" else 1))

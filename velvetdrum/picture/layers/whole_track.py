@@ -8,7 +8,7 @@ import numpy as np
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import WARM, Design
@@ -45,7 +45,7 @@ class WholeTrack(EnvelopeFigure):
         help="Where it begins and ends: with the sound, or with the used stretch.",
     )
 
-    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+    def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         use = at.use
         if use is None:
             return

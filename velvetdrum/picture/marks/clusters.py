@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 
 
 def cluster_heights(

@@ -8,14 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number, whole
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.figure import Figure
 from velvetdrum.picture.marks.marks import Areas, Bars, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.marks.traces import lay
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Viewport
-from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.picture.shapes.base_shape import Ground
 
 Values = NDArray[np.float64]
 
@@ -29,7 +29,7 @@ class EnvelopeFigure(Figure):
     style: str = choice(
         "bars",
         {"bars": "Bars", "area": "Area", "line": "Line"},
-        label="Drawn as",
+        label="Style",
         help="Bars, a filled area, or its outline.",
     )
     bars: int = whole(96, lo=4, hi=800, help="Bars over the whole figure.", when=("style", ("bars",)))
@@ -39,7 +39,7 @@ class EnvelopeFigure(Figure):
         lo=0,
         hi=100,
         unit="%",
-        label="Roundness",
+        label="Corner radius",
         when=("style", ("bars",)),
         help="Corner radius, of half the bar's thickness.",
     )
@@ -51,8 +51,8 @@ class EnvelopeFigure(Figure):
         lo=0,
         hi=20,
         unit="%",
-        label="Least length",
-        often=False,
+        label="Minimum length",
+        advanced=True,
         help="Of a silent bar, of the frame's short side.",
         when=("style", ("bars",)),
     )
@@ -75,17 +75,17 @@ class EnvelopeFigure(Figure):
         "mix",
         {"mix": "Mix", "left": "Left", "right": "Right"},
         group="sound",
-        often=False,
+        advanced=True,
         help="The part of the stereo sound that is read.",
     )
-    rest: str = colour("#f4eadb", label="Not yet played", help="Colour of what has not been played yet.")
+    rest: str = colour("#f4eadb", label="Unplayed part", help="Colour of what has not been played yet.")
     rest_opacity: float = number(
         28,
         lo=0,
         hi=100,
         unit="%",
         step=1,
-        label="Its strength",
+        label="Unplayed opacity",
         group="colour",
         help="How solid that is, of the figure.",
     )
@@ -114,7 +114,7 @@ class EnvelopeFigure(Figure):
     def paint_columns(
         self,
         canvas: Canvas,
-        at: Moment,
+        at: RenderContext,
         edges: Values,
         heights: list[tuple[Values, float]],
         played: float,

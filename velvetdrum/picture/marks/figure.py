@@ -7,12 +7,12 @@ from copy import copy
 from typing import Any, ClassVar, TypeVar
 
 from velvetdrum.declare.settings import flag, number, whole
-from velvetdrum.picture.drawing import Moment
+from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.painted import Ink, Painted
+from velvetdrum.picture.paint.paint import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.based import Ground, OnShape
+from velvetdrum.picture.shapes.base_shape import Ground, OnShape
 
 Shared = TypeVar("Shared")
 _BESIDE = {"softness": 1.5, "line": 2.0, "dot": 1.0, "cap_size": 4.0, "label_size": 4.0, "least": 1.0}
@@ -39,18 +39,18 @@ class Figure(Painted, OnShape):
         lo=0,
         hi=10,
         unit="%",
-        label="Soft edge",
-        often=False,
+        label="Edge softness",
+        advanced=True,
         help="Width over which edges fade, of the frame's short side.",
     )
-    copies: int = whole(1, lo=1, hi=24, help="Draws the figure this many times, each a step further.", often=False)
+    copies: int = whole(1, lo=1, hi=24, help="Draws the figure this many times, each a step further.", advanced=True)
     copy_size: float = number(
         84,
         lo=10,
         hi=200,
         unit="%",
         label="Size step",
-        often=False,
+        advanced=True,
         when=_COPIED,
         help="Size of each copy, of the one before.",
     )
@@ -60,8 +60,8 @@ class Figure(Painted, OnShape):
         hi=360,
         unit="°",
         step=1,
-        label="Turn step",
-        often=False,
+        label="Rotation step",
+        advanced=True,
         when=_COPIED,
         help="Turn of each copy against the one before.",
     )
@@ -70,8 +70,8 @@ class Figure(Painted, OnShape):
         lo=-100,
         hi=100,
         unit="%",
-        label="Step across",
-        often=False,
+        label="X step",
+        advanced=True,
         when=_COPIED,
         help="How far right of the one before, of the frame's width.",
     )
@@ -80,8 +80,8 @@ class Figure(Painted, OnShape):
         lo=-100,
         hi=100,
         unit="%",
-        label="Step down",
-        often=False,
+        label="Y step",
+        advanced=True,
         when=_COPIED,
         help="How far below the one before, of the frame's height.",
     )
@@ -91,7 +91,7 @@ class Figure(Painted, OnShape):
         hi=200,
         unit="%",
         label="Thickness step",
-        often=False,
+        advanced=True,
         when=_COPIED,
         help="Thickness of each copy, of the one before.",
     )
@@ -102,7 +102,7 @@ class Figure(Painted, OnShape):
         unit="%",
         step=1,
         label="Opacity step",
-        often=False,
+        advanced=True,
         when=_COPIED,
         help="Opacity of each copy, of the one before.",
     )
@@ -113,7 +113,7 @@ class Figure(Painted, OnShape):
         unit="°",
         step=1,
         label="Hue step",
-        often=False,
+        advanced=True,
         when=_COPIED,
         help="Hue of each copy against the one before.",
     )
@@ -130,7 +130,7 @@ class Figure(Painted, OnShape):
             self._shared[name] = make()
         return self._shared[name]
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         for part in self.parts():
             part.draw_one(canvas, at)
 
@@ -140,11 +140,11 @@ class Figure(Painted, OnShape):
         whole._shared = {}
         return [whole.stepped(index) for index in range(self.copies - 1, 0, -1)] + [whole]
 
-    def draw_one(self, canvas: Canvas, at: Moment) -> None:
+    def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         """Draw a single copy."""
         raise NotImplementedError
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         """The base shapes of all copies with what grows on them, and room for lines, caps, names and soft edges."""
         boxes = []
         for part in self.parts():
@@ -173,7 +173,7 @@ class Figure(Painted, OnShape):
         out._hue_now = self._hue_now + self.copy_hue * number / 360.0
         return out
 
-    def ink_at(self, canvas: Viewport, at: Moment) -> Ink:
+    def ink_at(self, canvas: Viewport, at: RenderContext) -> Ink:
         """The figure's colours at a moment."""
         return self.ink(canvas, float(at.time), self._hue_now)
 
@@ -192,14 +192,14 @@ class Spectral(Figure):
         hi=4,
         unit="octaves",
         label="Band step",
-        often=False,
+        advanced=True,
         when=_COPIED,
         help="How far the bands of each copy lie above those of the one before.",
     )
     copy_split: bool = flag(
         False,
         label="Share the range",
-        often=False,
+        advanced=True,
         when=_COPIED,
         help="Each copy takes its own part of the range, the first the lowest.",
     )
@@ -209,7 +209,7 @@ class Spectral(Figure):
         hi=20_000,
         unit="Hz",
         step=1,
-        label="Lowest",
+        label="Lowest frequency",
         group="sound",
         curve="log",
         help="Where the first band begins.",
@@ -220,7 +220,7 @@ class Spectral(Figure):
         hi=22_000,
         unit="Hz",
         step=10,
-        label="Highest",
+        label="Highest frequency",
         group="sound",
         curve="log",
         help="Where the last band ends.",

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import skia
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.shapes.lettering import text_outline

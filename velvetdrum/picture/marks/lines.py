@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.shapes.base_shape import Ground
 from velvetdrum.picture.shapes.outline import Points
 
 Values = NDArray[np.float64]

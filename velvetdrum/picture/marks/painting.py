@@ -9,7 +9,7 @@ import numpy as np
 
 from velvetdrum.picture.marks.marks import Marks
 from velvetdrum.picture.paint.fields import Reach, field_pixels
-from velvetdrum.picture.paint.painted import Ink
+from velvetdrum.picture.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, common
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.picture.shapes.base_shape import Ground
 from velvetdrum.picture.shapes.outline import Points
 
 Values = NDArray[np.float64]

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, layer, number
-from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
+from velvetdrum.picture.mask_rendering import Area, Cover, DrawnMask, Ground
 from velvetdrum.picture.raster.canvas import softened
 from velvetdrum.picture.raster.viewport import grown
 from velvetdrum.scene.masks import mask_kind
@@ -25,8 +25,8 @@ class LayerMask(DrawnMask):
     source: str = layer(label="Layer", group="mask", help="The layer that is read.")
     by: str = choice(
         "alpha",
-        {"alpha": "How solid", "luminance": "How light"},
-        label="Reads",
+        {"alpha": "Alpha", "luminance": "Luminance"},
+        label="Mask type",
         group="mask",
         help="Shows where the other one is solid (alpha), or where it is light (luminance).",
     )

@@ -8,11 +8,11 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, flag, number, text, whole
-from velvetdrum.picture.masking import Area, Cover, DrawnMask, Ground
+from velvetdrum.picture.mask_rendering import Area, Cover, DrawnMask, Ground
 from velvetdrum.picture.raster.canvas import softened
 from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.raster.viewport import Box
-from velvetdrum.picture.shapes.based import base_outline, path_problem
+from velvetdrum.picture.shapes.base_shape import base_outline, path_problem
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.masks import mask_kind
@@ -34,8 +34,8 @@ class ShapeMask(DrawnMask):
         group="mask",
         help="What it is.",
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", group="mask", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", group="mask", help="Middle, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", group="mask", help="Middle, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", group="mask", help="Middle, down the frame.")
     width: float = number(
         60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED), help="Of the frame's short side."
     )
@@ -60,6 +60,7 @@ class ShapeMask(DrawnMask):
         group="mask",
         when=("form", ("ring",)),
         help="Inner radius of the ring, of its outer.",
+        label="Inner radius",
     )
     radius: float = number(
         30,
@@ -90,16 +91,23 @@ class ShapeMask(DrawnMask):
         help="Longer side of the path, of the frame's short side.",
     )
     turn: float = number(
-        0, lo=-720, hi=720, unit="°", step=1, group="mask", help="Turns it about its middle, clockwise."
+        0,
+        lo=-720,
+        hi=720,
+        unit="°",
+        step=1,
+        group="mask",
+        help="Turns it about its middle, clockwise.",
+        label="Rotation",
     )
     feather: float = number(
         0, lo=0, hi=60, unit="%", group="mask", help="Width over which its edge fades, of the frame's short side."
     )
     follow: bool = flag(
         True,
-        label="Goes with the layer",
+        label="Follow the layer",
         group="mask",
-        often=False,
+        advanced=True,
         help="Moves, turns and scales with the layer, or stays where it is in the frame.",
     )
 

@@ -10,7 +10,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.media.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
 from velvetdrum.picture.media.svg.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
 from velvetdrum.picture.raster.areas import Pixels

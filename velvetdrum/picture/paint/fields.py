@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.paint.painted import TABLE, FieldPlan, Ink
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.paint.paint import TABLE, FieldPlan, Ink
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.colour import (
     along_line,
@@ -20,7 +20,7 @@ from velvetdrum.picture.raster.colour import (
     packed_image,
     packed_ramp,
 )
-from velvetdrum.picture.shapes.based import Ground
+from velvetdrum.picture.shapes.base_shape import Ground
 
 Area = tuple[int, int, int, int]
 """Whole pixels of a frame: left, top, right, bottom."""

@@ -42,7 +42,7 @@ def weaken(pixels: Pixels, cover: NDArray[np.uint8]) -> None:
         kernels.weaken(*words_of(pixels), *bytes_of(cover), width, height)
 
 
-def weakened(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:
+def apply_mask(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:
     """As `weaken`, into a picture of its own."""
     out = pixels.copy()
     weaken(out, cover)

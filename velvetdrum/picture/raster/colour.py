@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, to_oklab
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.kernels import fields
 

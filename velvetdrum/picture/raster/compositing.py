@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.raster.areas import Area, Mask
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.layer_image import LayerImage

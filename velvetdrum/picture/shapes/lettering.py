@@ -11,7 +11,7 @@ import uharfbuzz as hb
 from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import OutlinePen, PathError
 

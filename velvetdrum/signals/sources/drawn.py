@@ -8,7 +8,7 @@ import numpy as np
 
 from velvetdrum.declare.settings import Point, points
 from velvetdrum.signals.easing import ease
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 
 
 @signal_kind("drawn", "Drawn curve")
@@ -19,7 +19,7 @@ class Drawn(Signal):
 
     curve: tuple[Point, ...] = points([(0.0, 0.0), (2.0, 1.0)], label="Points", help="Seconds, value and easing.")
 
-    def values(self, times: Times, around: Around) -> Values:
+    def values(self, times: Times, context: SignalContext) -> Values:
         at = np.array([point[0] for point in self.curve])
         heights = np.array([point[1] for point in self.curve])
         index = np.clip(np.searchsorted(at, times + 1e-9, side="right") - 1, 0, max(len(at) - 2, 0))

@@ -7,8 +7,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
-from velvetdrum.signals.waveshapes import decay, form, later, up_for, waveshape
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
+from velvetdrum.signals.waveshapes import decay, duty_cycle, form, phase_offset, waveshape
 
 
 @signal_kind("lfo", "LFO")
@@ -22,10 +22,10 @@ class Lfo(Signal):
     )
     shape: str = form("sine")
     decay_ms: float = decay()
-    width: float = up_for()
-    phase: float = later()
+    width: float = duty_cycle()
+    phase: float = phase_offset()
 
-    def values(self, times: Times, around: Around) -> Values:
+    def values(self, times: Times, context: SignalContext) -> Values:
         turn = (times + 1e-6) * self.rate_hz - self.phase / 100.0
         phase = turn - np.floor(turn)
         return waveshape(self.shape, phase, phase / self.rate_hz, self.decay_ms, self.width)

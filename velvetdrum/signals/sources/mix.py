@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, signals
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 
 
 @signal_kind("mix", "Mix")
@@ -25,18 +25,18 @@ class Mix(Signal):
     beyond: str = choice(
         "held",
         {"held": "Held at 0 and 1", "free": "Left free"},
-        label="Beyond",
+        label="Clipping",
         help="What happens to sums over 1 and differences under 0.",
-        often=False,
+        advanced=True,
     )
 
     def inputs(self) -> tuple[str, ...]:
         return self.of
 
-    def values(self, times: Times, around: Around) -> Values:
+    def values(self, times: Times, context: SignalContext) -> Values:
         if not self.of:
             return np.zeros(len(times))
-        parts = np.stack([around.other(ident, times) for ident in self.of])
+        parts = np.stack([context.other(ident, times) for ident in self.of])
         match self.how:
             case "sum":
                 out = parts.sum(axis=0)

@@ -7,11 +7,11 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
+from velvetdrum.signals.array_cache import KeptArrays
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, Levels, Listening, level_db
-from velvetdrum.signals.kept import KeptArrays
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 from velvetdrum.signals.shaping import Curve, Shape, mapped, shaped
-from velvetdrum.signals.use import Use
 
 NYQUIST_HZ = 24_000.0
 
@@ -31,13 +31,21 @@ class Pickup(Signal):
         hi=24_000,
         unit="Hz",
         step=1,
-        label="From",
+        label="Low cut-off",
         group="sound",
         curve="log",
         help="Lower edge of the band.",
     )
     high_hz: float = number(
-        120, lo=10, hi=24_000, unit="Hz", step=1, label="To", group="sound", curve="log", help="Upper edge of the band."
+        120,
+        lo=10,
+        hi=24_000,
+        unit="Hz",
+        step=1,
+        label="High cut-off",
+        group="sound",
+        curve="log",
+        help="Upper edge of the band.",
     )
     quiet_db: float = number(
         -50, lo=-120, hi=20, unit="dB", step=0.5, label="Quiet", group="sound", help="Level that becomes 0."
@@ -74,14 +82,14 @@ class Pickup(Signal):
         help="Time in which the curve covers 63 % of a fall.",
     )
     lag_ms: float = number(
-        0, lo=-1000, hi=1000, unit="ms", step=1, label="Lag", group="motion", help="Later, or earlier below zero."
+        0, lo=-1000, hi=1000, unit="ms", step=1, label="Delay", group="motion", help="Later, or earlier below zero."
     )
     channel: str = choice(
         "mix",
         {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"},
         group="sound",
         help="The part of the stereo sound that is heard.",
-        often=False,
+        advanced=True,
     )
     soft_oct: float = number(
         0,
@@ -89,18 +97,18 @@ class Pickup(Signal):
         hi=2,
         unit="octaves",
         step=0.05,
-        label="Soft edges",
+        label="Edge softness",
         group="sound",
         help="Width over which the band fades out beyond its edges.",
-        often=False,
+        advanced=True,
     )
     beyond: str = choice(
         "held",
-        {"held": "Held", "above": "Overshoots above", "both": "Overshoots both ways"},
-        label="Beyond",
+        {"held": "Clamped", "above": "Overshoots above", "both": "Overshoots both ways"},
+        label="Clipping",
         group="sound",
         help="What happens above Loud and below Quiet: held at 1 and 0, or left to go on for one more range.",
-        often=False,
+        advanced=True,
     )
     response: float = number(
         1,
@@ -112,7 +120,7 @@ class Pickup(Signal):
         group="motion",
         curve="log",
         help="Exponent: above 1 small values shrink, below 1 they grow.",
-        often=False,
+        advanced=True,
     )
     hold_ms: float = number(
         0,
@@ -123,7 +131,7 @@ class Pickup(Signal):
         label="Hold",
         group="motion",
         help="Time for which a peak stands before the release.",
-        often=False,
+        advanced=True,
     )
     smooth_ms: float = number(
         0,
@@ -134,12 +142,12 @@ class Pickup(Signal):
         label="Smoothing",
         group="motion",
         help="Evens the curve out without delaying it; width at half height.",
-        often=False,
+        advanced=True,
     )
     steps: int = whole(
-        0, lo=0, hi=64, group="motion", help="Rounds the curve to so many levels; 0 leaves it smooth.", often=False
+        0, lo=0, hi=64, group="motion", help="Rounds the curve to so many levels; 0 leaves it smooth.", advanced=True
     )
-    invert: bool = flag(False, group="motion", help="1 where it would be 0.", often=False)
+    invert: bool = flag(False, group="motion", help="1 where it would be 0.", advanced=True)
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
@@ -169,19 +177,19 @@ class Pickup(Signal):
             self.smooth_ms,
         )
 
-    def levels(self, use: Use, length_s: float) -> Levels:
+    def levels(self, use: AudioRange, length_s: float) -> Levels:
         """The level that is heard, dBFS, READ_RATE values a second from the start of the project."""
         return level_db(use, self.listening, length_s)
 
-    def levels_at(self, times: Times, use: Use, length_s: float) -> Values:
+    def levels_at(self, times: Times, use: AudioRange, length_s: float) -> Values:
         """The level that is heard at times in seconds of the project, dBFS."""
         return _between(self.levels(use, length_s), times * READ_RATE)
 
-    def unshaped(self, use: Use, length_s: float) -> Curve:
+    def unshaped(self, use: AudioRange, length_s: float) -> Curve:
         """The curve before attack, hold, release and smoothing."""
         return mapped(self.levels(use, length_s), self.shape)
 
-    def curve(self, use: Use, length_s: float) -> Curve:
+    def curve(self, use: AudioRange, length_s: float) -> Curve:
         """The curve before lag, steps and inversion, READ_RATE values a second."""
         key = (use.recording.identity, use.in_s, use.out_s, length_s, self.listening, self.shape)
         return _curves.get(key, lambda: shaped(self.unshaped(use, length_s), self.shape))
@@ -195,10 +203,10 @@ class Pickup(Signal):
             return "It rests at 0 most of the time: lower Quiet, or press Fit."
         return "It hardly moves: bring Quiet and Loud closer together, or press Fit." if spread < 0.25 else ""
 
-    def values(self, times: Times, around: Around) -> Values:
-        if around.use is None:
+    def values(self, times: Times, context: SignalContext) -> Values:
+        if context.use is None:
             return np.zeros(len(times))
-        curve = self.curve(around.use, around.length_s)
+        curve = self.curve(context.use, context.length_s)
         at = (times - self.lag_ms / 1000.0) * READ_RATE
         return self.finished(_between(curve, at))
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from velvetdrum.declare.settings import EASINGS, choice, number
 from velvetdrum.signals.easing import ease
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 
 
 @signal_kind("progress", "Progress")
@@ -28,14 +28,21 @@ class Progress(Signal):
         hi=10_800,
         unit="s",
         step=0.01,
-        label="From",
+        label="In time",
         help="Start, in the project.",
         when=("over", ("stretch",)),
     )
     to_s: float = number(
-        10, lo=0, hi=10_800, unit="s", step=0.01, label="To", help="End, in the project.", when=("over", ("stretch",))
+        10,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="Out time",
+        help="End, in the project.",
+        when=("over", ("stretch",)),
     )
-    easing: str = choice("linear", {name: name for name in EASINGS}, help="How it sets out and arrives.", often=False)
+    easing: str = choice("linear", {name: name for name in EASINGS}, help="How it sets out and arrives.", advanced=True)
 
     @classmethod
     def check(cls, values: dict[str, object]) -> list[tuple[str, str]]:
@@ -45,21 +52,21 @@ class Progress(Signal):
             return [("to_s", "To must lie after From.")]
         return []
 
-    def values(self, times: Times, around: Around) -> Values:
-        start, end = self.span(around)
+    def values(self, times: Times, context: SignalContext) -> Values:
+        start, end = self.span(context)
         part = np.clip((times - start) / max(end - start, 1e-9), 0.0, 1.0)
         return ease(self.easing, part)
 
-    def span(self, around: Around) -> tuple[float, float]:
+    def span(self, context: SignalContext) -> tuple[float, float]:
         """Start and end in seconds of the project."""
         if self.over == "stretch":
             return self.from_s, self.to_s
-        if around.use is None:
-            return 0.0, around.length_s
-        use, facts = around.use, around.use.recording.facts
+        if context.use is None:
+            return 0.0, context.length_s
+        use, facts = context.use, context.use.recording.facts
         if self.over == "track":
             return -use.in_s, facts.duration_s - use.in_s
-        start, end = 0.0, min(use.out_s - use.in_s, around.length_s)
+        start, end = 0.0, min(use.out_s - use.in_s, context.length_s)
         if self.over == "sound":
             return max(start, facts.first_sound_s - use.in_s), min(end, facts.last_sound_s - use.in_s)
         return start, end

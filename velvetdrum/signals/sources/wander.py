@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.signals.kinds import Around, Signal, Times, Values, signal_kind
+from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 from velvetdrum.signals.noise import lattice_noise
 
 _OCTAVES = 5
@@ -25,7 +25,7 @@ class Wander(Signal):
     roughness: float = number(25, lo=0, hi=100, unit="%", step=1, help="Strength of quicker trembling on top.")
     seed: int = whole(1, lo=0, hi=9999, help="Another number, another way.")
 
-    def values(self, times: Times, around: Around) -> Values:
+    def values(self, times: Times, context: SignalContext) -> Values:
         gain, total, weight = self.roughness / 100.0, np.zeros(len(times)), 0.0
         for octave in range(_OCTAVES):
             amount = gain**octave if octave else 1.0

@@ -12,7 +12,7 @@ import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 
-from velvetdrum.limits.keeping import KEPT, kept
+from velvetdrum.limits.cache import KEPT, kept
 from velvetdrum.picture.media.clips.cursor import Cursor, decoder_of
 from velvetdrum.picture.media.clips.fields import deinterlaced
 from velvetdrum.picture.media.clips.index import open_clip, read_index

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import CLOSED_WORLD
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 
 LONGEST_SIDE = 8192
 _BACK_S, _AHEAD_S = 0.5, 10.0

@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 
 from velvetdrum.limits.archive import ArchiveError, looks_like_archive, open_archive
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.moving import frame_at
 from velvetdrum.picture.media.decoding import (

@@ -16,7 +16,7 @@ from xml.etree import ElementTree
 import numpy as np
 import skia
 
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.media.decoding import PictureError, decoded, opened_picture
 from velvetdrum.picture.media.svg.reading import SvgError, local_name, looks_like_svg, parse_svg
 from velvetdrum.picture.media.svg.styles import write_styles

@@ -119,7 +119,7 @@ export const panel = {
     const { target } = this;
     if (!target) return [];
     return target.kind.settings
-      .filter((setting) => (!target.grouped || setting.group === this.tab) && setting.often === often)
+      .filter((setting) => (!target.grouped || setting.group === this.tab) && !setting.advanced === often)
       .filter((setting) => setting.when.every(([name, values]) => this.holds(target.kind.settings, target.settings, name, values)));
   },
   /** A condition of a setting: the values that another may have, or a number that it must be above. */

@@ -32,7 +32,7 @@ export const parts = {
     if (!sort || number < 0) return [];
     const kind = this.partKind(sort, part);
     return kind.settings
-      .filter((setting) => setting.often === often)
+      .filter((setting) => !setting.advanced === often)
       .filter((setting) => setting.when.every(([name, values]) => this.holds(kind.settings, part.settings, name, values)))
       .map((setting) => this.partSetting(this.layer, sort, number, setting.name));
   },

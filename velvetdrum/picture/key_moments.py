@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.limits.keeping import kept
+from velvetdrum.limits.cache import kept
 from velvetdrum.scene.document import Document, parse
 
 

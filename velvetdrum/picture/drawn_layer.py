@@ -10,16 +10,16 @@ from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import Layer
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
-from velvetdrum.signals.use import Use
 
 
 @dataclass(frozen=True)
-class Moment:
+class RenderContext:
     """A time in the project, in seconds from its start, and the sound that is used there (None: no track)."""
 
     time: Fraction
-    use: Use | None
+    use: AudioRange | None
     beats: BeatGrid | None = None
     """The beats of the project, where there are any."""
     media: Mapping[str, str] = field(default_factory=dict)
@@ -51,19 +51,19 @@ class DrawnLayer(Layer):
         """Its own sound, mixed with the track; None where nothing of it is heard."""
         return None
 
-    def draw(self, canvas: Canvas, at: Moment) -> None:
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
         raise NotImplementedError
 
-    def fills(self, view: Viewport, at: Moment) -> bool:
+    def fills(self, view: Viewport, at: RenderContext) -> bool:
         """True when it covers the whole frame, so that nothing behind it need be drawn."""
         return False
 
-    def paint_bounds(self, view: Viewport, at: Moment) -> Box:
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         """All that it draws, in pixels, before it is placed: what lies outside is cut. The frame where a kind does not
         say."""
         return Box(0.0, 0.0, float(view.width), float(view.height))
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The box that it is handled by, in pixels, before it is placed: what it draws lies in it, or at its edges.
         The whole frame where a kind does not say."""
         return Box(0.0, 0.0, float(canvas.width), float(canvas.height))

@@ -7,7 +7,7 @@ from collections.abc import Callable, Hashable
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 
 
 class KeptArrays:

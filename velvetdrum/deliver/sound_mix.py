@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
-from velvetdrum.picture.drawing import DrawnLayer
+from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.media.clips.clip import TIMES
 from velvetdrum.picture.media.clips.preparing import clip_sound
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.scene.document import PlacedLayer, Project
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.waves import sounding
 
 _RAMP = 480
@@ -33,7 +33,7 @@ class Voice:
     layers: tuple[PlacedLayer, ...]
 
 
-def voices(project: Project, use: Use | None, clips: Mapping[str, str]) -> list[Voice]:
+def voices(project: Project, use: AudioRange | None, clips: Mapping[str, str]) -> list[Voice]:
     """The clips of a project that are heard. `clips` are the folders in which they were prepared, by content hash."""
     sound = sounding(use) if use else None
     out = []
@@ -50,12 +50,12 @@ def voices(project: Project, use: Use | None, clips: Mapping[str, str]) -> list[
                 continue
             times = folder / TIMES
             length = float(np.load(times)[-1]) if times.exists() else len(samples) / RATE
-            timing = own.timing(layer.lasting(project.length_s, sound)[0], length)
+            timing = own.timing(layer.time_span(project.length_s, sound)[0], length)
             out.append(Voice(samples, timing, 10 ** (own.gain_db / 20), chain))
     return out
 
 
-def mixed(project: Project, use: Use | None, heard: list[Voice], first: int, count: int) -> Samples:
+def mixed(project: Project, use: AudioRange | None, heard: list[Voice], first: int, count: int) -> Samples:
     """All voices together, shape (2, count), from sample `first` of the project on, at 48 kHz. Full scale is 1."""
     out = np.zeros((2, count), np.float64)
     sound = sounding(use) if use else None
@@ -64,13 +64,13 @@ def mixed(project: Project, use: Use | None, heard: list[Voice], first: int, cou
     for voice in heard:
         strength = np.full(len(coarse), voice.gain)
         for placed in voice.layers:
-            strength *= placed.layer.fading(coarse, project.length_s, sound)
+            strength *= placed.layer.fade_envelope(coarse, project.length_s, sound)
         if not strength.any():
             continue
         there = np.interp(times, coarse, strength)
         for placed in voice.layers:
             # Ends without a fade are sharp to the sample.
-            begin, end = placed.layer.lasting(project.length_s, sound)
+            begin, end = placed.layer.time_span(project.length_s, sound)
             there *= (times >= begin) & (times < end)
         places = voice.timing.source(times) * RATE
         whole = np.floor(places + 1e-6).astype(np.int64)

@@ -9,8 +9,8 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, picture, text, whole
-from velvetdrum.picture.drawing import Moment
-from velvetdrum.picture.paint.painted import Ink, Painted
+from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.paint.paint import Ink, Painted
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, Source, meter_reading
 from velvetdrum.signals.spectrum import iec_bands
 
@@ -46,7 +46,7 @@ class MeterSettings(Painted):
     look: str = choice(
         "segments",
         {"bar": "Bar", "segments": "Segments", "dial": "Dial", "uncover": "Uncovered"},
-        label="Drawn as",
+        label="Style",
         help="A bar, segments, lamps and a needle on a dial, or a field that the level uncovers.",
     )
     columns: str = choice(
@@ -70,10 +70,14 @@ class MeterSettings(Painted):
     image: str = picture(
         label="Picture", help="A picture that the level uncovers, in place of the paint.", when=("look", ("uncover",))
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the meter, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the meter, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the meter, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the meter, down the frame.")
     stands: str = choice(
-        "upright", {"upright": "Upright", "lying": "Lying"}, help="Which way the level rises.", when=("look", _BOXED)
+        "upright",
+        {"upright": "Vertical", "lying": "Horizontal"},
+        help="Which way the level rises.",
+        when=("look", _BOXED),
+        label="Orientation",
     )
     length: float = number(
         70, lo=1, hi=250, unit="%", help="From foot to full level, of the frame's short side.", when=("look", _BOXED)
@@ -93,7 +97,14 @@ class MeterSettings(Painted):
         110, lo=20, hi=330, unit="°", step=1, help="How far the needle turns.", when=("look", ("dial",))
     )
     turn: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, help="Turns the meter about its middle, clockwise.", often=False
+        0,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        help="Turns the meter about its middle, clockwise.",
+        advanced=True,
+        label="Rotation",
     )
     gap: float = number(18, lo=0, hi=90, unit="%", help="Empty part of each column's place.", when=("look", _BOXED))
     corner: float = number(
@@ -101,7 +112,7 @@ class MeterSettings(Painted):
         lo=0,
         hi=100,
         unit="%",
-        label="Rounding",
+        label="Corner radius",
         when=("look", _BOXED),
         help="Corner radius, of half the shorter side.",
     )
@@ -121,7 +132,7 @@ class MeterSettings(Painted):
         hi=100,
         unit="%",
         step=1,
-        label="Unlit strength",
+        label="Unlit opacity",
         group="colour",
         help="How much shows of what is not lit; 0 hides it.",
     )
@@ -135,7 +146,7 @@ class MeterSettings(Painted):
         hi=6,
         unit="%",
         label="Needle width",
-        often=False,
+        advanced=True,
         when=("look", ("dial",)),
         help="Of the frame's short side.",
     )
@@ -148,7 +159,7 @@ class MeterSettings(Painted):
         lo=1,
         hi=200,
         unit="dB/s",
-        label="Falls",
+        label="Fall rate",
         group="motion",
         help="How fast a sample peak falls back.",
         when=("ballistics", ("peak",)),
@@ -172,7 +183,7 @@ class MeterSettings(Painted):
         hi=10_000,
         unit="ms",
         step=10,
-        label="Holds",
+        label="Hold",
         group="motion",
         help="How long the mark stays.",
         when=("hold", (True,)),
@@ -182,7 +193,7 @@ class MeterSettings(Painted):
         lo=1,
         hi=200,
         unit="dB/s",
-        label="Mark falls",
+        label="Mark fall rate",
         group="motion",
         help="How fast it falls then.",
         when=("hold", (True,)),
@@ -193,12 +204,12 @@ class MeterSettings(Painted):
         hi=10,
         unit="dB",
         step=1,
-        label="From",
+        label="Lowest level",
         group="sound",
         help="Level at the foot: dBFS, or LUFS for loudness.",
     )
     high_db: float = number(
-        0, lo=-60, hi=24, unit="dB", step=1, label="To", group="sound", help="Level at full length."
+        0, lo=-60, hi=24, unit="dB", step=1, label="Highest level", group="sound", help="Level at full length."
     )
     zero_db: float = number(
         0,
@@ -206,7 +217,7 @@ class MeterSettings(Painted):
         hi=10,
         unit="dB",
         step=1,
-        label="Scale's zero",
+        label="Reference level",
         group="sound",
         help="The level that the scale calls 0: -23 for LU.",
     )
@@ -217,10 +228,10 @@ class MeterSettings(Painted):
         hi=24,
         unit="dB",
         step=1,
-        label="A tick each",
+        label="Tick spacing",
         help="Levels between two ticks.",
         when=("scale", (True,)),
-        often=False,
+        advanced=True,
     )
     scale_size: float = number(
         3,
@@ -228,7 +239,7 @@ class MeterSettings(Painted):
         hi=12,
         unit="%",
         label="Scale size",
-        often=False,
+        advanced=True,
         when=("scale", (True,)),
         help="Of the numbers, of the frame's short side.",
     )
@@ -301,7 +312,7 @@ class MeterSettings(Painted):
             return [Source("mix")]
         return [Source("left"), Source("right")]
 
-    def reading(self, at: Moment, source: Source) -> tuple[float, float]:
+    def reading(self, at: RenderContext, source: Source) -> tuple[float, float]:
         """Reading and held top as places on the scale, 0 to 1."""
         if at.use is None:
             return 0.0, 0.0

@@ -30,7 +30,7 @@ def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str
     # Before anything that draws is loaded: compiling takes a while, and this says so.
     keep_in(data / "kernels")
     prepare(lambda line: click.echo(line, err=True))
-    from velvetdrum.studio.serving import run_server
+    from velvetdrum.studio.server import run_server
 
     with sentences():
         run_server(data, host=host, port=port, demo=demo, hosts=hosts, behind_tls=behind_tls)

@@ -17,8 +17,8 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.store.db import StoreError
 from velvetdrum.studio.access import may_enter
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.front import Gate, make_server
-from velvetdrum.studio.marking import MARK
+from velvetdrum.studio.http_server import Gate, make_server
+from velvetdrum.studio.page_header import MARK
 
 _LAST_S = 4.0
 """After so long a server that was told to stop ends, whatever still runs in it."""

@@ -9,7 +9,7 @@ import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.scene.designs import FAMILIES, Design
 from velvetdrum.scene.document import Document, new_layer
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 
 @dataclass(frozen=True)
@@ -28,18 +28,18 @@ def choices() -> list[Choice]:
     return sorted(found, key=lambda choice: (order.index(choice.design.family), -counted[choice.kind]))
 
 
-def choice_layers(use: Use | None) -> list[tuple[Choice, Document]]:
+def choice_layers(use: AudioRange | None) -> list[tuple[Choice, Document]]:
     """Every choice with its layer, ranges and gains read from the used part of a recording."""
     return [
         (choice, fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)) for choice in choices()
     ]
 
 
-def fitted_layer(kind: str, name: str, settings: dict[str, Any], use: Use | None) -> Document:
+def fitted_layer(kind: str, name: str, settings: dict[str, Any], use: AudioRange | None) -> Document:
     """A layer of a kind; what is not set of its ranges is read from the recording."""
     return new_layer(kind, name, **settings | (fitted_settings(kind, settings, use) if use else {}))
 
 
-def fitted_settings(kind: str, settings: dict[str, Any], use: Use) -> dict[str, Any]:
+def fitted_settings(kind: str, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
     """The settings of a layer that suit a recording; none for kinds that read nothing from it."""
     return LAYER_KINDS[kind].fitted(settings, use)

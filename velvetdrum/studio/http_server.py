@@ -21,7 +21,7 @@ from waitress.server import MultiSocketServer, TcpWSGIServer
 from waitress.task import ThreadedTaskDispatcher
 from werkzeug.exceptions import HTTPException
 
-from velvetdrum.studio.asking import UPLOAD_LIMIT, asked_of
+from velvetdrum.studio.requests import UPLOAD_LIMIT, asked_of
 
 REFUSED = "HTTP_VELVETDRUM_REFUSED"
 """In the environment of a request that was refused before its body was read: the status code."""

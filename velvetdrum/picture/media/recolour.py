@@ -6,7 +6,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex, to_oklab
 from velvetdrum.declare.settings import choice, colour, number
-from velvetdrum.picture.drawing import DrawnLayer
+from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.raster.areas import Pixels
 
 _COLOURED = ("recolour", ("tint", "replace", "alpha"))
@@ -24,7 +24,7 @@ class Recoloured(DrawnLayer):
     plain: str = colour("#e0ac55", label="Colour", help="The colour that it takes.", when=_COLOURED)
     replaced: str = colour(
         "#f4eadb",
-        label="In place of",
+        label="Replaced colour",
         help="The colour of the picture that is replaced.",
         when=("recolour", ("replace",)),
     )
@@ -34,7 +34,7 @@ class Recoloured(DrawnLayer):
         hi=100,
         unit="%",
         step=0.5,
-        label="How near",
+        label="Tolerance",
         group="colour",
         help="Colours that are this near are replaced too, even to the eye (Oklab).",
         when=("recolour", ("replace",)),

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import DrawnLayer
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.raster.viewport import Viewport
 
 TABLE = 1024
@@ -23,7 +23,7 @@ _LINED = (("paint", ("field",)), ("field", ("linear", "radial", "angular")))
 _CORNERS = (("paint", ("field",)), ("field", ("corners",)))
 
 
-def transition(*, often: bool = True, when: When = ()) -> Any:
+def transition(*, advanced: bool = False, when: When = ()) -> Any:
     """The setting for how the colours of a gradient meet."""
     return choice(
         "smooth",
@@ -31,7 +31,7 @@ def transition(*, often: bool = True, when: When = ()) -> Any:
         label="Transition",
         group="colour",
         help="Colours flow into each other, or each holds until the next.",
-        often=often,
+        advanced=advanced,
         when=when,
     )
 
@@ -40,11 +40,11 @@ def mixing(*, when: When = ()) -> Any:
     """The setting for the colour space of a gradient."""
     return choice(
         "oklab",
-        {"oklab": "Even to the eye (Oklab)", "srgb": "As CSS does (sRGB)"},
-        label="Blend in",
+        {"oklab": "Oklab, even to the eye", "srgb": "sRGB"},
+        label="Interpolation",
         group="colour",
         help="The colour space in which neighbouring colours are blended.",
-        often=False,
+        advanced=True,
         when=when,
     )
 
@@ -161,8 +161,8 @@ class Painted(DrawnLayer):
     )
     field: str = choice(
         "linear",
-        {"linear": "Linear", "radial": "Radial", "angular": "Angular", "corners": "Four corners"},
-        label="Field",
+        {"linear": "Linear", "radial": "Radial", "angular": "Conic", "corners": "Four corners"},
+        label="Gradient type",
         group="colour",
         help="How the fixed gradient lies behind the figure.",
         when=_FIELD,
@@ -172,7 +172,7 @@ class Painted(DrawnLayer):
         lo=-50,
         hi=150,
         unit="%",
-        label="Field across",
+        label="Gradient X",
         group="colour",
         help="Middle of the field, across the frame.",
         when=_LINED,
@@ -182,7 +182,7 @@ class Painted(DrawnLayer):
         lo=-50,
         hi=150,
         unit="%",
-        label="Field down",
+        label="Gradient Y",
         group="colour",
         help="Middle of the field, down the frame.",
         when=_LINED,
@@ -192,7 +192,7 @@ class Painted(DrawnLayer):
         lo=1,
         hi=400,
         unit="%",
-        label="Field size",
+        label="Gradient size",
         group="colour",
         help="From its start to its end, of the frame's short side.",
         when=(("paint", ("field",)), ("field", ("linear", "radial"))),
@@ -203,7 +203,7 @@ class Painted(DrawnLayer):
         hi=360,
         unit="°",
         step=1,
-        label="Field angle",
+        label="Gradient angle",
         group="colour",
         help="Where a linear field leads, or an angular one begins: 0 is up, 90 to the right.",
         when=(("paint", ("field",)), ("field", ("linear", "angular"))),
@@ -213,13 +213,13 @@ class Painted(DrawnLayer):
     corner_3: str = colour("#5fc4b4", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
     corner_4: str = colour("#a99bff", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
     opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the figure is.")
-    steps: str = transition(often=False, when=("paint", GRADED))
+    steps: str = transition(advanced=True, when=("paint", GRADED))
     mix: str = mixing(when=("paint", GRADED))
     back: bool = flag(
         False,
-        label="There and back",
+        label="Ping-pong",
         group="colour",
-        often=False,
+        advanced=True,
         when=("paint", GRADED),
         help="The gradient returns to its first colour, so that a closed shape has no seam.",
     )
@@ -229,7 +229,7 @@ class Painted(DrawnLayer):
         hi=60,
         unit="turns/min",
         group="colour",
-        often=False,
+        advanced=True,
         when=("paint", GRADED),
         help="How fast the gradient moves on. A smooth one then goes there and back.",
     )
@@ -239,19 +239,19 @@ class Painted(DrawnLayer):
         hi=720,
         unit="°",
         step=1,
-        label="Hue turn",
+        label="Hue rotation",
         group="colour",
-        often=False,
+        advanced=True,
         help="Turns the hue across the figure, up to this much at its end.",
     )
     hue_drift: float = number(
-        0, lo=-60, hi=60, unit="turns/min", group="colour", often=False, help="How fast all hues turn."
+        0, lo=-60, hi=60, unit="turns/min", group="colour", advanced=True, help="How fast all hues turn."
     )
     hue_back: bool = flag(
         False,
-        label="Hue mirrored",
+        label="Hue ping-pong",
         group="colour",
-        often=False,
+        advanced=True,
         help="The hue turns to the middle of the figure and back.",
     )
 

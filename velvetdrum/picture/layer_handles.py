@@ -10,7 +10,7 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.masking import DrawnMask, Ground
+from velvetdrum.picture.mask_rendering import DrawnMask, Ground
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.raster.viewport import Box
@@ -18,7 +18,7 @@ from velvetdrum.picture.render import ProjectView
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import GROUP
-from velvetdrum.signals.use import Use
+from velvetdrum.signals.audio_range import AudioRange
 
 _CORNERS = ((0, 1), (2, 1), (2, 3), (0, 3))
 
@@ -63,7 +63,7 @@ def overlay_areas(size: FrameSize) -> tuple[Area, ...]:
 
 
 def handles(
-    project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None = None
+    project: Project, use: AudioRange | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None = None
 ) -> list[Handle]:
     """The handles of all layers at a time, in a frame of a size, in the order of the layers."""
     work = _Placing(project, use, time, size, media)
@@ -72,7 +72,7 @@ def handles(
 
 class _Placing:
     def __init__(
-        self, project: Project, use: Use | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None
+        self, project: Project, use: AudioRange | None, time: Fraction, size: FrameSize, media: Mapping[str, str] | None
     ) -> None:
         self.project = project
         self.stage = ProjectView(project, use, media).at(time, size)

@@ -7,17 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage
 
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE
 from velvetdrum.signals.kinds import Signal, Values
 from velvetdrum.signals.sources.pickup import Pickup
-from velvetdrum.signals.use import Use
 
 _NARROWEST_DB, _WIDEST_DB = 9.0, 36.0
 _HIT_RANGE_DB = 24.0
 _AT_0, _AT_1 = 0.01, 0.999
 
 
-def fit_pickup(pickup: Pickup, use: Use, length_s: float, start_s: float, stop_s: float) -> tuple[float, float]:
+def fit_pickup(pickup: Pickup, use: AudioRange, length_s: float, start_s: float, stop_s: float) -> tuple[float, float]:
     """Quiet and loud level in dB, to half a dB, for a stretch of the project in seconds.
 
     Level and peak: loud is passed in 1 of 200 readings, quiet in 3 of 4 of those that sound, 9 to 36 dB apart.

@@ -8,7 +8,7 @@ from velvetdrum.audio.analysis import Analysis
 
 
 @dataclass(frozen=True)
-class Use:
+class AudioRange:
     """The used stretch of a recording, in seconds. Outside of it there is silence."""
 
     recording: Analysis

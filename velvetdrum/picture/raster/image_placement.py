@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice
-from velvetdrum.limits.keeping import KEPT
+from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.raster.areas import Area, Mask, Pixels, words_of
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import resampling as kernels

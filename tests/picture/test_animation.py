@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from velvetdrum.declare.oklab import from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.picture.animation import resolve_layer
 from velvetdrum.picture.layers.backdrop import Backdrop
 from velvetdrum.picture.layers.spectrum import Spectrum
-from velvetdrum.picture.patching import settled
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import PlacedLayer, new_document, new_layer, new_patch, parse
 from velvetdrum.scene.frames import FrameSize
@@ -29,7 +29,7 @@ RISE = SignalSet(
 
 
 def at(time, *patches, kind=Spectrum, **settings):
-    return settled(PlacedLayer("l", "L", True, kind(settings), tuple(patches)), RISE, Fraction(time), "wide")[0]
+    return resolve_layer(PlacedLayer("l", "L", True, kind(settings), tuple(patches)), RISE, Fraction(time), "wide")[0]
 
 
 def patch(setting, low, high, join="replace", on=True, lag_ms=0.0, along=()):

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, flag, number, text, whole
-from velvetdrum.limits.keeping import kept
-from velvetdrum.picture.drawing import DrawnLayer, Moment
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.lettering import TYPEFACES, text_outline
@@ -119,8 +119,8 @@ class OnShape(DrawnLayer):
     grows: ClassVar[bool] = True
 
     base: str = choice("line", BASES, label="Base shape", help="The curve that the figure stands on.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Across", help="Middle of the base shape, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Down", help="Middle of the base shape, down the frame.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the base shape, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the base shape, down the frame.")
     width: float = number(
         76,
         lo=1,
@@ -177,22 +177,24 @@ class OnShape(DrawnLayer):
         help="Longer side of the path or text, of the frame's short side.",
         when=("base", ("path", "text")),
     )
-    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, help="Turns it all about its middle, clockwise.")
+    turn: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="Turns it all about its middle, clockwise.", label="Rotation"
+    )
     grow: str = choice(
         "out",
         {"out": "Out", "in": "In", "both": "Both", "fixed": "One way"},
-        label="Grows",
+        label="Growth",
         help="Outward (up from a line), inward, to both sides, or everywhere in one direction.",
     )
     direction: float = number(
         0, lo=-360, hi=360, unit="°", step=1, help="The one way: 0 is up, 90 to the right.", when=("grow", ("fixed",))
     )
-    mirror: bool = flag(False, label="Mirrored halves", help="There and back again: the second half mirrors the first.")
+    mirror: bool = flag(False, label="Mirror", help="There and back again: the second half mirrors the first.")
     start: float = number(
-        0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.", often=False
+        0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.", advanced=True
     )
-    reverse: bool = flag(False, label="Reversed", help="Runs the other way along the shape.", often=False)
-    repeat: int = whole(1, lo=1, hi=24, label="Repeats", help="How often it comes along the shape.", often=False)
+    reverse: bool = flag(False, label="Reversed", help="Runs the other way along the shape.", advanced=True)
+    repeat: int = whole(1, lo=1, hi=24, label="Repeats", help="How often it comes along the shape.", advanced=True)
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
@@ -206,7 +208,7 @@ class OnShape(DrawnLayer):
                 found.append(("words", str(problem)))
         return found
 
-    def extent(self, canvas: Viewport, at: Moment) -> Box:
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The base shape with all that can grow on it."""
         ground = self.ground(canvas)
         reach = getattr(self, "reach", 0.0) * canvas.short / 100

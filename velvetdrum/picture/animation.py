@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from velvetdrum.declare.declared import Declared
+from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.settings import Setting
 from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe, stretch
@@ -54,7 +54,7 @@ class _Settling:
         setattr(owner, name, value)
 
 
-def settled(placed: PlacedLayer, signals: SignalSet, time: Fraction, shape: str) -> tuple[Layer, Parts]:
+def resolve_layer(placed: PlacedLayer, signals: SignalSet, time: Fraction, shape: str) -> tuple[Layer, Parts]:
     """The layer and its parts as they are at `time`, in seconds of the project, in a frame of a shape.
 
     First the overrides for the shape; then keyframes, but of overridden settings; then patches in their order, each on
