@@ -47,7 +47,7 @@ def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Hel
     """Play a project for so many seconds after it has settled."""
     page.goto(f"{address}/projects/{ident}")
     page.wait_for_selector(".play", state="visible")
-    until(page, "window.velvet && velvet.picture.width > 0 && velvet.moments.length > 0")
+    until(page, "window.velvet && velvet.stage.picture.width > 0 && velvet.moments.moments.length > 0")
     time.sleep(1.0)
     page.keyboard.press("Space")
     time.sleep(_SETTLE_S)
@@ -55,7 +55,7 @@ def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Hel
     client.send("Performance.enable")
     page.evaluate(
         """() => {
-            const { preview } = velvet; const draw = preview.draw;
+            const { preview } = velvet.views; const draw = preview.draw;
             window.drawnSizes = [];
             preview.draw = function (bitmap, frame) {
                 window.drawnSizes.push(bitmap.width);
@@ -67,7 +67,7 @@ def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Hel
     time.sleep(seconds)
     took = time.perf_counter() - begun
     sizes, spent = page.evaluate("window.drawnSizes"), scripting(client) - before
-    fitting = page.evaluate("Math.min(640, Math.ceil(velvet.preview.fit() / 2) * 2, velvet.frameSize.width)")
+    fitting = page.evaluate("Math.min(640, Math.ceil(velvet.views.preview.fit() / 2) * 2, velvet.formats.frameSize.width)")
     page.keyboard.press("Space")
     width, count = Counter(sizes).most_common(1)[0] if sizes else (0, 0)
     return Held(name, len(sizes) / took, width, count / max(len(sizes), 1), fitting, spent * 1000 / max(len(sizes), 1))

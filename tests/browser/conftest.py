@@ -110,7 +110,7 @@ def saved(page, seconds: float = 30) -> None:
     quiet = None
     while True:
         ident, revision, busy = page.evaluate(
-            "[velvet.state.id, velvet.state.revision, velvet.waiting.length > 0 || velvet.sending || velvet.offline]"
+            "[velvet.project.state.id, velvet.project.state.revision, velvet.project.waiting.length > 0 || velvet.project.sending || velvet.project.offline]"
         )
         later = ident != project or revision > before
         quiet = None if busy else quiet or time.monotonic()
@@ -124,8 +124,8 @@ def saved(page, seconds: float = 30) -> None:
 def ready(page) -> None:
     """Wait until the studio has drawn its first picture and has nothing left to save."""
     page.wait_for_selector(".play", state="visible")
-    until(page, "window.velvet && velvet.picture.width > 0 && velvet.moments.length > 0")
-    _seen[id(page)] = tuple(page.evaluate("[velvet.state.id, velvet.state.revision]"))
+    until(page, "window.velvet && velvet.stage.picture.width > 0 && velvet.moments.moments.length > 0")
+    _seen[id(page)] = tuple(page.evaluate("[velvet.project.state.id, velvet.project.state.revision]"))
 
 
 def bring_in(page, address, sound) -> None:

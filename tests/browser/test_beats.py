@@ -23,7 +23,7 @@ def triplets(tmp_path_factory):
 def test_a_tempo_is_chosen_from_the_likeliest_with_one_press(page, address, triplets):
     bring_in(page, address, triplets)
     page.get_by_role("tablist", name="Rooms").get_by_role("tab", name="Sound").click()
-    until(page, "velvet.beatGrid.readings.length > 1")
+    until(page, "velvet.tempo.beatGrid.readings.length > 1")
     group = page.get_by_role("group", name="Likeliest tempos")
     page.get_by_role("tab", name="Recording").click()
     choices = group.get_by_role("button")
@@ -31,10 +31,10 @@ def test_a_tempo_is_chosen_from_the_likeliest_with_one_press(page, address, trip
     wanted = re.match(r"[\d.]+", choices.nth(1).inner_text())[0]
     choices.nth(1).click()
     expect(choices.nth(1)).to_have_attribute("aria-pressed", "true")
-    until(page, f"Math.abs(velvet.beatGrid.tempo_bpm - {wanted}) < 1.5")
-    until(page, "velvet.waiting.length === 0 && velvet.state.document.beats.reading === '2'")
+    until(page, f"Math.abs(velvet.tempo.beatGrid.tempo_bpm - {wanted}) < 1.5")
+    until(page, "velvet.project.waiting.length === 0 && velvet.project.state.document.beats.reading === '2'")
     page.keyboard.press("Control+z")
-    until(page, "velvet.state.document.beats.reading !== '2'")
+    until(page, "velvet.project.state.document.beats.reading !== '2'")
     expect(choices.first).to_have_attribute("aria-pressed", "true")
 
 
@@ -53,6 +53,6 @@ def test_numbered_pictures_dropped_together_become_one_clip(page, address, tripl
         files,
     )
     page.dispatch_event("body", "drop", {"dataTransfer": handle})
-    until(page, "velvet.document.layers.some((layer) => layer.kind === 'footage' && layer.settings.clip)", 60)
-    key = page.evaluate("velvet.document.layers.find((layer) => layer.kind === 'footage').settings.clip")
-    until(page, f"(velvet.clipFacts['{key}'] || {{}}).frames === 4", 60)
+    until(page, "velvet.project.document.layers.some((layer) => layer.kind === 'footage' && layer.settings.clip)", 60)
+    key = page.evaluate("velvet.project.document.layers.find((layer) => layer.kind === 'footage').settings.clip")
+    until(page, f"(velvet.media.clipFacts['{key}'] || {{}}).frames === 4", 60)

@@ -6,7 +6,7 @@ from tests.browser.conftest import saved
 
 
 def effects(studio):
-    return studio.evaluate("velvet.layer.effects")
+    return studio.evaluate("velvet.selection.layer.effects")
 
 
 def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio):
@@ -29,7 +29,7 @@ def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio
     studio.click(".part [data-key=radius]")
     saved(studio)
     place = f"effect:{one['id']}:radius"
-    assert list(studio.evaluate("velvet.layer.keyframes")) == [place]
+    assert list(studio.evaluate("velvet.selection.layer.keyframes")) == [place]
     # A second one stands below, goes up, and is switched off.
     studio.click("[data-add=soft-blur]")
     saved(studio)
@@ -46,10 +46,10 @@ def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio
     # The keyframes of an effect go with it, and come back with undo.
     studio.locator(".part").nth(1).locator("button[aria-label^=Remove]").click()
     saved(studio)
-    assert studio.evaluate("velvet.layer.keyframes") == {} and len(effects(studio)) == 1
+    assert studio.evaluate("velvet.selection.layer.keyframes") == {} and len(effects(studio)) == 1
     studio.click("[aria-label^=Undo]")
     saved(studio)
-    assert list(studio.evaluate("velvet.layer.keyframes")) == [place] and len(effects(studio)) == 2
+    assert list(studio.evaluate("velvet.selection.layer.keyframes")) == [place] and len(effects(studio)) == 2
 
 
 def test_a_video_is_asked_for_at_a_speed(studio):
@@ -57,7 +57,7 @@ def test_a_video_is_asked_for_at_a_speed(studio):
     studio.click("[data-speed=quick]")
     expect(studio.locator("[data-speed=quick]")).to_have_attribute("aria-pressed", "true")
     expect(studio.get_by_text("Done first; the file is larger.")).to_be_visible()
-    studio.evaluate("velvet.exportPart = 'all'")
+    studio.evaluate("velvet.exports.exportPart = 'all'")
     studio.click("[aria-label='New video'] .pill.main")
     expect(studio.locator(".export[data-state=done]")).to_be_visible(timeout=120_000)
     expect(studio.locator(".export .dim").first).to_contain_text("quick, took")

@@ -12,14 +12,14 @@ from tests.browser.conftest import saved, until
 
 
 def layer(page):
-    return page.evaluate("JSON.parse(JSON.stringify(velvet.layer))")
+    return page.evaluate("JSON.parse(JSON.stringify(velvet.selection.layer))")
 
 
 def shown(page):
     """The picture on show as pixels."""
     page.wait_for_timeout(150)
-    until(page, "velvet.waiting.length === 0")
-    until(page, "!velvet.preview.busy")
+    until(page, "velvet.project.waiting.length === 0")
+    until(page, "!velvet.views.preview.busy")
     data = b64decode(page.evaluate("velvet.$refs.picture.toDataURL('image/png').split(',')[1]"))
     return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
 
@@ -49,7 +49,7 @@ def tab(page, name):
     ],
 )
 def test_a_figure_of_each_family_is_added_put_on_a_shape_and_painted(studio, family, figure, kind, grounds):
-    studio.evaluate("velvet.seek(100)")
+    studio.evaluate("velvet.playback.seek(100)")
     before = shown(studio)
     # By keys alone: A opens, arrows and Tab lead to the picture, Enter takes it.
     studio.keyboard.press("a")
@@ -115,10 +115,10 @@ def test_palettes_are_pasted_saved_and_used_in_another_project(studio, address, 
     picture[:, :20], picture[:, 20:] = (10, 10, 200), (240, 230, 220)
     cv2.imwrite(str(tmp_path / "flag.png"), picture)
     studio.set_input_files(".palettes input[type=file]", str(tmp_path / "flag.png"))
-    until(studio, "velvet.layer.settings.colours.length === 2")
+    until(studio, "velvet.selection.layer.settings.colours.length === 2")
     saved(studio)
     studio.click(".palettes button:has-text('From the preview')")
-    until(studio, "velvet.layer.settings.colours.length === 5")
+    until(studio, "velvet.selection.layer.settings.colours.length === 5")
     saved(studio)
     bring_in(studio, address, sound)
     tab(studio, "Colour")
@@ -145,7 +145,7 @@ def test_a_path_is_pasted_brought_from_a_file_and_refused_with_a_sentence(studio
     expect(studio.locator(".setting.text .fault")).to_be_hidden()
     (tmp_path / "mark.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"><circle cx="9" cy="9" r="5"/></svg>')
     studio.set_input_files(".setting.text input[type=file]", str(tmp_path / "mark.svg"))
-    until(studio, "velvet.layer.settings.path.startsWith('M4 9')")
+    until(studio, "velvet.selection.layer.settings.path.startsWith('M4 9')")
 
 
 def test_the_choices_and_the_palettes_meet_wcag(studio):

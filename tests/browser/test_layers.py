@@ -20,18 +20,18 @@ def test_layers_are_added_hidden_moved_and_deleted(studio):
     expect(studio.locator(".layers li button.pick")).to_have_count(3)
     studio.click("button[aria-label='Send back']")
     saved(studio)
-    assert studio.evaluate("velvet.layerIndex") == 1
+    assert studio.evaluate("velvet.selection.layerIndex") == 1
     studio.click("button[aria-label='Hide Bars']")
     saved(studio)
-    assert studio.evaluate("velvet.state.document.layers[2].visible") is False
+    assert studio.evaluate("velvet.project.state.document.layers[2].visible") is False
     studio.click("button[aria-label='Delete layer']")
     saved(studio)
     studio.click(".toasts button:has-text('Undo')")
-    until(studio, "velvet.state.document.layers.length === 3")
+    until(studio, "velvet.project.state.document.layers.length === 3")
 
 
 def test_layers_are_dragged_moved_by_keys_kept_alone_and_locked(studio):
-    names = "velvet.state.document.layers.map((layer) => layer.name)"
+    names = "velvet.project.state.document.layers.map((layer) => layer.name)"
     assert studio.evaluate(names) == ["Night", "Bars"]
     studio.locator(".layers li").nth(1).drag_to(studio.locator(".layers li").nth(0))
     until(studio, f"{names}.join() === 'Bars,Night'")
@@ -65,22 +65,22 @@ def test_a_layer_is_pasted_into_another_project_with_its_signals(studio, address
     from tests.browser.conftest import bring_in
 
     studio.evaluate(
-        """velvet.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "beat1", kind: "clock", name: "Beat", colour: "#ff7a66", settings: {} } },
+        """velvet.project.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "beat1", kind: "clock", name: "Beat", colour: "#ff7a66", settings: {} } },
             { op: "add", path: "/layers/1/patches/-", value: { setting: "reach", signal: "beat1", from: 0, to: 20, join: "add", on: true, lag_ms: 0 } }])"""
     )
     saved(studio)
     studio.click("[data-layer=spectrum]")
     studio.keyboard.press("Control+d")
     saved(studio)
-    assert studio.evaluate("velvet.state.document.layers.map((layer) => layer.patches.length)") == [0, 1, 1]
+    assert studio.evaluate("velvet.project.state.document.layers.map((layer) => layer.patches.length)") == [0, 1, 1]
     studio.keyboard.press("Control+c")
     bring_in(studio, address, sound)
     studio.click("[data-layer=backdrop]")
     studio.keyboard.press("Control+v")
     saved(studio)
-    assert studio.evaluate("velvet.state.document.layers.map((layer) => layer.name)") == ["Night", "Bars copy", "Bars"]
-    assert studio.evaluate("velvet.state.document.signals.map((signal) => signal.name)") == ["Beat"]
-    assert studio.evaluate("velvet.state.document.layers[1].patches[0].signal") == "beat1"
+    assert studio.evaluate("velvet.project.state.document.layers.map((layer) => layer.name)") == ["Night", "Bars copy", "Bars"]
+    assert studio.evaluate("velvet.project.state.document.signals.map((signal) => signal.name)") == ["Beat"]
+    assert studio.evaluate("velvet.project.state.document.layers[1].patches[0].signal") == "beat1"
 
 
 def test_a_layer_blends_is_masked_and_lasts_a_while(studio):
@@ -113,18 +113,18 @@ def test_a_layer_blends_is_masked_and_lasts_a_while(studio):
     saved(studio)
     studio.click(".part[data-kind=layer] [data-choice=subtract]")
     saved(studio)
-    masks = studio.evaluate("velvet.state.document.layers[1].masks")
+    masks = studio.evaluate("velvet.project.state.document.layers[1].masks")
     assert [mask["kind"] for mask in masks] == ["shape", "layer"]
     assert masks[0]["settings"]["feather"] == 12 and masks[1]["settings"]["join"] == "subtract"
     # A mask that is keyed moves; the layer that it reads takes it along when it goes.
     studio.click(".part:first-of-type .part-name")
     studio.click(".part[data-kind=shape] [data-key=x]")
     saved(studio)
-    assert list(studio.evaluate("velvet.state.document.layers[1].keyframes")) == [f"mask:{masks[0]['id']}:x"]
+    assert list(studio.evaluate("velvet.project.state.document.layers[1].keyframes")) == [f"mask:{masks[0]['id']}:x"]
     studio.click(".layers [data-name=Night]")
     studio.click("button[aria-label='Delete layer']")
     saved(studio)
-    assert [mask["kind"] for mask in studio.evaluate("velvet.state.document.layers[0].masks")] == ["shape"]
+    assert [mask["kind"] for mask in studio.evaluate("velvet.project.state.document.layers[0].masks")] == ["shape"]
 
 
 def test_layers_are_grouped_nested_folded_and_kept_out_of_themselves(studio):
@@ -134,13 +134,13 @@ def test_layers_are_grouped_nested_folded_and_kept_out_of_themselves(studio):
     studio.click(".layers [data-name=Bars]", modifiers=["Control"])
     studio.keyboard.press("Control+g")
     saved(studio)
-    names = "velvet.layersFrontFirst.map((layer) => `${velvet.depthOf(layer)}${layer.name}`).join()"
+    names = "velvet.layers.layersFrontFirst.map((layer) => `${velvet.layers.depthOf(layer)}${layer.name}`).join()"
     assert studio.evaluate(names) == "0Group,1Bars copy,1Bars,0Night"
     studio.keyboard.press("Control+g")
     saved(studio)
     assert studio.evaluate(names) == "0Group 2,1Group,2Bars copy,2Bars,0Night"
     # By drag: the outer group into the inner one, which is in it.
-    studio.evaluate("velvet.grabbedLayer = velvet.document.layers.find((layer) => layer.name === 'Group 2').id")
+    studio.evaluate("velvet.layerList.grabbedLayer = velvet.project.document.layers.find((layer) => layer.name === 'Group 2').id")
     inner = studio.locator(".layers li").nth(1)
     inner.dispatch_event("dragover", {"clientY": inner.bounding_box()["y"] + 24})
     inner.dispatch_event("drop")
@@ -163,29 +163,29 @@ def test_layers_are_grouped_nested_folded_and_kept_out_of_themselves(studio):
     studio.locator(".layers [data-name=Group]").click()
     studio.keyboard.press("Control+d")
     saved(studio)
-    assert studio.evaluate("velvet.document.layers.filter((layer) => layer.name === 'Bars').length") == 2
+    assert studio.evaluate("velvet.project.document.layers.filter((layer) => layer.name === 'Bars').length") == 2
     studio.click("button[aria-label='Delete layer']")
     saved(studio)
-    assert studio.evaluate("velvet.document.layers.filter((layer) => layer.name === 'Bars').length") == 1
+    assert studio.evaluate("velvet.project.document.layers.filter((layer) => layer.name === 'Bars').length") == 1
 
 
 def test_several_layers_are_aligned_and_distributed(studio):
     for x in (20, 45, 90):
         studio.evaluate(
-            """(x) => { const layer = velvet.newLayer("shape", `S${x}`, { form: "rectangle", width: 10, height: x / 2, x, y: x });
-                velvet.edit("Add", [{ op: "add", path: "/layers/-", value: layer }]); velvet.choose(layer); }""",
+            """(x) => { const layer = velvet.layers.newLayer("shape", `S${x}`, { form: "rectangle", width: 10, height: x / 2, x, y: x });
+                velvet.project.edit("Add", [{ op: "add", path: "/layers/-", value: layer }]); velvet.selection.choose(layer); }""",
             x,
         )
         saved(studio)
     for name in ("S20", "S45"):
         studio.click(f".layers [data-name={name}]", modifiers=["Control"])
-    until(studio, "velvet.selected.length === 3 && velvet.selected.every((id) => velvet.lies[id])")
+    until(studio, "velvet.selection.selected.length === 3 && velvet.selection.selected.every((id) => velvet.placement.lies[id])")
     studio.click(".menu.align summary")
     studio.click("[aria-label='Even gaps across']")
     saved(studio)
-    places = "velvet.document.layers.filter((layer) => layer.name[0] === 'S').map((layer) => [layer.settings.x, layer.settings.y])"
+    places = "velvet.project.document.layers.filter((layer) => layer.name[0] === 'S').map((layer) => [layer.settings.x, layer.settings.y])"
     assert [round(x, 2) for x, _ in studio.evaluate(places)] == [20, 55, 90]
-    until(studio, "!velvet.preview.busy")
+    until(studio, "!velvet.views.preview.busy")
     studio.wait_for_timeout(300)
     studio.click("[aria-label='Align bottom edges']")
     saved(studio)

@@ -25,13 +25,13 @@ def files(tmp_path_factory):
 
 def setting(page, name):
     """A setting of the chosen layer."""
-    return page.evaluate(f"velvet.layer.settings.{name}")
+    return page.evaluate(f"velvet.selection.layer.settings.{name}")
 
 
 def rest(page):
     """Wait until all is saved, drawn, and where it lies is known."""
     saved(page)
-    until(page, "!velvet.preview.busy && !velvet.draft")
+    until(page, "!velvet.views.preview.busy && !velvet.project.draft")
     page.wait_for_timeout(250)
 
 
@@ -61,7 +61,7 @@ def add(page, figure, family):
 
 def named(page, name):
     return page.evaluate(
-        "(name) => JSON.parse(JSON.stringify(velvet.document.layers.find((layer) => layer.name === name)))", name
+        "(name) => JSON.parse(JSON.stringify(velvet.project.document.layers.find((layer) => layer.name === name)))", name
     )
 
 
@@ -70,7 +70,7 @@ def emptied(page):
     page.keyboard.press("Control+a")
     page.locator("button[aria-label='Delete layer']").press("Enter")
     saved(page)
-    assert page.evaluate("velvet.document.layers.length") == 0
+    assert page.evaluate("velvet.project.document.layers.length") == 0
     expect(page.locator(".layers")).to_contain_text("Nothing is drawn yet")
 
 
@@ -81,7 +81,7 @@ def test_a_scene_is_built_with_the_mouse(studio, files):
     studio.set_input_files("input[data-clip]", str(files / "notes.mp4"))
     expect(studio.locator(".setting.text .fault:visible")).to_contain_text("no video that can be read")
     studio.set_input_files("input[data-clip]", str(files / "Water.mp4"))
-    until(studio, "velvet.layer.settings.clip.length === 64")
+    until(studio, "velvet.selection.layer.settings.clip.length === 64")
     rest(studio)
     expect(studio.locator(".small-note:visible")).to_contain_text("160 × 96 · 2.00 s · 25/s")
     tab(studio, "Colour")
@@ -91,19 +91,19 @@ def test_a_scene_is_built_with_the_mouse(studio, files):
     studio.set_input_files("input[data-picture]", str(files / "bad.svg"))
     expect(studio.locator(".setting.text .fault:visible")).to_contain_text("script")
     studio.set_input_files("input[data-picture]", str(files / "Lamp.svg"))
-    until(studio, "velvet.layer.settings.image.length === 64")
+    until(studio, "velvet.selection.layer.settings.image.length === 64")
     rest(studio)
     # Moved by its middle, sized by a corner, turned about itself: the frame stays on it.
     drag(studio, at(studio, 50, 50), at(studio, 40, 42))
     rest(studio)
     assert setting(studio, "x") == pytest.approx(40, abs=1) and setting(studio, "y") == pytest.approx(42, abs=1.5)
-    lie = studio.evaluate("velvet.lies[velvet.chosen]")
+    lie = studio.evaluate("velvet.placement.lies[velvet.selection.chosen]")
     corner = lie["corners"][2]
     held = lie["corners"][0]
     start = at(studio, corner[0] / 19.2, corner[1] / 10.8)
     drag(studio, start, (start[0] + 30, start[1] + 30))
     rest(studio)
-    now = studio.evaluate("velvet.lies[velvet.chosen].corners")
+    now = studio.evaluate("velvet.placement.lies[velvet.selection.chosen].corners")
     assert setting(studio, "size") > 35 and now[0] == pytest.approx(held, abs=1.5)
     # A ring that uncovers a gradient.
     add(studio, "Ring of bars", "spectrum")
@@ -118,7 +118,7 @@ def test_a_scene_is_built_with_the_mouse(studio, files):
     assert light["masks"][0]["settings"]["source"] == named(studio, "Ring of bars")["id"]
     # The lamp pulses with a signal.
     studio.evaluate(
-        """velvet.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
+        """velvet.project.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
     )
     saved(studio)
     studio.click(".layers [data-layer=logo]")
@@ -134,11 +134,11 @@ def test_a_scene_is_built_with_the_mouse(studio, files):
         studio.click(f".layers [data-name='{name}']", modifiers=["Control"])
     studio.click(".arrange button:has-text('group')")
     rest(studio)
-    assert studio.evaluate("velvet.layer.kind") == "group"
+    assert studio.evaluate("velvet.selection.layer.kind") == "group"
     drag(studio, at(studio, 50, 50), at(studio, 55, 50))
     rest(studio)
     assert setting(studio, "move_x") == pytest.approx(5, abs=0.8)
-    kinds = studio.evaluate("velvet.state.document.layers.map((layer) => layer.kind)")
+    kinds = studio.evaluate("velvet.project.state.document.layers.map((layer) => layer.kind)")
     assert sorted(kinds) == ["footage", "group", "logo", "shape", "spectrum"]
 
 
@@ -164,7 +164,7 @@ def test_the_like_is_built_with_keys_only(studio, files):
     emptied(studio)
     add_by_keys("Footage", "shape")
     bring("input[data-clip]", "Water.mp4")
-    until(studio, "velvet.layer.settings.clip.length === 64")
+    until(studio, "velvet.selection.layer.settings.clip.length === 64")
     rest(studio)
     add_by_keys("Ring of bars", "spectrum")
     press(studio.locator("button[aria-label='Hide Ring of bars']"))
@@ -179,10 +179,10 @@ def test_the_like_is_built_with_keys_only(studio, files):
     assert named(studio, "Ellipse")["masks"][0]["settings"]["source"] == named(studio, "Ring of bars")["id"]
     add_by_keys("Logo", "shape")
     bring("input[data-picture]", "Lamp.svg")
-    until(studio, "velvet.layer.settings.image.length === 64")
+    until(studio, "velvet.selection.layer.settings.image.length === 64")
     rest(studio)
     studio.evaluate(
-        """velvet.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
+        """velvet.project.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
     )
     saved(studio)
     open_tab("Motion")
@@ -195,8 +195,8 @@ def test_the_like_is_built_with_keys_only(studio, files):
     studio.keyboard.press("Control+g")
     rest(studio)
     assert (
-        studio.evaluate("velvet.layer.kind") == "group"
-        and studio.evaluate("velvet.membersOf(velvet.chosen).length") == 4
+        studio.evaluate("velvet.selection.layer.kind") == "group"
+        and studio.evaluate("velvet.layers.membersOf(velvet.selection.chosen).length") == 4
     )
     stage = studio.locator("svg.handles")
     press(stage, "Shift+ArrowRight")
@@ -207,8 +207,8 @@ def test_the_like_is_built_with_keys_only(studio, files):
     open_tab("Mask")
     press(studio.locator("[data-add=shape]"))
     saved(studio)
-    assert [layer["kind"] for layer in studio.evaluate("velvet.state.document.layers")].count("group") == 1
-    assert studio.evaluate("velvet.layer.masks.length") == 1
+    assert [layer["kind"] for layer in studio.evaluate("velvet.project.state.document.layers")].count("group") == 1
+    assert studio.evaluate("velvet.selection.layer.masks.length") == 1
 
 
 def test_a_scene_is_placed_and_timed_with_keys_only(studio):
@@ -219,13 +219,13 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     stage = studio.locator("svg.handles")
     stage.focus()
     assert stage.evaluate("(element) => getComputedStyle(element).outlineStyle") == "solid"
-    before = studio.evaluate("velvet.frame")
+    before = studio.evaluate("velvet.playback.frame")
     for key in ("ArrowRight", "Shift+ArrowRight", "ArrowUp"):
         stage.press(key)
         rest(studio)
     assert setting(studio, "x") == pytest.approx(50 + 11 / 19.2, abs=0.01)
     assert setting(studio, "y") == pytest.approx(50 - 1 / 10.8, abs=0.01)
-    assert studio.evaluate("velvet.frame") == before  # the arrows moved the layer, not the time
+    assert studio.evaluate("velvet.playback.frame") == before  # the arrows moved the layer, not the time
     stage.press("Alt+ArrowRight")
     rest(studio)
     stage.press("Alt+Shift+ArrowUp")
@@ -242,7 +242,7 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     tab(studio, "Layer")
     type_in(studio, "spin", "90")
     saved(studio)
-    frames = studio.evaluate("velvet.layer.keyframes.spin")
+    frames = studio.evaluate("velvet.selection.layer.keyframes.spin")
     assert [(frame["time_s"], frame["value"]) for frame in frames] == [(0, 1), (2, 90)]
     studio.locator("[data-curve=spin]").press("Enter")
     ease = studio.locator("[data-curve-field=ease]")
@@ -257,10 +257,10 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     ease.press("Enter")
     saved(studio)
     assert "cubic-bezier(0.3, 1.6, 0.5, 1)" in [
-        frame["ease"] for frame in studio.evaluate("velvet.layer.keyframes.spin")
+        frame["ease"] for frame in studio.evaluate("velvet.selection.layer.keyframes.spin")
     ]
     # The field shows what the keyframes make of it in between, as the renderer does.
-    studio.evaluate("velvet.seek(30)")
+    studio.evaluate("velvet.playback.seek(30)")
     rest(studio)
     from velvetdrum.picture.animation import keyed_value
     from velvetdrum.scene.keyframes import Keyframe
@@ -268,7 +268,7 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
 
     listed = tuple(
         Keyframe(frame["time_s"], frame["value"], frame["ease"])
-        for frame in studio.evaluate("velvet.layer.keyframes.spin")
+        for frame in studio.evaluate("velvet.selection.layer.keyframes.spin")
     )
     expected = keyed_value(LAYER_KINDS["shape"].settings["spin"], listed, 1.0)
     assert float(studio.locator("input[data-field=spin]").input_value()) == pytest.approx(expected, abs=0.51)
@@ -282,13 +282,13 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     saved(studio)
     studio.keyboard.press("End")
     studio.keyboard.press("PageUp")
-    until(studio, "velvet.frame === 30")
+    until(studio, "velvet.playback.frame === 30")
     studio.locator("details.markers summary").press("Enter")
     text = studio.locator("[aria-label='Text of the marker']")
     text.fill("Lamp on")
     text.press("Enter")
     saved(studio)
-    assert studio.evaluate("velvet.state.document.markers") == [{"time_s": 1, "text": "Lamp on"}]
+    assert studio.evaluate("velvet.project.state.document.markers") == [{"time_s": 1, "text": "Lamp on"}]
     studio.locator("[aria-label='Time of the marker']").fill("1:00")
     studio.locator("[aria-label='Time of the marker']").press("Enter")
     expect(studio.locator(".marker-list .fault")).to_contain_text("“1:00” does not")
@@ -298,51 +298,51 @@ def lane(page, name):
     """Middle of a layer's lane on the screen, and seconds to pixels."""
     page.wait_for_timeout(150)
     box = page.locator(".lanes canvas").bounding_box()
-    row = page.evaluate("(name) => velvet.laneLayers.findIndex((layer) => layer.name === name)", name)
-    length = page.evaluate("velvet.length")
+    row = page.evaluate("(name) => velvet.lanes.laneLayers.findIndex((layer) => layer.name === name)", name)
+    length = page.evaluate("velvet.project.length")
     return lambda second: (box["x"] + box["width"] * second / length, box["y"] + row * 24 + 13)
 
 
 def test_a_keyframe_and_a_span_are_dragged_on_the_strip(studio):
     studio.click(".layers [data-name=Bars]")
-    studio.evaluate("velvet.toggleSnap()")
+    studio.evaluate("velvet.tempo.toggleSnap()")
     for frame, value in ((30, 20), (90, 70)):
-        studio.evaluate(f"velvet.seek({frame})")
+        studio.evaluate(f"velvet.playback.seek({frame})")
         rest(studio)
         if frame == 30:
             studio.click("[data-key=y]")
             saved(studio)
         type_in(studio, "y", str(value))
         rest(studio)
-    studio.evaluate("velvet.seek(0)")
+    studio.evaluate("velvet.playback.seek(0)")
     rest(studio)
     place = lane(studio, "Bars")
-    revision = studio.evaluate("velvet.state.revision")
+    revision = studio.evaluate("velvet.project.state.revision")
     drag(studio, place(3.0), place(5.0))
     rest(studio)
-    times = [frame["time_s"] for frame in studio.evaluate("velvet.layer.keyframes.y")]
-    assert times == [1.0, pytest.approx(5.0, abs=0.05)] and studio.evaluate("velvet.state.revision") == revision + 1
+    times = [frame["time_s"] for frame in studio.evaluate("velvet.selection.layer.keyframes.y")]
+    assert times == [1.0, pytest.approx(5.0, abs=0.05)] and studio.evaluate("velvet.project.state.revision") == revision + 1
     # Both, picked one after the other, moved, copied to another time, and taken away.
     studio.mouse.click(*place(1.0))
     studio.keyboard.down("Shift")
     studio.mouse.click(*place(times[1]))
     studio.keyboard.up("Shift")
-    assert studio.evaluate("velvet.pickedKeys.length") == 2
+    assert studio.evaluate("velvet.keyPicks.pickedKeys.length") == 2
     drag(studio, place(1.0), place(2.0))
     rest(studio)
-    moved = [frame["time_s"] for frame in studio.evaluate("velvet.layer.keyframes.y")]
+    moved = [frame["time_s"] for frame in studio.evaluate("velvet.selection.layer.keyframes.y")]
     assert moved == [pytest.approx(2.0, abs=0.05), pytest.approx(6.0, abs=0.1)]
     studio.keyboard.press("Control+c")
-    studio.evaluate("velvet.seek(6)")
+    studio.evaluate("velvet.playback.seek(6)")
     rest(studio)
     studio.keyboard.press("Control+v")
     saved(studio)
-    assert len(studio.evaluate("velvet.layer.keyframes.y")) == 4
+    assert len(studio.evaluate("velvet.selection.layer.keyframes.y")) == 4
     studio.keyboard.press("Delete")
     saved(studio)
-    assert len(studio.evaluate("velvet.layer.keyframes.y")) == 2
+    assert len(studio.evaluate("velvet.selection.layer.keyframes.y")) == 2
     # The span: its start trimmed, all of it moved, a fade drawn in.
-    studio.evaluate("velvet.seek(0)")
+    studio.evaluate("velvet.playback.seek(0)")
     rest(studio)
     drag(studio, place(0.02), place(1.5))
     rest(studio)
@@ -360,8 +360,8 @@ def test_a_keyframe_and_a_span_are_dragged_on_the_strip(studio):
     rest(studio)
     assert setting(studio, "fade_in_s") == pytest.approx(1.0, abs=0.12)
     # With the snap on, an end goes to the playhead.
-    studio.evaluate("velvet.toggleSnap()")
-    studio.evaluate("velvet.seek(193)")
+    studio.evaluate("velvet.tempo.toggleSnap()")
+    studio.evaluate("velvet.playback.seek(193)")
     rest(studio)
     end = place(193 / 30)
     drag(studio, place(setting(studio, "to_s")), (end[0] + 3, end[1]))
@@ -373,7 +373,7 @@ def test_a_keyframe_is_dragged_on_its_curve(studio):
     studio.click(".layers [data-name=Bars]")
     studio.click("[data-key=y]")
     saved(studio)
-    studio.evaluate("velvet.seek(120)")
+    studio.evaluate("velvet.playback.seek(120)")
     rest(studio)
     type_in(studio, "y", "80")
     rest(studio)
@@ -381,26 +381,26 @@ def test_a_keyframe_is_dragged_on_its_curve(studio):
     studio.wait_for_timeout(300)
     box = studio.locator(".keycurve canvas").bounding_box()
     place = studio.evaluate(
-        "(() => { const f = velvet.keyCurve.frame(); return [f.x(4), f.y(80), f.x(5), f.y(60)]; })()"
+        "(() => { const f = velvet.views.keyCurve.frame(); return [f.x(4), f.y(80), f.x(5), f.y(60)]; })()"
     )
     drag(studio, (box["x"] + place[0], box["y"] + place[1]), (box["x"] + place[2], box["y"] + place[3]))
     rest(studio)
-    last = studio.evaluate("velvet.layer.keyframes.y")[-1]
+    last = studio.evaluate("velvet.selection.layer.keyframes.y")[-1]
     assert last["time_s"] == pytest.approx(5.0, abs=0.1) and last["value"] == pytest.approx(60, abs=1.5)
     studio.mouse.dblclick(box["x"] + place[0] - 60, box["y"] + box["height"] / 2)
     rest(studio)
-    assert len(studio.evaluate("velvet.layer.keyframes.y")) == 3
+    assert len(studio.evaluate("velvet.selection.layer.keyframes.y")) == 3
 
 
 def test_poses_by_a_signal(studio):
     studio.evaluate(
-        """velvet.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
+        """velvet.project.edit("Signal", [{ op: "add", path: "/signals/-", value: { id: "kick1", kind: "clock", name: "Kick", colour: "#ff7a66", settings: {} } }])"""
     )
     saved(studio)
     studio.click(".layers [data-name=Bars]")
     tab(studio, "Layer")
     for frame, value in ((0, "0"), (60, "30")):
-        studio.evaluate(f"velvet.seek({frame})")
+        studio.evaluate(f"velvet.playback.seek({frame})")
         rest(studio)
         if not frame:
             studio.click("[data-key=spin]")
@@ -412,7 +412,7 @@ def test_poses_by_a_signal(studio):
         saved(studio)
     studio.select_option("#poses", label="Kick")
     saved(studio)
-    patches = studio.evaluate("velvet.layer.patches")
+    patches = studio.evaluate("velvet.selection.layer.patches")
     assert [(patch["setting"], patch["join"]) for patch in patches] == [("spin", "poses"), ("move_y", "poses")]
     expect(studio.locator("[data-patch=spin]")).to_contain_text("from its first keyframe to its last")
 
@@ -420,16 +420,16 @@ def test_poses_by_a_signal(studio):
 def test_three_frames_and_a_place_of_its_own_in_the_tall_one(studio):
     studio.click(".layers [data-name=Bars]")
     studio.click("button.shape[aria-label^=Tall]")
-    until(studio, "velvet.picture.height > velvet.picture.width * 1.5")
-    assert studio.evaluate("velvet.state.document.frame") == {"width": 1920, "height": 1080}
+    until(studio, "velvet.stage.picture.height > velvet.stage.picture.width * 1.5")
+    assert studio.evaluate("velvet.project.state.document.frame") == {"width": 1920, "height": 1080}
     studio.click(".only-here")
     type_in(studio, "y", "97")
     rest(studio)
     assert setting(studio, "y") == 50
-    assert studio.evaluate("velvet.state.document.layers[1].frames") == {"tall": {"y": 97}}
+    assert studio.evaluate("velvet.project.state.document.layers[1].frames") == {"tall": {"y": 97}}
     expect(studio.locator(".key-line.only")).to_contain_text("only in tall frames")
     studio.click("button[aria-label='All three frames']")
-    until(studio, "Object.keys(velvet.threeNotes).length === 3")
+    until(studio, "Object.keys(velvet.threeFrames.threeNotes).length === 3")
     expect(studio.locator(".three-one[data-shape=tall] .misfits")).to_contain_text(
         "Bars lies under the channel's caption"
     )
@@ -438,10 +438,10 @@ def test_three_frames_and_a_place_of_its_own_in_the_tall_one(studio):
     )
     assert sizes == pytest.approx([16 / 9, 1, 9 / 16], rel=0.03)
     studio.click(".three-one[data-shape=tall] button")
-    until(studio, "!velvet.threeUp && velvet.frameShape === 'tall'")
+    until(studio, "!velvet.formats.threeUp && velvet.formats.frameShape === 'tall'")
     studio.click(".key-line.only button")
     saved(studio)
-    assert studio.evaluate("velvet.state.document.layers[1].frames") == {}
+    assert studio.evaluate("velvet.project.state.document.layers[1].frames") == {}
     studio.click("button:has-text('Export video') >> nth=0")
     studio.click("[data-export-shape=square]")
     expect(studio.locator("dd", has_text="1080 × 1080, 1080 × 1920")).to_be_visible()
@@ -451,15 +451,15 @@ def test_a_missing_file_is_said_and_found_again(studio, files):
     from tests.browser.conftest import drop
 
     drop(studio, files / "Lamp.svg")
-    until(studio, "velvet.layer && velvet.layer.kind === 'logo'")
+    until(studio, "velvet.selection.layer && velvet.selection.layer.kind === 'logo'")
     rest(studio)
-    good = studio.evaluate("velvet.layer.settings.image")
-    studio.evaluate("velvet.put({ name: 'image', label: 'Logo', type: 'picture', default: '' }, 'f'.repeat(64))")
+    good = studio.evaluate("velvet.selection.layer.settings.image")
+    studio.evaluate("velvet.settings.put({ name: 'image', label: 'Logo', type: 'picture', default: '' }, 'f'.repeat(64))")
     rest(studio)
-    studio.evaluate("velvet.checkMissing()")
+    studio.evaluate("velvet.media.checkMissing()")
     expect(studio.locator(".missing")).to_contain_text("The file behind Lamp is not here")
     studio.set_input_files("input[data-picture]", str(files / "Lamp.svg"))
-    until(studio, f"velvet.layer.settings.image === '{good}'")
+    until(studio, f"velvet.selection.layer.settings.image === '{good}'")
     rest(studio)
     expect(studio.locator(".missing")).to_be_hidden()
 
@@ -480,4 +480,4 @@ def test_the_new_parts_meet_wcag(studio):
         studio.click("[data-add=shape]")
         saved(studio)
         studio.click("button[aria-label='All three frames']")
-        until(studio, "Object.keys(velvet.threeNotes).length === 3")
+        until(studio, "Object.keys(velvet.threeFrames.threeNotes).length === 3")

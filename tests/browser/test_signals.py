@@ -31,7 +31,7 @@ def sound_room(page, address, drums):
 def read(page):
     until(
         page,
-        "!velvet.waiting.length && !velvet.readingCurve && velvet.curves && velvet.curves.mark === velvet.curveMark",
+        "!velvet.project.waiting.length && !velvet.signalCurve.readingCurve && velvet.signalCurve.curves && velvet.signalCurve.curves.mark === velvet.signalCurve.curveMark",
     )
 
 
@@ -45,7 +45,7 @@ def drag(page, x, y, by_x=0, by_y=0):
 
 def on_spectrum(page, hz, db):
     box = page.locator(".spectrum canvas").bounding_box()
-    x, y = page.evaluate(f"[velvet.spectrum.x({hz}), velvet.spectrum.y({db})]")
+    x, y = page.evaluate(f"[velvet.views.spectrum.x({hz}), velvet.views.spectrum.y({db})]")
     return box["x"] + x, box["y"] + y
 
 
@@ -55,44 +55,44 @@ def test_a_suggestion_is_dragged_patched_copied_and_undone(sound_room):
     saved(page)
     read(page)
     # Dragging an edge: the curve and the range on the page change before the mouse lets go.
-    before = page.evaluate("JSON.stringify(velvet.curves.whole.high)")
-    band = page.evaluate("velvet.signal.settings")
+    before = page.evaluate("JSON.stringify(velvet.signalCurve.curves.whole.high)")
+    band = page.evaluate("velvet.signals.signal.settings")
     x, y = on_spectrum(page, band["high_hz"], (band["quiet_db"] + band["loud_db"]) / 2)
     drag(page, x, y, by_x=150)
-    until(page, "velvet.draft && !velvet.readingCurve")
-    until(page, f"JSON.stringify(velvet.curves.whole.high) !== {before!r}")
-    assert page.evaluate("velvet.state.document.signals[0].settings.high_hz") == band["high_hz"]
+    until(page, "velvet.project.draft && !velvet.signalCurve.readingCurve")
+    until(page, f"JSON.stringify(velvet.signalCurve.curves.whole.high) !== {before!r}")
+    assert page.evaluate("velvet.project.state.document.signals[0].settings.high_hz") == band["high_hz"]
     page.mouse.up()
     saved(page)
-    assert page.evaluate("velvet.signal.settings.high_hz") > band["high_hz"] * 2
+    assert page.evaluate("velvet.signals.signal.settings.high_hz") > band["high_hz"] * 2
     page.keyboard.press("Control+z")
-    until(page, f"velvet.signal.settings.high_hz === {band['high_hz']}")
+    until(page, f"velvet.signals.signal.settings.high_hz === {band['high_hz']}")
 
     # A patch: the bars' height follows the kick, and the picture with it.
     page.locator(".rooms button", has_text="Picture").click()
-    page.evaluate("velvet.seek(43)")  # a kick sounds at 1.4 s
-    until(page, "velvet.preview.shown === velvet.frame && !velvet.preview.busy")
+    page.evaluate("velvet.playback.seek(43)")  # a kick sounds at 1.4 s
+    until(page, "velvet.views.preview.shown === velvet.playback.frame && !velvet.views.preview.busy")
     light = lit(page)
     page.click("[data-socket=reach]")
     page.click("[data-plug=Kick]")
     page.locator("[data-patch=reach] [data-end=to]").fill("60")
     page.locator("[data-patch=reach] [data-end=to]").press("Enter")
     saved(page)
-    until(page, "velvet.live[velvet.signals[0].id] > 0.4")
-    until(page, "velvet.state.document.layers[1].patches[0].to === 60")
+    until(page, "velvet.signals.live[velvet.signals.signals[0].id] > 0.4")
+    until(page, "velvet.project.state.document.layers[1].patches[0].to === 60")
     page.wait_for_timeout(300)
-    until(page, "!velvet.preview.busy")
+    until(page, "!velvet.views.preview.busy")
     assert lit(page) > light * 1.1
 
     # A copied layer follows the song without being touched.
     page.get_by_role("button", name="Copy layer").click()
     saved(page)
-    layers = page.evaluate("velvet.state.document.layers")
+    layers = page.evaluate("velvet.project.state.document.layers")
     assert layers[2]["patches"] == layers[1]["patches"]
     for _ in range(3):
         page.keyboard.press("Control+z")
         saved(page)
-    until(page, "velvet.state.document.layers.length === 2 && velvet.state.document.layers[1].patches.length === 0")
+    until(page, "velvet.project.state.document.layers.length === 2 && velvet.project.state.document.layers[1].patches.length === 0")
 
 
 def test_wrong_values_stand_beside_their_field_and_the_last_good_state_stays(sound_room):
@@ -100,7 +100,7 @@ def test_wrong_values_stand_beside_their_field_and_the_last_good_state_stays(sou
     page.click("[data-found=Kick]")
     saved(page)
     read(page)
-    good = page.evaluate("JSON.stringify(velvet.curves.whole.high)")
+    good = page.evaluate("JSON.stringify(velvet.signalCurve.curves.whole.high)")
     for name, text, words in (
         ("high_hz", "5", "goes from 10"),
         ("quiet_db", "loud", "needs a number"),
@@ -112,7 +112,7 @@ def test_wrong_values_stand_beside_their_field_and_the_last_good_state_stays(sou
         row = page.locator(".side.right .setting", has=page.locator(f"[data-field={name}]"))
         expect(row.locator(".fault")).to_contain_text(words)
         assert field.input_value() == text
-    assert page.evaluate("JSON.stringify(velvet.curves.whole.high)") == good
+    assert page.evaluate("JSON.stringify(velvet.signalCurve.curves.whole.high)") == good
 
 
 def test_deleting_a_signal_names_what_hangs_on_it(sound_room):
@@ -131,9 +131,9 @@ def test_deleting_a_signal_names_what_hangs_on_it(sound_room):
     expect(page.locator("dialog[open]")).to_contain_text("Bars: Gap")
     page.get_by_role("button", name="Delete", exact=True).click()
     saved(page)
-    assert page.evaluate("[velvet.signals.length, velvet.state.document.layers[1].patches.length]") == [0, 0]
+    assert page.evaluate("[velvet.signals.signals.length, velvet.project.state.document.layers[1].patches.length]") == [0, 0]
     page.locator(".toasts").get_by_role("button", name="Undo").click()
-    until(page, "velvet.signals.length === 1 && velvet.state.document.layers[1].patches.length === 1")
+    until(page, "velvet.signals.signals.length === 1 && velvet.project.state.document.layers[1].patches.length === 1")
 
 
 def test_hearing_only_the_band_and_the_tempo(sound_room):
@@ -141,11 +141,11 @@ def test_hearing_only_the_band_and_the_tempo(sound_room):
     page.click("[data-found=Kick]")
     saved(page)
     page.get_by_role("button", name="hear what it hears").click()
-    until(page, "velvet.playing && velvet.player.chain.length === 5")
-    kinds = page.evaluate("velvet.player.chain.slice(1).map((node) => node.type)")
+    until(page, "velvet.playback.playing && velvet.views.player.chain.length === 5")
+    kinds = page.evaluate("velvet.views.player.chain.slice(1).map((node) => node.type)")
     assert kinds == ["highpass", "highpass", "lowpass", "lowpass"]
     page.get_by_role("button", name="hear everything").click()
-    until(page, "velvet.player.chain.length === 0")
+    until(page, "velvet.views.player.chain.length === 0")
     page.keyboard.press("Escape")
     page.locator(".play").click()
     page.get_by_role("tab", name="Recording").click()
@@ -156,11 +156,11 @@ def test_hearing_only_the_band_and_the_tempo(sound_room):
     page.locator("#tempo").press("Enter")
     expect(page.locator(".beats-box .fault")).to_contain_text("20 to 400")
     page.get_by_role("button", name="as measured").click()
-    until(page, "Math.abs(velvet.beatGrid.tempo_bpm - 120) < 0.5")
+    until(page, "Math.abs(velvet.tempo.beatGrid.tempo_bpm - 120) < 0.5")
     assert (
         abs(
-            page.evaluate("velvet.snapped(velvet.beatGrid.beats[3][0] + 0.05)")
-            - page.evaluate("velvet.beatGrid.beats[3][0]")
+            page.evaluate("velvet.tempo.snapped(velvet.tempo.beatGrid.beats[3][0] + 0.05)")
+            - page.evaluate("velvet.tempo.beatGrid.beats[3][0]")
         )
         < 1e-6
     )
@@ -174,16 +174,16 @@ def test_a_drawn_curve_from_the_mouse_and_from_a_file(sound_room, tmp_path):
     read(page)
     box = page.locator(".curve canvas").bounding_box()
     page.mouse.dblclick(box["x"] + box["width"] * 0.7, box["y"] + box["height"] - 30)
-    until(page, "velvet.state.document.signals[0].settings.curve.length === 3")
+    until(page, "velvet.project.state.document.signals[0].settings.curve.length === 3")
     good = tmp_path / "curve.csv"
     good.write_text("time,value\n0,0\n1,1\n2,0.25\n4,1\n")
     page.set_input_files("#points-file", str(good))
-    until(page, "velvet.state.document.signals[0].settings.curve.length === 4")
+    until(page, "velvet.project.state.document.signals[0].settings.curve.length === 4")
     bad = tmp_path / "bad.csv"
     bad.write_text("time,value\n0,0\n1,much\n")
     page.set_input_files("#points-file", str(bad))
     expect(page.locator(".side.right .fault:visible").first).to_contain_text("Line 3 has “much”")
-    assert page.evaluate("velvet.state.document.signals[0].settings.curve.length") == 4
+    assert page.evaluate("velvet.project.state.document.signals[0].settings.curve.length") == 4
 
 
 def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
@@ -191,7 +191,7 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
     page.locator("section[aria-label=Signals]:visible summary").click()
     page.locator(".places .choice button", has_text="Air").click()
     until(
-        page, "velvet.state.document.signals.length === 1 && velvet.state.document.signals[0].settings.quiet_db !== -50"
+        page, "velvet.project.state.document.signals.length === 1 && velvet.project.state.document.signals[0].settings.quiet_db !== -50"
     )
     saved(page)
     field = page.locator(".side.right [data-field=loud_db]")
@@ -199,7 +199,7 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
     field.press("Enter")
     saved(page)
     page.get_by_role("button", name="Fit", exact=True).click()
-    until(page, "velvet.state.document.signals[0].settings.loud_db < 10")
+    until(page, "velvet.project.state.document.signals[0].settings.loud_db < 10")
 
     # Two mixes that would read each other: refused with both names, the last good state stays.
     for _ in range(2):
@@ -211,7 +211,7 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
     page.locator("[data-signal='Mix']").click()
     page.locator(".mix-of button", has_text="Mix 2").click()
     expect(page.locator(".mix-of .fault")).to_contain_text(re.compile("Mix.* reads Mix"))
-    assert page.evaluate("velvet.state.document.signals[1].settings.of") == []
+    assert page.evaluate("velvet.project.state.document.signals[1].settings.of") == []
 
     # A typed and a tapped tempo.
     page.get_by_role("tab", name="Recording").click()
@@ -220,19 +220,19 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
     expect(page.locator("[data-test=bpm]")).to_have_text("90.0 bpm")
     page.keyboard.press("Escape")
     page.locator(".play").click()
-    until(page, "velvet.player.elapsed > 2")
+    until(page, "velvet.views.player.elapsed > 2")
     for _ in range(24):
         page.keyboard.press("t")
         page.wait_for_timeout(400)
-        if page.evaluate("velvet.state.document.beats.tempo_bpm !== 90"):
+        if page.evaluate("velvet.project.state.document.beats.tempo_bpm !== 90"):
             break
     # How fast the taps really came depends on the machine; that they count does not.
-    assert page.evaluate("velvet.state.document.beats.tempo_bpm") != 90
+    assert page.evaluate("velvet.project.state.document.beats.tempo_bpm") != 90
     page.locator(".play").click()
 
     # Another track under it: the signals stay, and fitting all at once is offered.
-    until(page, "!velvet.playing && !velvet.waiting.length && !velvet.sending")
+    until(page, "!velvet.playback.playing && !velvet.project.waiting.length && !velvet.project.sending")
     page.set_input_files("#replace", str(sound))
     page.locator(".toasts").get_by_role("button", name="Fit all pickups").click(timeout=20_000)
-    until(page, "velvet.state.undo === 'Fit all pickups'")
-    assert page.evaluate("velvet.signals.length") == 3
+    until(page, "velvet.project.state.undo === 'Fit all pickups'")
+    assert page.evaluate("velvet.signals.signals.length") == 3

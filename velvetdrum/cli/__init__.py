@@ -17,8 +17,8 @@ import click
 from velvetdrum import __version__
 
 _COMMANDS = {
-    "serve": ("serving", "Start the studio and print its address."),
-    "password": ("serving", "Set the password that is asked for when other machines can reach the studio."),
+    "serve": ("server", "Start the studio and print its address."),
+    "password": ("server", "Set the password that is asked for when other machines can reach the studio."),
     "analyse": ("sounds", "Measure a recording: length, loudness, true peak, first and last sound, tempo and beats."),
     "beats": ("sounds", "Find the beats of a recording."),
     "curve": ("sounds", "Follow a band of a recording."),

@@ -1,19 +1,32 @@
 // The start page: projects as pictures, and the place to drop a sound.
 
 import Alpine from "../vendor/alpine-csp.esm.min.js";
-import { ask, blend } from "./api.js";
-import { bringing } from "./bringing.js";
+import { ask } from "./lib/api.js";
+import { Messages } from "./stores/messages.js";
+import { SoundImport } from "./stores/sound_import.js";
+import { paintImport } from "./views/import_wave.js";
+import { switchTheme } from "./views/theme_switch.js";
 
-let page = null;
+const messages = Alpine.reactive(new Messages());
 
-Alpine.data("start", () => blend(bringing, {
-  init() { page = this; },
-  bringTo() { return "/sounds"; },
+Alpine.data("start", () => ({
+  messages,
+  switchTheme,
+  soundImport: new SoundImport({
+    address: () => "/sounds",
+    brought: (project) => {
+      location.href = `/projects/${project}`;
+    },
+    wave: (values) => paintImport(/** @type {any} */ (document.querySelector("[x-ref=listening]")), values),
+  }),
   async signOut() {
-    try { await ask("/sign-out", { method: "POST" }); } catch { /* then this session has ended already */ }
+    try {
+      await ask("/sign-out", { method: "POST" });
+    } catch {
+      /* then this session has ended already */
+    }
     location.href = "/sign-in";
   },
-  brought(project) { location.href = `/projects/${project}`; },
 }));
 
 Alpine.data("card", () => ({
@@ -29,9 +42,14 @@ Alpine.data("card", () => ({
   },
   startRenaming() {
     this.renaming = true;
-    this.$nextTick(() => { this.$refs.name.focus(); this.$refs.name.select(); });
+    this.$nextTick(() => {
+      this.$refs.name.focus();
+      this.$refs.name.select();
+    });
   },
-  stopRenaming() { this.renaming = false; },
+  stopRenaming() {
+    this.renaming = false;
+  },
   async rename() {
     const name = this.$refs.name.value.trim();
     if (!this.renaming) return;
@@ -39,11 +57,13 @@ Alpine.data("card", () => ({
     if (!name || name === this.name) return;
     try {
       const patch = [{ op: "replace", path: "/name", value: name }];
-      const state = await ask(`/projects/${this.id}/edits`, { json: { revision: this.revision, label: "Rename", patch } });
+      const state = await ask(`/projects/${this.id}/edits`, {
+        json: { revision: this.revision, label: "Rename", patch },
+      });
       this.name = name;
       this.revision = state.revision;
     } catch (problem) {
-      page.tell(problem.message);
+      messages.tell(problem.message);
     }
   },
   async duplicate() {
@@ -51,18 +71,18 @@ Alpine.data("card", () => ({
       await ask(`/projects/${this.id}/duplicate`, { method: "POST" });
       location.reload();
     } catch (problem) {
-      page.tell(problem.message);
+      messages.tell(problem.message);
     }
   },
   async remove() {
     try {
       await ask(`/projects/${this.id}/delete`, { method: "POST" });
     } catch (problem) {
-      page.tell(problem.message);
+      messages.tell(problem.message);
       return;
     }
     this.gone = true;
-    page.tell(`${this.name} is deleted.`, "Undo", async () => {
+    messages.tell(`${this.name} is deleted.`, "Undo", async () => {
       await ask(`/projects/${this.id}/restore`, { method: "POST" });
       this.gone = false;
     });

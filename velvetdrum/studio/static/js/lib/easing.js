@@ -1,0 +1,59 @@
+// The easings of CSS, as the renderer works them out: for what stands in fields.
+
+const NAMED = {
+  ease: [0.25, 0.1, 0.25, 1],
+  "ease-in": [0.42, 0, 1, 1],
+  "ease-out": [0, 0, 0.58, 1],
+  "ease-in-out": [0.42, 0, 0.58, 1],
+};
+const JUMPS = {
+  "jump-start": [1, 0],
+  start: [1, 0],
+  "jump-end": [0, 0],
+  end: [0, 0],
+  "jump-none": [0, -1],
+  "jump-both": [1, 1],
+};
+
+export const EASINGS = ["linear", ...Object.keys(NAMED), "hold"];
+
+/** An easing as {form, numbers}, or null for a text that is none. */
+export function readEasing(text) {
+  if (NAMED[text]) return { form: "bezier", numbers: NAMED[text] };
+  if (text === "linear" || text === "hold") return { form: text, numbers: [] };
+  const found = /^(cubic-bezier|steps)\(([^()]*)\)$/.exec(text.trim());
+  if (!found) return null;
+  const parts = found[2].split(",").map((part) => part.trim());
+  const numbers = parts.map(Number);
+  if (found[1] === "cubic-bezier") {
+    const fits =
+      parts.length === 4 && numbers.every(Number.isFinite) && [0, 2].every((i) => numbers[i] >= 0 && numbers[i] <= 1);
+    return fits ? { form: "bezier", numbers } : null;
+  }
+  const jump = JUMPS[parts[1] || "end"];
+  return jump && Number.isInteger(numbers[0]) && numbers[0] > 0
+    ? { form: "steps", numbers: [numbers[0], ...jump] }
+    : null;
+}
+
+/** Progress after easing, for progress from 0 to 1. */
+export function eased(text, part) {
+  const { form, numbers } = readEasing(text) || { form: "linear" };
+  if (part >= 1) return 1;
+  if (form === "hold" || part <= 0) return form === "steps" ? stepped(numbers, part) : 0;
+  if (form === "steps") return stepped(numbers, part);
+  if (form === "linear") return part;
+  const [x1, y1, x2, y2] = numbers;
+  const curve = (a, b, t) => 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t ** 2 * b + t ** 3;
+  let [low, high] = [0, 1];
+  for (let i = 0; i < 40; i += 1) {
+    const middle = (low + high) / 2;
+    if (curve(x1, x2, middle) < part) low = middle;
+    else high = middle;
+  }
+  return curve(y1, y2, (low + high) / 2);
+}
+
+function stepped([count, first, more], part) {
+  return Math.max(0, Math.min(count + more, Math.floor(part * count + 1e-9) + first)) / (count + more);
+}

@@ -1,0 +1,79 @@
+// Points, boxes and affine maps on the picture, in pixels of the frame.
+
+/** The eight grips of a box, from its top left clockwise: places in it, 0 to 1. */
+export const SIDES = [
+  [0, 0],
+  [0.5, 0],
+  [1, 0],
+  [1, 0.5],
+  [1, 1],
+  [0.5, 1],
+  [0, 1],
+  [0, 0.5],
+];
+
+/** Which place a grip has: the one across from it stays where it is while the grip is dragged. */
+export const sideOf = (index) => SIDES[index];
+
+/** Affine maps as six numbers, row by row. */
+export const affine = {
+  at: ([a, b, c, d, e, f], [x, y]) => [a * x + b * y + c, d * x + e * y + f],
+  times: (m, n) => [
+    m[0] * n[0] + m[1] * n[3],
+    m[0] * n[1] + m[1] * n[4],
+    m[0] * n[2] + m[1] * n[5] + m[2],
+    m[3] * n[0] + m[4] * n[3],
+    m[3] * n[1] + m[4] * n[4],
+    m[3] * n[2] + m[4] * n[5] + m[5],
+  ],
+  back: ([a, b, c, d, e, f]) => {
+    const det = a * e - b * d || 1e-12;
+    const [p, q, r, s] = [e / det, -b / det, -d / det, a / det];
+    return [p, q, -(p * c + q * f), r, s, -(r * c + s * f)];
+  },
+};
+
+/** A layer's placing as the renderer works it out: rotated, skewed and scaled about its anchor, then moved. */
+export function placeMatrix(values, [width, height]) {
+  const rad = (degrees) => (degrees * Math.PI) / 180;
+  const [ax, ay] = [(values.anchor_x * width) / 100, (values.anchor_y * height) / 100];
+  const [c, s] = [Math.cos(rad(values.spin)), Math.sin(rad(values.spin))];
+  const [p, q] = [-Math.tan(rad(values.skew_x)), Math.tan(rad(values.skew_y))];
+  const [sx, sy] = [values.scale_x / 100, values.scale_y / 100];
+  const linear = [(c - s * q) * sx, (c * p - s) * sy, (s + c * q) * sx, (s * p + c) * sy];
+  const move = [(values.move_x * width) / 100, (values.move_y * height) / 100];
+  return [
+    linear[0],
+    linear[1],
+    ax + move[0] - linear[0] * ax - linear[1] * ay,
+    linear[2],
+    linear[3],
+    ay + move[1] - linear[2] * ax - linear[3] * ay,
+  ];
+}
+
+/** The corners of a box after a map: top left, top right, bottom right, bottom left. */
+export function cornersOf(place, [left, top, right, bottom]) {
+  const corners = [
+    [left, top],
+    [right, top],
+    [right, bottom],
+    [left, bottom],
+  ];
+  return corners.map((point) => affine.at(place, point));
+}
+
+/** Left, top, right and bottom of some points. */
+export function boundsOf(points) {
+  const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+}
+
+/** True for a point inside of a convex polygon, whichever way round it is given. */
+export function inside(corners, [x, y]) {
+  const sides = corners.map((corner, index) => {
+    const next = corners[(index + 1) % corners.length];
+    return (next[0] - corner[0]) * (y - corner[1]) - (next[1] - corner[1]) * (x - corner[0]);
+  });
+  return sides.every((side) => side >= -1e-6) || sides.every((side) => side <= 1e-6);
+}

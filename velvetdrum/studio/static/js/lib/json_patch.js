@@ -1,0 +1,45 @@
+// Documents changed by JSON Patch (RFC 6902), as far as the page makes such steps itself.
+
+/** A plain copy of a value that Alpine may have wrapped. */
+export function plain(value) {
+  return value === undefined ? value : JSON.parse(JSON.stringify(value));
+}
+
+/**
+ * A changed copy of a document: parts that no step touches are shared with the one before.
+ * @param {any} document
+ * @param {{op: string, path: string, value?: any}[]} patch
+ */
+export function patched(document, patch) {
+  let changed = document;
+  const fresh = new Set(); // what was copied already, so that it may be written to
+  const own = (node) => {
+    if (fresh.has(node)) return node;
+    const copy = Array.isArray(node) ? [...node] : { ...node };
+    fresh.add(copy);
+    return copy;
+  };
+  for (const { op, path, value } of patch) {
+    const keys = path
+      .split("/")
+      .slice(1)
+      .map((key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
+    const last = keys.pop();
+    changed = own(changed);
+    let target = changed;
+    for (const key of keys) {
+      target[key] = own(target[key]);
+      target = target[key];
+    }
+    if (!Array.isArray(target)) {
+      if (op === "remove") delete target[last];
+      else target[last] = plain(value);
+      continue;
+    }
+    const index = last === "-" ? target.length : Number(last);
+    if (op === "add") target.splice(index, 0, plain(value));
+    else if (op === "remove") target.splice(index, 1);
+    else target[index] = plain(value);
+  }
+  return changed;
+}

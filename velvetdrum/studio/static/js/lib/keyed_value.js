@@ -1,0 +1,17 @@
+// Values between keyframes, as the renderer works them out.
+
+import { mixed } from "./colour.js";
+import { eased } from "./easing.js";
+
+/** The value of a list of keyframes at a time; null for a gradient, whose mixing is the renderer's. */
+export function keyedValue(setting, frames, time) {
+  const after = frames.findIndex((frame) => frame.time_s > time + 1e-6);
+  if (after === 0) return frames[0].value;
+  if (after < 0) return frames[frames.length - 1].value;
+  const [before, following] = [frames[after - 1], frames[after]];
+  const part = eased(before.ease || "linear", (time - before.time_s) / (following.time_s - before.time_s));
+  if (setting.type === "colour") return mixed(before.value, following.value, part);
+  if (setting.type === "stops") return part < 0.5 ? before.value : following.value;
+  const value = Math.max(setting.lo, Math.min(setting.hi, before.value + (following.value - before.value) * part));
+  return setting.type === "whole" ? Math.round(value) : value;
+}

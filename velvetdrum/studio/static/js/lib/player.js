@@ -1,0 +1,232 @@
+// Sound from any place, exact to the sample: pieces of the recording are scheduled on the audio clock one after
+// the other, so that nothing has to be loaded whole. The picture asks this clock for the time.
+
+import { ask } from "./api.js";
+
+const RATE = 48000;
+const BLOCK = RATE * 2;
+const AHEAD_S = 1.2;
+const KEPT_BLOCKS = 24;
+
+export class Player {
+  constructor(onEnd) {
+    this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
+    this.onEnd = onEnd;
+    this.track = null; // {key, inS, outS, samples, channels}
+    this.rate = 30;
+    this.frames = 1; // length of the project
+    this.loop = null; // {first, last}: frames, last exclusive
+    this.playing = false;
+    this.frame = 0; // where playback starts, or stands
+    this.blocks = new Map();
+    this.sources = new Set();
+    this.level = 1;
+    this.context = null;
+  }
+
+  setVolume(level) {
+    this.level = level;
+    if (this.gain) this.gain.gain.setTargetAtTime(level, this.context.currentTime, 0.01);
+  }
+
+  /** Let only a pickup's channel and band through; everything with null. */
+  hear(pickup) {
+    this.heard = pickup;
+    if (this.context) this.route();
+  }
+
+  route() {
+    this.input.disconnect();
+    for (const node of this.chain || []) node.disconnect();
+    this.chain = [];
+    let last = this.input;
+    const add = (node) => {
+      last.connect(node);
+      this.chain.push(node);
+      last = node;
+    };
+    if (this.heard) {
+      add(this.channelNode(this.heard.channel));
+      // Two second-order sections at each edge: 24 dB an octave, the Butterworth pair of Q values.
+      for (const [type, hz] of [
+        ["highpass", this.heard.low_hz],
+        ["lowpass", this.heard.high_hz],
+      ]) {
+        for (const quality of [0.5412, 1.3066])
+          add(
+            new BiquadFilterNode(this.context, {
+              type,
+              frequency: Math.min(hz, RATE / 2),
+              Q: 20 * Math.log10(quality),
+            }),
+          );
+      }
+    }
+    last.connect(this.gain);
+  }
+
+  /** One channel of the sound on both ears; mid is their mean, side half their difference. */
+  channelNode(channel) {
+    if (channel === "mix") return this.context.createGain();
+    const entry = this.context.createGain();
+    entry.channelCount = 2;
+    entry.channelCountMode = "explicit";
+    const split = this.context.createChannelSplitter(2);
+    const sum = this.context.createGain();
+    const [left, right] = { left: [1, 0], right: [0, 1], mid: [0.5, 0.5], side: [0.5, -0.5] }[channel];
+    entry.connect(split);
+    [left, right].forEach((level, index) => {
+      const gain = new GainNode(this.context, { gain: level });
+      split.connect(gain, index);
+      gain.connect(sum);
+    });
+    // What follows is connected to the sum, though the sound goes in at the entry.
+    entry.connect = (node) => sum.connect(node);
+    const part = entry.disconnect.bind(entry);
+    entry.disconnect = () => {
+      sum.disconnect();
+      part();
+    };
+    return entry;
+  }
+
+  /** Frames played since `play` was called; a fraction. Zero until the first sample is due. */
+  get elapsed() {
+    if (!this.playing || this.begin === null) return 0;
+    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.begin;
+    return Math.max(0, heard * this.rate);
+  }
+
+  /** The project's frame that is due `elapsed` frames after the start, the loop counted in. */
+  frameAt(elapsed) {
+    const at = this.start + elapsed;
+    if (!this.loop || this.start >= this.loop.last || at < this.loop.last) return at;
+    const length = this.loop.last - this.loop.first;
+    return this.loop.first + ((at - this.loop.first) % length);
+  }
+
+  /** The frame that is due now; a fraction while playing. */
+  get now() {
+    return this.playing ? Math.min(this.frameAt(this.elapsed), this.frames) : this.frame;
+  }
+
+  async play() {
+    if (this.playing) return;
+    if (!this.context) {
+      this.context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
+      this.gain = this.context.createGain();
+      this.gain.connect(this.context.destination);
+      this.input = this.context.createGain();
+      this.route();
+    }
+    this.gain.gain.value = this.level;
+    if (this.frame >= this.frames - 1) this.frame = this.loop ? this.loop.first : 0;
+    this.playing = true;
+    this.begin = null;
+    this.start = this.frame;
+    this.scheduled = 0; // frames that have been given to the audio clock
+    const turn = (this.turn = {});
+    await this.context.resume();
+    await this.load(this.start);
+    if (this.turn !== turn) return;
+    // On a whole sample, so that neighbouring pieces meet without interpolation.
+    this.begin = Math.ceil((this.context.currentTime + 0.05) * RATE) / RATE;
+    this.fill(turn);
+  }
+
+  pause() {
+    if (!this.playing) return;
+    this.frame = Math.min(Math.floor(this.now), this.frames - 1);
+    this.playing = false;
+    this.turn = null;
+    clearTimeout(this.timer);
+    for (const source of this.sources) source.stop();
+    this.sources.clear();
+  }
+
+  async seek(frame) {
+    const wasPlaying = this.playing;
+    this.pause();
+    this.frame = Math.max(0, Math.min(Math.round(frame), this.frames - 1));
+    if (wasPlaying) await this.play();
+  }
+
+  async fill(turn) {
+    while (this.turn === turn && this.scheduled < this.elapsed + AHEAD_S * this.rate) {
+      const frame = this.frameAt(this.scheduled);
+      const wrap = this.loop && this.start < this.loop.last ? this.loop.last : this.frames;
+      const count = Math.min(wrap - frame, this.rate * 0.5);
+      if (count <= 0.001) break;
+      const block = await this.piece(frame, count);
+      if (this.turn !== turn) return;
+      const when = this.begin + this.scheduled / this.rate;
+      if (block) this.schedule(block, when);
+      this.scheduled += count;
+    }
+    if (this.turn !== turn) return;
+    const looping = this.loop && this.start < this.loop.last;
+    if (!looping && this.start + this.elapsed >= this.frames) {
+      this.pause();
+      this.frame = this.frames - 1;
+      this.onEnd();
+      return;
+    }
+    this.timer = setTimeout(() => this.fill(turn), 60);
+  }
+
+  schedule(block, when) {
+    const source = this.context.createBufferSource();
+    source.buffer = block;
+    source.connect(this.input);
+    const late = this.context.currentTime - when;
+    if (late >= block.duration) return; // too late to be heard; a source that never began can't be stopped
+    source.start(Math.max(when, 0), Math.max(0, late));
+    this.sources.add(source);
+    source.onended = () => this.sources.delete(source);
+  }
+
+  /** Sound of `count` frames from `frame` on as an AudioBuffer; null where there is none. */
+  async piece(frame, count) {
+    if (!this.track) return null;
+    const { inS, outS, samples, channels } = this.track;
+    const first = Math.round((inS + frame / this.rate) * RATE);
+    const last = Math.round((inS + (frame + count) / this.rate) * RATE);
+    const end = Math.min(last, Math.round(outS * RATE), samples);
+    if (end <= first) return null;
+    const buffer = this.context.createBuffer(channels, last - first, RATE);
+    for (let at = first; at < end;) {
+      const number = Math.floor(at / BLOCK);
+      const data = await this.block(number);
+      const stop = Math.min(end, (number + 1) * BLOCK);
+      for (let channel = 0; channel < channels; channel += 1) {
+        const target = buffer.getChannelData(channel);
+        for (let i = at; i < stop; i += 1)
+          target[i - first] = (data[(i - number * BLOCK) * channels + channel] || 0) / 32768;
+      }
+      at = stop;
+    }
+    return buffer;
+  }
+
+  async load(frame) {
+    if (!this.track) return;
+    await this.block(Math.floor(((this.track.inS + frame / this.rate) * RATE) / BLOCK));
+  }
+
+  block(number) {
+    const key = `${this.track.key}:${this.track.mark}:${number}`;
+    if (!this.blocks.has(key)) {
+      const start = number * BLOCK;
+      const got =
+        start >= this.track.samples
+          ? Promise.resolve(new Int16Array(0))
+          : ask(`${this.track.address}/pcm?start=${start}&count=${BLOCK}`, { bytes: true }).then(
+              (bytes) => new Int16Array(bytes),
+            );
+      got.catch(() => this.blocks.delete(key));
+      this.blocks.set(key, got);
+      if (this.blocks.size > KEPT_BLOCKS) this.blocks.delete(this.blocks.keys().next().value);
+    }
+    return this.blocks.get(key);
+  }
+}

@@ -1,0 +1,203 @@
+// The document with what is on its way to the server: shown at once, sent in order, kept until the server has it.
+
+import { ask } from "../lib/api.js";
+import { patched, plain } from "../lib/json_patch.js";
+import { wait } from "../lib/time.js";
+import { Part } from "../lib/part.js";
+
+// Until an edit that could not be sent is tried again.
+const AGAIN_MS = 1500;
+
+export class DocumentStore extends Part {
+  steps = null;
+  state = null; // {id, revision, document, undo, redo}: as the server last said
+  document = null; // with edits that are still on their way
+  waiting = [];
+  sending = false;
+  offline = false;
+  offlineWhy = ""; // what the server said of an edit that waits
+  conflict = null;
+  faults = {}; // JSON Pointer -> sentence
+  draft = null;
+  draftFaults = [];
+  get saved() {
+    if (this.conflict) return "not saved: changed in another window";
+    if (this.offline) return `not saved yet: ${this.offlineWhy} (${this.waiting.length} waiting)`;
+    if (this.waiting.length || this.sending) return "saving";
+    return `saved · edit ${this.state.revision - 1}`;
+  }
+  get canUndo() {
+    return Boolean(this.state.undo) && !this.waiting.length;
+  }
+  get canRedo() {
+    return Boolean(this.state.redo) && !this.waiting.length;
+  }
+  get undoTitle() {
+    return this.state.undo ? `Undo: ${this.state.undo} (Ctrl+Z)` : "Nothing to undo";
+  }
+  get redoTitle() {
+    return this.state.redo ? `Redo: ${this.state.redo} (Ctrl+Shift+Z)` : "Nothing to redo";
+  }
+  /** Make an edit. It is seen at once and sent behind those before it. */
+  edit(label, patch) {
+    this.draft = this.studio.settings.dragValue = null;
+    this.waiting.push({ label, patch });
+    this.document = patched(this.studio.raw(this.document), patch);
+    for (const step of patch) delete this.faults[step.path];
+    this.studio.events.emit("changed");
+    this.flush();
+  }
+  /** Show a change without making it: while a slider is being dragged. */
+  tryOut(patch) {
+    this.draft = patch;
+    this.studio.events.emit("draft");
+  }
+  async flush() {
+    if (this.sending || this.conflict) return;
+    this.sending = true;
+    while (this.waiting.length) {
+      const { label, patch } = this.waiting[0];
+      try {
+        const json = { revision: this.state.revision, label, patch };
+        this.accept(await ask(`/projects/${this.state.id}/edits`, { json }), 1);
+        this.offline = false;
+      } catch (problem) {
+        // What is not the edit's fault is tried again: no server, a full disk, a held data folder, a session that ended.
+        if (problem.status === 0 || problem.status === 401 || problem.status >= 500) {
+          this.offlineWhy = problem.status
+            ? problem.message.replace(/^This was not saved: /, "").replace(/\.$/, "")
+            : "the server does not answer";
+          this.offline = true;
+          await wait(AGAIN_MS);
+          continue;
+        }
+        if (problem.status === 409) {
+          this.conflict = problem.data.revision;
+          this.studio.events.emit("conflict", true);
+          break;
+        }
+        this.refused(problem, this.waiting[0].patch);
+        break;
+      }
+    }
+    this.sending = false;
+    this.studio.events.emit("saved");
+  }
+  /** The document goes back to what the server has; what was typed stays in its field, with the reason. */
+  refused(problem, patch) {
+    this.waiting = [];
+    this.document = plain(this.state.document);
+    this.draftFaults = [];
+    const found = problem.data.problems || [];
+    for (const { path, value } of patch) {
+      if (!/\/(settings|patches|beats)\//.test(path) || !found.length || path.endsWith("/layers")) continue;
+      const text = this.studio.kinds.some(({ settings }) =>
+        settings.some(({ name, type }) => type === "text" && path.endsWith(`/settings/${name}`)),
+      );
+      if (typeof value !== "number" && !text) continue;
+      this.studio.settings.typed[path] = String(value);
+      this.faults[path] = found[0].sentence;
+    }
+    for (const { path, sentence } of found) {
+      if (!Object.values(this.faults).includes(sentence)) this.faults[path] = sentence;
+    }
+    if (
+      !found.some(
+        ({ path }) =>
+          /\/(settings|patches|beats)\//.test(path) ||
+          path.startsWith("/frame") ||
+          path.startsWith("/length") ||
+          path.startsWith("/tracks"),
+      )
+    ) {
+      this.studio.messages.tell(problem.message);
+    }
+    this.studio.events.emit("changed");
+  }
+  accept(state, sent = 0) {
+    this.state = state;
+    this.waiting.splice(0, sent);
+    this.document = this.waiting.reduce(
+      (document, { patch }) => patched(document, this.studio.raw(patch)),
+      state.document,
+    );
+  }
+  /** Undo or redo. Quick presses wait for each other: each is a step from where the one before it led. */
+  step(way) {
+    this.steps = (this.steps || Promise.resolve()).then(() => this.takeStep(way));
+    return this.steps;
+  }
+  async takeStep(way) {
+    if (this.waiting.length || !this.state[way]) return;
+    const label = this.state[way];
+    try {
+      this.accept(await ask(`/projects/${this.state.id}/${way}`, { json: { revision: this.state.revision } }));
+      this.faults = {};
+      this.studio.messages.tell(`${way === "undo" ? "Undone" : "Done again"}: ${label}`);
+      this.studio.events.emit("changed");
+      this.studio.events.emit("saved");
+    } catch (problem) {
+      if (problem.status === 409) {
+        this.conflict = problem.data.revision;
+        this.studio.events.emit("conflict", true);
+      } else {
+        this.studio.messages.tell(problem.message);
+      }
+    }
+  }
+  undo() {
+    return this.step("undo");
+  }
+  redo() {
+    return this.step("redo");
+  }
+  async takeOther() {
+    this.studio.events.emit("conflict", false);
+    this.waiting = [];
+    this.conflict = null;
+    this.accept(await ask(`/projects/${this.state.id}/state`));
+    this.studio.events.emit("changed");
+    this.studio.events.emit("saved");
+  }
+  async keepMine() {
+    this.studio.events.emit("conflict", false);
+    const state = await ask(`/projects/${this.state.id}/state`);
+    this.conflict = null;
+    this.accept(state);
+    this.studio.events.emit("changed");
+    this.flush();
+  }
+  settled() {
+    return new Promise((resolve) => {
+      const look = () => (this.waiting.length || this.sending ? setTimeout(look, 20) : resolve());
+      look();
+    });
+  }
+  /** The document as it is being dragged. */
+  draftValue(path, value) {
+    const step = this.draft && this.draft.find((candidate) => candidate.path === path);
+    return step ? step.value : value;
+  }
+  get ownLength() {
+    return this.document.length_s !== null;
+  }
+  get track() {
+    return this.document.tracks[0] || null;
+  }
+  get rate() {
+    const [top, bottom] = this.document.rate.split("/").map(Number);
+    return top / (bottom || 1);
+  }
+  get length() {
+    if (this.document.length_s !== null) return this.document.length_s;
+    return this.track ? this.track.out_s - this.track.in_s : 10;
+  }
+  get frames() {
+    return Math.max(1, Math.ceil(this.length * this.rate - 1e-6));
+  }
+  rename(event) {
+    const name = event.target.value.trim();
+    if (name && name !== this.document.name) this.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
+    else event.target.value = this.document.name;
+  }
+}

@@ -1,0 +1,124 @@
+// Layers copied, pasted and deleted, with what hangs on them.
+
+import { plain } from "../lib/json_patch.js";
+import { newId } from "../lib/ids.js";
+import { Part } from "../lib/part.js";
+
+export class LayerClipboard extends Part {
+  /** Layers with new ids; what they say of each other is kept. */
+  renewed(layers) {
+    const ids = new Map(layers.map((layer) => [layer.id, newId()]));
+    return layers.map((layer) => {
+      const copy = {
+        ...plain(layer),
+        id: ids.get(layer.id),
+        group: ids.get(layer.group) ?? layer.group ?? "",
+      };
+      return this.studio.partReaders.readingCopies(copy, ids);
+    });
+  }
+  copyLayer() {
+    const ids = this.studio.selection.selected;
+    const tops = ids.filter(
+      (id) =>
+        !ids.some((other) => other !== id && this.studio.layers.branch(other).some((member) => member.id === id)),
+    );
+    if (!tops.length) return;
+    const whole = this.studio.project.document.layers.filter((layer) =>
+      tops.some((id) => this.studio.layers.branch(id).includes(layer)),
+    );
+    const copies = this.renewed(whole);
+    const made = [];
+    whole.forEach((layer, index) => {
+      if (tops.includes(layer.id)) {
+        copies[index].name = `${layer.name} copy`;
+        made.push(copies[index]);
+      }
+    });
+    const at = Math.max(...tops.map((id) => this.studio.layers.indexOf(id))) + 1;
+    this.studio.project.edit(
+      `Copy ${tops.length > 1 ? `${tops.length} layers` : this.studio.selection.layer.name}`,
+      copies.map((copy, index) => ({ op: "add", path: `/layers/${at + index}`, value: copy })),
+    );
+    this.studio.selection.also = made.slice(0, -1).map((copy) => copy.id);
+    this.studio.selection.setChosen(made[made.length - 1].id);
+  }
+  dropLayer() {
+    const layers = this.studio.selection.selected.map((id) => this.studio.layers.byId(id));
+    if (!layers.length || this.studio.layerEdits.refuseLocked(layers)) return;
+    const gone = [
+      ...new Set(layers.flatMap((layer) => this.studio.layers.branch(layer.id).map((other) => other.id))),
+    ];
+    const name = layers.length > 1 ? `${layers.length} layers` : layers[0].name;
+    const rest = this.studio.partReaders
+      .withoutReaders(
+        this.studio.project.document.layers.filter((layer) => !gone.includes(layer.id)),
+        gone,
+      )
+      .map(plain);
+    const next = rest[Math.max(0, Math.min(rest.length - 1, this.studio.selection.layerIndex - 1))];
+    this.studio.project.edit(`Delete ${name}`, [{ op: "replace", path: "/layers", value: rest }]);
+    this.studio.selection.also = [];
+    this.studio.selection.chosen = null;
+    if (next) this.studio.selection.setChosen(next.id);
+    this.studio.messages.tell(`${name} ${layers.length > 1 ? "are" : "is"} deleted.`, "Undo", () =>
+      this.studio.project.undo(),
+    );
+  }
+  /** Keep the chosen layers for pasting, here or in another project, with the signals that drive them. */
+  keepLayer() {
+    const ids = this.studio.selection.selected;
+    if (!ids.length) return;
+    const layers = this.studio.project.document.layers
+      .filter((layer) => ids.some((id) => this.studio.layers.branch(id).includes(layer)))
+      .map(plain);
+    const inside = new Set(layers.map((layer) => layer.id));
+    for (const layer of layers) if (!inside.has(layer.group)) layer.group = "";
+    const wanted = new Set(layers.flatMap((layer) => layer.patches.map((patch) => patch.signal)));
+    const signals = plain(this.studio.signals.signals.filter((signal) => wanted.has(signal.id)));
+    localStorage.setItem("velvet-layers", JSON.stringify({ layers, signals }));
+    this.studio.messages.tell(
+      `${ids.length > 1 ? `${ids.length} layers are` : `${this.studio.selection.layer.name} is`} copied; paste here or in another project.`,
+    );
+  }
+  /** Paste the kept layers in front of the chosen one. Signals that this project lacks come with them. */
+  pasteLayer() {
+    let held;
+    try {
+      held = JSON.parse(localStorage.getItem("velvet-layers"));
+    } catch {
+      held = null;
+    }
+    if (!held || !held.layers) {
+      this.studio.messages.tell("No layer has been copied yet: choose one and press Ctrl C.");
+      return;
+    }
+    const known = new Set(this.studio.signals.signals.map((signal) => signal.id));
+    const brought = held.signals.filter(
+      (signal) => !known.has(signal.id) && !this.studio.signals.signalKind(signal).reads,
+    );
+    for (const signal of brought) known.add(signal.id);
+    const here = new Set([...this.studio.project.document.layers, ...held.layers].map((layer) => layer.id));
+    const layers = this.renewed(held.layers).map((layer) => ({
+      ...layer,
+      locked: false,
+      solo: false,
+      patches: layer.patches.filter((patch) => known.has(patch.signal)),
+    }));
+    const lost = held.layers.some((layer, index) => layer.patches.length > layers[index].patches.length);
+    const isGone = (id) => !here.has(id) && !layers.some((other) => other.id === id);
+    const readers = layers.flatMap((layer) => this.studio.partReaders.readersOf(layer, isGone));
+    const put = layers.map((layer) => this.studio.partReaders.withoutParts(layer, readers));
+    const at = this.studio.selection.layerIndex + 1;
+    this.studio.project.edit(`Paste ${put.length > 1 ? `${put.length} layers` : put[0].name}`, [
+      ...brought.map((signal) => ({ op: "add", path: "/signals/-", value: signal })),
+      ...put.map((layer, index) => ({ op: "add", path: `/layers/${at + index}`, value: layer })),
+    ]);
+    const tops = put.filter((layer) => !put.some((other) => other.id === layer.group));
+    this.studio.selection.also = tops.slice(0, -1).map((layer) => layer.id);
+    this.studio.selection.setChosen(tops[tops.length - 1].id);
+    if (lost || readers.length)
+      this.studio.messages.tell("Pasted; what belongs to the other project, a mix or a mask, stayed there.");
+    this.studio.media.checkMissing();
+  }
+}

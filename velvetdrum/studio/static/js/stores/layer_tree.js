@@ -1,0 +1,113 @@
+// The layers as a tree: who is in which group, in what order they are shown, and new ones.
+
+import { Part } from "../lib/part.js";
+
+export class LayerTree extends Part {
+  folded = {}; // ids of groups whose members are not shown in the list
+  indexOf(id) {
+    return this.studio.project.document.layers.findIndex((layer) => layer.id === id);
+  }
+  byId(id) {
+    return this.studio.project.document.layers.find((layer) => layer.id === id) || null;
+  }
+  groupOf(layer) {
+    return layer.group || "";
+  }
+  membersOf(id) {
+    return this.studio.project.document.layers.filter((layer) => this.groupOf(layer) === id);
+  }
+  isGroup(layer) {
+    return Boolean(layer) && Boolean((this.studio.kinds.find((kind) => kind.kind === layer.kind) || {}).members);
+  }
+  isFolded(layer) {
+    return Boolean(this.folded[layer.id]);
+  }
+  fold(layer) {
+    this.folded = { ...this.folded, [layer.id]: !this.folded[layer.id] };
+  }
+  /** A layer and all that is in it, in the order of the document. */
+  branch(id) {
+    const inside = new Set([id]);
+    for (let more = true; more;) {
+      more = false;
+      for (const layer of this.studio.project.document.layers) {
+        if (!inside.has(layer.id) && inside.has(this.groupOf(layer))) {
+          inside.add(layer.id);
+          more = true;
+        }
+      }
+    }
+    return this.studio.project.document.layers.filter((layer) => inside.has(layer.id));
+  }
+  depthOf(layer) {
+    let depth = 0;
+    for (let group = this.groupOf(layer); group && depth < 30; group = this.groupOf(this.byId(group) || {}))
+      depth += 1;
+    return depth;
+  }
+  /** Front first, members under their group: what the list shows. */
+  get layersFrontFirst() {
+    const listed = [];
+    const add = (group) => {
+      for (const layer of this.membersOf(group).reverse()) {
+        listed.push(layer);
+        if (this.isGroup(layer) && !this.folded[layer.id]) add(layer.id);
+      }
+    };
+    add("");
+    return listed;
+  }
+  kindTitle(layer) {
+    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    return kind ? kind.title.toLowerCase() : layer.kind;
+  }
+  freshName(base) {
+    const names = new Set(this.studio.project.document.layers.map((layer) => layer.name));
+    if (!names.has(base)) return base;
+    for (let n = 2; ; n += 1) if (!names.has(`${base} ${n}`)) return `${base} ${n}`;
+  }
+  /** What can be chosen where another layer is asked for: all but this one and those that would lead back to it. */
+  get otherLayers() {
+    if (!this.studio.selection.layer) return [];
+    const own = new Set(this.branch(this.studio.selection.layer.id).map((layer) => layer.id));
+    const above = new Set();
+    for (let group = this.groupOf(this.studio.selection.layer); group; group = this.groupOf(this.byId(group) || {}))
+      above.add(group);
+    return this.studio.project.document.layers.filter((layer) => !own.has(layer.id) && !above.has(layer.id));
+  }
+  hasOwnPlace(layer) {
+    const kind = this.studio.kinds.find((item) => item.kind === layer.kind);
+    return ["x", "y"].every((name) => kind.settings.some((setting) => setting.name === name));
+  }
+  hasSetting(layer, name) {
+    return this.studio.kinds
+      .find((item) => item.kind === layer.kind)
+      .settings.some((setting) => setting.name === name);
+  }
+  newLayer(kind, name, values) {
+    const declared = this.studio.kinds.find((candidate) => candidate.kind === kind);
+    const settings = Object.fromEntries(
+      declared.settings.map((setting) => [setting.name, JSON.parse(JSON.stringify(setting.default))]),
+    );
+    const id = Math.random().toString(16).slice(2, 10).padEnd(8, "0");
+    const own = { ...settings, ...values };
+    return {
+      id,
+      kind,
+      name,
+      visible: true,
+      settings: own,
+      patches: [],
+      group: "",
+      ...this.studio.partReaders.emptyParts,
+      keyframes: {},
+      frames: {},
+    };
+  }
+  /** Where in the order a new layer of a kind is put: as far back as its kind asks, else in front of all. */
+  placeFor(kind) {
+    const depth = (name) => (this.studio.kinds.find((candidate) => candidate.kind === name) || { depth: 2 }).depth;
+    const { layers } = this.studio.project.document;
+    return depth(kind) < 2 ? layers.filter((other) => depth(other.kind) < depth(kind)).length : layers.length;
+  }
+}

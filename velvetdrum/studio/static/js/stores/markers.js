@@ -1,0 +1,97 @@
+// Markers on the time line.
+
+import { plain } from "../lib/json_patch.js";
+import { Part } from "../lib/part.js";
+
+export class Markers extends Part {
+  markerFault = "";
+  get markers() {
+    return this.studio.project.document.markers || [];
+  }
+  putMarkers(markers, label) {
+    this.markerFault = "";
+    const sorted = [...markers].sort((a, b) => a.time_s - b.time_s);
+    this.studio.project.edit(label, [{ op: "add", path: "/markers", value: sorted }]);
+    this.studio.events.emit("markers");
+  }
+  markHere() {
+    const time = Math.round((this.studio.playback.frame / this.studio.project.rate) * 1e4) / 1e4;
+    if (this.markers.some((marker) => Math.abs(marker.time_s - time) < this.studio.keyframes.nearFrame)) {
+      this.studio.messages.tell("There is a marker here already.");
+      return;
+    }
+    this.putMarkers(
+      [...plain(this.markers), { time_s: time, text: `Marker ${this.markers.length + 1}` }],
+      "Set a marker",
+    );
+  }
+  markBars() {
+    const bars = this.studio.tempo.beatGrid.beats.filter(
+      ([time, first]) => first && time >= 0 && time <= this.studio.project.length,
+    );
+    if (!bars.length) {
+      this.markerFault = "There is no steady beat to take bars from; type a tempo in the Sound room.";
+      return;
+    }
+    const others = plain(this.markers).filter((marker) => !/^Bar \d+$/.test(marker.text));
+    this.putMarkers(
+      [
+        ...others,
+        ...bars
+          .slice(0, 900)
+          .map(([time], index) => ({ time_s: Math.round(time * 1e4) / 1e4, text: `Bar ${index + 1}` })),
+      ],
+      "Markers on every bar",
+    );
+  }
+  get numberedMarkers() {
+    return this.markers.map((marker, index) => ({
+      ...marker,
+      index,
+      clock: this.studio.playback.time(marker.time_s),
+    }));
+  }
+  nameMarker(marker, event) {
+    const markers = plain(this.markers);
+    markers[marker.index].text = event.target.value.slice(0, 200);
+    this.putMarkers(markers, "Name a marker");
+  }
+  timeMarker(marker, event) {
+    const time = this.studio.trim.readClock(event.target.value);
+    if (time === null || time > this.studio.project.length) {
+      this.markerFault = `A marker lies between 0:00 and ${this.studio.playback.lengthText}; “${event.target.value}” does not.`;
+      return;
+    }
+    const markers = plain(this.markers);
+    markers[marker.index].time_s = time;
+    this.putMarkers(markers, "Move a marker");
+  }
+  dropMarker(marker) {
+    this.putMarkers(
+      plain(this.markers).filter((_, index) => index !== marker.index),
+      "Delete a marker",
+    );
+  }
+  dropMarkers() {
+    this.putMarkers([], "Delete all markers");
+  }
+  goToMarker(marker) {
+    this.studio.playback.seek(Math.round(marker.time_s * this.studio.project.rate));
+  }
+  markerBefore() {
+    const found = [...this.markers]
+      .reverse()
+      .find(
+        (marker) =>
+          marker.time_s < this.studio.playback.frame / this.studio.project.rate - this.studio.keyframes.nearFrame,
+      );
+    if (found) this.goToMarker(found);
+  }
+  markerAfter() {
+    const found = this.markers.find(
+      (marker) =>
+        marker.time_s > this.studio.playback.frame / this.studio.project.rate + this.studio.keyframes.nearFrame,
+    );
+    if (found) this.goToMarker(found);
+  }
+}

@@ -1,0 +1,192 @@
+// Clips and pictures brought in, and those whose files are missing.
+
+import { ask, send } from "../lib/api.js";
+import { wait } from "../lib/time.js";
+import { areNumbered, isAnimated, zipped } from "../lib/sequences.js";
+import { Part } from "../lib/part.js";
+
+export class MediaImport extends Part {
+  clipsAsked = null;
+  clipFacts = {}; // key -> what is known of a clip
+  clipWork = null; // {id, text, share, fault, hold, import}: a clip on its way in
+  missing = [];
+  async checkMissing() {
+    try {
+      this.missing = await ask(`/projects/${this.studio.project.state.id}/missing`);
+    } catch {
+      /* asked again after the next change */
+    }
+  }
+  isMissing(layer) {
+    return this.missing.some((item) => Object.values(layer.settings).includes(item.key));
+  }
+  isMissingKey(key) {
+    return this.missing.some((item) => item.key === key);
+  }
+  get missingText() {
+    const names = [...new Set(this.missing.flatMap((item) => item.layers))];
+    return names.length
+      ? `The file behind ${names.join(", ")} is not here. Drop it on the page, or choose another in the layer's settings.`
+      : "";
+  }
+  thumbAddress(setting) {
+    const key = this.studio.settings.current(setting);
+    return key && !this.isMissingKey(key) ? `/pictures/${key}` : "";
+  }
+  clipNote(setting) {
+    const key = this.studio.settings.current(setting);
+    if (!key) return "";
+    if (this.isMissingKey(key)) return "This file is missing.";
+    const facts = this.clipFacts[key];
+    if (!facts) {
+      this.loadClip(key);
+      return "";
+    }
+    if (!facts.frames) return "being prepared";
+    const more = [
+      facts.varying ? "uneven frame times" : "",
+      facts.turn ? "turned upright" : "",
+      facts.interlaced ? "deinterlaced" : "",
+      facts.light ? `${facts.light} brought to BT.709` : "",
+      facts.alpha ? "with alpha" : "",
+      facts.sound ? "with sound" : "no sound",
+    ];
+    return [
+      facts.name,
+      `${facts.width} × ${facts.height}`,
+      `${facts.length_s.toFixed(2)} s`,
+      `${Math.round(facts.rate * 100) / 100}/s`,
+      ...more,
+    ]
+      .filter(Boolean)
+      .join(" · ");
+  }
+  async loadClip(key) {
+    if ((this.clipsAsked ||= new Set()).has(key)) return;
+    this.clipsAsked.add(key);
+    try {
+      this.clipFacts = { ...this.clipFacts, [key]: await ask(`/clips/${key}`) };
+    } catch {
+      this.clipFacts = { ...this.clipFacts, [key]: {} };
+    }
+  }
+  isClipWork(setting) {
+    return Boolean(this.clipWork) && this.clipWork.id === this.studio.fields.fieldId(setting);
+  }
+  get clipBar() {
+    return { width: `${Math.round((this.clipWork ? this.clipWork.share : 0) * 100)}%` };
+  }
+  get clipText() {
+    return this.clipWork ? this.clipWork.text : "";
+  }
+  chooseClip(setting, event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (file)
+      this.bringClip(
+        file,
+        this.studio.fields.fieldId(setting),
+        (key) => this.studio.settings.put(setting, key),
+        (sentence) => {
+          this.studio.project.faults[this.studio.settings.pointer(setting)] = sentence;
+        },
+      );
+  }
+  /** Send a clip, wait until it is prepared, then put it to use. */
+  async bringClip(file, id, use, failed) {
+    if (this.clipWork) {
+      failed("Another clip is on its way in; wait until it is here.");
+      return;
+    }
+    const hold = {};
+    const show = (text, share) => {
+      this.clipWork = { id, text, share, hold, import: this.clipWork && this.clipWork.import };
+    };
+    show(`Sending ${file.name}`, 0);
+    try {
+      const begun = await send(
+        `/projects/${this.studio.project.state.id}/clips`,
+        file,
+        (share) => show(`Sending ${file.name}`, share),
+        hold,
+      );
+      if (begun.import) {
+        this.clipWork.import = begun.import;
+        for (;;) {
+          const state = await ask(`/imports/${begun.import}`);
+          show(`Preparing ${state.name}`, state.share);
+          if (state.state === "failed") throw new Error(state.error);
+          if (state.state === "cancelled") throw new Error("");
+          if (state.state === "done") break;
+          await wait(150);
+        }
+      }
+      (this.clipsAsked ||= new Set()).delete(begun.key);
+      this.loadClip(begun.key);
+      use(begun.key);
+      this.checkMissing();
+      this.studio.stage.showStill();
+    } catch (problem) {
+      if (problem.message) failed(problem.message);
+    } finally {
+      this.clipWork = null;
+    }
+  }
+  cancelClip() {
+    if (!this.clipWork) return;
+    if (this.clipWork.import) ask(`/imports/${this.clipWork.import}/cancel`, { method: "POST" });
+    else if (this.clipWork.hold.abort) this.clipWork.hold.abort();
+  }
+  /** Files dropped on the Picture room that are pictures or clips become layers; true when they were. Several pictures
+   * with numbers in their names are one clip. */
+  dropPicture(files) {
+    const [file] = files;
+    const image = /\.(a?png|jpe?g|webp|gif|svg)$/i.test(file.name) || file.type.startsWith("image/");
+    const video =
+      /\.(mp4|mov|mkv|webm|avi|m4v|mpe?g|ts|m2ts|mts|vob|zip)$/i.test(file.name) || file.type.startsWith("video/");
+    if (this.studio.selection.room !== "picture" || !(image || video)) return false;
+    if (areNumbered(files)) {
+      const name = `${file.name.replace(/\.[a-z0-9]{1,5}$/i, "")}, ${files.length} pictures.zip`;
+      zipped(files, name)
+        .then((zip) => this.dropClip(zip))
+        .catch(() => this.studio.messages.tell("These pictures could not be read."));
+    } else if (video) {
+      this.dropClip(file);
+    } else {
+      isAnimated(file).then((moves) => (moves ? this.dropClip(file) : this.dropStill(file)));
+    }
+    return true;
+  }
+  dropClip(file) {
+    const use = (key) => this.addMedia("clip", file.name, key);
+    return this.bringClip(file, "drop", use, (sentence) => this.studio.messages.tell(sentence));
+  }
+  async dropStill(file) {
+    try {
+      const found = await send(`/projects/${this.studio.project.state.id}/pictures`, file, () => {}, {});
+      this.addMedia(/\.svg$/i.test(file.name) ? "svg" : "picture", file.name, found.key);
+      for (const note of found.notes || []) this.studio.messages.tell(note);
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
+  }
+  /** A layer for a file that was dropped: of the kind that is made for its sort (picture, svg, clip). */
+  addMedia(sort, fileName, key) {
+    const held = this.missing.some((item) => item.key === key);
+    if (held) {
+      this.checkMissing();
+      this.studio.stage.showStill();
+      this.studio.events.emit("saved");
+      this.studio.messages.tell("This is the file that was missing; it is shown again.");
+      return;
+    }
+    const { kind, drops } = this.studio.kinds.find((candidate) => candidate.drops[sort]);
+    const name = this.studio.layers.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60));
+    const layer = this.studio.layers.newLayer(kind, name, { [drops[sort]]: key });
+    this.studio.project.edit(`Add ${layer.name}`, [
+      { op: "add", path: `/layers/${this.studio.layers.placeFor(kind)}`, value: layer },
+    ]);
+    this.studio.selection.choose(layer);
+    this.checkMissing();
+  }
+}

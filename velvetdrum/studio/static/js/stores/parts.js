@@ -1,0 +1,126 @@
+// Parts of layers, such as masks and effects: each sort a list, each part with its settings.
+
+import { plain } from "../lib/json_patch.js";
+import { newId } from "../lib/ids.js";
+import { told } from "../lib/summary.js";
+import { Part } from "../lib/part.js";
+
+export class Parts extends Part {
+  openPart = null; // id of the part whose settings are shown
+  /** The sort of parts that the panel shows, if it shows one. */
+  get partSort() {
+    return this.studio.given.partSorts.find((sort) => sort.name === this.studio.selection.tab) || null;
+  }
+  sortNamed(name) {
+    return this.studio.given.partSorts.find((sort) => sort.name === name);
+  }
+  partsOf(layer, sort) {
+    return (layer && layer[sort.listed]) || [];
+  }
+  get shownParts() {
+    return this.partSort ? this.partsOf(this.studio.selection.layer, this.partSort) : [];
+  }
+  partKind(sort, part) {
+    return sort.kinds.find((kind) => kind.kind === part.kind);
+  }
+  isOpenPart(part) {
+    return this.openPart === part.id;
+  }
+  togglePart(part) {
+    this.openPart = this.isOpenPart(part) ? null : part.id;
+  }
+  isPartOn(part) {
+    return part.on !== false;
+  }
+  /** What a part is, and what it is set to: its summary, of which the first piece is its name. */
+  partPieces(part) {
+    return this.summaryOf(this.partKind(this.partSort, part), part.settings);
+  }
+  partTitle(part) {
+    return this.partPieces(part)[0] || this.partKind(this.partSort, part).title;
+  }
+  partNote(part) {
+    return [...this.partPieces(part).slice(1), this.isPartOn(part) ? "" : "off"].filter(Boolean).join(" · ");
+  }
+  /** A declared setting as one of a part: with its address, and where the part is. */
+  partSetting(layer, sort, number, name) {
+    const part = this.partsOf(layer, sort)[number];
+    const setting = this.partKind(sort, part).settings.find((candidate) => candidate.name === name);
+    return { ...setting, place: `${sort.name}:${part.id}:${name}`, part: { listed: sort.listed, number } };
+  }
+  partFields(part, often) {
+    const sort = this.partSort;
+    const number = this.shownParts.findIndex((other) => other.id === part.id);
+    if (!sort || number < 0) return [];
+    const kind = this.partKind(sort, part);
+    return kind.settings
+      .filter((setting) => !setting.advanced === often)
+      .filter((setting) =>
+        setting.when.every(([name, values]) =>
+          this.studio.settings.holds(kind.settings, part.settings, name, values),
+        ),
+      )
+      .map((setting) => this.partSetting(this.studio.selection.layer, sort, number, setting.name));
+  }
+  /** Where the settings of an owner are: the layer's own, or those of one of its parts. */
+  settingsPath(setting) {
+    return setting.part ? `${setting.part.listed}/${setting.part.number}/settings` : "settings";
+  }
+  editParts(what, listed) {
+    const path = `/layers/${this.studio.selection.layerIndex}/${this.partSort.listed}`;
+    this.studio.project.edit(`${this.studio.selection.layer.name}: ${what}`, [
+      { op: "add", path, value: plain(listed) },
+    ]);
+  }
+  addPart(kind) {
+    if (this.studio.layerEdits.refuseLocked()) return;
+    const part = { id: newId(), kind: kind.kind, on: true, settings: {} };
+    for (const setting of kind.settings) part.settings[setting.name] = plain(setting.default);
+    this.editParts(`add ${kind.title.toLowerCase()}`, [...this.shownParts, part]);
+    this.openPart = part.id;
+  }
+  dropPart(part) {
+    if (this.studio.layerEdits.refuseLocked()) return;
+    const value = plain(this.studio.partReaders.withoutParts(this.studio.selection.layer, [part.id]));
+    this.studio.project.edit(`${this.studio.selection.layer.name}: remove ${this.partTitle(part)}`, [
+      { op: "replace", path: `/layers/${this.studio.selection.layerIndex}`, value },
+    ]);
+  }
+  raisePart(part) {
+    const listed = plain(this.shownParts);
+    const at = listed.findIndex((other) => other.id === part.id);
+    if (at < 1 || this.studio.layerEdits.refuseLocked()) return;
+    [listed[at - 1], listed[at]] = [listed[at], listed[at - 1]];
+    this.editParts(`order of ${this.partSort.listed}`, listed);
+  }
+  switchPart(part) {
+    if (this.studio.layerEdits.refuseLocked()) return;
+    const on = !this.isPartOn(part);
+    this.editParts(
+      `${this.partTitle(part)} ${on ? "on" : "off"}`,
+      this.shownParts.map((other) => (other.id === part.id ? { ...other, on } : other)),
+    );
+  }
+  /** The pieces of a kind's summary for some settings, those that are empty left out. */
+  summaryOf(kind, settings) {
+    if (!kind) return [];
+    const value = (name) => settings[name] ?? (kind.settings.find((setting) => setting.name === name) || {}).default;
+    const pieces = kind.summary.split("|").map((piece, index) =>
+      piece.replaceAll(/\{(\w+)(#?)\}/g, (_, name, count, at) => {
+        const setting = kind.settings.find((candidate) => candidate.name === name);
+        return count
+          ? String(value(name).length)
+          : told(this.studio.layers, setting, value(name), index === 0 && at === 0);
+      }),
+    );
+    // A unit that both ends of a range have stands once; one beat is no beats.
+    return pieces
+      .map((text) =>
+        text
+          .replace(/ (\S+) – (\S+) \1(?= |$)/, "–$2 $1")
+          .replace(/\b1 (\w+)s\b/, "1 $1")
+          .trim(),
+      )
+      .filter(Boolean);
+  }
+}

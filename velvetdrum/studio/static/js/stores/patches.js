@@ -1,0 +1,143 @@
+// Patches: signals tied to settings, with the two values each moves between.
+
+import { plain } from "../lib/json_patch.js";
+import { Part } from "../lib/part.js";
+
+export class Patches extends Part {
+  socket = null; // name of the setting whose menu of signals is open
+  canPatch(setting) {
+    return this.studio.selection.room === "picture" && setting.moves;
+  }
+  patchesOf(setting) {
+    if (this.studio.selection.room !== "picture" || !this.studio.selection.layer) return [];
+    return (this.studio.selection.layer.patches || [])
+      .map((patch, index) => ({
+        patch,
+        index,
+        setting,
+        layer: this.studio.selection.layer,
+        layerIndex: this.studio.selection.layerIndex,
+        key: `${this.studio.selection.layer.id}:${index}`,
+      }))
+      .filter(({ patch }) => patch.setting === this.studio.settings.placeOf(setting));
+  }
+  /** A patch that shows at once: numbers move by a tenth of their range, colours go to the signal's own. */
+  patchFor(setting, signal) {
+    const patch = {
+      setting: this.studio.settings.placeOf(setting),
+      signal: signal.id,
+      join: "replace",
+      on: true,
+      lag_ms: 0,
+    };
+    const now = plain(this.studio.settings.current(setting));
+    if (setting.type === "colour") return { ...patch, from: now, to: signal.colour };
+    if (setting.type === "stops")
+      return { ...patch, from: now, to: now.map((stop) => ({ ...stop, colour: signal.colour })) };
+    if (this.studio.keyframes.keysOf(setting).length > 1) return { ...patch, join: "poses", from: now, to: now };
+    const room = (setting.hi - setting.lo) / 10;
+    const step = setting.type === "whole" ? 1 : setting.step;
+    const by = Math.max(step, Math.round(room / step) * step);
+    return { ...patch, join: "add", from: 0, to: now + by > setting.hi ? -by : by };
+  }
+  plug(setting, signal) {
+    this.socket = null;
+    this.studio.project.edit(`${this.studio.selection.layer.name}: ${setting.label} moves with ${signal.name}`, [
+      {
+        op: "add",
+        path: `/layers/${this.studio.selection.layerIndex}/patches/-`,
+        value: this.patchFor(setting, signal),
+      },
+    ]);
+  }
+  putPatch(item, change, label = "patch") {
+    const path = `/layers/${item.layerIndex}/patches/${item.index}`;
+    const patch = Object.entries(change).map(([name, value]) => ({
+      op: "replace",
+      path: `${path}/${name}`,
+      value,
+    }));
+    this.studio.project.edit(`${item.layer.name}: ${item.setting.label} ${label}`, patch);
+  }
+  unplug(item) {
+    this.studio.project.edit(`${item.layer.name}: ${item.setting.label} rests`, [
+      { op: "remove", path: `/layers/${item.layerIndex}/patches/${item.index}` },
+    ]);
+  }
+  patchPath(item, name) {
+    return `/layers/${item.layerIndex}/patches/${item.index}/${name}`;
+  }
+  typePatch(item, name, event) {
+    const path = this.patchPath(item, name);
+    const text = event.target.value.trim().replace(",", ".").replace("−", "-");
+    const value = Number(text);
+    if (text === "" || !Number.isFinite(value)) {
+      this.studio.project.faults[path] =
+        `${item.setting.label}, ${name === "lag_ms" ? "lag" : name}: a number is needed, not “${event.target.value}”.`;
+      return;
+    }
+    delete this.studio.project.faults[path];
+    if (value !== item.patch[name]) this.putPatch(item, { [name]: value });
+  }
+  colourPatch(item, name, event) {
+    this.putPatch(item, { [name]: event.target.value });
+  }
+  joinPatch(item, event) {
+    this.putPatch(item, { join: event.target.value });
+  }
+  signalPatch(item, event) {
+    this.putPatch(item, { signal: event.target.value });
+  }
+  switchPatch(item) {
+    this.putPatch(item, { on: !item.patch.on }, item.patch.on ? "rests" : "moves");
+  }
+  /** A gradient that the colour moves along, begun from its two ends; or none. */
+  toggleAlong(item) {
+    const along = item.patch.along
+      ? null
+      : [
+          { at: 0, colour: item.patch.from },
+          { at: 0.5, colour: "#f4eadb" },
+          { at: 1, colour: item.patch.to },
+        ];
+    this.studio.project.edit(
+      `${item.layer.name}: ${item.setting.label} ${along ? "along a gradient" : "between two colours"}`,
+      [{ op: "add", path: this.patchPath(item, "along"), value: along }],
+    );
+  }
+  stopsIn(item, name) {
+    return (item.patch[name] || []).map((stop, index) => ({ ...stop, index }));
+  }
+  stopPatch(item, name, index, event) {
+    const stops = plain(item.patch[name]);
+    stops[index].colour = event.target.value;
+    this.putPatch(item, { [name]: stops });
+  }
+  gradientPatch(item, name) {
+    const stops = item.patch[name];
+    if (stops.length === 1) return { background: stops[0].colour };
+    return {
+      background: `linear-gradient(to right in oklab, ${stops.map((stop) => `${stop.colour} ${stop.at * 100}%`).join(", ")})`,
+    };
+  }
+  /** The gradient as the layer has it now becomes an end of the patch. */
+  takeGradient(item, name) {
+    this.putPatch(item, { [name]: plain(this.studio.settings.current(item.setting)) });
+  }
+  signalOf(item) {
+    return this.studio.signals.signalById(item.patch.signal) || { name: "gone", colour: "#8a7388", id: "" };
+  }
+  endUnit(item) {
+    return item.patch.join === "multiply" ? "×" : this.studio.settings.unitText(item.setting);
+  }
+  patchFault(item) {
+    const base = `/layers/${item.layerIndex}/patches/${item.index}/`;
+    const path = Object.keys(this.studio.project.faults).find(
+      (candidate) => candidate.startsWith(base) && this.studio.project.faults[candidate],
+    );
+    return path ? this.studio.project.faults[path] : "";
+  }
+  isNumberPatch(item) {
+    return item.setting.numeric;
+  }
+}

@@ -1,0 +1,203 @@
+// Where layers lie in the frame on show, as the renderer says, and the steps that place them elsewhere.
+
+import { ask } from "../lib/api.js";
+import { clamp } from "../lib/numbers.js";
+import { affine, boundsOf, cornersOf } from "../lib/geometry.js";
+import { Part } from "../lib/part.js";
+
+const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x: 0, skew_y: 0 };
+
+export class Placement extends Part {
+  handlesTurn = null;
+  handlesTimer = null;
+  lies = {}; // id -> {box, place, above, corners, shown}, in pixels of the frame on show
+  misfits = [];
+  grip = null; // what is being dragged on the picture
+  snapLines = [];
+  tried = {}; // values of the chosen layer while it is dragged on the picture
+  get stageSize() {
+    const { width, height } = this.studio.formats.frameSize;
+    return [width, height];
+  }
+  get handlesShown() {
+    return this.studio.selection.room === "picture" && !this.studio.playback.playing && !this.studio.formats.threeUp;
+  }
+  /** Ask where the layers lie, now and in this frame. */
+  async loadHandles() {
+    if (!this.handlesShown) {
+      this.studio.events.emit("handles");
+      return;
+    }
+    const turn = (this.handlesTurn = (this.handlesTurn || 0) + 1);
+    const unsent = this.studio.project.waiting.flatMap((edit) => edit.patch);
+    const draft = this.studio.project.draft ? [...unsent, ...this.studio.project.draft] : unsent;
+    try {
+      const json = {
+        frame: this.studio.playback.frame,
+        size: this.stageSize,
+        ...(draft.length ? { draft } : {}),
+      };
+      const found = await ask(`/projects/${this.studio.project.state.id}/handles`, { json });
+      if (turn !== this.handlesTurn || this.grip) return;
+      this.lies = Object.fromEntries(found.handles.map((handle) => [handle.id, handle]));
+      this.misfits = found.misfits;
+    } catch {
+      /* the stage says what is wrong */
+    }
+    this.studio.events.emit("handles");
+  }
+  coversAll(id) {
+    const found = this.lies[id];
+    if (!found) return false;
+    const [left, top, right, bottom] = boundsOf(found.corners);
+    return left <= 1 && top <= 1 && right >= this.stageSize[0] - 1 && bottom >= this.stageSize[1] - 1;
+  }
+  handlesSource() {
+    const boxes = this.handlesShown
+      ? this.studio.selection.selected
+          .filter((id) => this.lies[id])
+          .map((id) => {
+            const { corners, place, above } = this.lies[id];
+            const layer = this.studio.layers.byId(id);
+            const anchor =
+              id === this.studio.selection.chosen && !this.isAtRest(place)
+                ? affine.at(affine.times(above, place), this.anchorOf(layer))
+                : null;
+            return {
+              id,
+              corners,
+              main: id === this.studio.selection.chosen,
+              several: this.studio.selection.several,
+              locked: Boolean(layer.locked),
+              anchor,
+            };
+          })
+      : [];
+    return { size: this.stageSize, boxes, guides: this.snapLines };
+  }
+  isAtRest(place) {
+    return [1, 0, 0, 0, 1, 0].every((value, index) => Math.abs(place[index] - value) < 1e-6);
+  }
+  placeValue(layer, name) {
+    return Number(this.studio.settings.valueNow(layer, this.studio.settings.settingOf(layer, name)));
+  }
+  anchorOf(layer) {
+    const [width, height] = this.stageSize;
+    return [(this.placeValue(layer, "anchor_x") * width) / 100, (this.placeValue(layer, "anchor_y") * height) / 100];
+  }
+  /** Where a layer's points come to lie, as the renderer works it out. */
+  matrixOf(values) {
+    const [width, height] = this.stageSize;
+    const rad = (degrees) => (degrees * Math.PI) / 180;
+    const [ax, ay] = [(values.anchor_x * width) / 100, (values.anchor_y * height) / 100];
+    const [c, s] = [Math.cos(rad(values.spin)), Math.sin(rad(values.spin))];
+    const [p, q] = [-Math.tan(rad(values.skew_x)), Math.tan(rad(values.skew_y))];
+    const [sx, sy] = [values.scale_x / 100, values.scale_y / 100];
+    const linear = [(c - s * q) * sx, (c * p - s) * sy, (s + c * q) * sx, (s * p + c) * sy];
+    const move = [(values.move_x * width) / 100, (values.move_y * height) / 100];
+    return [
+      linear[0],
+      linear[1],
+      ax + move[0] - linear[0] * ax - linear[1] * ay,
+      linear[2],
+      linear[3],
+      ay + move[1] - linear[2] * ax - linear[3] * ay,
+    ];
+  }
+  placeValues(layer) {
+    return Object.fromEntries(
+      [...Object.keys(REST), "anchor_x", "anchor_y"].map((name) => [name, this.placeValue(layer, name)]),
+    );
+  }
+  /** The steps that give settings of a layer their values, within their ranges. */
+  valueSteps(layer, values) {
+    const entries = Object.entries(values).map(([name, value]) => {
+      const setting = this.studio.settings.settingOf(layer, name);
+      return { setting, value: Math.round(clamp(value, setting.lo, setting.hi) * 1e4) / 1e4 };
+    });
+    if (layer.id === this.studio.selection.chosen && this.grip)
+      this.tried = Object.fromEntries(entries.map(({ setting, value }) => [setting.name, value]));
+    return this.studio.settings.stepsForMany(layer, entries);
+  }
+  /** Keep the frame on the picture with what is tried: the same sums as the renderer's. */
+  showMoved(item, place, box = item.start.box) {
+    const whole = affine.times(item.start.above, place);
+    this.lies = {
+      ...this.lies,
+      [item.layer.id]: { ...item.start, place, box, corners: cornersOf(whole, box) },
+    };
+  }
+  /** A layer moved by pixels of the frame. */
+  shiftSteps2d(item, dx, dy) {
+    const { layer, start, values } = item;
+    const [width, height] = this.stageSize;
+    const back = affine.back([start.above[0], start.above[1], 0, start.above[3], start.above[4], 0]);
+    const [px, py] = affine.at(back, [dx, dy]);
+    const [x, y] = [(px / width) * 100, (py / height) * 100];
+    if (this.studio.layers.hasOwnPlace(layer) && this.isAtRest(start.place)) {
+      item.own ||= [this.placeValue(layer, "x"), this.placeValue(layer, "y")];
+      const [left, top, right, bottom] = start.box;
+      this.showMoved(item, start.place, [left + px, top + py, right + px, bottom + py]);
+      return this.valueSteps(layer, { x: item.own[0] + x, y: item.own[1] + y });
+    }
+    const place = [...start.place];
+    place[2] += px;
+    place[5] += py;
+    this.showMoved(item, place);
+    return this.valueSteps(layer, { move_x: values.move_x + x, move_y: values.move_y + y });
+  }
+  /** The place that a layer is turned and sized about: its own middle, unless it was placed before. */
+  anchoredAtRest(item) {
+    const { start, values } = item;
+    if (!this.isAtRest(start.place)) return values;
+    const [width, height] = this.stageSize;
+    const [left, top, right, bottom] = start.box;
+    return {
+      ...values,
+      anchor_x: clamp(((left + right) / 2 / width) * 100, -50, 150),
+      anchor_y: clamp(((top + bottom) / 2 / height) * 100, -50, 150),
+    };
+  }
+  /** Changed values, moved so that a point of the layer stays where it is. */
+  heldAt(item, changed, point) {
+    const [width, height] = this.stageSize;
+    const before = affine.at(item.start.place, point);
+    const after = affine.at(this.matrixOf(changed), point);
+    const out = {
+      ...changed,
+      move_x: changed.move_x + ((before[0] - after[0]) / width) * 100,
+      move_y: changed.move_y + ((before[1] - after[1]) / height) * 100,
+    };
+    this.showMoved(item, this.matrixOf(out));
+    return out;
+  }
+  /** The anchor at a point of the layer's box, nothing of it moving. */
+  anchorTo(u, v) {
+    const lie = this.studio.selection.layer && this.lies[this.studio.selection.layer.id];
+    if (!lie || this.studio.layerEdits.refuseLocked()) return;
+    const [left, top, right, bottom] = lie.box;
+    const [x, y] = [left + (right - left) * u, top + (bottom - top) * v];
+    const p = affine.at(lie.place, [x, y]);
+    const [width, height] = this.stageSize;
+    this.studio.project.edit(
+      `${this.studio.selection.layer.name}: anchor`,
+      this.valueSteps(this.studio.selection.layer, {
+        anchor_x: (x / width) * 100,
+        anchor_y: (y / height) * 100,
+        move_x: ((p[0] - x) / width) * 100,
+        move_y: ((p[1] - y) / height) * 100,
+      }),
+    );
+  }
+  get gripNote() {
+    const lie = this.studio.selection.layer && this.lies[this.studio.selection.layer.id];
+    if (!lie || !this.handlesShown) return "";
+    const [left, top, right, bottom] = boundsOf(lie.corners);
+    return `${Math.round(left)}, ${Math.round(top)} · ${Math.round(right - left)} × ${Math.round(bottom - top)} px`;
+  }
+  /** Where the layers lie is asked for once the picture rests. */
+  askHandles() {
+    clearTimeout(this.handlesTimer);
+    this.handlesTimer = setTimeout(() => this.loadHandles(), 30);
+  }
+}

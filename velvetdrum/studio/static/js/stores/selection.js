@@ -1,0 +1,108 @@
+// Which room is open and which layers are chosen.
+
+import { Part } from "../lib/part.js";
+
+export const GROUPS = [
+  { name: "shape", title: "Shape" },
+  { name: "sound", title: "Sound" },
+  { name: "colour", title: "Colour" },
+  { name: "motion", title: "Motion" },
+  { name: "layer", title: "Layer" },
+];
+
+export class Selection extends Part {
+  chosen = null;
+  also = []; // ids of layers chosen besides
+  tab = "shape";
+  room = "picture";
+  get layer() {
+    return this.studio.project.document.layers.find((layer) => layer.id === this.chosen) || null;
+  }
+  get layerIndex() {
+    return this.studio.layers.indexOf(this.chosen);
+  }
+  get selected() {
+    return [this.chosen, ...this.also].filter((id) => id && this.studio.layers.byId(id));
+  }
+  get several() {
+    return this.selected.length > 1;
+  }
+  get selectedText() {
+    return this.several ? `${this.selected.length} layers` : "";
+  }
+  isChosen(layer) {
+    return layer.id === this.chosen || this.also.includes(layer.id);
+  }
+  choose(layer) {
+    this.also = [];
+    this.setChosen(layer.id);
+  }
+  setChosen(id) {
+    this.chosen = id;
+    this.studio.settings.dragValue = null;
+    if (!this.tabs.some((tab) => tab.name === this.tab)) this.tab = this.tabs.length ? this.tabs[0].name : "shape";
+    this.studio.events.emit("chosen");
+  }
+  /** A click in the list or on the picture: with Ctrl or Shift it takes a layer into the choice, or out of it. */
+  pick(layer, event) {
+    if (!(event && (event.ctrlKey || event.metaKey || event.shiftKey))) {
+      this.choose(layer);
+      return;
+    }
+    if (layer.id === this.chosen) {
+      if (this.also.length) {
+        const [next, ...rest] = this.also;
+        this.also = rest;
+        this.setChosen(next);
+      }
+    } else if (this.also.includes(layer.id)) this.also = this.also.filter((id) => id !== layer.id);
+    else {
+      this.also = [...this.also, layer.id];
+      if (!this.chosen) this.choose(layer);
+    }
+    this.studio.events.emit("chosen");
+  }
+  chooseAll() {
+    const open = this.studio.layers.membersOf("").filter((layer) => !layer.locked);
+    if (!open.length) return;
+    this.also = open.slice(0, -1).map((layer) => layer.id);
+    this.setChosen(open[open.length - 1].id);
+  }
+  get kind() {
+    return this.layer ? this.studio.kinds.find((kind) => kind.kind === this.layer.kind) : null;
+  }
+  /** What the settings on show belong to: the chosen signal in the Sound room, the chosen layer elsewhere. */
+  get target() {
+    if (this.room === "sound") {
+      const signal = this.studio.signals.signal;
+      return (
+        signal && {
+          id: signal.id,
+          name: signal.name,
+          base: `/signals/${this.studio.signals.signalIndex}/settings`,
+          settings: signal.settings,
+          kind: this.studio.signals.signalKind(signal),
+          grouped: false,
+        }
+      );
+    }
+    return (
+      this.layer && {
+        id: this.layer.id,
+        name: this.layer.name,
+        base: `/layers/${this.layerIndex}/settings`,
+        settings: this.layer.settings,
+        kind: this.kind,
+        grouped: true,
+      }
+    );
+  }
+  get tabs() {
+    if (!this.kind) return [];
+    const own = GROUPS.filter((group) => this.kind.settings.some((setting) => setting.group === group.name));
+    return [...own, ...this.studio.given.partSorts.map((sort) => ({ name: sort.name, title: sort.title }))];
+  }
+  isRoom(name) {
+    return this.room === name;
+  }
+}

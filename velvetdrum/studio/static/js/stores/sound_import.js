@@ -1,0 +1,87 @@
+// Bringing a sound in: dropped or chosen, sent, analysed.
+
+import { ask, send } from "../lib/api.js";
+import { wait } from "../lib/time.js";
+
+export class SoundImport {
+  /**
+   * @param {object} use
+   * @param {() => string} use.address where a file is sent
+   * @param {(project: string) => any} use.brought what follows when it is in
+   * @param {(values: Int16Array) => void} use.wave shows the waveform as far as it was read: low, high, RMS
+   * @param {(files: File[]) => boolean} [use.taken] true for files that were something else
+   */
+  constructor({ address, brought, wave, taken = () => false }) {
+    Object.assign(this, { address, brought, wave, taken });
+  }
+
+  dragging = false;
+  bringing = false;
+  bringingText = "";
+  bringingFault = "";
+  bringingBar = { width: "0%" };
+  _hold = {};
+  _import = null;
+  dragOver(event) {
+    if (event.dataTransfer && [...event.dataTransfer.types].includes("Files")) this.dragging = true;
+  }
+  dragLeave(event) {
+    if (!event.relatedTarget) this.dragging = false;
+  }
+  dropped(event) {
+    this.dragging = false;
+    const files = [...event.dataTransfer.files];
+    if (files.length && !this.taken(files)) this.bring(files[0]);
+  }
+  fileChosen(event) {
+    const file = event.target.files[0];
+    event.target.value = "";
+    if (file) this.bring(file);
+  }
+  async bring(file) {
+    if (this.bringing && !this.bringingFault) return;
+    this.bringing = true;
+    this.bringingFault = "";
+    this._hold = {};
+    this._import = null;
+    const show = (text, share) => {
+      this.bringingText = text;
+      this.bringingBar = { width: `${Math.round(share * 100)}%` };
+    };
+    try {
+      show(`Sending ${file.name}`, 0);
+      const begun = await send(this.address(), file, (share) => show(`Sending ${file.name}`, share), this._hold);
+      if (begun.project) return await this.brought(begun.project);
+      this._import = begun.import;
+      for (;;) {
+        const state = await ask(`/imports/${begun.import}`);
+        show(`Listening to ${state.name}`, state.share);
+        if (state.state === "running" || state.state === "done") await this.showWave(begun.import);
+        if (state.state === "done") return await this.brought(state.project);
+        if (state.state === "cancelled") return this.dismissBringing();
+        if (state.state === "failed") {
+          this.bringingText = `${state.name} was not brought in`;
+          this.bringingFault = state.error;
+          return undefined;
+        }
+        await wait(150);
+      }
+    } catch (problem) {
+      if (!problem.message) return this.dismissBringing();
+      this.bringingText = `${file.name} was not brought in`;
+      this.bringingFault = problem.message;
+    }
+    return undefined;
+  }
+  async showWave(ident) {
+    this.wave(new Int16Array(await ask(`/imports/${ident}/wave`, { bytes: true })));
+  }
+  cancelBringing() {
+    if (this._import) ask(`/imports/${this._import}/cancel`, { method: "POST" });
+    else if (this._hold.abort) this._hold.abort();
+  }
+  dismissBringing() {
+    this.bringing = false;
+    this.bringingFault = "";
+  }
+}

@@ -1,0 +1,94 @@
+// What is drawn on canvases: each view made once, with where it reads from and what it tells.
+
+import { CurveView } from "./curve_view.js";
+import { Handles } from "./handles.js";
+import { KeyCurve } from "./key_curve.js";
+import { Lanes } from "./lanes.js";
+import { Preview } from "./preview.js";
+import { Spectrum } from "./spectrum.js";
+import { Wave } from "./wave.js";
+
+/**
+ * @typedef {object} Views
+ * @property {import("../lib/player.js").Player} player
+ * @property {Preview} preview
+ * @property {Wave} strip
+ * @property {Wave} whole
+ * @property {Spectrum} spectrum
+ * @property {CurveView} curveView
+ * @property {Lanes} lanesView
+ * @property {Handles} handlesView
+ * @property {KeyCurve} keyCurve
+ */
+
+/**
+ * @param {import("../studio.js").Studio} studio
+ * @param {Record<string, any>} refs elements by their x-ref
+ * @returns {Omit<Views, "player">}
+ */
+export function makeViews(studio, refs) {
+  const { playback, project, timing, keyPicks, formats } = studio;
+  const seek = (second) => playback.seek(second * project.rate);
+  const shown = () => ({
+    id: project.state.id,
+    ...formats.frameSize,
+    frames: project.frames,
+    rate: project.rate,
+    more: formats.sizeWanted,
+  });
+  const views = {
+    preview: new Preview(refs.picture, shown, (what) => studio.stage.pictureShown(what)),
+    strip: new Wave(refs.strip, () => studio.timeStrip.stripSource(), {
+      seek,
+      loop: (from, to) => playback.setLoop(from, to),
+      seen: () => studio.lanes.readLanes(),
+    }),
+    whole: new Wave(refs.whole, () => studio.timeStrip.wholeSource(), {
+      seek: (second) => seek(second - studio.trim.inS),
+      handle: (kind, second) => studio.trim.dragPoint(kind, second),
+      handleEnd: () => studio.trim.placePoints(),
+    }),
+    spectrum: new Spectrum(refs.spectrum, () => studio.spectrumPanel.spectrumSource(), {
+      choose: (id) => studio.signals.chooseSignal(studio.signals.signalById(id)),
+      drag: (id, changes) => studio.spectrumPanel.dragPickup(id, changes),
+      placed: (id, changes) => studio.spectrumPanel.placePickup(id, changes),
+    }),
+    curveView: new CurveView(refs.curve, () => studio.signalCurve.curveSource(), {
+      seek,
+      points: (points) => studio.drawnCurve.tryPoints(points),
+      placedPoints: (points, label) => studio.drawnCurve.placeCurve(points, label),
+      choosePoint: (index) => studio.drawnCurve.choosePoint(index),
+    }),
+    lanesView: new Lanes(refs.lanes, () => studio.lanes.lanesSource(), {
+      pick: (id, event) => studio.lanes.pickLane(id, event),
+      drag: (id, change) => timing.dragSpan(id, change),
+      placed: (id, change, label) => timing.placeSpan(id, change, label),
+      pickKey: (id, time, add) => keyPicks.pickKey(id, time, add),
+      dragKeys: (by) => timing.dragKeys(by),
+      placeKeys: (by) => timing.placeKeyDrag(by),
+      seek,
+      snap: (second, id) => timing.snapTime(second, id),
+      scroll: (by) => studio.lanes.scrollLanes(by),
+    }),
+    handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
+      down: (what, point, event) => studio.grips.gripDown(what, point, event),
+      move: (point, event) => studio.grips.gripMove(point, event),
+      up: () => studio.grips.gripUp(),
+      cancel: () => studio.grips.gripCancel(),
+    }),
+    keyCurve: new KeyCurve(refs.keycurve, () => studio.curvePanel.keyCurveSource(), {
+      choose: (index) => {
+        studio.curvePanel.curveKey = index;
+      },
+      drag: (frames) => studio.curvePanel.tryKeys(frames),
+      placed: (frames, label) => studio.curvePanel.placeKeys(frames, label),
+      seek,
+      snap: (second) => timing.snapTime(second),
+    }),
+  };
+  new ResizeObserver(() => {
+    studio.stage.fitStage();
+    studio.stage.showStill();
+  }).observe(refs.stage);
+  return views;
+}

@@ -1,0 +1,83 @@
+// The points of a drawn curve.
+
+import { plain } from "../lib/json_patch.js";
+import { Part } from "../lib/part.js";
+
+export class DrawnCurve extends Part {
+  point = -1;
+  pointsFault = "";
+  choosePoint(index) {
+    this.point = index;
+    this.studio.views.curveView.draw();
+  }
+  get pointChosen() {
+    return this.studio.signals.isDrawn && this.studio.signals.signal.settings.curve[this.point]
+      ? this.studio.signals.signal.settings.curve[this.point]
+      : null;
+  }
+  tryPoints(points) {
+    this.studio.project.tryOut([
+      { op: "replace", path: `/signals/${this.studio.signals.signalIndex}/settings/curve`, value: points },
+    ]);
+  }
+  placeCurve(points, label) {
+    this.pointsFault = "";
+    this.studio.project.edit(`${this.studio.signals.signal.name}: ${label.toLowerCase()}`, [
+      { op: "replace", path: `/signals/${this.studio.signals.signalIndex}/settings/curve`, value: points },
+    ]);
+  }
+  setPoint(change) {
+    const points = plain(this.studio.signals.signal.settings.curve);
+    Object.assign(points[this.point], change);
+    this.placeCurve(points, "Move a point");
+  }
+  typeCurvePoint(name, event) {
+    const value = Number(event.target.value.trim().replace(",", "."));
+    if (event.target.value.trim() === "" || !Number.isFinite(value)) {
+      this.pointsFault = `A point needs a number, not “${event.target.value}”.`;
+      return;
+    }
+    this.setPoint({ [name]: value });
+  }
+  easePoint(event) {
+    this.setPoint({ ease: event.target.value });
+  }
+  dropPoint() {
+    this.placeCurve(
+      this.studio.signals.signal.settings.curve.filter((_, index) => index !== this.point),
+      "Remove a point",
+    );
+    this.point = -1;
+  }
+  get pointsProblem() {
+    return (
+      this.pointsFault ||
+      this.studio.project.faults[`/signals/${this.studio.signals.signalIndex}/settings/curve`] ||
+      ""
+    );
+  }
+  async importPoints(event) {
+    const file = event.target.files[0];
+    event.target.value = "";
+    if (!file) return;
+    try {
+      const answer = await fetch(`/projects/${this.studio.project.state.id}/points`, {
+        method: "POST",
+        body: file,
+        headers: { "X-Velvet-Drum": "1", Accept: "application/json", "Content-Type": "text/csv" },
+      });
+      const data = await answer.json();
+      if (!answer.ok) {
+        this.pointsFault = `${file.name} was not read: ${data.error}`;
+        return;
+      }
+      this.placeCurve(data.points, `Import ${file.name}`);
+      this.studio.messages.tell(`${data.points.length} points from ${file.name}.`);
+    } catch {
+      this.pointsFault = "The server does not answer. Try again.";
+    }
+  }
+  get easings() {
+    return ["linear", "ease", "ease-in", "ease-out", "ease-in-out", "hold"];
+  }
+}

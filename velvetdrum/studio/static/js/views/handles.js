@@ -1,0 +1,100 @@
+// The frame about what is chosen, on the picture: drawn where the renderer says that the layer lies, and dragged.
+
+import { SIDES } from "../lib/geometry.js";
+
+const SVG = "http://www.w3.org/2000/svg";
+/** `source()` gives {size, boxes, guides}; boxes are {id, corners, main, locked}. `on` hears down(what, point, event),
+ * move(point, event), up(), and cancel(). Points are in pixels of the frame. */
+export class Handles {
+  constructor(svg, source, on) {
+    this.__v_skip = true;
+    Object.assign(this, { svg, source, on });
+    this.listen();
+  }
+
+  /** Pixels of the frame in one of the screen. */
+  get unit() {
+    const box = this.svg.getBoundingClientRect();
+    return box.width ? this.source().size[0] / box.width : 1;
+  }
+
+  point(event) {
+    const box = this.svg.getBoundingClientRect();
+    const [width, height] = this.source().size;
+    return [((event.clientX - box.left) / box.width) * width, ((event.clientY - box.top) / box.height) * height];
+  }
+
+  add(name, attributes, parent = this.svg) {
+    const element = document.createElementNS(SVG, name);
+    for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, value);
+    parent.append(element);
+    return element;
+  }
+
+  draw() {
+    const { size, boxes, guides } = this.source();
+    this.svg.setAttribute("viewBox", `0 0 ${size[0]} ${size[1]}`);
+    this.svg.replaceChildren();
+    const { unit } = this;
+    for (const guide of guides) {
+      const line =
+        guide.x !== undefined
+          ? { x1: guide.x, x2: guide.x, y1: 0, y2: size[1] }
+          : { y1: guide.y, y2: guide.y, x1: 0, x2: size[0] };
+      this.add("line", { ...line, class: "guide" });
+    }
+    for (const box of boxes) {
+      const points = box.corners.map((corner) => corner.join(",")).join(" ");
+      this.add("polygon", { points, class: `frame ${box.main ? "main" : ""} ${box.locked ? "locked" : ""}` });
+      if (!box.main || box.locked) continue;
+      const [a, b, c, d] = box.corners;
+      const at = ([u, v]) =>
+        [0, 1].map((i) => a[i] * (1 - u) * (1 - v) + b[i] * u * (1 - v) + c[i] * u * v + d[i] * (1 - u) * v);
+      if (!box.several) {
+        const [top, middle] = [at([0.5, 0]), at([0.5, 0.5])];
+        const away = Math.hypot(top[0] - middle[0], top[1] - middle[1]) || 1;
+        const knob = [0, 1].map((i) => top[i] + ((top[i] - middle[i]) / away) * 22 * unit);
+        this.add("line", { x1: top[0], y1: top[1], x2: knob[0], y2: knob[1], class: "stem" });
+        this.add("circle", { cx: knob[0], cy: knob[1], r: 6 * unit, class: "knob", "data-handle": "turn" });
+        SIDES.forEach((side, index) => {
+          const [x, y] = at(side);
+          this.add("circle", {
+            cx: x,
+            cy: y,
+            r: (index % 2 ? 4.5 : 6) * unit,
+            class: "grip",
+            "data-handle": `size-${index}`,
+          });
+        });
+        if (box.anchor) {
+          const [x, y] = box.anchor;
+          const reach = 7 * unit;
+          this.add("path", { d: `M${x - reach} ${y}h${2 * reach}M${x} ${y - reach}v${2 * reach}`, class: "anchor" });
+          this.add("circle", { cx: x, cy: y, r: reach, class: "anchor-grip", "data-handle": "anchor" });
+        }
+      }
+    }
+  }
+
+  listen() {
+    const { svg } = this;
+    svg.addEventListener("pointerdown", (event) => {
+      if (event.button !== 0) return;
+      svg.setPointerCapture(event.pointerId);
+      svg.focus({ preventScroll: true });
+      this.begin = this.point(event);
+      this.dragging = this.on.down(event.target.dataset.handle || "", this.begin, event);
+    });
+    svg.addEventListener("pointermove", (event) => {
+      if (this.dragging) this.on.move(this.point(event), event);
+    });
+    svg.addEventListener("pointerup", () => {
+      if (this.dragging) this.on.up();
+      this.dragging = false;
+    });
+    svg.addEventListener("pointercancel", () => {
+      if (this.dragging) this.on.cancel();
+      this.dragging = false;
+    });
+  }
+}

@@ -1,0 +1,20 @@
+// The waveform of a sound on its way in, as far as it has been read.
+
+/**
+ * @param {HTMLCanvasElement} canvas
+ * @param {Int16Array} values low, high and RMS of each column
+ */
+export function paintImport(canvas, values) {
+  const context = canvas.getContext("2d");
+  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  const [middle, step] = [canvas.height / 2, canvas.width / (values.length / 3)];
+  const y = (value) => (value / 32767) * middle;
+  context.clearRect(0, 0, canvas.width, canvas.height);
+  for (let i = 0; i * 3 < values.length; i += 1) {
+    const [low, high, rms] = values.subarray(i * 3, i * 3 + 3);
+    context.fillStyle = colour("wave-far");
+    context.fillRect(i * step, middle - y(high), step, Math.max(y(high) - y(low), 1));
+    context.fillStyle = colour("wave");
+    context.fillRect(i * step, middle - y(rms), step, y(rms) * 2);
+  }
+}

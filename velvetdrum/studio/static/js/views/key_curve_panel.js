@@ -1,0 +1,127 @@
+// The curve that the keyframes of one setting make, and the fields above it.
+
+import { plain } from "../lib/json_patch.js";
+import { roundTime } from "../lib/numbers.js";
+import { EASINGS, readEasing } from "../lib/easing.js";
+import { Part } from "../lib/part.js";
+
+export class KeyCurvePanel extends Part {
+  curveOf = null; // {layer, place}: the setting whose curve is shown
+  curveKey = -1; // the keyframe that is chosen on the curve
+  curveDraft = null; // keyframes while one is dragged
+  keyFault = "";
+  openCurve(setting) {
+    this.curveOf = { layer: this.studio.selection.layer.id, place: this.studio.settings.placeOf(setting) };
+    this.curveKey = this.studio.keyframes.easeIndex(setting);
+    this.keyFault = "";
+    this.studio.page.nextTick(() => this.studio.views.keyCurve.draw());
+  }
+  closeCurve() {
+    this.curveOf = null;
+  }
+  get curveLayer() {
+    return this.curveOf && this.studio.layers.byId(this.curveOf.layer);
+  }
+  get curveSetting() {
+    return this.curveLayer ? this.studio.settings.settingOf(this.curveLayer, this.curveOf.place) : null;
+  }
+  get curveFrames() {
+    return this.curveDraft || (this.curveLayer && (this.curveLayer.keyframes || {})[this.curveOf.place]) || [];
+  }
+  get curveShown() {
+    return this.studio.selection.room === "picture" && Boolean(this.curveSetting) && this.curveFrames.length > 0;
+  }
+  get curveTitle() {
+    return this.curveShown ? `${this.curveLayer.name}: ${this.curveSetting.label}` : "";
+  }
+  get chosenKey() {
+    return this.curveFrames[this.curveKey] || null;
+  }
+  get chosenKeyTime() {
+    return this.chosenKey ? String(Math.round(this.chosenKey.time_s * 1000) / 1000) : "";
+  }
+  get chosenKeyValue() {
+    return this.chosenKey
+      ? String(
+          typeof this.chosenKey.value === "number"
+            ? Math.round(this.chosenKey.value * 1000) / 1000
+            : this.chosenKey.value,
+        )
+      : "";
+  }
+  get chosenKeyEase() {
+    return this.chosenKey ? this.chosenKey.ease || "linear" : "";
+  }
+  get curveUnit() {
+    return this.curveSetting ? this.studio.settings.unitText(this.curveSetting) : "";
+  }
+  tryKeys(frames) {
+    this.curveDraft = frames;
+    this.studio.project.tryOut([
+      {
+        op: "add",
+        path: `/layers/${this.studio.layers.indexOf(this.curveOf.layer)}/keyframes/${this.curveOf.place}`,
+        value: frames,
+      },
+    ]);
+    this.studio.views.keyCurve.draw();
+  }
+  placeKeys(frames, label) {
+    this.curveDraft = null;
+    this.keyFault = "";
+    this.studio.keyframes.putKeys(
+      this.curveLayer,
+      this.curveOf.place,
+      frames,
+      `${label} of ${this.curveSetting.label}`,
+    );
+    this.studio.views.keyCurve.draw();
+  }
+  typeKey(name, event) {
+    const text = event.target.value.trim();
+    const frames = plain(this.curveFrames);
+    const frame = frames[this.curveKey];
+    const setting = this.curveSetting;
+    if (name === "ease") {
+      if (!readEasing(text)) {
+        this.keyFault = `An easing is ${EASINGS.join(", ")}, cubic-bezier(x1, y1, x2, y2) or steps(count, jump-end); “${text}” is not.`;
+        return;
+      }
+      frame.ease = text;
+    } else if (name === "time_s") {
+      const time = this.studio.trim.readClock(text);
+      if (time === null || time > this.studio.project.length + 1e-6) {
+        this.keyFault = `A keyframe lies from 0 s to ${Math.round(this.studio.project.length * 1000) / 1000} s, the end of the project; “${text}” is not in it.`;
+        return;
+      }
+      if (frames.some((other, index) => index !== this.curveKey && Math.abs(other.time_s - time) < 1e-4)) {
+        this.keyFault = "There is another keyframe at that time.";
+        return;
+      }
+      frame.time_s = roundTime(time);
+    } else if (setting.numeric) {
+      const value = Number(text.replace(",", ".").replace("−", "-"));
+      if (text === "" || !(value >= setting.lo && value <= setting.hi)) {
+        this.keyFault = `${setting.label} goes from ${setting.lo} to ${setting.hi} ${setting.unit}; “${text}” is not in it.`;
+        return;
+      }
+      frame.value = value;
+    } else frame.value = event.target.value;
+    this.keyFault = "";
+    const { time_s: time } = frame;
+    frames.sort((a, b) => a.time_s - b.time_s);
+    this.placeKeys(frames, "Change a keyframe");
+    this.curveKey = frames.findIndex((other) => other.time_s === time);
+  }
+  keyCurveSource() {
+    return {
+      setting: this.curveSetting,
+      frames: this.curveFrames,
+      now: this.studio.playback.frame / this.studio.project.rate,
+      key: this.curveKey,
+      length: this.studio.project.length,
+      seen: this.studio.views.strip.seen,
+      beats: this.studio.tempo.beatGrid.beats,
+    };
+  }
+}

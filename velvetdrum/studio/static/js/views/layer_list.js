@@ -1,0 +1,93 @@
+// The list of layers: how each row looks, and rows dragged to another place.
+
+import { Part } from "../lib/part.js";
+
+export class LayerList extends Part {
+  grabbedLayer = null;
+  dropTarget = null;
+  indent(layer) {
+    return { "--depth": this.studio.layers.depthOf(layer) };
+  }
+  thumbOf(layer) {
+    return this.studio.moments.thumbs[layer.id] || "";
+  }
+  layerNote(layer) {
+    const count = this.studio.layers.isGroup(layer)
+      ? `${this.studio.layers.membersOf(layer.id).length} in it`
+      : this.studio.layers.kindTitle(layer);
+    const parts = this.studio.given.partSorts
+      .filter((sort) => this.studio.parts.partsOf(layer, sort).length)
+      .map((sort) => sort.listed);
+    const keyed = Object.keys(layer.keyframes || {}).length ? "keyed" : "";
+    const marks = [
+      layer.solo ? "solo" : "",
+      layer.locked ? "locked" : "",
+      ...parts,
+      keyed,
+      this.studio.media.isMissing(layer) ? "file missing" : "",
+    ];
+    return [count, ...marks].filter(Boolean).join(" · ");
+  }
+  grabLayer(layer, event) {
+    if (!this.studio.selection.isChosen(layer)) this.studio.selection.choose(layer);
+    this.grabbedLayer = layer.id;
+    event.dataTransfer.effectAllowed = "move";
+    event.dataTransfer.setData("text/plain", layer.name);
+  }
+  overLayer(layer, event) {
+    if (!this.grabbedLayer) return;
+    const box = event.currentTarget.getBoundingClientRect();
+    const part = (event.clientY - box.top) / box.height;
+    const where =
+      this.studio.layers.isGroup(layer) && part > 0.3 && part < 0.75 ? "in" : part < 0.5 ? "front" : "back";
+    if (!this.isTarget(layer, where)) this.dropTarget = { id: layer.id, where };
+  }
+  isTarget(layer, where) {
+    return Boolean(this.dropTarget) && this.dropTarget.id === layer.id && this.dropTarget.where === where;
+  }
+  layLayer(layer) {
+    const [grabbed, target] = [this.grabbedLayer, this.dropTarget];
+    this.restLayer();
+    if (!grabbed || !target || grabbed === layer.id) return;
+    const ids = this.studio.selection.isChosen(this.studio.layers.byId(grabbed))
+      ? this.studio.selection.selected
+      : [grabbed];
+    const inside = new Set(ids.flatMap((id) => this.studio.layers.branch(id).map((other) => other.id)));
+    if (inside.has(layer.id)) {
+      this.studio.messages.tell("A group can't be moved into itself.");
+      return;
+    }
+    const tops = ids.filter(
+      (id) =>
+        !ids.some((other) => other !== id && this.studio.layers.branch(other).some((member) => member.id === id)),
+    );
+    if (this.studio.layerEdits.refuseLocked(tops.map((id) => this.studio.layers.byId(id)))) return;
+    const { layers } = this.studio.project.document;
+    const label = tops.length > 1 ? `Move ${tops.length} layers` : `Move ${this.studio.layers.byId(tops[0]).name}`;
+    if (target.where === "in")
+      this.studio.project.edit(`${label} into ${layer.name}`, this.studio.layerEdits.reorder(tops, null, layer.id));
+    else {
+      const next =
+        target.where === "front"
+          ? layers.slice(this.studio.layers.indexOf(layer.id) + 1).find((other) => !tops.includes(other.id))
+          : layer;
+      this.studio.project.edit(
+        label,
+        this.studio.layerEdits.reorder(tops, next ? next.id : null, this.studio.layers.groupOf(layer)),
+      );
+    }
+  }
+  restLayer() {
+    this.grabbedLayer = this.dropTarget = null;
+  }
+  layerClass(layer) {
+    const dim =
+      layer.visible &&
+      (layer.solo || !this.studio.project.document.layers.some((other) => other.solo && other.visible));
+    const drop = this.dropTarget && this.dropTarget.id === layer.id ? `drop-${this.dropTarget.where}` : "";
+    return `${this.studio.selection.isChosen(layer) ? "on" : ""} ${dim ? "" : "off"} ${drop} ${this.studio.sockets.lit.length && this.studio.sockets.layerLit(layer) ? "lit" : ""}`;
+  }
+  layerFault(layer) {
+    return this.studio.stage.layerFaults[layer.id] || "";
+  }
+}

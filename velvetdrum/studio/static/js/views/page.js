@@ -1,0 +1,187 @@
+// The page: rooms, dialogs, and what is drawn anew after something happened.
+
+import { ask } from "../lib/api.js";
+import { Part } from "../lib/part.js";
+
+// Milliseconds that the playhead rests before the small picture of now is drawn, and until small pictures follow an
+// edit.
+const REST_MS = 150;
+const REFRESH_MS = 60;
+
+export class Page extends Part {
+  /** @type {Record<string, any>} elements by their x-ref */
+  refs = {};
+  /** @type {(run: () => void) => void} */
+  nextTick = (run) => run();
+  refreshTimer = null;
+  nowTimer = null;
+  filesSeen = null;
+
+  /** What follows what happened in the stores. */
+  listen() {
+    const { studio } = this;
+    const { events, views } = studio;
+    events.on("changed", () => this.changed());
+    events.on("saved", () => this.refresh());
+    events.on("draft", () => {
+      studio.stage.showStill();
+      studio.signalCurve.readCurve();
+      views.spectrum.draw();
+    });
+    events.on("conflict", (open) => (open ? this.refs.conflict.showModal() : this.refs.conflict.close()));
+    events.on("leaving", (open) => (open ? this.refs.leaving.showModal() : this.refs.leaving.close()));
+    events.on("signal-added", () => {
+      this.refs.addingSignal.open = false;
+    });
+    events.on("chosen", () => {
+      if (!views.handlesView) return;
+      views.handlesView.draw();
+      views.lanesView.draw();
+      if (studio.selection.chosen) studio.lanes.showLane(studio.selection.chosen);
+    });
+    events.on("handles", () => views.handlesView.draw());
+    events.on("markers", () => views.lanesView.draw());
+    events.on("loop", () => views.strip.draw());
+    events.on("beats", () => {
+      views.strip.draw();
+      views.curveView.draw();
+    });
+    this.listenToPlayback();
+  }
+  listenToPlayback() {
+    const { studio } = this;
+    const { events, views } = studio;
+    events.on("play", () => {
+      studio.formats.threeUp = false;
+      views.handlesView.draw();
+    });
+    events.on("frame", () => studio.timeStrip.followFrame());
+    events.on("frame-told", () => {
+      studio.signals.updateLive();
+      studio.lanes.readLanes();
+    });
+    events.on("seek", () => studio.timeStrip.followWaves());
+    events.on("rest", () => {
+      studio.stage.showStill();
+      clearTimeout(this.nowTimer);
+      this.nowTimer = setTimeout(() => studio.moments.loadNow(), REST_MS);
+    });
+    events.on("stopped", () => {
+      studio.placement.askHandles();
+      studio.stage.picture.rate = null;
+      studio.stage.showStill();
+      studio.timeStrip.followWaves();
+      studio.moments.loadNow();
+    });
+  }
+
+  get studioClass() {
+    const { lanes, signals, soundImport, curvePanel } = this.studio;
+    const shown = signals.signals.length;
+    const strip = lanes.lanesOn ? "" : shown ? `lanes-${Math.min(4, shown)}` : "";
+    return [soundImport.dragging ? "dropping" : "", strip, curvePanel.curveShown ? "with-curve" : ""].join(" ");
+  }
+
+  /** A new sound is in. */
+  async brought() {
+    const { studio } = this;
+    studio.soundImport.dismissBringing();
+    studio.project.accept(await ask(`/projects/${studio.project.state.id}/state`));
+    studio.playback.loop = null;
+    await studio.sound.loadFacts();
+    this.changed();
+    this.refresh();
+    if (studio.signals.anyPickup) {
+      const told = "The sound is in; the signals listen to it now.";
+      studio.messages.tell(told, "Fit all pickups", () => studio.signalEdits.fitAll());
+    } else studio.messages.tell("The sound is in. Undo brings the old one back.");
+  }
+
+  /** After any change of the document: everything that is drawn from it. */
+  changed() {
+    const { studio } = this;
+    const { project, playback, views } = studio;
+    if (project.track && project.track.media !== studio.sound.factsOf) {
+      studio.sound.loadFacts().then(() => this.changed());
+    }
+    views.player.rate = project.rate;
+    views.player.frames = project.frames;
+    studio.sound.setTrack();
+    if (playback.frame > project.frames - 1) views.player.frame = playback.frame = project.frames - 1;
+    if (playback.loop && playback.loop.last > project.frames) playback.loop = null;
+    this.mendChoice();
+    playback.applyLoop();
+    studio.stage.fitStage();
+    studio.stage.showStill();
+    studio.timeStrip.drawWaves();
+    studio.signalCurve.readCurve();
+    studio.tempo.loadBeats();
+    views.lanesView.draw();
+    views.keyCurve.draw();
+  }
+
+  /** What was chosen and is gone is chosen no more. */
+  mendChoice() {
+    const { selection, layers, signals, keyPicks, keyframes, project, curvePanel } = this.studio;
+    if (!selection.layer && project.document.layers.length) selection.choose(layers.layersFrontFirst[0]);
+    if (signals.signals.length && !signals.signal) signals.chosenSignal = signals.signals[0].id;
+    if (signals.hearing) signals.hear(signals.signalById(signals.hearing));
+    const isThere = (key) => {
+      const layer = layers.byId(key.layer);
+      return layer && keyframes.keyTimes(layer).some((time) => Math.abs(time - key.time) < 1e-6);
+    };
+    if (keyPicks.pickedKeys.length) keyPicks.pickedKeys = keyPicks.pickedKeys.filter(isThere);
+    if (selection.also.length) selection.also = selection.also.filter((id) => layers.byId(id));
+    if (curvePanel.curveOf && !curvePanel.curveShown) curvePanel.closeCurve();
+  }
+
+  /** After the server has the change: small pictures, which need not be instant. */
+  refresh() {
+    const { studio } = this;
+    clearTimeout(this.refreshTimer);
+    studio.sound.setTrack();
+    this.refreshTimer = setTimeout(() => {
+      studio.stage.showStill();
+      studio.signals.updateLive();
+      studio.lanes.readLanes();
+      studio.signalCurve.readCurve();
+      if (studio.selection.room === "sound") studio.signalEdits.loadSuggestions();
+      const held = studio.project.document.layers.flatMap(({ settings }) => [settings.image, settings.clip]);
+      const files = held.filter(Boolean).join();
+      if (files !== this.filesSeen) {
+        this.filesSeen = files;
+        studio.media.checkMissing();
+      }
+      studio.moments.loadMoments().then(() => studio.moments.loadThumbs());
+    }, REFRESH_MS);
+  }
+
+  shut(menu) {
+    menu.open = false;
+  }
+  go(name) {
+    this.studio.selection.room = name;
+    this.roomChanged();
+  }
+  exportNow() {
+    this.go("export");
+  }
+  roomChanged() {
+    const { studio } = this;
+    studio.patches.socket = null;
+    if (studio.selection.room === "export") studio.exports.loadExports();
+    if (studio.selection.room === "sound") studio.signalEdits.loadSuggestions();
+    this.nextTick(() => {
+      studio.stage.fitStage();
+      studio.stage.showStill();
+      studio.timeStrip.drawWaves();
+      studio.signalCurve.readCurve();
+    });
+  }
+  showKeys() {
+    this.refs.keys.showModal();
+  }
+  closeKeys() {
+    this.refs.keys.close();
+  }
+}

@@ -1,0 +1,96 @@
+// Palettes: kept under names across projects, pasted as CSS, taken from a picture or from the frame on show.
+
+import { ask, send } from "../lib/api.js";
+import { plain } from "../lib/json_patch.js";
+import { Part } from "../lib/part.js";
+
+export class PalettePanel extends Part {
+  paletteFor = ""; // JSON Pointer of the gradient whose palettes are open
+  paletteList = [];
+  paletteText = "";
+  paletteName = "";
+  paletteFault = "";
+  hasPalettes(setting) {
+    return this.paletteFor === this.studio.settings.pointer(setting) && this.paletteFor !== "";
+  }
+  async togglePalettes(setting) {
+    const path = this.studio.settings.pointer(setting);
+    this.paletteFor = this.paletteFor === path ? "" : path;
+    this.paletteFault = "";
+    if (this.paletteFor) await this.loadPalettes();
+  }
+  async loadPalettes() {
+    try {
+      this.paletteList = (await ask("/palettes")).palettes.map((palette) => ({
+        ...palette,
+        key: palette.id || palette.name,
+      }));
+    } catch (problem) {
+      this.paletteFault = problem.message;
+    }
+  }
+  paletteStyle(palette) {
+    const stops = palette.stops.map((stop) => `${stop.colour} ${stop.at * 100}%`);
+    return {
+      background:
+        stops.length > 1 ? `linear-gradient(to right in oklab, ${stops.join(", ")})` : palette.stops[0].colour,
+    };
+  }
+  usePalette(setting, palette) {
+    this.studio.settings.put(setting, plain(palette.stops));
+  }
+  async savePalette(setting) {
+    await this.tryPalette(async () => {
+      await ask("/palettes", {
+        json: { name: this.paletteName, stops: plain(this.studio.settings.current(setting)) },
+      });
+      this.studio.messages.tell(`The palette ${this.paletteName.trim()} is saved for all projects.`);
+      this.paletteName = "";
+      await this.loadPalettes();
+    });
+  }
+  async dropPalette(palette) {
+    await this.tryPalette(async () => {
+      await ask(`/palettes/${palette.id}`, { method: "DELETE" });
+      await this.loadPalettes();
+      this.studio.messages.tell(`The palette ${palette.name} is deleted.`, "Undo", async () => {
+        await ask("/palettes", { json: { name: palette.name, stops: plain(palette.stops) } });
+        await this.loadPalettes();
+      });
+    });
+  }
+  async pastePalette(setting) {
+    await this.tryPalette(async () => {
+      this.studio.settings.put(setting, (await ask("/palettes/read", { json: { text: this.paletteText } })).stops);
+      this.paletteText = "";
+    });
+  }
+  async pictureToPalette(setting, event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (file)
+      await this.tryPalette(async () =>
+        this.studio.settings.put(setting, (await send("/palettes/picture", file, () => {}, {})).stops),
+      );
+  }
+  async previewToPalette(setting) {
+    await this.tryPalette(async () =>
+      this.studio.settings.put(
+        setting,
+        (
+          await ask(`/projects/${this.studio.project.state.id}/palette`, {
+            json: { frame: this.studio.playback.frame },
+          })
+        ).stops,
+      ),
+    );
+  }
+  async tryPalette(work) {
+    this.paletteFault = "";
+    try {
+      await work();
+    } catch (problem) {
+      this.paletteFault = problem.message;
+    }
+  }
+}

@@ -1,0 +1,60 @@
+// Adding a layer: every figure as a picture, drawn from the project's own sound at its loudest moment.
+
+import { ask } from "../lib/api.js";
+import { plain } from "../lib/json_patch.js";
+import { Part } from "../lib/part.js";
+
+export class PresetPicker extends Part {
+  choices = [];
+  families = {};
+  family = "spectrum";
+  choosing = ""; // busy, failed or ready
+  choosingFault = "";
+  get familyTabs() {
+    return Object.entries(this.families).map(([name, title]) => ({ name, title }));
+  }
+  get shownChoices() {
+    return this.choices.filter((choice) => choice.family === this.family);
+  }
+  get choosingNote() {
+    return this.studio.project.track
+      ? "Drawn from your sound at its loudest moment."
+      : "There is no sound yet; bring one in to see them at work.";
+  }
+  openChoices() {
+    this.studio.page.refs.choices.showModal();
+    this.loadChoices();
+  }
+  closeChoices() {
+    this.studio.page.refs.choices.close();
+  }
+  async loadChoices() {
+    this.choosing = this.choices.length ? "ready" : "busy";
+    this.choosingFault = "";
+    try {
+      const found = await ask(`/projects/${this.studio.project.state.id}/choices`, { json: {} });
+      this.families = found.families;
+      this.choices = found.choices;
+      this.choosing = "ready";
+    } catch (problem) {
+      this.choosingFault = problem.message;
+      this.choosing = this.choices.length ? "ready" : "failed";
+    }
+  }
+  addChoice(choice) {
+    const layer = plain(choice.layer);
+    layer.id = Math.random().toString(16).slice(2, 10);
+    for (const [name, empty] of Object.entries({
+      ...this.studio.partReaders.emptyParts,
+      keyframes: {},
+      frames: {},
+      group: "",
+    }))
+      layer[name] ??= empty;
+    const behind = this.studio.layers.placeFor(layer.kind);
+    this.closeChoices();
+    this.studio.project.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${behind}`, value: layer }]);
+    this.studio.selection.choose(layer);
+    this.studio.selection.tab = "shape";
+  }
+}

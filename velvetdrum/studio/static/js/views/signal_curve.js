@@ -1,0 +1,127 @@
+// The chosen signal's curve, over the project and around the playhead.
+
+import { ask } from "../lib/api.js";
+import { Part } from "../lib/part.js";
+
+export class SignalCurve extends Part {
+  curves = null;
+  readingCurve = null;
+  readAgain = null;
+  curveReads = null;
+  judged = { at_0: 0, at_1: 0, advice: "" };
+  curveSource() {
+    const signal = this.studio.signals.signal;
+    const points = this.studio.signals.isDrawn
+      ? this.studio.project.draftValue(
+          `/signals/${this.studio.signals.signalIndex}/settings/curve`,
+          signal.settings.curve,
+        )
+      : null;
+    return {
+      id: signal ? signal.id : null,
+      colour: signal ? signal.colour : "ink",
+      length: this.studio.project.length,
+      now: this.studio.playback.frame / this.studio.project.rate,
+      whole: this.curves && this.curves.whole,
+      near: this.curves && this.curves.near,
+      points,
+      point: this.studio.drawnCurve.point,
+      beats: this.studio.tempo.beatGrid.beats,
+      kind: signal ? signal.kind : "",
+    };
+  }
+  get curveMark() {
+    const { signals: listed, beats, tracks, length_s, rate } = this.studio.project.document;
+    return JSON.stringify([
+      listed,
+      beats,
+      tracks,
+      length_s,
+      rate,
+      this.studio.project.draft,
+      this.studio.signals.chosenSignal,
+    ]);
+  }
+  /** Read the chosen signal's curve: one question on its way, the newest state wins. */
+  async readCurve() {
+    this.studio.views.curveView.draw();
+    if (this.studio.selection.room !== "sound" || !this.studio.signals.signal || !this.studio.sound.facts) return;
+    // With an edit on its way the answer could be of before or after it; when it is saved, this is called again.
+    if (this.studio.project.waiting.length && !this.studio.project.draft) return;
+    if (this.readingCurve) {
+      this.readAgain = true;
+      return;
+    }
+    this.readingCurve = true;
+    do {
+      this.readAgain = false;
+      const signal = this.studio.signals.signal,
+        curveMark = this.curveMark;
+      const spans = this.studio.views.curveView.spans();
+      const width = Math.max(
+        60,
+        Math.min(2000, Math.round(this.studio.page.refs.curve.getBoundingClientRect().width)),
+      );
+      // Around the playhead more than is seen, so that playing on needs no new question each moment.
+      const near = [Math.max(0, spans.near[0] - 3), Math.min(this.studio.project.length, spans.near[1] + 9)];
+      const draft = this.studio.project.draft || [];
+      try {
+        const columns = Math.max(
+          60,
+          Math.min(1600, Math.round((width * (near[1] - near[0])) / (spans.near[1] - spans.near[0]))),
+        );
+        const wanted = [
+          [spans.whole, width],
+          [near, columns],
+        ].map(([[from_s, to_s], count]) => ({ from_s, to_s, columns: count }));
+        const json = {
+          signals: [signal.id],
+          spans: wanted,
+          detail: signal.id,
+          ...(draft.length ? { draft } : {}),
+        };
+        const found = await ask(`/projects/${this.studio.project.state.id}/curves`, { json });
+        const shaped = (part, [from, to]) => ({
+          from,
+          to,
+          low: part.curves[signal.id][0],
+          high: part.curves[signal.id][1],
+          unshaped: part.unshaped,
+        });
+        this.curves = {
+          mark: curveMark,
+          whole: shaped(found.spans[0], spans.whole),
+          near: shaped(found.spans[1], near),
+        };
+        this.judged = found.judged;
+        this.curveReads = (this.curveReads || 0) + 1;
+      } catch {
+        /* a state that can't be drawn: the last good curve stays, the reason stands beside the setting */
+      }
+      this.studio.views.curveView.draw();
+    } while (this.readAgain);
+    this.readingCurve = false;
+  }
+  /** While the playhead moves: ask for more of the curve when it comes near the end of what is there. */
+  followCurve() {
+    this.studio.views.curveView.draw();
+    this.studio.views.spectrum.draw();
+    if (this.studio.selection.room !== "sound" || !this.curves) return;
+    const [from, to] = this.studio.views.curveView.spans().near;
+    const { near } = this.curves;
+    if (
+      from < near.from - 1e-6 ||
+      to > near.to - (this.studio.playback.playing ? Math.min(2, this.studio.project.length - to) : 0) + 1e-6
+    )
+      this.readCurve();
+  }
+  get pinnedText() {
+    const per = (share) => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
+    return { top: per(this.judged.at_1), bottom: per(this.judged.at_0) };
+  }
+  get curveText() {
+    return this.studio.signals.signal
+      ? `Curve of ${this.studio.signals.signal.name}: ${Math.round((this.studio.signals.live[this.studio.signals.signal.id] || 0) * 100)} % now, pinned at 1 in ${this.pinnedText.top} and at 0 in ${this.pinnedText.bottom} of the frames`
+      : "No signal is chosen";
+  }
+}
