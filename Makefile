@@ -5,7 +5,9 @@ BIN := .venv/bin
 export OPENBLAS_NUM_THREADS ?= 1
 export PYTHONDONTWRITEBYTECODE ?= 1
 
-.PHONY: demo test bench shots check kernels browser-libs system-libs clean
+NODE := PATH="$(CURDIR)/node_modules/.bin:$$PATH:$(CURDIR)/$(BIN)"
+
+.PHONY: demo test bench shots check page kernels browser-libs system-libs clean
 
 demo: .venv/run.stamp system-libs kernels
 	$(BIN)/velvetdrum serve --demo
@@ -19,6 +21,14 @@ check: .venv/dev.stamp
 	$(BIN)/ruff format --check velvetdrum tests bench tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	@$(MAKE) --no-print-directory page
+
+# The page's scripts: formatter, linter, type check, tests of stores and library. The page itself needs no build.
+page: .venv/node.stamp
+	$(NODE) prettier --log-level warn --check "velvetdrum/studio/static/js/**/*.js" "tests/js/**/*.js" "*.config.js"
+	$(NODE) eslint velvetdrum/studio/static/js tests/js eslint.config.js
+	$(NODE) tsc -p .
+	PATH="$$PATH:$(CURDIR)/$(BIN)" node --test --test-reporter dot tests/js/
 
 # `make bench ONLY=blend` measures one family.
 bench: .venv/dev.stamp system-libs kernels
@@ -45,9 +55,13 @@ browser-libs:
 		|| $(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@
 
+.venv/node.stamp: package-lock.json tools/node_tools.sh | .venv/bin/python
+	sh tools/node_tools.sh $(BIN)
+	@touch $@
+
 .venv/dev.stamp: requirements-dev.txt .venv/run.stamp
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.txt
 	@touch $@
 
 clean:
-	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache
+	rm -rf .venv node_modules build *.egg-info .mypy_cache .ruff_cache

@@ -78,7 +78,11 @@ def test_a_layer_is_pasted_into_another_project_with_its_signals(studio, address
     studio.click("[data-layer=backdrop]")
     studio.keyboard.press("Control+v")
     saved(studio)
-    assert studio.evaluate("velvet.project.state.document.layers.map((layer) => layer.name)") == ["Night", "Bars copy", "Bars"]
+    assert studio.evaluate("velvet.project.state.document.layers.map((layer) => layer.name)") == [
+        "Night",
+        "Bars copy",
+        "Bars",
+    ]
     assert studio.evaluate("velvet.project.state.document.signals.map((signal) => signal.name)") == ["Beat"]
     assert studio.evaluate("velvet.project.state.document.layers[1].patches[0].signal") == "beat1"
 
@@ -140,7 +144,9 @@ def test_layers_are_grouped_nested_folded_and_kept_out_of_themselves(studio):
     saved(studio)
     assert studio.evaluate(names) == "0Group 2,1Group,2Bars copy,2Bars,0Night"
     # By drag: the outer group into the inner one, which is in it.
-    studio.evaluate("velvet.layerList.grabbedLayer = velvet.project.document.layers.find((layer) => layer.name === 'Group 2').id")
+    studio.evaluate(
+        "velvet.layerList.grabbedLayer = velvet.project.document.layers.find((layer) => layer.name === 'Group 2').id"
+    )
     inner = studio.locator(".layers li").nth(1)
     inner.dispatch_event("dragover", {"clientY": inner.bounding_box()["y"] + 24})
     inner.dispatch_event("drop")
@@ -179,7 +185,10 @@ def test_several_layers_are_aligned_and_distributed(studio):
         saved(studio)
     for name in ("S20", "S45"):
         studio.click(f".layers [data-name={name}]", modifiers=["Control"])
-    until(studio, "velvet.selection.selected.length === 3 && velvet.selection.selected.every((id) => velvet.placement.lies[id])")
+    until(
+        studio,
+        "velvet.selection.selected.length === 3 && velvet.selection.selected.every((id) => velvet.placement.lies[id])",
+    )
     studio.click(".menu.align summary")
     studio.click("[aria-label='Even gaps across']")
     saved(studio)

@@ -61,7 +61,8 @@ def add(page, figure, family):
 
 def named(page, name):
     return page.evaluate(
-        "(name) => JSON.parse(JSON.stringify(velvet.project.document.layers.find((layer) => layer.name === name)))", name
+        "(name) => JSON.parse(JSON.stringify(velvet.project.document.layers.find((layer) => layer.name === name)))",
+        name,
     )
 
 
@@ -321,7 +322,10 @@ def test_a_keyframe_and_a_span_are_dragged_on_the_strip(studio):
     drag(studio, place(3.0), place(5.0))
     rest(studio)
     times = [frame["time_s"] for frame in studio.evaluate("velvet.selection.layer.keyframes.y")]
-    assert times == [1.0, pytest.approx(5.0, abs=0.05)] and studio.evaluate("velvet.project.state.revision") == revision + 1
+    assert (
+        times == [1.0, pytest.approx(5.0, abs=0.05)]
+        and studio.evaluate("velvet.project.state.revision") == revision + 1
+    )
     # Both, picked one after the other, moved, copied to another time, and taken away.
     studio.mouse.click(*place(1.0))
     studio.keyboard.down("Shift")
@@ -454,7 +458,9 @@ def test_a_missing_file_is_said_and_found_again(studio, files):
     until(studio, "velvet.selection.layer && velvet.selection.layer.kind === 'logo'")
     rest(studio)
     good = studio.evaluate("velvet.selection.layer.settings.image")
-    studio.evaluate("velvet.settings.put({ name: 'image', label: 'Logo', type: 'picture', default: '' }, 'f'.repeat(64))")
+    studio.evaluate(
+        "velvet.settings.put({ name: 'image', label: 'Logo', type: 'picture', default: '' }, 'f'.repeat(64))"
+    )
     rest(studio)
     studio.evaluate("velvet.media.checkMissing()")
     expect(studio.locator(".missing")).to_contain_text("The file behind Lamp is not here")

@@ -92,7 +92,10 @@ def test_a_suggestion_is_dragged_patched_copied_and_undone(sound_room):
     for _ in range(3):
         page.keyboard.press("Control+z")
         saved(page)
-    until(page, "velvet.project.state.document.layers.length === 2 && velvet.project.state.document.layers[1].patches.length === 0")
+    until(
+        page,
+        "velvet.project.state.document.layers.length === 2 && velvet.project.state.document.layers[1].patches.length === 0",
+    )
 
 
 def test_wrong_values_stand_beside_their_field_and_the_last_good_state_stays(sound_room):
@@ -131,7 +134,10 @@ def test_deleting_a_signal_names_what_hangs_on_it(sound_room):
     expect(page.locator("dialog[open]")).to_contain_text("Bars: Gap")
     page.get_by_role("button", name="Delete", exact=True).click()
     saved(page)
-    assert page.evaluate("[velvet.signals.signals.length, velvet.project.state.document.layers[1].patches.length]") == [0, 0]
+    assert page.evaluate("[velvet.signals.signals.length, velvet.project.state.document.layers[1].patches.length]") == [
+        0,
+        0,
+    ]
     page.locator(".toasts").get_by_role("button", name="Undo").click()
     until(page, "velvet.signals.signals.length === 1 && velvet.project.state.document.layers[1].patches.length === 1")
 
@@ -191,7 +197,8 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
     page.locator("section[aria-label=Signals]:visible summary").click()
     page.locator(".places .choice button", has_text="Air").click()
     until(
-        page, "velvet.project.state.document.signals.length === 1 && velvet.project.state.document.signals[0].settings.quiet_db !== -50"
+        page,
+        "velvet.project.state.document.signals.length === 1 && velvet.project.state.document.signals[0].settings.quiet_db !== -50",
     )
     saved(page)
     field = page.locator(".side.right [data-field=loud_db]")

@@ -35,11 +35,13 @@ Alpine.data("card", () => ({
   name: "",
   id: "",
   revision: 0,
+  /** @this {any} */
   init() {
     this.id = this.$el.dataset.id;
     this.name = this.$el.dataset.name;
     this.revision = Number(this.$el.dataset.revision);
   },
+  /** @this {any} */
   startRenaming() {
     this.renaming = true;
     this.$nextTick(() => {
@@ -47,9 +49,11 @@ Alpine.data("card", () => ({
       this.$refs.name.select();
     });
   },
+  /** @this {any} */
   stopRenaming() {
     this.renaming = false;
   },
+  /** @this {any} */
   async rename() {
     const name = this.$refs.name.value.trim();
     if (!this.renaming) return;
@@ -66,6 +70,7 @@ Alpine.data("card", () => ({
       messages.tell(problem.message);
     }
   },
+  /** @this {any} */
   async duplicate() {
     try {
       await ask(`/projects/${this.id}/duplicate`, { method: "POST" });
@@ -74,6 +79,7 @@ Alpine.data("card", () => ({
       messages.tell(problem.message);
     }
   },
+  /** @this {any} */
   async remove() {
     try {
       await ask(`/projects/${this.id}/delete`, { method: "POST" });

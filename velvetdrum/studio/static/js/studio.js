@@ -166,6 +166,7 @@ Object.assign(window, { velvet: studio }); // for tests and for the curious
 
 Alpine.data("studio", () => ({
   ...Object.fromEntries(Object.keys(Alpine.raw(studio)).map((name) => [name, studio[name]])),
+  /** @this {any} */
   init() {
     studio.begin(this.$refs, (run) => this.$nextTick(run));
   },

@@ -11,7 +11,12 @@ export class Refusal extends Error {
   }
 }
 
-/** Ask the server. `json` is sent as a JSON body. Gives JSON, or bytes with `bytes: true`. */
+/**
+ * Ask the server. `json` is sent as a JSON body. Gives JSON, or bytes with `bytes: true`.
+ * @param {string} path
+ * @param {{method?: string, json?: any, bytes?: boolean, signal?: AbortSignal}} [how]
+ * @returns {Promise<any>}
+ */
 export async function ask(path, { method, json, bytes, signal } = {}) {
   const options = {
     method: method || (json ? "POST" : "GET"),

@@ -15,7 +15,11 @@ export const SIDES = [
 /** Which place a grip has: the one across from it stays where it is while the grip is dragged. */
 export const sideOf = (index) => SIDES[index];
 
-/** Affine maps as six numbers, row by row. */
+/**
+ * Affine maps as six numbers, row by row: a point mapped, two maps one after the other, and the way back.
+ * @type {{at: (map: number[], point: number[]) => number[], times: (m: number[], n: number[]) => number[],
+ *   back: (map: number[]) => number[]}}
+ */
 export const affine = {
   at: ([a, b, c, d, e, f], [x, y]) => [a * x + b * y + c, d * x + e * y + f],
   times: (m, n) => [
@@ -33,7 +37,11 @@ export const affine = {
   },
 };
 
-/** A layer's placing as the renderer works it out: rotated, skewed and scaled about its anchor, then moved. */
+/**
+ * A layer's placing as the renderer works it out: rotated, skewed and scaled about its anchor, then moved.
+ * @param {Record<string, number>} values
+ * @param {number[]} size of the frame
+ */
 export function placeMatrix(values, [width, height]) {
   const rad = (degrees) => (degrees * Math.PI) / 180;
   const [ax, ay] = [(values.anchor_x * width) / 100, (values.anchor_y * height) / 100];
@@ -52,7 +60,11 @@ export function placeMatrix(values, [width, height]) {
   ];
 }
 
-/** The corners of a box after a map: top left, top right, bottom right, bottom left. */
+/**
+ * The corners of a box after a map: top left, top right, bottom right, bottom left.
+ * @param {number[]} place
+ * @param {number[]} box left, top, right, bottom
+ */
 export function cornersOf(place, [left, top, right, bottom]) {
   const corners = [
     [left, top],
@@ -69,7 +81,11 @@ export function boundsOf(points) {
   return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
 }
 
-/** True for a point inside of a convex polygon, whichever way round it is given. */
+/**
+ * True for a point inside of a convex polygon, whichever way round it is given.
+ * @param {number[][]} corners
+ * @param {number[]} point
+ */
 export function inside(corners, [x, y]) {
   const sides = corners.map((corner, index) => {
     const next = corners[(index + 1) % corners.length];

@@ -62,7 +62,7 @@ export class DocumentStore extends Part {
         this.accept(await ask(`/projects/${this.state.id}/edits`, { json }), 1);
         this.offline = false;
       } catch (problem) {
-        // What is not the edit's fault is tried again: no server, a full disk, a held data folder, a session that ended.
+        // What is not the edit's fault is tried again: no server, a full disk, a held folder, a session that ended.
         if (problem.status === 0 || problem.status === 401 || problem.status >= 500) {
           this.offlineWhy = problem.status
             ? problem.message.replace(/^This was not saved: /, "").replace(/\.$/, "")

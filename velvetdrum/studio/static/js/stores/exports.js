@@ -119,7 +119,11 @@ export class Exports extends Part {
       return `${Math.floor((item.done / item.frames) * 100)} % · ${fps.toFixed(1)} frames/s · ${left}`;
     }
     if (item.state === "done")
-      return `${(item.bytes / 1e6).toFixed(1)} MB · ${this.studio.playback.time(item.seconds)} · ${item.speed.toLowerCase()}, took ${Math.round(item.took_s)} s`;
+      return [
+        `${(item.bytes / 1e6).toFixed(1)} MB`,
+        this.studio.playback.time(item.seconds),
+        `${item.speed.toLowerCase()}, took ${Math.round(item.took_s)} s`,
+      ].join(" · ");
     if (item.state === "cancelled") return `cancelled at ${Math.floor((item.done / item.frames) * 100)} %`;
     return item.error;
   }

@@ -83,7 +83,8 @@ export class KeyframeSelection extends Part {
       ),
     }));
     this.studio.messages.tell(
-      `${this.pickedKeys.length > 1 ? `${this.pickedKeys.length} keyframes are` : "A keyframe is"} copied; go to another time and press Ctrl V.`,
+      `${this.pickedKeys.length > 1 ? `${this.pickedKeys.length} keyframes are` : "A keyframe is"} copied; ` +
+        "go to another time and press Ctrl V.",
     );
   }
   pasteKeys() {

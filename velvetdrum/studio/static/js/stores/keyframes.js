@@ -29,7 +29,8 @@ export class Keyframes extends Part {
     return this.keyIndexAt(this.keysOf(setting), this.now);
   }
   keyClass(setting) {
-    return `${this.isKeyed(setting) ? "keyed" : ""} ${this.isKeyed(setting) && this.keyHere(setting) >= 0 ? "here" : ""}`;
+    if (!this.isKeyed(setting)) return "";
+    return this.keyHere(setting) >= 0 ? "keyed here" : "keyed";
   }
   keyText(setting) {
     if (!this.isKeyed(setting)) return `Set a keyframe for ${setting.label} here`;

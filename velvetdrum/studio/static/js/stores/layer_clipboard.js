@@ -78,7 +78,8 @@ export class LayerClipboard extends Part {
     const signals = plain(this.studio.signals.signals.filter((signal) => wanted.has(signal.id)));
     localStorage.setItem("velvet-layers", JSON.stringify({ layers, signals }));
     this.studio.messages.tell(
-      `${ids.length > 1 ? `${ids.length} layers are` : `${this.studio.selection.layer.name} is`} copied; paste here or in another project.`,
+      `${ids.length > 1 ? `${ids.length} layers are` : `${this.studio.selection.layer.name} is`} copied; ` +
+        "paste here or in another project.",
     );
   }
   /** Paste the kept layers in front of the chosen one. Signals that this project lacks come with them. */

@@ -59,7 +59,8 @@ export class Markers extends Part {
   timeMarker(marker, event) {
     const time = this.studio.trim.readClock(event.target.value);
     if (time === null || time > this.studio.project.length) {
-      this.markerFault = `A marker lies between 0:00 and ${this.studio.playback.lengthText}; “${event.target.value}” does not.`;
+      const { lengthText } = this.studio.playback;
+      this.markerFault = `A marker lies between 0:00 and ${lengthText}; “${event.target.value}” does not.`;
       return;
     }
     const markers = plain(this.markers);

@@ -26,7 +26,8 @@ export class MediaImport extends Part {
   get missingText() {
     const names = [...new Set(this.missing.flatMap((item) => item.layers))];
     return names.length
-      ? `The file behind ${names.join(", ")} is not here. Drop it on the page, or choose another in the layer's settings.`
+      ? `The file behind ${names.join(", ")} is not here. ` +
+          "Drop it on the page, or choose another in the layer's settings."
       : "";
   }
   thumbAddress(setting) {

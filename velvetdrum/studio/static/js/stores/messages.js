@@ -1,8 +1,6 @@
 // Short messages at the foot of the page.
 
-import { Part } from "../lib/part.js";
-
-export class Messages extends Part {
+export class Messages {
   toasts = [];
   tell(text, action = "", run = () => {}) {
     const toast = { id: Math.random(), text, action };

@@ -116,9 +116,8 @@ export class Patches extends Part {
   gradientPatch(item, name) {
     const stops = item.patch[name];
     if (stops.length === 1) return { background: stops[0].colour };
-    return {
-      background: `linear-gradient(to right in oklab, ${stops.map((stop) => `${stop.colour} ${stop.at * 100}%`).join(", ")})`,
-    };
+    const listed = stops.map((stop) => `${stop.colour} ${stop.at * 100}%`).join(", ");
+    return { background: `linear-gradient(to right in oklab, ${listed})` };
   }
   /** The gradient as the layer has it now becomes an end of the patch. */
   takeGradient(item, name) {

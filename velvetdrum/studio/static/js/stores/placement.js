@@ -2,7 +2,7 @@
 
 import { ask } from "../lib/api.js";
 import { clamp } from "../lib/numbers.js";
-import { affine, boundsOf, cornersOf } from "../lib/geometry.js";
+import { placeMatrix, affine, boundsOf, cornersOf } from "../lib/geometry.js";
 import { Part } from "../lib/part.js";
 
 const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x: 0, skew_y: 0 };
@@ -85,24 +85,8 @@ export class Placement extends Part {
     const [width, height] = this.stageSize;
     return [(this.placeValue(layer, "anchor_x") * width) / 100, (this.placeValue(layer, "anchor_y") * height) / 100];
   }
-  /** Where a layer's points come to lie, as the renderer works it out. */
   matrixOf(values) {
-    const [width, height] = this.stageSize;
-    const rad = (degrees) => (degrees * Math.PI) / 180;
-    const [ax, ay] = [(values.anchor_x * width) / 100, (values.anchor_y * height) / 100];
-    const [c, s] = [Math.cos(rad(values.spin)), Math.sin(rad(values.spin))];
-    const [p, q] = [-Math.tan(rad(values.skew_x)), Math.tan(rad(values.skew_y))];
-    const [sx, sy] = [values.scale_x / 100, values.scale_y / 100];
-    const linear = [(c - s * q) * sx, (c * p - s) * sy, (s + c * q) * sx, (s * p + c) * sy];
-    const move = [(values.move_x * width) / 100, (values.move_y * height) / 100];
-    return [
-      linear[0],
-      linear[1],
-      ax + move[0] - linear[0] * ax - linear[1] * ay,
-      linear[2],
-      linear[3],
-      ay + move[1] - linear[2] * ax - linear[3] * ay,
-    ];
+    return placeMatrix(values, this.stageSize);
   }
   placeValues(layer) {
     return Object.fromEntries(

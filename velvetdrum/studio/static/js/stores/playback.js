@@ -64,12 +64,12 @@ export class Playback extends Part {
     this.muted = !this.muted;
     this.studio.views.player.setVolume(this.muted ? 0 : this.volume ** 2);
   }
+  /** A loop between two seconds, three frames long at the least. */
   setLoop(from, to) {
-    const first = Math.max(0, Math.round(this.studio.tempo.snapped(from) * this.studio.project.rate));
-    const last = Math.min(
-      this.studio.project.frames,
-      Math.max(first + 3, Math.round(this.studio.tempo.snapped(to) * this.studio.project.rate)),
-    );
+    const { project, tempo } = this.studio;
+    const at = (second) => Math.round(tempo.snapped(second) * project.rate);
+    const first = Math.max(0, Math.min(at(from), project.frames - 3));
+    const last = Math.min(project.frames, Math.max(first + 3, at(to)));
     this.loop = { first, last, on: true };
     this.applyLoop();
   }

@@ -33,7 +33,7 @@ export class Settings extends Part {
       ? `/layers/${this.studio.selection.layerIndex}/${this.studio.parts.settingsPath(setting)}/${setting.name}`
       : `${this.studio.selection.target.base}/${setting.name}`;
   }
-  /** The value that is in force now, before signals move it: that of this shape of frame, of the keyframes, or its own. */
+  /** The value that is in force now, before signals move it: that of this shape of frame, of the keyframes, its own. */
   current(setting) {
     const owner = this.ownerOf(setting);
     const value = owner ? owner[setting.name] : undefined;

@@ -86,6 +86,7 @@ export class SignalEdits extends Part {
     const { signal } = this.leaving;
     const index = this.studio.signals.signals.findIndex((other) => other.id === signal.id);
     const hangs = this.studio.signals.hangsOn(signal);
+    /** @type {{op: string, path: string, value?: any}[]} */
     const patch = hangs
       .filter((item) => item.patch)
       .sort((a, b) => b.layerIndex - a.layerIndex || b.patchIndex - a.patchIndex)

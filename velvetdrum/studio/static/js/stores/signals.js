@@ -33,7 +33,7 @@ export class Signals extends Part {
   get bandKind() {
     return this.studio.given.signalKinds.find((kind) => kind.band).kind;
   }
-  /** True when the chosen signal's kind says so of itself: that it follows a band, is drawn, reads others, keeps to beats. */
+  /** True when the chosen signal's kind says so of itself: that it has a band, is drawn, reads others, keeps beats. */
   isOfKind(trait) {
     return Boolean(this.signal && this.signalKind(this.signal)[trait]);
   }
@@ -120,7 +120,8 @@ export class Signals extends Part {
       this.live = {};
       return;
     }
-    const mark = `${this.studio.project.state.revision}:${this.studio.project.rate}:${Math.floor(this.studio.playback.frame / BLOCK)}`;
+    const { project, playback } = this.studio;
+    const mark = `${project.state.revision}:${project.rate}:${Math.floor(playback.frame / BLOCK)}`;
     this.liveBlocks ||= new Map();
     let block = this.liveBlocks.get(mark);
     if (!block) {

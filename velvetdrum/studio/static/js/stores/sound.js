@@ -38,7 +38,7 @@ export class Sound extends Part {
       this.studio.messages.tell(problem.message);
     }
   }
-  /** What clips are heard in what the server has, as a text that changes when the mixed sound does; empty when none is. */
+  /** What clips are heard in what the server has, as a text that changes with the mixed sound; empty when none is. */
   get soundMark() {
     const { layers } = this.studio.project.state.document;
     const timing = ({ settings, visible, group }) =>

@@ -12,7 +12,10 @@ export class SoundImport {
    * @param {(files: File[]) => boolean} [use.taken] true for files that were something else
    */
   constructor({ address, brought, wave, taken = () => false }) {
-    Object.assign(this, { address, brought, wave, taken });
+    this.address = address;
+    this.brought = brought;
+    this.wave = wave;
+    this.taken = taken;
   }
 
   dragging = false;

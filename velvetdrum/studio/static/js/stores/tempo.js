@@ -32,8 +32,10 @@ export class Tempo extends Part {
     if (!this.studio.project.track) return "";
     if (this.beatValue("source") === "typed")
       return measured ? `Measured: ${measured.toFixed(2)} bpm.` : "No steady beat was found; this grid is yours.";
-    if (!measured)
-      return `No steady beat was found (confidence ${confidence.toFixed(2)}). Type a tempo, or tap along while it plays.`;
+    if (!measured) {
+      const found = `No steady beat was found (confidence ${confidence.toFixed(2)}).`;
+      return `${found} Type a tempo, or tap along while it plays.`;
+    }
     return `Measured ${measured.toFixed(2)} bpm, confidence ${confidence.toFixed(2)}.`;
   }
   async loadBeats() {

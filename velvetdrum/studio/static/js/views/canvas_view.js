@@ -1,7 +1,14 @@
 // What all canvases of the page share: sharp pixels, the page's colours, one drawing per screen refresh.
 
 export class CanvasView {
-  constructor(canvas) {
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {() => any} source gives a plain snapshot of what there is to draw
+   * @param {Record<string, (...values: any[]) => any>} on hears what the pointer does
+   */
+  constructor(canvas, source, on) {
+    this.source = source;
+    this.on = on;
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
     this.canvas = canvas;
     this.context = canvas.getContext("2d");
@@ -16,6 +23,14 @@ export class CanvasView {
       this.draw();
     });
   }
+
+  /**
+   * Draws everything, in CSS pixels.
+   * @param {CanvasRenderingContext2D} _context
+   * @param {number} _width
+   * @param {number} _height
+   */
+  paint(_context, _width, _height) {}
 
   /** Draw what there is now, with the next refresh of the screen. */
   draw() {

@@ -14,9 +14,11 @@ const MARGIN = 10;
  * choosePoint(index).
  */
 export class CurveView extends CanvasView {
+  /** @type {any} what the pointer holds */
+  drag = null;
+
   constructor(canvas, source, on) {
-    super(canvas);
-    Object.assign(this, { source, on });
+    super(canvas, source, on);
     this.listen();
   }
 
@@ -74,7 +76,8 @@ export class CurveView extends CanvasView {
     context.fillRect(area.x + (source.now / source.length) * area.width - 1, area.y - 6, 2, area.height + 12);
   }
 
-  paintCurve(context, area, [from, to], data, source, near) {
+  paintCurve(context, area, span, data, source, near) {
+    const [from, to] = span;
     const y = (value) => area.y + area.height * (1 - clamp(value / 1000, -0.05, 1.05));
     context.globalAlpha = 0.5;
     for (const value of [0, 1000])

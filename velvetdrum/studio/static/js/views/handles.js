@@ -6,9 +6,16 @@ const SVG = "http://www.w3.org/2000/svg";
 /** `source()` gives {size, boxes, guides}; boxes are {id, corners, main, locked}. `on` hears down(what, point, event),
  * move(point, event), up(), and cancel(). Points are in pixels of the frame. */
 export class Handles {
+  /**
+   * @param {SVGSVGElement} svg
+   * @param {() => any} source
+   * @param {Record<string, (...values: any[]) => any>} on
+   */
   constructor(svg, source, on) {
     this.__v_skip = true;
-    Object.assign(this, { svg, source, on });
+    this.svg = svg;
+    this.source = source;
+    this.on = on;
     this.listen();
   }
 
@@ -48,6 +55,7 @@ export class Handles {
       this.add("polygon", { points, class: `frame ${box.main ? "main" : ""} ${box.locked ? "locked" : ""}` });
       if (!box.main || box.locked) continue;
       const [a, b, c, d] = box.corners;
+      /** @param {number[]} place */
       const at = ([u, v]) =>
         [0, 1].map((i) => a[i] * (1 - u) * (1 - v) + b[i] * u * (1 - v) + c[i] * u * v + d[i] * (1 - u) * v);
       if (!box.several) {
@@ -83,7 +91,7 @@ export class Handles {
       svg.setPointerCapture(event.pointerId);
       svg.focus({ preventScroll: true });
       this.begin = this.point(event);
-      this.dragging = this.on.down(event.target.dataset.handle || "", this.begin, event);
+      this.dragging = this.on.down(/** @type {any} */ (event.target).dataset.handle || "", this.begin, event);
     });
     svg.addEventListener("pointermove", (event) => {
       if (this.dragging) this.on.move(this.point(event), event);

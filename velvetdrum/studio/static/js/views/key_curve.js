@@ -13,9 +13,11 @@ const MARGIN = { left: 58, right: 12, top: 10, bottom: 10 };
  * placed(frames, label) and seek(second).
  */
 export class KeyCurve extends CanvasView {
+  /** @type {any} what the pointer holds */
+  drag = null;
+
   constructor(canvas, source, on) {
-    super(canvas);
-    Object.assign(this, { source, on });
+    super(canvas, source, on);
     this.playhead = new Playhead(canvas);
     this.listen();
   }

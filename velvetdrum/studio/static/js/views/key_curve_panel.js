@@ -84,14 +84,18 @@ export class KeyCurvePanel extends Part {
     const setting = this.curveSetting;
     if (name === "ease") {
       if (!readEasing(text)) {
-        this.keyFault = `An easing is ${EASINGS.join(", ")}, cubic-bezier(x1, y1, x2, y2) or steps(count, jump-end); “${text}” is not.`;
+        this.keyFault =
+          `An easing is ${EASINGS.join(", ")}, cubic-bezier(x1, y1, x2, y2) ` +
+          `or steps(count, jump-end); “${text}” is not.`;
         return;
       }
       frame.ease = text;
     } else if (name === "time_s") {
       const time = this.studio.trim.readClock(text);
       if (time === null || time > this.studio.project.length + 1e-6) {
-        this.keyFault = `A keyframe lies from 0 s to ${Math.round(this.studio.project.length * 1000) / 1000} s, the end of the project; “${text}” is not in it.`;
+        this.keyFault =
+          `A keyframe lies from 0 s to ${Math.round(this.studio.project.length * 1000) / 1000} s, ` +
+          `the end of the project; “${text}” is not in it.`;
         return;
       }
       if (frames.some((other, index) => index !== this.curveKey && Math.abs(other.time_s - time) < 1e-4)) {
@@ -102,7 +106,8 @@ export class KeyCurvePanel extends Part {
     } else if (setting.numeric) {
       const value = Number(text.replace(",", ".").replace("−", "-"));
       if (text === "" || !(value >= setting.lo && value <= setting.hi)) {
-        this.keyFault = `${setting.label} goes from ${setting.lo} to ${setting.hi} ${setting.unit}; “${text}” is not in it.`;
+        this.keyFault =
+          `${setting.label} goes from ${setting.lo} to ${setting.hi} ${setting.unit}; ` + `“${text}” is not in it.`;
         return;
       }
       frame.value = value;

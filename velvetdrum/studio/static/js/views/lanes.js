@@ -10,14 +10,16 @@ const EDGE = 7;
 const KEY = 6;
 
 /**
- * `source()` gives {rows, seen, now, length, markers, beats}; a row is {id, name, colour, on, from, to, fadeIn, fadeOut,
- * keys, locked, picked}. `on` hears pick(id, event), drag(id, change), placed(id, change, label), pickKey(id, time, add),
- * dragKeys(by), placeKeys(by), seek(second), snap(second, id) and scroll(by).
+ * `source()` gives {rows, seen, now, length, markers, beats}; a row is {id, name, colour, on, from, to, fadeIn,
+ * fadeOut, keys, locked, picked}. `on` hears pick(id, event), drag(id, change), placed(id, change, label),
+ * pickKey(id, time, add), dragKeys(by), placeKeys(by), seek(second), snap(second, id) and scroll(by).
  */
 export class Lanes extends CanvasView {
+  /** @type {any} what the pointer holds */
+  drag = null;
+
   constructor(canvas, source, on) {
-    super(canvas);
-    Object.assign(this, { source, on });
+    super(canvas, source, on);
     this.playhead = new Playhead(canvas);
     this.listen();
   }

@@ -85,7 +85,7 @@ export class LayerGrips extends Part {
     const grip = this.studio.placement.grip;
     if (!grip) return;
     const by = [point[0] - grip.begin[0], point[1] - grip.begin[1]];
-    if (!grip.last && Math.hypot(...by) < 3 * this.studio.views.handlesView.unit) return;
+    if (!grip.last && Math.hypot(by[0], by[1]) < 3 * this.studio.views.handlesView.unit) return;
     this.studio.placement.snapLines = [];
     const steps = [];
     if (grip.what === "move") {
@@ -125,7 +125,8 @@ export class LayerGrips extends Part {
     this.studio.placement.loadHandles();
   }
   /** Moved to where its edges or its middle meet the frame's middle, thirds or safe margins, or another layer. */
-  snappedMove(grip, [dx, dy], straight) {
+  snappedMove(grip, by, straight) {
+    let [dx, dy] = by;
     if (straight) {
       if (Math.abs(dx) > Math.abs(dy)) dy = 0;
       else dx = 0;

@@ -81,11 +81,12 @@ export class LayerList extends Part {
     this.grabbedLayer = this.dropTarget = null;
   }
   layerClass(layer) {
-    const dim =
-      layer.visible &&
-      (layer.solo || !this.studio.project.document.layers.some((other) => other.solo && other.visible));
+    const { project, selection, sockets } = this.studio;
+    const shown =
+      layer.visible && (layer.solo || !project.document.layers.some((other) => other.solo && other.visible));
     const drop = this.dropTarget && this.dropTarget.id === layer.id ? `drop-${this.dropTarget.where}` : "";
-    return `${this.studio.selection.isChosen(layer) ? "on" : ""} ${dim ? "" : "off"} ${drop} ${this.studio.sockets.lit.length && this.studio.sockets.layerLit(layer) ? "lit" : ""}`;
+    const lit = sockets.lit.length && sockets.layerLit(layer) ? "lit" : "";
+    return `${selection.isChosen(layer) ? "on" : ""} ${shown ? "" : "off"} ${drop} ${lit}`;
   }
   layerFault(layer) {
     return this.studio.stage.layerFaults[layer.id] || "";

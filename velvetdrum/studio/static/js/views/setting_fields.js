@@ -1,7 +1,7 @@
 // Fields and sliders of settings, made from the declarations that the server sent.
 
 import { send } from "../lib/api.js";
-import { LOG_STEPS, fromPlace, rounded, toPlace } from "../lib/numbers.js";
+import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
 import { Part } from "../lib/part.js";
 
 export class SettingFields extends Part {
@@ -17,7 +17,9 @@ export class SettingFields extends Part {
     return setting.numeric;
   }
   fieldId(setting) {
-    return `set-${this.studio.selection.target ? this.studio.selection.target.id : ""}-${this.studio.settings.placeOf(setting).replaceAll(":", "-")}`;
+    const { target } = this.studio.selection;
+    const place = this.studio.settings.placeOf(setting).replaceAll(":", "-");
+    return `set-${target ? target.id : ""}-${place}`;
   }
   faultOf(setting) {
     return this.studio.project.faults[this.studio.settings.pointer(setting)] || "";
@@ -57,7 +59,9 @@ export class SettingFields extends Part {
   }
   numberShown(setting) {
     const value = this.valueShown(setting);
-    return typeof value === "number" ? String(rounded(value, setting.step)) : value;
+    return typeof value === "number"
+      ? String(rounded(value, (setting.step || 1) / (setting.type === "whole" ? 1 : 10)))
+      : value;
   }
   slide(setting, event) {
     const value = fromPlace(setting, event.target.value);
@@ -67,36 +71,51 @@ export class SettingFields extends Part {
   slid(setting, event) {
     this.studio.settings.put(setting, fromPlace(setting, event.target.value));
   }
+  /** A number, a sum or a change of the value that stands there; what can't be taken stays in its field. */
   type(setting, event) {
-    const text = event.target.value.trim().replace(",", ".");
     const path = this.studio.settings.pointer(setting);
-    const value = Number(text);
-    if (text === "" || !Number.isFinite(value)) {
-      this.studio.settings.typed[path] = event.target.value;
-      this.studio.project.faults[path] =
-        `${setting.label} needs a number${setting.unit ? ` in ${setting.unit}` : ""}, not “${event.target.value}”.`;
+    const { typed } = this.studio.settings;
+    const value = readNumber(event.target.value, Number(this.studio.settings.current(setting)));
+    const fault = this.numberFault(setting, value, event.target.value);
+    if (fault) {
+      typed[path] = event.target.value;
+      this.studio.project.faults[path] = fault;
       return;
     }
-    if (value < setting.lo || value > setting.hi) {
-      this.studio.settings.typed[path] = event.target.value;
-      this.studio.project.faults[path] =
-        `${setting.label} goes from ${setting.lo} to ${setting.hi}${setting.unit ? ` ${setting.unit}` : ""}; ${value} is outside.`;
-      return;
-    }
-    if (
-      setting.unit === "Hz" &&
-      this.studio.signals.isPickup &&
-      this.studio.selection.room === "sound" &&
-      value > this.studio.spectrumPanel.nyquist
-    ) {
-      this.studio.settings.typed[path] = event.target.value;
-      this.studio.project.faults[path] =
-        `The recording has nothing above ${this.studio.spectrumPanel.nyquist} Hz, half its sample rate; ${value} Hz is beyond it.`;
-      return;
-    }
-    delete this.studio.settings.typed[path];
+    delete typed[path];
     delete this.studio.project.faults[path];
-    this.studio.settings.put(setting, value);
+    const kept = setting.type === "whole" ? Math.round(value) : Math.round(value * 1e6) / 1e6;
+    event.target.value = String(kept);
+    this.studio.settings.put(setting, kept);
+  }
+  /** What a setting can't have about a number; empty where it can. */
+  numberFault(setting, value, text) {
+    const unit = setting.unit ? ` ${setting.unit}` : "";
+    if (!Number.isFinite(value)) return `${setting.label} needs a number${unit && ` in${unit}`}, not “${text}”.`;
+    if (value < setting.lo || value > setting.hi) {
+      const told = Math.round(value * 1000) / 1000;
+      return `${setting.label} goes from ${setting.lo} to ${setting.hi}${unit}; ${told} is outside.`;
+    }
+    const { nyquist } = this.studio.spectrumPanel;
+    const heard = this.studio.signals.isPickup && this.studio.selection.room === "sound";
+    if (setting.unit === "Hz" && heard && value > nyquist) {
+      return `The recording has nothing above ${nyquist} Hz, half its sample rate; ${value} Hz is beyond it.`;
+    }
+    return "";
+  }
+  /** Arrows in a field: a step up or down, ten with Shift, a tenth with Alt. Enter takes what was typed. */
+  fieldKey(setting, event) {
+    if (event.key === "Enter") event.target.blur();
+    const by = arrowStep(event, setting.step);
+    if (!by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const now = readNumber(event.target.value, Number(this.studio.settings.current(setting)));
+    if (!Number.isFinite(now)) return;
+    const step = setting.type === "whole" ? Math.sign(by) * Math.max(1, Math.round(Math.abs(by))) : by;
+    const value = clamp(rounded(now + step, Math.min(setting.step || 1, Math.abs(step))), setting.lo, setting.hi);
+    event.target.value = String(value);
+    this.type(setting, event);
   }
   setText(setting, event) {
     const path = this.studio.settings.pointer(setting);

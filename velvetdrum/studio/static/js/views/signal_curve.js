@@ -71,9 +71,9 @@ export class SignalCurve extends Part {
           Math.min(1600, Math.round((width * (near[1] - near[0])) / (spans.near[1] - spans.near[0]))),
         );
         const wanted = [
-          [spans.whole, width],
-          [near, columns],
-        ].map(([[from_s, to_s], count]) => ({ from_s, to_s, columns: count }));
+          { from_s: spans.whole[0], to_s: spans.whole[1], columns: width },
+          { from_s: near[0], to_s: near[1], columns },
+        ];
         const json = {
           signals: [signal.id],
           spans: wanted,
@@ -81,9 +81,9 @@ export class SignalCurve extends Part {
           ...(draft.length ? { draft } : {}),
         };
         const found = await ask(`/projects/${this.studio.project.state.id}/curves`, { json });
-        const shaped = (part, [from, to]) => ({
-          from,
-          to,
+        const shaped = (part, span) => ({
+          from: span[0],
+          to: span[1],
           low: part.curves[signal.id][0],
           high: part.curves[signal.id][1],
           unshaped: part.unshaped,
@@ -120,8 +120,10 @@ export class SignalCurve extends Part {
     return { top: per(this.judged.at_1), bottom: per(this.judged.at_0) };
   }
   get curveText() {
-    return this.studio.signals.signal
-      ? `Curve of ${this.studio.signals.signal.name}: ${Math.round((this.studio.signals.live[this.studio.signals.signal.id] || 0) * 100)} % now, pinned at 1 in ${this.pinnedText.top} and at 0 in ${this.pinnedText.bottom} of the frames`
-      : "No signal is chosen";
+    const { signal, live } = this.studio.signals;
+    if (!signal) return "No signal is chosen";
+    const now = Math.round((live[signal.id] || 0) * 100);
+    const { top, bottom } = this.pinnedText;
+    return `Curve of ${signal.name}: ${now} % now, pinned at 1 in ${top} and at 0 in ${bottom} of the frames`;
   }
 }

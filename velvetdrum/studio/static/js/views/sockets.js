@@ -14,7 +14,9 @@ export class Sockets extends Part {
   socketClass(setting) {
     const patches = this.studio.patches.patchesOf(setting);
     const lit = patches.some(({ patch }) => this.lit.includes(patch.signal));
-    return `${patches.length ? "patched" : ""} ${patches.length && !patches.some(({ patch }) => patch.on) ? "off" : ""} ${lit ? "lit" : ""}`;
+    if (!patches.length) return "";
+    const on = patches.some(({ patch }) => patch.on);
+    return `patched ${on ? "" : "off"} ${lit ? "lit" : ""}`;
   }
   socketText(setting) {
     const names = this.studio.patches

@@ -1,24 +1,25 @@
 // The spectrum of the recording with the pickups on it: each as wide as its band and as tall as its level range.
 
-import { ask } from "../lib/api.js";
 import { clamp } from "../lib/numbers.js";
 import { hertz, noteName } from "../lib/pitch.js";
 import { CanvasView } from "./canvas_view.js";
+import { draggedTo, holdAt } from "./pickup_drag.js";
+import { SpectrumData } from "./spectrum_data.js";
 
 const LOW = 20;
 const HIGH = 20000;
-const BLOCK = 240; // readings: four seconds
 const EDGE = { left: 8, right: 46, top: 24, bottom: 24 };
 /**
  * `source()` gives {key, channel, from, to (seconds of the recording), now, axis, pickups, chosen, top, view}.
  * `on` hears choose(id), drag(id, changes), placed(id, changes).
  */
 export class Spectrum extends CanvasView {
+  /** @type {any} what the pointer holds */
+  drag = null;
+
   constructor(canvas, source, on) {
-    super(canvas);
-    Object.assign(this, { source, on });
-    this.blocks = new Map();
-    this.pictures = new Map();
+    super(canvas, source, on);
+    this.data = new SpectrumData(() => this.draw());
     this.listen();
   }
 
@@ -63,7 +64,7 @@ export class Spectrum extends CanvasView {
     context.restore();
     if (!source.key)
       this.text(context, "No sound yet: drop a song or a voice on the page.", width / 2, height / 2, "dim", "middle");
-    if (this.pointer && source.view === "now") this.paintPointer(context, width, height);
+    if (this.pointer && source.view === "now") this.paintPointer(context, width);
   }
 
   paintGrid(context, width, height, inner) {
@@ -101,7 +102,7 @@ export class Spectrum extends CanvasView {
   }
 
   paintSound(context, source, inner) {
-    const range = this.range(source);
+    const range = this.data.range(source);
     const floor = inner.y + inner.height;
     const across = source.axis.map((hz) => this.x(hz));
     const at = (values) => values.map((db, index) => [across[index], clamp(this.y(db), inner.y - 20, floor)]);
@@ -112,7 +113,7 @@ export class Spectrum extends CanvasView {
       this.line(context, at(range.loudest), "control-line", 1.2);
       context.setLineDash([]);
     }
-    const now = this.now(source);
+    const now = this.data.now(source);
     if (now) this.line(context, at([...now].map((code) => code / 100)), "ink", 1.8);
   }
 
@@ -142,19 +143,20 @@ export class Spectrum extends CanvasView {
     }
     if (!chosen) return;
     context.fillStyle = colour;
-    for (const [x, y, wide] of [
-      [left, (top + bottom) / 2, false],
-      [right, (top + bottom) / 2, false],
-      [(left + right) / 2, top, true],
-      [(left + right) / 2, bottom, true],
-    ]) {
+    const grips = [
+      { x: left, y: (top + bottom) / 2, wide: false },
+      { x: right, y: (top + bottom) / 2, wide: false },
+      { x: (left + right) / 2, y: top, wide: true },
+      { x: (left + right) / 2, y: bottom, wide: true },
+    ];
+    for (const { x, y, wide } of grips) {
       context.beginPath();
       context.roundRect(x - (wide ? 13 : 3.5), y - (wide ? 3.5 : 13), wide ? 26 : 7, wide ? 7 : 26, 3.5);
       context.fill();
     }
   }
 
-  paintPointer(context, width, height) {
+  paintPointer(context, width) {
     const hz = this.hz(this.pointer.x);
     if (hz < LOW || hz > HIGH) return;
     const words = `${hertz(hz)} · ${noteName(hz)} · ${this.db(this.pointer.y).toFixed(0).replace("-", "−")} dB`;
@@ -164,7 +166,8 @@ export class Spectrum extends CanvasView {
   paintSpectrogram(context, source, inner) {
     const span = source.view === "whole" ? [source.from, source.to] : [source.now - 4, source.now + 4];
     const [width, height] = [Math.round(inner.width), Math.round(inner.height)];
-    const bitmap = source.view === "whole" ? this.picture(source, span[0], span[1], width, height) : null;
+    const floor = Math.round(this.levels.bottom + 6);
+    const bitmap = source.view === "whole" ? this.data.picture(source, span[0], span[1], width, height, floor) : null;
     if (bitmap) context.drawImage(bitmap, inner.x, inner.y, inner.width, inner.height);
     if (source.view === "rolling") {
       // Pieces of four seconds on a fixed grid, so that they can be kept while the picture moves past.
@@ -174,7 +177,7 @@ export class Spectrum extends CanvasView {
       context.clip();
       for (let piece = Math.floor(span[0] / 4); piece * 4 < span[1]; piece += 1) {
         if (piece < 0 || piece * 4 > source.to) continue;
-        const part = this.picture(source, piece * 4, piece * 4 + 4, Math.ceil(width / 2), height);
+        const part = this.data.picture(source, piece * 4, piece * 4 + 4, Math.ceil(width / 2), height, floor);
         const x = inner.x + ((piece * 4 - span[0]) / 8) * inner.width;
         if (part) context.drawImage(part, x, inner.y, inner.width / 2 + 1, inner.height);
       }
@@ -207,125 +210,12 @@ export class Spectrum extends CanvasView {
     context.fillRect(now - 1, inner.y, 2, inner.height);
   }
 
-  picture(source, from, to, width, height) {
-    const floor = Math.round(this.levels.bottom + 6);
-    const name = [source.key, source.channel, from, to, width, height, floor].join(":");
-    const found = this.pictures.get(name);
-    if (found) return found === true ? null : found;
-    this.pictures.set(name, true);
-    if (this.pictures.size > 40) this.pictures.delete(this.pictures.keys().next().value);
-    const query = new URLSearchParams({ from, to, width, height, floor, channel: source.channel });
-    ask(`/sounds/${source.key}/spectrogram?${query}`, { bytes: true })
-      .then((bytes) => createImageBitmap(new Blob([bytes], { type: "image/png" })))
-      .then((bitmap) => {
-        this.pictures.set(name, bitmap);
-        this.draw();
-      })
-      .catch(() => this.pictures.delete(name));
-    return null;
-  }
-
-  range(source) {
-    const name = [source.key, source.channel, source.from, source.to].join(":");
-    if (!this.ranged || this.ranged.name !== name) {
-      this.ranged = { name, before: this.ranged && this.ranged.data };
-      const asked = this.ranged;
-      const query = new URLSearchParams({ from: source.from, to: source.to, channel: source.channel });
-      ask(`/sounds/${source.key}/spectrum?${query}`)
-        .then((data) => {
-          asked.data = data;
-          this.draw();
-        })
-        .catch(() => {});
-    }
-    return this.ranged.data || this.ranged.before;
-  }
-
-  /** What sounds at the playhead: the reading nearest to it. */
-  now(source) {
-    const reading = Math.max(0, Math.round(source.now * 60));
-    const number = Math.floor(reading / BLOCK);
-    const get = (block) => {
-      const name = [source.key, source.channel, block].join(":");
-      if (!this.blocks.has(name)) {
-        this.blocks.set(name, null);
-        if (this.blocks.size > 30) this.blocks.delete(this.blocks.keys().next().value);
-        const query = new URLSearchParams({ start: block * BLOCK, count: BLOCK, channel: source.channel });
-        ask(`/sounds/${source.key}/spectra?${query}`, { bytes: true })
-          .then((bytes) => {
-            this.blocks.set(name, new Int16Array(bytes));
-            this.draw();
-          })
-          .catch(() => this.blocks.delete(name));
-      }
-      return this.blocks.get(name);
-    };
-    const values = get(number);
-    if (reading % BLOCK > BLOCK / 2) get(number + 1);
-    if (!values) return this.last || null;
-    const size = source.axis.length;
-    this.last = values.subarray((reading % BLOCK) * size, ((reading % BLOCK) + 1) * size);
-    return this.last;
-  }
-
-  /** What a press at a place takes hold of: a side of the chosen pickup, its middle, or another pickup. */
-  hold(x, y) {
-    const source = this.source();
-    const chosen = source.pickups.find((pickup) => pickup.id === source.chosen);
-    const boxOf = (pickup) => ({
-      left: this.x(pickup.low_hz),
-      right: this.x(pickup.high_hz),
-      top: this.y(pickup.loud_db),
-      bottom: this.y(pickup.quiet_db),
-    });
-    if (chosen) {
-      const box = boxOf(chosen);
-      const inRows = y > box.top - 12 && y < box.bottom + 12;
-      const inColumns = x > box.left - 12 && x < box.right + 12;
-      const near = [
-        ["left", Math.abs(x - box.left), inRows],
-        ["right", Math.abs(x - box.right), inRows],
-        ["top", Math.abs(y - box.top), inColumns],
-        ["bottom", Math.abs(y - box.bottom), inColumns],
-      ]
-        .filter(([, distance, along]) => along && distance < 9)
-        .sort((a, b) => a[1] - b[1])[0];
-      if (near) return { side: near[0], pickup: chosen };
-      if (x > box.left && x < box.right && y > box.top && y < box.bottom) return { side: "all", pickup: chosen };
-    }
-    const other = source.pickups.find((pickup) => {
-      const box = boxOf(pickup);
-      return x > box.left - 3 && x < box.right + 3 && y > box.top - 16 && y < box.bottom + 3;
-    });
-    return other ? { side: "choose", pickup: other } : null;
-  }
-
-  changes(drag, x, y) {
-    const { pickup, side } = drag;
-    const tidy = (hz) =>
-      hz < 100 ? Math.round(hz * 10) / 10 : hz < 1000 ? Math.round(hz) : Math.round(hz / 10) * 10;
-    const half = (db) => Math.round(db * 2) / 2;
-    const limit = this.source().nyquist;
-    if (side === "left") return { low_hz: tidy(clamp(this.hz(x), 10, pickup.high_hz * 0.97)) };
-    if (side === "right") return { high_hz: tidy(clamp(this.hz(x), pickup.low_hz * 1.03, limit)) };
-    if (side === "top") return { loud_db: half(clamp(this.db(y), pickup.quiet_db + 1, 30)) };
-    if (side === "bottom") return { quiet_db: half(clamp(this.db(y), -120, pickup.loud_db - 1)) };
-    const ratio = clamp(this.hz(x) / this.hz(drag.x), 10 / pickup.low_hz, limit / pickup.high_hz);
-    const by = clamp(half(this.db(y) - this.db(drag.y)), -120 - pickup.quiet_db, 30 - pickup.loud_db);
-    return {
-      low_hz: tidy(pickup.low_hz * ratio),
-      high_hz: tidy(pickup.high_hz * ratio),
-      quiet_db: pickup.quiet_db + by,
-      loud_db: pickup.loud_db + by,
-    };
-  }
-
   listen() {
     const { canvas } = this;
     canvas.addEventListener("pointerdown", (event) => {
       if (event.button !== 0 || this.source().view !== "now") return;
       const { x, y } = this.place(event);
-      const held = this.hold(x, y);
+      const held = holdAt(this, this.source(), x, y);
       if (!held) return;
       if (held.side === "choose") {
         this.on.choose(held.pickup.id);
@@ -339,9 +229,9 @@ export class Spectrum extends CanvasView {
       this.pointer = { x, y };
       if (this.drag) {
         this.drag.moved ||= Math.hypot(x - this.drag.x, y - this.drag.y) > 2;
-        if (this.drag.moved) this.on.drag(this.drag.pickup.id, this.changes(this.drag, x, y));
+        if (this.drag.moved) this.on.drag(this.drag.pickup.id, draggedTo(this, this.source(), this.drag, x, y));
       } else {
-        const held = this.source().view === "now" ? this.hold(x, y) : null;
+        const held = this.source().view === "now" ? holdAt(this, this.source(), x, y) : null;
         canvas.style.cursor =
           {
             left: "ew-resize",
@@ -357,7 +247,7 @@ export class Spectrum extends CanvasView {
     const end = (event) => {
       if (this.drag && this.drag.moved) {
         const { x, y } = this.place(event);
-        this.on.placed(this.drag.pickup.id, this.changes(this.drag, x, y));
+        this.on.placed(this.drag.pickup.id, draggedTo(this, this.source(), this.drag, x, y));
       }
       this.drag = null;
     };

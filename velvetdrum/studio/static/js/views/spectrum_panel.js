@@ -101,8 +101,10 @@ export class SpectrumPanel extends Part {
     this.studio.views.spectrum.draw();
   }
   get spectrumText() {
-    return this.studio.signals.isPickup
-      ? `Spectrum of the recording. ${this.studio.signals.signal.name} hears ${this.studio.signals.signalNote(this.studio.signals.signal)}, ${this.studio.signals.signal.settings.quiet_db} to ${this.studio.signals.signal.settings.loud_db} dB.`
-      : "Spectrum of the recording";
+    const { signal, isPickup } = this.studio.signals;
+    if (!isPickup) return "Spectrum of the recording";
+    const { quiet_db: quiet, loud_db: loud } = signal.settings;
+    const band = this.studio.signals.signalNote(signal);
+    return `Spectrum of the recording. ${signal.name} hears ${band}, ${quiet} to ${loud} dB.`;
   }
 }

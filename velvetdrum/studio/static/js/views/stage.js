@@ -14,9 +14,10 @@ export class StageView extends Part {
     return rate ? `${size} · ${Math.round(rate * 100) / 100} frames/s` : size;
   }
   get stageText() {
-    return this.studio.selection.layer
-      ? `${this.studio.selection.selectedText || this.studio.selection.layer.name} on the picture. ${this.studio.placement.gripNote}. Arrows nudge, Alt and arrows size and turn.`
-      : "The picture. Choose a layer to place it.";
+    const { selection, placement } = this.studio;
+    if (!selection.layer) return "The picture. Choose a layer to place it.";
+    const name = selection.selectedText || selection.layer.name;
+    return `${name} on the picture. ${placement.gripNote}. Arrows nudge, Alt and arrows scale and rotate.`;
   }
   overlayStyle(area) {
     return this.areaStyle(area, this.studio.formats.frameSize.width, this.studio.formats.frameSize.height);

@@ -33,6 +33,7 @@ export class ThreeFrames extends Part {
     const more = draft.length ? { draft } : {};
     await Promise.all(
       this.studio.formats.threeFrames.map(async ({ shape, size }) => {
+        /** @type {HTMLCanvasElement} */
         const canvas = document.querySelector(`canvas[data-three=${shape}]`);
         const width = Math.min(
           size[0],

@@ -14,9 +14,19 @@ const RATE = 48000;
  * loop, handle and handleEnd.
  */
 export class Wave {
+  /** @type {any} what the pointer holds */
+  drag = null;
+
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {() => any} source
+   * @param {Record<string, (...values: any[]) => any>} on
+   */
   constructor(canvas, source, on) {
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
-    Object.assign(this, { canvas, source, on });
+    this.canvas = canvas;
+    this.source = source;
+    this.on = on;
     // What has been played is a second canvas over the first, cut off at the playhead.
     this.played = document.createElement("canvas");
     this.played.className = "played";

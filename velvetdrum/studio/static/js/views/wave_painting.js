@@ -1,4 +1,4 @@
-// How a stretch of sound is painted: ruler, beats, curves of signals, peaks with the RMS inside, loop, handles, markers.
+// How a stretch of sound is painted: ruler, beats, curves of signals, peaks with the RMS inside, loop, markers.
 
 import { clock } from "../lib/time.js";
 
