@@ -1,8 +1,8 @@
-"""Play in the page: what Chromium holds of each demo project, and what the page's scripts cost a frame."""
+"""The page in Chromium: what it holds of each demo project in play, what its scripts cost a frame, how long an edit and
+a seek take to their picture, how soon a large project can be used, and whether memory stays flat."""
 
 from __future__ import annotations
 
-import json
 import shutil
 import socket
 import subprocess
@@ -10,8 +10,10 @@ import sys
 import time
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from statistics import median
 from typing import Any
 
 from playwright.sync_api import Browser, Page, sync_playwright
@@ -41,6 +43,8 @@ class Held:
     share_at_width: float
     fitting: int
     script_ms: float
+    long_tasks: int
+    late_share: float
 
 
 def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Held:
@@ -61,16 +65,129 @@ def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Hel
                 window.drawnSizes.push(bitmap.width);
                 return draw.call(this, bitmap, frame);
             };
+            window.longTasks = 0;
+            new PerformanceObserver((list) => { window.longTasks += list.getEntries().length; })
+                .observe({ type: "longtask" });
+            window.lateFrames = 0;
+            window.dueFrames = 0;
+            const tick = preview.tick;
+            preview.tick = function () {
+                const due = Math.floor(this.player.elapsed);
+                const before = this.last;
+                tick.call(this);
+                if (this.last > before) { window.dueFrames += 1; if (due - this.last > 1) window.lateFrames += 1; }
+            };
         }"""
     )
     before, begun = scripting(client), time.perf_counter()
     time.sleep(seconds)
     took = time.perf_counter() - begun
     sizes, spent = page.evaluate("window.drawnSizes"), scripting(client) - before
-    fitting = page.evaluate("Math.min(640, Math.ceil(velvet.views.preview.fit() / 2) * 2, velvet.formats.frameSize.width)")
+    long_tasks, late, due = page.evaluate("[window.longTasks, window.lateFrames, window.dueFrames]")
+    fitting = page.evaluate(
+        "Math.min(640, Math.ceil(velvet.views.preview.fit() / 2) * 2, velvet.formats.frameSize.width)"
+    )
     page.keyboard.press("Space")
     width, count = Counter(sizes).most_common(1)[0] if sizes else (0, 0)
-    return Held(name, len(sizes) / took, width, count / max(len(sizes), 1), fitting, spent * 1000 / max(len(sizes), 1))
+    share = count / max(len(sizes), 1)
+    script_ms = spent * 1000 / max(len(sizes), 1)
+    return Held(name, len(sizes) / took, width, share, fitting, script_ms, long_tasks, late / max(due, 1))
+
+
+def edit_to_picture(page: Page, times: int = 30) -> list[float]:
+    """Milliseconds from an arrow key in a field to the picture with the new value, in the project that is open."""
+    page.evaluate("velvet.selection.choose(velvet.layers.layersFrontFirst[0])")
+    page.wait_for_timeout(400)
+    page.click("[role=tab]:text-is('Layer')")
+    page.focus("[data-field=layer_opacity]")
+    return [
+        _until_shown(page, lambda way=way: page.keyboard.press(way)) for way in ["ArrowDown", "ArrowUp"] * (times // 2)
+    ]
+
+
+def seek_to_picture(page: Page, times: int = 30) -> list[float]:
+    """Milliseconds from a move of the held playhead to its picture."""
+    box = page.locator(".strip .wave").bounding_box()
+    assert box is not None
+    y, left, width = box["y"] + box["height"] / 2, box["x"], box["width"]
+    page.mouse.move(left + width * 0.2, y)
+    page.mouse.down()
+    page.wait_for_timeout(500)
+    found = []
+    for step in range(times):
+        x = left + width * (0.2 + 0.6 * (step + 1) / times)
+        found.append(_until_shown(page, lambda x=x: page.mouse.move(x, y)))
+    page.mouse.up()
+    return found
+
+
+def _until_shown(page: Page, act: Any) -> float:
+    """Milliseconds from an event in the page to the next picture that is drawn; asked for once nothing else is on its
+    way."""
+    until(page, "!velvet.views.preview.busy && !velvet.project.waiting.length && !velvet.project.sending")
+    page.wait_for_timeout(120)
+    page.evaluate(
+        """() => {
+            const { preview } = velvet.views;
+            const draw = preview.constructor.prototype.draw;
+            window.shownAfter = 0;
+            let begun = 0;
+            const begin = () => { begun ||= performance.now(); };
+            for (const name of ["keydown", "pointermove"]) addEventListener(name, begin, { capture: true, once: true });
+            preview.draw = function (bitmap, frame) {
+                draw.call(this, bitmap, frame);
+                if (begun && !window.shownAfter) window.shownAfter = performance.now() - begun;
+            };
+        }"""
+    )
+    act()
+    until(page, "window.shownAfter > 0", 10)
+    return float(page.evaluate("window.shownAfter"))
+
+
+def large_project(page: Page, address: str, ident: str, layers: int = 60) -> tuple[float, str]:
+    """Seconds from opening a copy of a project, filled up to so many layers, until it can be used; and its id."""
+    made = page.evaluate(
+        """async ([ident, count]) => {
+            const ask = (path, body) => fetch(path, { method: "POST", body: body && JSON.stringify(body), headers: {
+                "X-Velvet-Drum": "1", Accept: "application/json", "Content-Type": "application/json" } });
+            const copy = (await (await ask(`/projects/${ident}/duplicate`)).json()).id;
+            const state = await (await fetch(`/projects/${copy}/state`)).json();
+            const own = state.document.layers;
+            const more = Array.from({ length: count - own.length }, (_, n) => {
+                const layer = own.filter((item) => !item.group && item.kind !== "group")[0];
+                return { ...layer, id: `f${String(n).padStart(7, "0")}`, name: `Copy ${n}`, visible: n % 4 === 0,
+                    masks: [], effects: [] };
+            });
+            const patch = more.map((value) => ({ op: "add", path: "/layers/-", value }));
+            await ask(`/projects/${copy}/edits`, { revision: state.revision, label: "Fill", patch });
+            return copy;
+        }""",
+        [ident, layers],
+    )
+    begun = time.perf_counter()
+    page.goto(f"{address}/projects/{made}", wait_until="commit")
+    until(page, "window.velvet && velvet.stage && velvet.stage.picture.width > 0 && velvet.sound.facts")
+    assert page.evaluate("velvet.project.document.layers.length") == layers
+    return time.perf_counter() - begun, made
+
+
+def heap_growth(page: Page, seconds: float) -> float:
+    """MB by which the page's heap grows in so many seconds of looped play, after rubbish was collected."""
+    client = page.context.new_cdp_session(page)
+    page.evaluate("velvet.playback.loop || velvet.playback.toggleLoop()")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(15_000)
+
+    def used() -> float:
+        client.send("HeapProfiler.collectGarbage")
+        return float(client.send("Runtime.getHeapUsage")["usedSize"]) / 1e6
+
+    before = used()
+    time.sleep(seconds)
+    grown = used() - before
+    page.keyboard.press("Space")
+    return grown
 
 
 def scripting(client: Any) -> float:
@@ -97,8 +214,9 @@ def with_studio(folder: Path) -> tuple[subprocess.Popen[str], str]:
     return process, f"http://127.0.0.1:{port}"
 
 
-def held_by_all(folder: Path, seconds: float = 20.0, only: str = "") -> list[Held]:
-    """Play every demo project."""
+@contextmanager
+def studio_page(folder: Path) -> Iterator[tuple[Page, str, list[tuple[str, str]]]]:
+    """A page of the demo's studio, its address, and the projects as names and ids."""
     process, address = with_studio(folder)
     try:
         with sync_playwright() as playwright:
@@ -109,27 +227,42 @@ def held_by_all(folder: Path, seconds: float = 20.0, only: str = "") -> list[Hel
             listed = page.evaluate(
                 "[...document.querySelectorAll('.card-project')].map((card) => [card.dataset.name, card.dataset.id])"
             )
-            found = [play(page, address, *item, seconds) for item in listed if only in item[0]]
+            yield page, address, [tuple(item) for item in listed]
             browser.close()
-            return found
     finally:
         process.terminate()
         process.wait(20)
 
 
 def bench_playing(folder: Path) -> Iterator[Row]:
-    """Rows for each demo project: shares of 30 frames a second and of the size, and script time."""
-    for held in held_by_all(folder, 6.0):
-        size = f"at {held.width} px, {held.share_at_width * 100:.0f} % of the time"
-        yield Row(f"play {held.name}: 30 frames/s, {size}", 30, "/s", held.frames_s, "what was held")
-        yield Row(f"play {held.name}: width", held.fitting, "px", held.width, "what was held")
-        yield Row(f"play {held.name}: scripts a frame", held.script_ms, "ms", 8, "8 ms")
+    """Rows for each demo project: frames and size that were held, script time, long tasks, edits, seeks, opening."""
+    with studio_page(folder) as (page, address, listed):
+        for name, ident in listed:
+            held = play(page, address, name, ident, 8.0)
+            size = f"at {held.width} px, {held.share_at_width * 100:.0f} % of the time"
+            yield Row(f"play {name}: 30 frames/s, {size}", 30, "/s", held.frames_s, "what was held")
+            yield Row(f"play {name}: width", held.fitting, "px", held.width, "what was held")
+            yield Row(f"play {name}: scripts a frame", held.script_ms, "ms", 4, "4 ms")
+            yield Row(f"play {name}: long tasks over 50 ms in 8 s", held.long_tasks, "", 1, "none")
+            yield Row(f"play {name}: frames late", held.late_share * 100, "%", 1, "1 %")
+            edits = sorted(edit_to_picture(page, 16))
+            yield Row(f"{name}: edit to picture, median", median(edits), "ms", 60, "60 ms")
+            yield Row(f"{name}: edit to picture, 90th percentile", edits[int(len(edits) * 0.9)], "ms", 120, "120 ms")
+            yield Row(
+                f"{name}: dragged playhead to picture, median", median(seek_to_picture(page, 16)), "ms", 60, "60 ms"
+            )
+        opened, _ = large_project(page, address, listed[0][1])
+        yield Row("a project of 60 layers can be used", opened, "s", 1.5, "1.5 s")
+        yield Row("heap grown in 20 s of play", heap_growth(page, 20), "MB", 5, "5 MB")
 
 
 if __name__ == "__main__":
     import tempfile
 
-    with tempfile.TemporaryDirectory(prefix="velvetdrum-play-") as name:
-        data = Path(sys.argv[2]) if len(sys.argv) > 2 else Path(name)
-        for found in held_by_all(data, float(sys.argv[1]) if len(sys.argv) > 1 else 20.0, *sys.argv[3:]):
-            print(json.dumps(found.__dict__))
+    # play FOLDER SECONDS: memory over so many seconds of play.
+    with tempfile.TemporaryDirectory(prefix="velvetdrum-play-") as made:
+        data = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(made)
+        with studio_page(data) as (page, address, listed):
+            page.goto(f"{address}/projects/{listed[0][1]}")
+            until(page, "window.velvet && velvet.moments.moments.length > 0")
+            print(f"{heap_growth(page, float(sys.argv[2]) if len(sys.argv) > 2 else 600.0):.2f} MB")

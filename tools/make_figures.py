@@ -56,7 +56,7 @@ PAINTS: list[tuple[str, dict[str, Any]]] = [
     ("By level", {"paint": "level"}),
     ("Behind it, linear", {"paint": "field", "field_size": 150.0}),
     ("Behind it, radial", {"paint": "field", "field": "radial"}),
-    ("Behind it, angular", {"paint": "field", "field": "angular", "back": True}),
+    ("Behind it, conic", {"paint": "field", "field": "angular", "back": True}),
     ("Behind it, four corners", {"paint": "field", "field": "corners"}),
     ("Hue turn of 180°", {"paint": "one", "hue": 180.0}),
 ]

@@ -8,7 +8,7 @@ from fontTools.ttLib import TTFont
 from fontTools.varLib.instancer import OverlapMode, instantiateVariableFont
 
 ROOT = Path(__file__).parents[1] / "velvetdrum"
-WEB, TARGET = ROOT / "studio/static/vendor/fonts", ROOT / "picture/fonts"
+WEB, TARGET = ROOT / "studio/static/vendor/fonts", ROOT / "picture/text/fonts"
 CUTS = {
     "work-sans-medium": ("work-sans-latin-wght-normal", 500),
     "work-sans-bold": ("work-sans-latin-wght-normal", 700),

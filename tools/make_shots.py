@@ -35,7 +35,8 @@ def until(page: Page, condition: str) -> None:
 
 
 def settled(page: Page) -> None:
-    until(page, "window.velvet && velvet.stage.picture.width > 0 && velvet.moments.moments.length === 5 && !velvet.views.preview.busy")
+    until(page, "window.velvet && velvet.stage.picture.width > 0 && !velvet.views.preview.busy")
+    until(page, "velvet.moments.moments.length === 5")
     until(page, "Object.keys(velvet.moments.thumbs).length === velvet.project.document.layers.length")
     page.wait_for_timeout(700)
 

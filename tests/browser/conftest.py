@@ -125,6 +125,9 @@ def ready(page) -> None:
     """Wait until the studio has drawn its first picture and has nothing left to save."""
     page.wait_for_selector(".play", state="visible")
     until(page, "window.velvet && velvet.stage.picture.width > 0 && velvet.moments.moments.length > 0")
+    # A project opens at its loudest moment; the tests begin at the first frame.
+    page.evaluate("velvet.playback.seek(0)")
+    until(page, "!velvet.views.preview.busy && velvet.views.preview.shown === 0")
     _seen[id(page)] = tuple(page.evaluate("[velvet.project.state.id, velvet.project.state.revision]"))
 
 

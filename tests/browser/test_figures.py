@@ -20,7 +20,7 @@ def shown(page):
     page.wait_for_timeout(150)
     until(page, "velvet.project.waiting.length === 0")
     until(page, "!velvet.views.preview.busy")
-    data = b64decode(page.evaluate("velvet.$refs.picture.toDataURL('image/png').split(',')[1]"))
+    data = b64decode(page.evaluate("velvet.page.refs.picture.toDataURL('image/png').split(',')[1]"))
     return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
 
 

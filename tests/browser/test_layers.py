@@ -44,7 +44,7 @@ def test_layers_are_dragged_moved_by_keys_kept_alone_and_locked(studio):
     # On black now: the backdrop is not drawn.
     until(
         studio,
-        "[...velvet.$refs.picture.getContext('2d').getImageData(4, 4, 1, 1).data].slice(0, 3).every((v) => v < 4)",
+        "[...velvet.page.refs.picture.getContext('2d').getImageData(4, 4, 1, 1).data].slice(0, 3).every((v) => v < 4)",
     )
     studio.click("button[title='Draw only this layer']")
     studio.click("button[title='Keep this layer as it is']")
@@ -92,9 +92,9 @@ def test_a_layer_blends_is_masked_and_lasts_a_while(studio):
     studio.select_option("[data-field=blend]", "screen")
     saved(studio)
     assert setting(studio, "blend") == "screen"
-    studio.click("[aria-label=Goes] [data-choice=time]")
+    studio.click("[aria-label=Out] [data-choice=time]")
     saved(studio)
-    studio.click("[aria-label=Comes] [data-choice=time]")
+    studio.click("[aria-label=In] [data-choice=time]")
     saved(studio)
     type_in(studio, "to_s", "0")
     expect(studio.get_by_text("To must lie after From.")).to_be_visible()

@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 
 from velvetdrum.picture.shapes import curves
 from velvetdrum.picture.shapes.base_shape import BASES, Run
-from velvetdrum.picture.shapes.lettering import text_outline
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import PathError, fitted, path_outline
 from velvetdrum.picture.shapes.svgfile import svg_path_data
+from velvetdrum.picture.text.shaping import text_outline
 
 CLOSED = {
     "ring": (curves.ring(80.0), 160 * np.pi),

@@ -56,6 +56,7 @@ class Analysis:
 
     @cached_property
     def facts(self) -> SoundFacts:
+        """What is known of the recording as a whole: length in seconds, rate in Hz, loudness, first and last sound."""
         return SoundFacts(**self._meta["facts"])
 
     @property
@@ -90,6 +91,7 @@ class Analysis:
 
     @cached_property
     def pyramid(self) -> Pyramid:
+        """Lowest, highest and RMS sample of each span, at every zoom: shape (spans, 3) a level, int16."""
         out, count = [], self.samples
         size = levels.PYRAMID_BASE
         for level in range(levels.PYRAMID_LEVELS):
@@ -100,6 +102,7 @@ class Analysis:
 
     @cached_property
     def loudness_energies(self) -> NDArray[np.float64]:
+        """K-weighted mean squares of every 100 ms, shape (readings,), linear (ITU-R BS.1770)."""
         return np.fromfile(self.folder / "loudness.f64", np.float64)
 
     def overview(self, start_s: float, stop_s: float, columns: int) -> NDArray[np.float32]:

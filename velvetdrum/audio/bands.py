@@ -51,10 +51,12 @@ class Stage:
 
     @property
     def rate(self) -> float:
+        """Samples a second at this stage, in Hz."""
         return RATE / self.decimation
 
     @property
     def bin_hz(self) -> float:
+        """Width of one bin of the spectrum, in Hz."""
         return self.rate / self.size
 
     def share(self, hz: NDArray[np.float64]) -> NDArray[np.float64]:

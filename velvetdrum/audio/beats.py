@@ -51,10 +51,18 @@ class Beats:
 
 
 def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> Beats:
-    """Beats from onset strength, shape (readings, 3) at ONSET_RATE, between first and last sound in seconds.
+    """Beats of a recording, and the one or two other tempos that are likeliest: whether a triplet's third or its beat
+    is tapped is a matter of taste.
 
-    With them the one or two other tempos that are likeliest: whether a triplet's third or its beat is tapped is often
-    a matter of taste.
+    `strength` is onset strength, shape (readings, 3), of low, middle and high sound at ONSET_RATE readings a second;
+    `first_s` and `last_s` are the first and the last sound in seconds. Times are in seconds of the recording, tempos
+    in beats a minute; without a steady beat the tempo is None and there are no times.
+
+    The period p comes first, from the autocorrelation of the accents: of every candidate the product of coverage (how
+    much of the accents falls on its beats), occupancy (how many of its beats carry one) and how usual its tempo is.
+    Then the beats t_i are those with the largest sum of accent(t_i) - T * ln((t_i - t_(i-1)) / p)^2, found by dynamic
+    programming (D. Ellis, "Beat tracking by dynamic programming", J. New Music Research 36, 2007), and each is drawn
+    onto the line through its neighbours. `confidence` is the root of how clear the pulse is times how well they fit.
     """
     first, last = int(max(first_s - 0.1, 0) * ONSET_RATE), int((last_s + 0.1) * ONSET_RATE) + 1
     accents = _evened(strength[first:last].astype(np.float64) @ _WEIGHTS)

@@ -37,9 +37,12 @@ def channel_weights(names: tuple[str, ...]) -> NDArray[np.float64]:
 
 
 class LoudnessMeter:
-    """Collects the weighted energy of every 100 ms.
+    """Collects the weighted energy of every 100 ms, from which loudness is read (ITU-R BS.1770-4, annex 1).
 
-    Feed blocks of shape (channels, n) at 48 kHz in order; `energies` holds one linear value per 100 ms.
+    Feed blocks of shape (channels, n) at 48 kHz, full scale 1.0, in order. `energies` holds one linear value for each
+    100 ms: the sum over channels of G_i * z_i, where z_i is the mean square of channel i after the K-weighting's two
+    filters and G_i its weight (`channel_weights`). Loudness of a stretch is -0.691 + 10 * log10(mean of them) LUFS,
+    gated as BS.1770 says.
     """
 
     def __init__(self, names: tuple[str, ...]) -> None:
@@ -49,6 +52,7 @@ class LoudnessMeter:
         self._energies: list[NDArray[np.float64]] = []
 
     def feed(self, samples: Samples) -> None:
+        """Take the next samples, shape (channels, n) at 48 kHz; a rest shorter than 100 ms waits for more."""
         weighted = np.empty((len(samples), samples.shape[1]))
         for start in range(0, samples.shape[1], RATE):
             part = slice(start, start + RATE)

@@ -104,6 +104,7 @@ class Progress:
         self._ended = False
 
     def tell(self, done: int) -> None:
+        """Say how far it is: frames done of so many."""
         now = time.monotonic()
         self._done = done
         if self._begun is None:
@@ -123,9 +124,11 @@ class Progress:
         click.echo(f"\r{line:<72}" if self._shown else line, err=True, nl=not self._shown)
 
     def kept(self) -> str:
+        """Say that segments of an earlier run are used again."""
         return f"{self._done} of {self._frames} frames are kept."
 
     def end(self) -> None:
+        """End the line."""
         if self._shown:
             click.echo("", err=True)
 

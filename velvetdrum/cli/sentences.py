@@ -24,6 +24,7 @@ class Sentence(click.ClickException):
     """Ends the command with exit code 1 and one sentence on stderr."""
 
     def show(self, file: Any = None) -> None:
+        """Print the sentence where errors belong."""
         click.echo(f"velvetdrum: {self.message}", err=True)
 
 

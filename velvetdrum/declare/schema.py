@@ -68,6 +68,7 @@ class Declared:
 
     @classmethod
     def defaults(cls) -> dict[str, Any]:
+        """Every setting's value when nothing else is said, by its name in files."""
         return {name: setting.default for name, setting in cls.settings.items()}
 
     @classmethod

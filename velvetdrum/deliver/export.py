@@ -52,6 +52,7 @@ class Job:
 
     @property
     def has_sound(self) -> bool:
+        """True when a track, or a clip that is mixed in, is heard."""
         return self.sources is not None and bool(self.sources.original)
 
 
@@ -155,6 +156,7 @@ def make_sound(job: Job) -> None:
 
 
 def segment_path(folder: Path, number: int, plan: ExportPlan) -> Path:
+    """Where a segment's file lies, by its number from 0."""
     return folder / f"segment-{number:05d}{FORMATS[plan.format].suffix}"
 
 

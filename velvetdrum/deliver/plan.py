@@ -39,10 +39,12 @@ class ExportPlan:
 
     @property
     def fraction(self) -> Fraction:
+        """Frames a second, exactly."""
         return Fraction(self.rate)
 
     @property
     def frames(self) -> int:
+        """How many frames are made."""
         return self.last - self.first
 
     @property
@@ -53,10 +55,12 @@ class ExportPlan:
 
     @property
     def start_s(self) -> Fraction:
+        """Where it begins, in exact seconds of the project."""
         return self.first / self.fraction
 
     @property
     def stop_s(self) -> Fraction:
+        """Where it ends, in exact seconds of the project."""
         return self.last / self.fraction
 
     def key(self, document: Document) -> str:

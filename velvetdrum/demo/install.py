@@ -38,13 +38,17 @@ class Keeper(Protocol):
 
     data: Path
 
-    def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]: ...
+    def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]:
+        """Take a sound in at once; gives its key."""
 
-    def bring_clip_now(self, chunks: Iterator[bytes], name: str) -> str: ...
+    def bring_clip_now(self, chunks: Iterator[bytes], name: str) -> str:
+        """Take a clip in at once; gives its key."""
 
-    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]: ...
+    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
+        """Keep a picture file's bytes; gives its key."""
 
-    def store_document(self, document: Document) -> str: ...
+    def store_document(self, document: Document) -> str:
+        """Keep a project's document under a name; gives its id."""
 
 
 def make_media(folder: Path) -> None:

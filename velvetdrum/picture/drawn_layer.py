@@ -52,6 +52,7 @@ class DrawnLayer(Layer):
         return None
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
+        """Draw the layer on a canvas, as it is at a time. A pure function of both and of its settings."""
         raise NotImplementedError
 
     def fills(self, view: Viewport, at: RenderContext) -> bool:

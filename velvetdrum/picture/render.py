@@ -142,6 +142,7 @@ class Stage:
             self.draw(canvas, item)
 
     def draw_all(self, canvas: Canvas, layers: Iterable[PlacedLayer]) -> None:
+        """Draw every layer that is there, the hindmost first."""
         for placed in layers:
             self.draw(canvas, self.shown(placed))
 

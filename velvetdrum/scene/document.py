@@ -76,6 +76,7 @@ class PlacedLayer:
 
     @property
     def masks(self) -> tuple[PlacedPart, ...]:
+        """The masks that it has, in order."""
         return self.parts.get("mask", ())
 
     @cached_property
@@ -121,6 +122,7 @@ class Project:
 
     @cached_property
     def by_id(self) -> dict[str, PlacedLayer]:
+        """The layer with an id; None when there is none."""
         return {placed.id: placed for placed in self.layers}
 
     @property

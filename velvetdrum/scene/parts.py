@@ -91,6 +91,7 @@ class Places:
 
     @property
     def title(self) -> str:
+        """What the setting at an address is called, for sentences."""
         return self.kind.title
 
     def at(self, place: str) -> Setting | None:

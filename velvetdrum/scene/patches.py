@@ -9,7 +9,7 @@ from velvetdrum.declare.settings import SettingError, Stop, is_number
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
 
-JOINS = {"replace": "replaces", "add": "adds", "multiply": "multiplies", "poses": "runs the keyframes"}
+JOINS = {"replace": "replaces", "add": "adds", "multiply": "multiplies", "poses": "keyframe poses"}
 """How a patch joins a setting: `poses` goes through the setting's keyframes, from the first at 0 to the last at 1."""
 
 LONGEST_LAG_MS = 5000.0

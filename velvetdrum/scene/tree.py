@@ -15,19 +15,32 @@ class InTree(Protocol):
     """What is needed of a placed layer here."""
 
     @property
-    def id(self) -> str: ...
+    def id(self) -> str:
+        """Its id in the document."""
+
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """What it is called."""
+
     @property
-    def visible(self) -> bool: ...
+    def visible(self) -> bool:
+        """False when it is switched off."""
+
     @property
-    def solo(self) -> bool: ...
+    def solo(self) -> bool:
+        """True when it is to be drawn alone."""
+
     @property
-    def group(self) -> str: ...
+    def group(self) -> str:
+        """The id of the group that it is in; empty when in none."""
+
     @property
-    def layer(self) -> Layer: ...
+    def layer(self) -> Layer:
+        """The layer itself."""
+
     @property
-    def parts(self) -> Parts: ...
+    def parts(self) -> Parts:
+        """Its masks, effects and so on, by their sort."""
 
 
 def check_tree(layers: Sequence[InTree]) -> list[Problem]:

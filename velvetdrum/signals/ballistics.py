@@ -100,7 +100,15 @@ class Meter:
 
 
 def meter_reading(use: AudioRange, meter: Meter, source: Source, time: Fraction) -> tuple[float, float]:
-    """Reading and held top at `time`, in seconds of the project, in dB or LUFS; never below FLOOR_DB."""
+    """Reading and held top of a meter at `time`, in seconds of the project, in dBFS or LUFS; never below FLOOR_DB.
+
+    `use` is the used part of the recording, `meter` its ballistics with their times in ms and rates in dB a second,
+    `source` the channels and the band in Hz that it reads. Formulas are those of the standards named at the head of
+    this module: a quasi-peak is a sum of stages that charge by v += (|x| - v) * (1 - exp(-1 / (rate * tau))) while |x|
+    is above v and fall by so many dB a second else; a VU needle is a second-order low-pass of |x|; RMS is the root of
+    the mean square (AES17: plus 3.01 dB, so that a full-scale sine reads 0); loudness is -0.691 + 10 * log10 of the
+    weighted mean square (ITU-R BS.1770-4). Between readings, METER_RATE a second, it goes in a straight line in dB.
+    """
     position = (Fraction(round(use.in_s * RATE), RATE) + time) * METER_RATE
     index = position.numerator // position.denominator
     part = float(position - index)

@@ -46,6 +46,7 @@ class BarSettings:
 
     @property
     def bands(self) -> BandSet:
+        """Edges of the bands in Hz, shape (bars + 1,)."""
         return BandSet.spaced(self.low_hz, self.high_hz, self.count, self.spacing)
 
 

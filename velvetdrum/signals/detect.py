@@ -51,7 +51,14 @@ class Listening:
 
 
 def level_db(use: AudioRange, listening: Listening, length_s: float) -> Levels:
-    """Level in dBFS, shape (readings,): reading n is at n / READ_RATE seconds of the project. Silence is -160."""
+    """Level in dBFS (AES17), shape (readings,): reading n is at n / READ_RATE seconds of the project. Silence is -160.
+
+    `use` is the used part of the recording, `length_s` the project's length in seconds. By detector: *level* is
+    10 * log10(sum of w_b * P_b) over the stored bands b, with P_b their power (1 for a full-scale sine) and w_b the
+    share of each that is heard; *peak* is 20 * log10 of the largest analytic envelope |x + iH(x)| of the band-passed
+    sound within a reading (D. Gabor, "Theory of communication", 1946); *hits* is the level of the part of P_b that is
+    beyond twice what it was a moment before (spectral flux, as S. Dixon, "Onset detection revisited", 2006).
+    """
     key = (use.recording.identity, use.in_s, use.out_s, length_s, listening)
     return _kept.get(key, lambda: _listen(use, listening, length_s))
 

@@ -35,10 +35,12 @@ class SignalSet:
 
     @cached_property
     def grid(self) -> BeatGrid | None:
+        """The beats of the project, or None without a steady beat."""
         return BeatGrid.of(self.beats, self.use)
 
     @cached_property
     def context(self) -> SignalContext:
+        """What signals are worked out from."""
         return SignalContext(self.use, self.grid, self.length_s, self.values)
 
     def values(self, ident: str, times: Times) -> Values:

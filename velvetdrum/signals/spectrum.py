@@ -36,6 +36,7 @@ class BandSet:
 
     @classmethod
     def from_edges(cls, edges: Sequence[tuple[float, float]]) -> BandSet:
+        """Bands between neighbouring edges in Hz, shape (bands + 1,)."""
         return cls(tuple((float(low), float(high)) for low, high in edges))
 
     @classmethod

@@ -18,6 +18,7 @@ def form(default: str) -> Any:
 
 
 def decay() -> Any:
+    """The setting for how fast a decaying shape falls, in ms."""
     return number(
         220,
         lo=5,
@@ -33,6 +34,7 @@ def decay() -> Any:
 
 
 def duty_cycle() -> Any:
+    """The setting for the share of a turn that a square or a gate is up, in per cent."""
     return number(
         50,
         lo=1,
@@ -47,6 +49,7 @@ def duty_cycle() -> Any:
 
 
 def phase_offset() -> Any:
+    """The setting for where in its turn a shape begins, in per cent."""
     return number(
         0,
         lo=-100,

@@ -27,6 +27,7 @@ class ExportRow:
 
 
 def create(db: sqlite3.Connection, project_id: str, name: str, document: dict[str, Any], plan: dict[str, Any]) -> str:
+    """Keep a new export that waits for its turn."""
     ident = secrets.token_hex(6)
     db.execute(
         "INSERT INTO export (id, project_id, name, document, plan, state, made_at)"
@@ -37,6 +38,7 @@ def create(db: sqlite3.Connection, project_id: str, name: str, document: dict[st
 
 
 def find(db: sqlite3.Connection, ident: str) -> ExportRow | None:
+    """The export with an id; None when there is none."""
     row = db.execute("SELECT * FROM export WHERE id = ?", (ident,)).fetchone()
     return None if row is None else _row(row)
 
@@ -54,6 +56,7 @@ def first_waiting(db: sqlite3.Connection) -> ExportRow | None:
 
 
 def set_progress(db: sqlite3.Connection, ident: str, done: int) -> None:
+    """Keep how many frames are done."""
     db.execute(
         "UPDATE export SET done = ?, state = 'running' WHERE id = ? AND state IN ('waiting', 'running')",
         (done, ident),
@@ -61,6 +64,7 @@ def set_progress(db: sqlite3.Connection, ident: str, done: int) -> None:
 
 
 def set_state(db: sqlite3.Connection, ident: str, state: str, sentence: str = "") -> None:
+    """Keep what became of it, with the sentence that says why it stopped."""
     ended = time.time() if state in ("done", "failed", "cancelled") else None
     db.execute(
         "UPDATE export SET state = ?, sentence = ?, ended_at = ? WHERE id = ?",

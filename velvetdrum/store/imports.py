@@ -26,6 +26,7 @@ class ImportRow:
 
 
 def create(db: sqlite3.Connection, media: MediaRow, part: str, purpose: dict[str, Any]) -> str:
+    """Keep a new import that waits for its turn."""
     ident = secrets.token_hex(6)
     db.execute(
         "INSERT INTO import (id, key, suffix, name, bytes, part, purpose, state, made_at)"
@@ -36,15 +37,18 @@ def create(db: sqlite3.Connection, media: MediaRow, part: str, purpose: dict[str
 
 
 def find(db: sqlite3.Connection, ident: str) -> ImportRow | None:
+    """The import with an id; None when there is none."""
     row = db.execute("SELECT * FROM import WHERE id = ?", (ident,)).fetchone()
     return None if row is None else _row(row)
 
 
 def unfinished(db: sqlite3.Connection) -> list[ImportRow]:
+    """Imports that wait or run, the oldest first."""
     return [_row(row) for row in db.execute("SELECT * FROM import WHERE state = 'running' ORDER BY made_at")]
 
 
 def end(db: sqlite3.Connection, ident: str, state: str, sentence: str = "", project_id: str | None = None) -> None:
+    """Keep what became of it, with the sentence that says why."""
     db.execute(
         "UPDATE import SET state = ?, sentence = ?, project_id = ? WHERE id = ?",
         (state, sentence, project_id, ident),

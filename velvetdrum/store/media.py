@@ -45,9 +45,11 @@ class MediaFolder:
             folder.mkdir(parents=True, exist_ok=True)
 
     def original(self, media: MediaRow) -> Path:
+        """Where the untouched file of a key lies."""
         return self.originals / f"{_checked(media.key)}{media.suffix}"
 
     def analysis(self, key: str) -> Path:
+        """Where the analysis of a key lies."""
         return self.analyses / _checked(key)
 
     def clip(self, key: str) -> Path:
@@ -117,6 +119,7 @@ def _remove(path: Path) -> None:
 
 
 def find(db: sqlite3.Connection, key: str) -> MediaRow | None:
+    """The file with a key; None when there is none."""
     row = db.execute("SELECT * FROM media WHERE key = ?", (key,)).fetchone()
     if row is None:
         return None
@@ -131,6 +134,7 @@ def listed(db: sqlite3.Connection) -> list[MediaRow]:
 
 
 def set_facts(db: sqlite3.Connection, key: str, facts: dict[str, Any]) -> None:
+    """Keep what is known of a file."""
     db.execute("UPDATE media SET facts = ? WHERE key = ?", (json.dumps(facts), key))
 
 

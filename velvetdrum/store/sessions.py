@@ -32,6 +32,7 @@ def is_open(db: sqlite3.Connection, token: str) -> bool:
 
 
 def end(db: sqlite3.Connection, token: str) -> None:
+    """Forget a session: who held it is signed out."""
     db.execute("DELETE FROM session WHERE digest = ?", (_digest(token),))
 
 

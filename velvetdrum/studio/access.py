@@ -39,6 +39,7 @@ class Passwords:
 
     @property
     def is_set(self) -> bool:
+        """True when a password is asked for."""
         return self._path.exists()
 
     def make(self) -> str:
@@ -48,12 +49,14 @@ class Passwords:
         return made
 
     def set(self, password: str) -> None:
+        """Keep a password's hash (Argon2id, RFC 9106) in place of the one before."""
         beside = self._path.with_name("password.part")
         with os.fdopen(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
             file.write(self._hasher.hash(password))
         beside.replace(self._path)
 
     def fits(self, password: str) -> bool:
+        """True for the password whose hash is kept."""
         with self._lock:
             try:
                 return self._hasher.verify(self._path.read_text(), password)
@@ -81,10 +84,12 @@ class Tries:
             return _WITHIN_S - (now - every[-_ALL_TRIES]) if len(every) >= _ALL_TRIES else 0.0
 
     def wrong(self, address: str) -> None:
+        """Count a wrong try of a client."""
         with self._lock:
             self._at.setdefault(address, []).append(time.monotonic())
 
     def right(self, address: str) -> None:
+        """Forget the wrong tries of a client."""
         with self._lock:
             self._at.pop(address, None)
 
@@ -117,6 +122,7 @@ def may_enter(app: Flask, headers: Mapping[str, str]) -> bool:
 
 
 def token_opens(db: sqlite3.Connection, token: str) -> bool:
+    """True when a request carries a session that has not ended."""
     return 0 < len(token) <= 100 and sessions.is_open(db, token)
 
 

@@ -45,6 +45,7 @@ class Exports:
         self._dispatch()
 
     def find(self, ident: str) -> ExportRow | None:
+        """The export with an id; None when there is none."""
         row = exports.find(self._services.db, ident)
         return self._now(row) if row else None
 
@@ -53,6 +54,7 @@ class Exports:
         return [self._now(row) for row in exports.of_project(self._services.db, project)]
 
     def begin(self, project_id: str, name: str, document: Document, plan: dict[str, Any]) -> str:
+        """Put an export in the queue; gives its id."""
         ident = exports.create(self._services.db, project_id, name, document, plan)
         self._dispatch()
         return ident

@@ -36,6 +36,7 @@ class Field:
         return self.read(text, name)
 
     def schema(self) -> Schema:
+        """Its JSON Schema, without what stands for every field."""
         shape = self.shape()
         if not self.required and self.default is None:
             shape = {"oneOf": [shape, {"type": "null"}]}

@@ -77,6 +77,7 @@ class FrontChannel(HTTPChannel):
 
     @property
     def in_body(self) -> bool:
+        """True while a request's body is on its way."""
         return self.request is not None and self.request.headers_finished
 
     def received(self, data: bytes) -> Any:
@@ -102,6 +103,7 @@ class FrontServer(TcpWSGIServer):
     channel_class = FrontChannel
 
     def handle_accept(self) -> None:
+        """Take a new connection, if there is room for one more."""
         super().handle_accept()
         by_client: dict[Any, list[FrontChannel]] = {}
         for channel in list(self.active_channels.values()):
@@ -128,6 +130,7 @@ class Gate:
     """Whether the cookies in a request's headers are of somebody who may come in."""
 
     def judge(self, method: str, path: str, headers: Mapping[str, str]) -> int:
+        """Why a request is refused before its body is read: a status code; None to let it in."""
         try:
             endpoint, _ = self.app.url_map.bind("localhost").match(path, method=method)
         except HTTPException as problem:

@@ -111,6 +111,7 @@ class Imports:
         return growing_overview(self._services.folder.analysis(key), columns)
 
     def cancel(self, ident: str) -> None:
+        """Stop an import and throw away what was received."""
         Path(f"{self._notes(ident)}.cancel").touch()
 
     def prepare_kept(self, key: str) -> None:

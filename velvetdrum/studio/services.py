@@ -72,6 +72,7 @@ class Services:
         self.start(self.refresh_analyses, "")
 
     def close(self) -> None:
+        """End the workers and close the database."""
         self.stopping.set()
         self.workers.close()
 

@@ -69,6 +69,7 @@ def upload(query: dict[str, Any]) -> Any:
 
 @blueprint.get("/imports/<ident>")
 def import_state(ident: str) -> Any:
+    """How far an import is, and what became of it."""
     row = _import(ident)
     share = 1.0 if row.state == "done" else services().imports.share(ident)
     return jsonify(

@@ -34,6 +34,7 @@ blueprint = Blueprint("start", __name__)
 
 @blueprint.get("/")
 def start_page() -> str:
+    """All projects as pictures, and the place to drop a sound."""
     cards = []
     for row in projects.listed(services().db):
         try:
@@ -49,6 +50,7 @@ def start_page() -> str:
 
 @blueprint.get("/projects/<ident>")
 def studio_page(ident: str) -> str:
+    """One project with its rooms, and all that the page needs to know."""
     row = project_or_404(ident)
     kinds = [_layer_kind(kind, cls) for kind, cls in LAYER_KINDS.items()]
     frames = {name: [size.width, size.height] for name, size in FRAMES.items()}
@@ -67,12 +69,14 @@ def studio_page(ident: str) -> str:
         "frames": frames,
         "areas": {shape: [_area(area, FRAMES[shape]) for area in overlay_areas(FRAMES[shape])] for shape in SHAPES},
         "rates": rates,
+        "loudest": _loudest(row),
     }
     return render_template("studio.html", row=row, given=given)
 
 
 @blueprint.get("/projects/<ident>/state")
 def project_state(ident: str) -> Any:
+    """The document as it is kept, with its revision and what undo and redo would do."""
     return jsonify(state_of(project_or_404(ident)))
 
 
@@ -154,11 +158,14 @@ def _area(area: Area, size: FrameSize) -> list[float]:
 
 
 def _poster_frame(row: projects.ProjectRow) -> dict[str, Any]:
+    return {"address": url_for("picture.poster", ident=row.id, frame=_loudest(row), revision=row.revision)}
+
+
+def _loudest(row: projects.ProjectRow) -> int:
+    """The frame at which a project that is new to somebody opens; the first where nothing sounds."""
     sources = services().sources(row.document)
     marks = moments_of(row.document, (sources.analysis or None) if sources else None)
-    loudest = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
-    address = url_for("picture.poster", ident=row.id, frame=loudest, revision=row.revision)
-    return {"address": address}
+    return next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
 
 
 def _kind(kind: str, cls: type[Declared]) -> dict[str, Any]:

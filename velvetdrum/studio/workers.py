@@ -102,6 +102,7 @@ class Workers:
                 _shut(executor)
 
     def pool(self, name: str) -> Executor:
+        """The pool of a sort of work, started when it is first asked for."""
         with self._lock:
             if self._closed:
                 raise RuntimeError("the server is stopping")

@@ -68,12 +68,19 @@ class Footage(DrawnLayer):
         hi=10_800,
         unit="s",
         step=0.01,
-        label="In",
+        label="Source in",
         group="motion",
         help="Where the clip begins, in its own seconds.",
     )
     out_s: float = number(
-        0, lo=0, hi=10_800, unit="s", step=0.01, label="Out", group="motion", help="Where it ends; 0 is its own end."
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="Source out",
+        group="motion",
+        help="Where it ends; 0 is its own end.",
     )
     speed: float = number(100, lo=5, hi=800, unit="%", step=1, group="motion", curve="log", help="Of its own speed.")
     over: str = choice(

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.labels import draw_labels
 from velvetdrum.picture.marks.level_meter import MeterSettings
 from velvetdrum.picture.marks.marks import Bars, Dots, Marks
 from velvetdrum.picture.marks.painting import paint_marks
@@ -20,6 +19,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.image_placement import box_about, draw_kept
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.base_shape import line_ground
+from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import Source

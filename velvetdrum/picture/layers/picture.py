@@ -63,6 +63,7 @@ class Picture(Recoloured):
 
     @property
     def crop(self) -> Crop:
+        """What is cut away on the left, at the top, on the right and below, each as a share of the picture."""
         return (self.crop_left, self.crop_top, self.crop_right, self.crop_bottom)
 
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:

@@ -12,12 +12,12 @@ from velvetdrum.declare.settings import choice, colour, flag, number, whole
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.clusters import cluster_heights
 from velvetdrum.picture.marks.figure import Spectral
-from velvetdrum.picture.marks.labels import draw_labels
 from velvetdrum.picture.marks.lines import on_piece, through
 from velvetdrum.picture.marks.marks import Areas, Bars, Dots, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.shapes.base_shape import Ground
+from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.audio_range import AudioRange

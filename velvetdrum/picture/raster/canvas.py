@@ -24,7 +24,8 @@ _MOST_SPARE = 8
 class Fills(Protocol):
     """Anything that fills itself onto a surface: each part in its colour (0xaarrggbb), or all in white."""
 
-    def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None: ...
+    def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None:
+        """Fill a path or a mask with a paint."""
 
 
 class Canvas(Viewport):

@@ -72,6 +72,7 @@ class Source:
 
     @property
     def view(self) -> Viewport:
+        """The frame that it is seen in."""
         return self.canvas
 
     @property

@@ -30,6 +30,7 @@ class LayerImage:
 
     @property
     def empty(self) -> bool:
+        """True when nothing of it is left to be laid."""
         return not self.pixels.size
 
     def within(self, area: Area) -> LayerImage:

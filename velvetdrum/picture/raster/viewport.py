@@ -37,6 +37,7 @@ class Viewport:
 
     @property
     def short(self) -> int:
+        """The frame's short side in pixels: what sizes in per cent are of."""
         return min(self.width, self.height)
 
     @property
@@ -45,9 +46,11 @@ class Viewport:
         return 0, 0, self.width, self.height
 
     def x(self, per_cent: float) -> float:
+        """A place across the frame in per cent as pixels from its left."""
         return self.width * per_cent / 100.0
 
     def y(self, per_cent: float) -> float:
+        """A place down the frame in per cent as pixels from its top."""
         return self.height * per_cent / 100.0
 
 

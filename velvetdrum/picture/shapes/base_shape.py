@@ -13,9 +13,9 @@ from velvetdrum.limits.cache import kept
 from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.lettering import TYPEFACES, text_outline
 from velvetdrum.picture.shapes.outline import Outline, Points
 from velvetdrum.picture.shapes.paths import LONGEST_PATH, PathError, fitted, path_outline
+from velvetdrum.picture.text.shaping import TYPEFACES, text_outline
 
 BASES = {
     "line": "Line",

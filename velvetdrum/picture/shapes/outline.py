@@ -35,6 +35,7 @@ class Piece:
 
     @property
     def length(self) -> float:
+        """Length along it, in pixels."""
         return float(self.along[-1])
 
     @property

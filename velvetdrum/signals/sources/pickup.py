@@ -162,10 +162,12 @@ class Pickup(Signal):
 
     @property
     def listening(self) -> Listening:
+        """The part of the sound that it follows: band in Hz, channel, slopes."""
         return Listening(self.channel, self.low_hz, self.high_hz, self.soft_oct, self.detector)
 
     @property
     def shape(self) -> Shape:
+        """The envelope that its readings are shaped by."""
         return Shape(
             self.quiet_db,
             self.loud_db,

@@ -55,6 +55,7 @@ class Clip:
 
     @property
     def frames(self) -> int:
+        """How many frames it has."""
         return min(len(self.times), len(self.index.pts))
 
     @property
@@ -73,6 +74,7 @@ class Clip:
 
     @property
     def traits(self) -> Traits:
+        """What the page is told of it: size, rate, length in seconds, what was done to it."""
         return traits_of(self.path)
 
     @property

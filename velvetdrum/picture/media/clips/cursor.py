@@ -42,6 +42,7 @@ class Cursor:
 
     @property
     def stream(self) -> av.video.stream.VideoStream:
+        """The video stream that it reads, opened when it is first asked for."""
         return self._stream
 
     def holds(self, target: int) -> VideoFrame | None:

@@ -17,7 +17,8 @@ class Moving(Protocol):
     """From the first frame to the end of the last one."""
 
     @property
-    def frames(self) -> int: ...
+    def frames(self) -> int:
+        """How many frames it has."""
 
     @property
     def size(self) -> tuple[int, int]:

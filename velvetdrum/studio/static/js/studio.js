@@ -13,6 +13,7 @@ import { Keyframes } from "./stores/keyframes.js";
 import { LayerClipboard } from "./stores/layer_clipboard.js";
 import { LayerEdits } from "./stores/layer_edits.js";
 import { LayerTiming } from "./stores/layer_timing.js";
+import { Layout } from "./stores/layout.js";
 import { LayerTree } from "./stores/layer_tree.js";
 import { Markers } from "./stores/markers.js";
 import { MediaImport } from "./stores/media_import.js";
@@ -30,6 +31,8 @@ import { Sound } from "./stores/sound.js";
 import { SoundImport } from "./stores/sound_import.js";
 import { Tempo } from "./stores/tempo.js";
 import { Trim } from "./stores/trim.js";
+import { Visit } from "./stores/visit.js";
+import { Dividers } from "./views/dividers.js";
 import { DrawnCurve } from "./views/drawn_curve.js";
 import { GradientField } from "./views/gradient_field.js";
 import { paintImport } from "./views/import_wave.js";
@@ -100,7 +103,11 @@ export class Studio {
       taken: (files) => studio.media.dropPicture(files),
     });
 
+    this.layout = new Layout(studio);
+    this.visit = new Visit(studio);
+
     this.page = new Page(studio);
+    this.dividers = new Dividers(studio);
     this.keys = new Keys(studio);
     this.stage = new StageView(studio);
     this.threeFrames = new ThreeFrames(studio);
@@ -134,6 +141,9 @@ export class Studio {
     if (signal) this.signals.chosenSignal = signal.id;
     const [front] = this.layers.layersFrontFirst;
     if (front) this.selection.choose(front);
+    this.layout.restore();
+    this.visit.restore();
+    window.addEventListener("pagehide", () => this.visit.keep());
     document.addEventListener("keydown", (event) => {
       this.playback.settle();
       this.keys.key(event);
@@ -145,6 +155,7 @@ export class Studio {
     await this.sound.loadFacts();
     this.page.changed();
     this.page.refresh();
+    this.page.roomChanged();
     this.exports.loadExports();
     this.media.checkMissing();
   }

@@ -62,7 +62,7 @@ export class Arrangement extends Part {
         ),
       );
     });
-    this.studio.project.edit(`${way[0] ? "Turn" : "Size"} ${name}`, steps);
+    this.studio.project.edit(`${way[0] ? "Rotate" : "Scale"} ${name}`, steps);
   }
   /** Align the choice: one layer with the frame, several with each other. `edge` is 0, 0.5 or 1. */
   align(axis, edge) {

@@ -173,7 +173,7 @@ export class Keyframes extends Part {
         lag_ms: 0,
       });
     }
-    this.studio.project.edit(`${this.studio.selection.layer.name}: ${signal.name} goes between its poses`, [
+    this.studio.project.edit(`${this.studio.selection.layer.name}: ${signal.name} goes between its keyframe poses`, [
       { op: "add", path: `/layers/${this.studio.selection.layerIndex}/patches`, value: patches },
     ]);
   }

@@ -92,21 +92,21 @@ export class LayerTiming extends Part {
     return Math.abs(best - second) <= reach ? best : second;
   }
   comeHere() {
-    this.spanHere({ from: this.studio.playback.frame / this.studio.project.rate }, "comes here");
+    this.spanHere({ from: this.studio.playback.frame / this.studio.project.rate }, "in here");
   }
   goHere() {
     this.spanHere(
       {
         to: Math.min(this.studio.project.length, (this.studio.playback.frame + 1) / this.studio.project.rate),
       },
-      "goes here",
+      "out here",
     );
   }
   spanHere(change, label) {
     if (!this.studio.selection.layer) return;
     const span = { ...this.spanOf(this.studio.selection.layer), ...change };
     if (span.to - span.from < 0.01) {
-      this.studio.messages.tell(`${this.studio.selection.layer.name} can't go before it comes.`);
+      this.studio.messages.tell(`${this.studio.selection.layer.name} must have its out point after its in point.`);
       return;
     }
     this.placeSpan(this.studio.selection.layer.id, change, label);

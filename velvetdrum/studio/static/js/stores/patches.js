@@ -1,6 +1,7 @@
 // Patches: signals tied to settings, with the two values each moves between.
 
 import { plain } from "../lib/json_patch.js";
+import { readNumber } from "../lib/numbers.js";
 import { Part } from "../lib/part.js";
 
 export class Patches extends Part {
@@ -69,14 +70,15 @@ export class Patches extends Part {
   }
   typePatch(item, name, event) {
     const path = this.patchPath(item, name);
-    const text = event.target.value.trim().replace(",", ".").replace("−", "-");
-    const value = Number(text);
-    if (text === "" || !Number.isFinite(value)) {
-      this.studio.project.faults[path] =
-        `${item.setting.label}, ${name === "lag_ms" ? "lag" : name}: a number is needed, not “${event.target.value}”.`;
+    const { faults } = this.studio.project;
+    const value = readNumber(event.target.value, Number(item.patch[name]));
+    if (!Number.isFinite(value)) {
+      const what = `${item.setting.label}, ${name === "lag_ms" ? "delay" : name}`;
+      faults[path] = `${what}: a number is needed, not “${event.target.value}”.`;
       return;
     }
-    delete this.studio.project.faults[path];
+    delete faults[path];
+    event.target.value = String(value);
     if (value !== item.patch[name]) this.putPatch(item, { [name]: value });
   }
   colourPatch(item, name, event) {

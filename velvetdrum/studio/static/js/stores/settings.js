@@ -9,6 +9,11 @@ export class Settings extends Part {
   typed = {}; // JSON Pointer -> text that was refused and still stands in its field
   dragValue = null; // {id, value}: what a slider shows while it is being dragged
   onlyHere = false; // true: what is set is set for frames of this shape alone
+  /** The name under which a section of the panel is remembered as folded. */
+  section(name) {
+    const { room, tab } = this.studio.selection;
+    return `${room === "sound" ? room : tab}-${name}`;
+  }
   get often() {
     return this.fieldsOf(true);
   }

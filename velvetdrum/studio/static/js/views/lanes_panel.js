@@ -6,7 +6,6 @@ import { ROW } from "./lanes.js";
 import { Part } from "../lib/part.js";
 
 const COLOURS = ["sea", "brass", "iris", "coral", "sky", "leaf"];
-const MOST_ROWS = 4;
 
 export class LanesPanel extends Part {
   laneMark = null;
@@ -30,7 +29,7 @@ export class LanesPanel extends Part {
     return this.laneSet === "layers" ? "layers" : "signals";
   }
   get laneCount() {
-    return this.lanesOn ? Math.max(3, Math.min(MOST_ROWS, this.studio.layers.layersFrontFirst.length)) : 0;
+    return this.lanesOn ? this.studio.layout.rows : 0;
   }
   get lanesStyle() {
     return { height: `${this.laneCount * ROW}px` };
@@ -38,18 +37,21 @@ export class LanesPanel extends Part {
   /** The layers whose lanes are shown: a window of the list, which follows the chosen one. */
   get laneLayers() {
     const listed = this.studio.layers.layersFrontFirst;
-    const top = Math.max(0, Math.min(this.laneTop, listed.length - MOST_ROWS));
-    return listed.slice(top, top + MOST_ROWS);
+    const top = Math.max(0, Math.min(this.laneTop, listed.length - this.laneCount));
+    return listed.slice(top, top + this.laneCount);
   }
   scrollLanes(by) {
-    this.laneTop = Math.max(0, Math.min(this.laneTop + by, this.studio.layers.layersFrontFirst.length - MOST_ROWS));
+    this.laneTop = Math.max(
+      0,
+      Math.min(this.laneTop + by, this.studio.layers.layersFrontFirst.length - this.laneCount),
+    );
     this.studio.views.lanesView.draw();
   }
   showLane(id) {
     const at = this.studio.layers.layersFrontFirst.findIndex((layer) => layer.id === id);
     if (at < 0) return;
     if (at < this.laneTop) this.laneTop = at;
-    else if (at >= this.laneTop + MOST_ROWS) this.laneTop = at - MOST_ROWS + 1;
+    else if (at >= this.laneTop + this.laneCount) this.laneTop = at - this.laneCount + 1;
   }
   laneColour(layer) {
     const driver = this.studio.sockets.drivers(layer)[0];

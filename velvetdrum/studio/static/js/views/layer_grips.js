@@ -111,9 +111,9 @@ export class LayerGrips extends Part {
     this.studio.placement.snapLines = [];
     this.studio.placement.tried = {};
     if (grip && grip.last) {
-      const words = { move: "Move", turn: "Turn", anchor: "Anchor of" };
+      const words = { move: "Move", turn: "Rotate", anchor: "Anchor of" };
       const name = grip.layers.length > 1 ? `${grip.layers.length} layers` : grip.layers[0].layer.name;
-      this.studio.project.edit(`${words[grip.what] || "Size"} ${name}`, grip.last);
+      this.studio.project.edit(`${words[grip.what] || "Scale"} ${name}`, grip.last);
     }
     this.studio.views.handlesView.draw();
   }

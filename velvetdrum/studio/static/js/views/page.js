@@ -76,10 +76,8 @@ export class Page extends Part {
   }
 
   get studioClass() {
-    const { lanes, signals, soundImport, curvePanel } = this.studio;
-    const shown = signals.signals.length;
-    const strip = lanes.lanesOn ? "" : shown ? `lanes-${Math.min(4, shown)}` : "";
-    return [soundImport.dragging ? "dropping" : "", strip, curvePanel.curveShown ? "with-curve" : ""].join(" ");
+    const { soundImport, curvePanel } = this.studio;
+    return `${soundImport.dragging ? "dropping" : ""} ${curvePanel.curveShown ? "with-curve" : ""}`;
   }
 
   /** A new sound is in. */

@@ -1,0 +1,1 @@
+"""Text on pictures: typefaces, shaping, small print."""

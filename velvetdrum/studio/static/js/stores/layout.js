@@ -1,0 +1,87 @@
+// How the rooms are laid out: sizes of list, panel and strip for each room, and what is folded; kept for next time.
+
+import { clamp } from "../lib/numbers.js";
+import { Part } from "../lib/part.js";
+
+const NAME = "velvet-layout";
+
+/** Pixels: the smallest, the usual and the largest size of what the dividers stand beside. */
+export const SIZES = {
+  list: { lo: 190, usual: 236, hi: 520 },
+  panel: { lo: 300, usual: 348, hi: 680 },
+  strip: { lo: 130, usual: 0, hi: 560 },
+};
+// The strip as high as it is by itself: with no curves under the wave, with so many curves, with lanes.
+const BARE = 150;
+const CURVES = [BARE, 150, 162, 178, 196];
+const WAVE = 116;
+const ROW = 24;
+const USUAL_ROWS = 4;
+
+export class Layout extends Part {
+  sizes = {}; // room -> {list, panel, strip} in pixels, where they were changed
+  folded = {}; // name of a card or a section -> true when it is folded, false when it is open
+
+  /** Read what was kept; what can't be read is as if there was none. */
+  restore(storage = localStorage) {
+    this.storage = storage;
+    try {
+      const { sizes, folded } = JSON.parse(storage.getItem(NAME)) || {};
+      if (sizes && typeof sizes === "object") this.sizes = sizes;
+      if (folded && typeof folded === "object") this.folded = folded;
+    } catch {
+      /* as if nothing was kept */
+    }
+  }
+  keep() {
+    try {
+      this.storage.setItem(NAME, JSON.stringify({ sizes: this.sizes, folded: this.folded }));
+    } catch {
+      /* a browser that keeps nothing: the sizes hold until the page is left */
+    }
+  }
+
+  /** The size of a thing in the room that is open. */
+  sizeOf(name) {
+    const own = (this.sizes[this.studio.selection.room] || {})[name];
+    const { lo, hi } = SIZES[name];
+    return Number.isFinite(own) ? clamp(own, lo, hi) : this.usual(name);
+  }
+  usual(name) {
+    if (name !== "strip") return SIZES[name].usual;
+    const { lanes, layers, signals } = this.studio;
+    if (!lanes.lanesOn) return CURVES[Math.min(4, signals.signals.length)];
+    return WAVE + ROW * Math.max(3, Math.min(USUAL_ROWS, layers.layersFrontFirst.length));
+  }
+  resize(name, size) {
+    const { room } = this.studio.selection;
+    const { lo, hi } = SIZES[name];
+    this.sizes = { ...this.sizes, [room]: { ...this.sizes[room], [name]: Math.round(clamp(size, lo, hi)) } };
+    this.keep();
+  }
+  /** As it is by itself, in the room that is open. */
+  reset(name) {
+    const { room } = this.studio.selection;
+    const rest = { ...this.sizes[room] };
+    delete rest[name];
+    this.sizes = { ...this.sizes, [room]: rest };
+    this.keep();
+  }
+  /** As many lanes as the strip has room for. */
+  get rows() {
+    return Math.max(1, Math.floor((this.sizeOf("strip") - WAVE) / ROW));
+  }
+  get style() {
+    return Object.fromEntries(Object.keys(SIZES).map((name) => [`--${name}`, `${this.sizeOf(name)}px`]));
+  }
+
+  isOpen(name, usually = true) {
+    return this.folded[name] === undefined ? usually : !this.folded[name];
+  }
+  /** What somebody opened or folded. */
+  keepOpen(name, open, usually = true) {
+    if (this.isOpen(name, usually) === open) return;
+    this.folded = { ...this.folded, [name]: !open };
+    this.keep();
+  }
+}
