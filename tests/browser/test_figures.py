@@ -69,7 +69,7 @@ def test_a_figure_of_each_family_is_added_put_on_a_shape_and_painted(studio, fam
         expect(studio.locator("input[data-field=radius]")).to_be_visible()
         expect(studio.locator("input[data-field=width]")).to_have_count(0)
     else:
-        studio.click("[aria-label='Drawn as'] [data-choice=dial]")
+        studio.click("[aria-label='Style'] [data-choice=dial]")
         saved(studio)
     other = changed(studio, added)
     tab(studio, "Colour")

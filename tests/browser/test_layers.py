@@ -190,7 +190,7 @@ def test_several_layers_are_aligned_and_distributed(studio):
         "velvet.selection.selected.length === 3 && velvet.selection.selected.every((id) => velvet.placement.lies[id])",
     )
     studio.click(".menu.align summary")
-    studio.click("[aria-label='Even gaps across']")
+    studio.click("[aria-label='Even gaps horizontally']")
     saved(studio)
     places = "velvet.project.document.layers.filter((layer) => layer.name[0] === 'S').map((layer) => [layer.settings.x, layer.settings.y])"
     assert [round(x, 2) for x, _ in studio.evaluate(places)] == [20, 55, 90]

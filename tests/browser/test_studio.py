@@ -49,6 +49,7 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
     until(page, "velvet.views.preview.shown === velvet.playback.frame && !velvet.views.preview.busy")
     before = lit(page)
     slider = page.locator("input[data-setting=reach]")
+    slider.scroll_into_view_if_needed()
     box = slider.bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.26, box["y"] + box["height"] / 2)
     page.mouse.down()
