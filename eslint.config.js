@@ -44,7 +44,9 @@ export default [
   },
   {
     files: ["tests/js/**/*.js"],
-    languageOptions: { globals: { URL: "readonly", globalThis: "readonly", setTimeout: "readonly" } },
+    languageOptions: {
+      globals: { URL: "readonly", globalThis: "readonly", structuredClone: "readonly", setTimeout: "readonly" },
+    },
   },
   {
     rules: {

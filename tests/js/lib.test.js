@@ -5,6 +5,7 @@ import { EASINGS, eased, readEasing } from "../../velvetdrum/studio/static/js/li
 import { Events } from "../../velvetdrum/studio/static/js/lib/events.js";
 import { affine, boundsOf, cornersOf, inside, placeMatrix } from "../../velvetdrum/studio/static/js/lib/geometry.js";
 import { patched } from "../../velvetdrum/studio/static/js/lib/json_patch.js";
+import { merge } from "../../velvetdrum/studio/static/js/lib/merge.js";
 import { keyedValue } from "../../velvetdrum/studio/static/js/lib/keyed_value.js";
 import { arrowStep, fromPlace, readNumber, toPlace } from "../../velvetdrum/studio/static/js/lib/numbers.js";
 import { hertz, noteName } from "../../velvetdrum/studio/static/js/lib/pitch.js";
@@ -136,4 +137,41 @@ test("events are heard until the hearing ends", () => {
   events.emit("a", 2);
   events.emit("b");
   assert.deepEqual(heard, [1]);
+});
+
+test("a document is made like another, and what stays the same stays the same object", () => {
+  for (const { document, changed } of vectors("json_patch")) {
+    const into = structuredClone(document);
+    assert.deepEqual(merge(into, changed), changed);
+  }
+  const layers = ["a", "b", "c"].map((id) => ({ id, settings: { x: 1, stops: [{ at: 0 }, { at: 1 }] } }));
+  const into = { layers, tracks: [] };
+  const [a, , c] = layers;
+  const next = structuredClone({ layers: [c, a], tracks: [{ media: "m" }] });
+  next.layers[1].settings.stops.push({ at: 2 });
+  merge(into, next);
+  assert.deepEqual(into, next);
+  assert.equal(into.layers[0], c);
+  assert.equal(into.layers[1], a);
+  assert.notEqual(into.tracks[0], next.tracks[0]);
+});
+
+test("only what differs is written", () => {
+  const written = [];
+  const watch = (object, path) =>
+    new Proxy(object, {
+      get: (target, key) =>
+        target[key] !== null && typeof target[key] === "object"
+          ? watch(target[key], `${path}/${String(key)}`)
+          : target[key],
+      set: (target, key, value) => {
+        written.push(`${path}/${String(key)}`);
+        target[key] = value;
+        return true;
+      },
+    });
+  const document = { name: "p", layers: [{ id: "1", settings: { x: 1, y: 2 } }] };
+  const next = patched(document, [{ op: "replace", path: "/layers/0/settings/y", value: 3 }]);
+  merge(watch(document, ""), next);
+  assert.deepEqual(written, ["/layers/0/settings/y"]);
 });

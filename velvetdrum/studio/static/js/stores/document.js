@@ -2,6 +2,7 @@
 
 import { ask } from "../lib/api.js";
 import { patched, plain } from "../lib/json_patch.js";
+import { merge } from "../lib/merge.js";
 import { wait } from "../lib/time.js";
 import { Part } from "../lib/part.js";
 
@@ -42,7 +43,7 @@ export class DocumentStore extends Part {
   edit(label, patch) {
     this.draft = this.studio.settings.dragValue = null;
     this.waiting.push({ label, patch });
-    this.document = patched(this.studio.raw(this.document), patch);
+    this.take(patched(this.studio.raw(this.document), patch));
     for (const step of patch) delete this.faults[step.path];
     this.studio.events.emit("changed");
     this.flush();
@@ -86,7 +87,7 @@ export class DocumentStore extends Part {
   /** The document goes back to what the server has; what was typed stays in its field, with the reason. */
   refused(problem, patch) {
     this.waiting = [];
-    this.document = plain(this.state.document);
+    this.take(this.studio.raw(this.state.document));
     this.draftFaults = [];
     const found = problem.data.problems || [];
     for (const { path, value } of patch) {
@@ -115,12 +116,15 @@ export class DocumentStore extends Part {
     this.studio.events.emit("changed");
   }
   accept(state, sent = 0) {
+    const { raw } = this.studio;
     this.state = state;
     this.waiting.splice(0, sent);
-    this.document = this.waiting.reduce(
-      (document, { patch }) => patched(document, this.studio.raw(patch)),
-      state.document,
-    );
+    this.take(this.waiting.reduce((document, { patch }) => patched(document, raw(patch)), raw(state.document)));
+  }
+  /** The document is like this now: only what differs is written, so that only what shows it is drawn anew. */
+  take(document) {
+    if (!this.document) this.document = plain(document);
+    else merge(this.document, document, this.studio.raw);
   }
   /** Undo or redo. Quick presses wait for each other: each is a step from where the one before it led. */
   step(way) {

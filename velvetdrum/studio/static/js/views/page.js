@@ -5,8 +5,12 @@ import { Part } from "../lib/part.js";
 
 // Milliseconds that the playhead rests before the small picture of now is drawn, and until small pictures follow an
 // edit.
-const REST_MS = 150;
+const REST_MS = 250;
 const REFRESH_MS = 60;
+// Milliseconds of quiet after an edit until all small pictures are drawn anew: they must not stand before the next one.
+const SMALL_MS = 350;
+// Milliseconds within which a second seek is of a playhead that is on its way.
+const AGAIN_MS = 200;
 
 export class Page extends Part {
   /** @type {Record<string, any>} elements by their x-ref */
@@ -15,6 +19,8 @@ export class Page extends Part {
   nextTick = (run) => run();
   refreshTimer = null;
   nowTimer = null;
+  smallTimer = null;
+  rested = -Infinity;
   filesSeen = null;
 
   /** What follows what happened in the stores. */
@@ -62,7 +68,10 @@ export class Page extends Part {
     });
     events.on("seek", () => studio.timeStrip.followWaves());
     events.on("rest", () => {
-      studio.stage.showStill();
+      const at = performance.now();
+      if (at - this.rested < AGAIN_MS) studio.stage.passBy();
+      else studio.stage.showStill();
+      this.rested = at;
       clearTimeout(this.nowTimer);
       this.nowTimer = setTimeout(() => studio.moments.loadNow(), REST_MS);
     });
@@ -150,8 +159,11 @@ export class Page extends Part {
         this.filesSeen = files;
         studio.media.checkMissing();
       }
-      studio.moments.loadMoments().then(() => studio.moments.loadThumbs());
     }, REFRESH_MS);
+    clearTimeout(this.smallTimer);
+    this.smallTimer = setTimeout(() => {
+      studio.moments.loadMoments().then(() => studio.moments.loadThumbs());
+    }, SMALL_MS);
   }
 
   shut(menu) {

@@ -2,9 +2,12 @@
 // against the audio clock. When they come too slowly the size drops first, and only then the frame rate.
 
 import { ask, unpack } from "../lib/api.js";
+import { PassingPictures } from "./passing_pictures.js";
 
 const WIDTHS = [1280, 960, 640, 480, 320, 240];
 const DRAG_WIDTH = 640;
+// Milliseconds that the playhead rests until the sharp picture is asked for.
+const SHARP_AFTER_MS = 140;
 // Good seconds before a larger size is tried, and the most of them after tries that failed.
 const CLIMB_AFTER = 2;
 const CLIMB_AFTER_MOST = 16;
@@ -20,7 +23,9 @@ export class Preview {
     this.context = canvas.getContext("2d", { alpha: false });
     this.shown = -1;
     this.wanted = null;
-    this.busy = false;
+    this.working = false;
+    this.passing = new PassingPictures(this);
+    this.sharpTimer = null;
     this.level = 2;
     this.every = 1;
     this.latencies = [];
@@ -35,12 +40,27 @@ export class Preview {
 
   /** Show one frame. `draft` is a JSON Patch that is drawn but not kept: then smaller, for speed. */
   still(frame, draft = null) {
+    clearTimeout(this.sharpTimer);
+    this.sharpTimer = null;
+    this.passing.forget();
     this.wanted = { frame, draft, asked: performance.now() };
-    if (!this.busy) this.next();
+    if (!this.working) this.next();
+  }
+
+  /** True until what was asked for is on show, sharp. */
+  get busy() {
+    return this.working || this.sharpTimer !== null || this.passing.count > 0;
+  }
+
+  /** A frame that the playhead only passes: smaller, so that the picture follows the hand. Sharp once it rests. */
+  pass(frame) {
+    clearTimeout(this.sharpTimer);
+    this.sharpTimer = setTimeout(() => this.still(frame), SHARP_AFTER_MS);
+    this.passing.want(frame);
   }
 
   async next() {
-    this.busy = true;
+    this.working = true;
     while (this.wanted) {
       const { frame, draft, asked } = this.wanted;
       this.wanted = null;
@@ -62,7 +82,7 @@ export class Preview {
           this.onShown({ frame, fault: problem.message, layers: (problem.data && problem.data.problems) || [] });
       }
     }
-    this.busy = false;
+    this.working = false;
   }
 
   async get(frames, width, form, draft = null, signal = undefined) {

@@ -51,6 +51,12 @@ export class StageView extends Part {
       this.studio.project.draft ? [...unsent, ...this.studio.project.draft] : unsent.length ? unsent : null,
     );
   }
+  /** The playhead is on its way: what it passes, unless there is more to show than the document as it is kept. */
+  passBy() {
+    const { project, formats, views, playback } = this.studio;
+    if (project.draft || project.waiting.length || formats.threeUp) this.showStill();
+    else views.preview.pass(playback.frame);
+  }
   pictureShown(shown) {
     if (shown.problems) {
       for (const path of this.studio.project.draftFaults) delete this.studio.project.faults[path];
@@ -64,7 +70,8 @@ export class StageView extends Part {
       if (shown.width !== this.picture.width || shown.height !== this.picture.height)
         Object.assign(this.picture, { width: shown.width, height: shown.height });
       if (shown.rate !== this.picture.rate) this.picture.rate = shown.rate;
-      if (!this.studio.playback.playing && !this.studio.placement.grip) this.studio.placement.askHandles();
+      if (!this.studio.playback.playing && !this.studio.placement.grip && !shown.passing)
+        this.studio.placement.askHandles();
     }
     if (this.studio.playback.playing) {
       const frame = Math.min(Math.floor(this.studio.views.player.now), playhead.frames);

@@ -1,0 +1,64 @@
+// Pictures of the places that a dragged playhead passes: small enough to follow the hand, the newest place first.
+
+// Their widths, the milliseconds in which they should be there, and how many are on their way at once.
+const WIDTHS = [480, 360, 240];
+const WANTED_MS = 50;
+const AT_ONCE = 2;
+
+export class PassingPictures {
+  /** @param {import("./preview.js").Preview} preview */
+  constructor(preview) {
+    this.preview = preview;
+    this.wanted = null; // {frame, asked}: the newest place, not asked for yet
+    this.count = 0; // on their way
+    this.turn = 0;
+    this.shown = 0; // the turn of the newest that was drawn
+    this.level = 0;
+    this.took = 0; // milliseconds, of late
+    this.latencies = [];
+  }
+
+  want(frame) {
+    this.wanted = { frame, asked: performance.now() };
+    this.next();
+  }
+  forget() {
+    this.wanted = null;
+  }
+
+  async next() {
+    if (!this.wanted || this.count >= AT_ONCE) return;
+    const { preview } = this;
+    const { frame, asked } = this.wanted;
+    this.wanted = null;
+    this.count += 1;
+    const turn = (this.turn += 1);
+    try {
+      const width = Math.min(WIDTHS[this.level], preview.fit(), preview.project().width);
+      const [{ bitmap }] = await preview.get([frame], width, "jpeg");
+      if (preview.playing || preview.working || turn < this.shown) bitmap.close();
+      else {
+        this.shown = turn;
+        const size = { width: bitmap.width, height: bitmap.height };
+        preview.draw(bitmap, frame);
+        this.judge(performance.now() - asked);
+        preview.onShown({ frame, ...size, rate: null, fault: "", passing: true });
+      }
+    } catch {
+      /* the sharp picture that follows says what is wrong */
+    } finally {
+      this.count -= 1;
+    }
+    this.next();
+  }
+
+  /** Smaller when the pictures come too late, larger when there is time. */
+  judge(took) {
+    this.latencies.push(took);
+    this.took = this.took ? this.took * 0.7 + took * 0.3 : took;
+    const by = this.took > WANTED_MS ? 1 : this.took < WANTED_MS / 2 ? -1 : 0;
+    const level = Math.max(0, Math.min(WIDTHS.length - 1, this.level + by));
+    if (level !== this.level) this.took = 0;
+    this.level = level;
+  }
+}
