@@ -55,6 +55,7 @@ export class PassingPictures {
   /** Smaller when the pictures come too late, larger when there is time. */
   judge(took) {
     this.latencies.push(took);
+    if (this.latencies.length > 500) this.latencies.shift();
     this.took = this.took ? this.took * 0.7 + took * 0.3 : took;
     const by = this.took > WANTED_MS ? 1 : this.took < WANTED_MS / 2 ? -1 : 0;
     const level = Math.max(0, Math.min(WIDTHS.length - 1, this.level + by));
