@@ -44,6 +44,7 @@ import { LayerList } from "./views/layer_list.js";
 import { Moments } from "./views/moments.js";
 import { Page } from "./views/page.js";
 import { PalettePanel } from "./views/palette_panel.js";
+import { PANELS } from "./views/panels.js";
 import { PatchList } from "./views/patch_list.js";
 import { PresetPicker } from "./views/preset_picker.js";
 import { SettingFields } from "./views/setting_fields.js";
@@ -175,11 +176,19 @@ const given = JSON.parse(document.getElementById("given").textContent);
 const studio = new Studio(given, Alpine.reactive, Alpine.raw);
 Object.assign(window, { velvet: studio }); // for tests and for the curious
 
+/**
+ * What a panel's markup sees: the parts that it names, and nothing else.
+ * @param {(keyof Studio)[]} names
+ */
+const seen = (names) => Object.fromEntries(names.map((name) => [name, studio[name]]));
+
+for (const [panel, names] of Object.entries(PANELS)) Alpine.data(panel, () => seen(names));
 Alpine.data("studio", () => ({
-  ...Object.fromEntries(Object.keys(Alpine.raw(studio)).map((name) => [name, studio[name]])),
+  ...seen(PANELS.studio),
   /** @this {any} */
   init() {
-    studio.begin(this.$refs, (run) => this.$nextTick(run));
+    const refs = [...document.querySelectorAll("[x-ref]")].map((element) => [element.getAttribute("x-ref"), element]);
+    studio.begin(Object.fromEntries(refs), (run) => this.$nextTick(run));
   },
 }));
 Alpine.start();
