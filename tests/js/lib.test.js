@@ -9,6 +9,7 @@ import { merge } from "../../velvetdrum/studio/static/js/lib/merge.js";
 import { keyedValue } from "../../velvetdrum/studio/static/js/lib/keyed_value.js";
 import { arrowStep, fromPlace, readNumber, toPlace } from "../../velvetdrum/studio/static/js/lib/numbers.js";
 import { hertz, noteName } from "../../velvetdrum/studio/static/js/lib/pitch.js";
+import { SmoothClock } from "../../velvetdrum/studio/static/js/lib/smooth_clock.js";
 import { clock, readClock } from "../../velvetdrum/studio/static/js/lib/time.js";
 import { close, vectors } from "./vectors.js";
 
@@ -174,4 +175,18 @@ test("only what differs is written", () => {
   const next = patched(document, [{ op: "replace", path: "/layers/0/settings/y", value: 3 }]);
   merge(watch(document, ""), next);
   assert.deepEqual(written, ["/layers/0/settings/y"]);
+});
+
+test("a clock that is told in steps becomes even, and a jump is followed at once", () => {
+  const clock = new SmoothClock();
+  const found = [];
+  for (let n = 0; n < 600; n += 1) {
+    const now = 5 + n / 60;
+    // Told every 23 ms, as sound cards do.
+    found.push(clock.at(now, Math.floor((now - 5) / 0.023) * 0.023));
+  }
+  const steps = found.slice(100).map((time, index) => time - found[99 + index]);
+  assert.ok(Math.max(...steps) < 1.15 / 60 && Math.min(...steps) > 0.85 / 60, `${Math.min(...steps)}`);
+  assert.ok(Math.abs(found.at(-1) - 599 / 60 + 0.0115) < 0.004);
+  assert.ok(Math.abs(clock.at(15, 3) - 3) < 1e-9);
 });

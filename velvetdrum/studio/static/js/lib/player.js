@@ -2,6 +2,7 @@
 // the other, so that nothing has to be loaded whole. The picture asks this clock for the time.
 
 import { ask } from "./api.js";
+import { SmoothClock } from "./smooth_clock.js";
 
 const RATE = 48000;
 const BLOCK = RATE * 2;
@@ -18,6 +19,7 @@ export class Player {
     this.loop = null; // {first, last}: frames, last exclusive
     this.playing = false;
     this.frame = 0; // where playback starts, or stands
+    this.clock = new SmoothClock();
     this.blocks = new Map();
     this.sources = new Set();
     this.level = 1;
@@ -94,7 +96,7 @@ export class Player {
   get elapsed() {
     if (!this.playing || this.begin === null) return 0;
     const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.begin;
-    return Math.max(0, heard * this.rate);
+    return Math.max(0, this.clock.at(performance.now() / 1000, heard) * this.rate);
   }
 
   /** The project's frame that is due `elapsed` frames after the start, the loop counted in. */
@@ -123,6 +125,7 @@ export class Player {
     if (this.frame >= this.frames - 1) this.frame = this.loop ? this.loop.first : 0;
     this.playing = true;
     this.begin = null;
+    this.clock.reset();
     this.start = this.frame;
     this.scheduled = 0; // frames that have been given to the audio clock
     const turn = (this.turn = {});

@@ -11,6 +11,9 @@ const SHARP_AFTER_MS = 140;
 // Good seconds before a larger size is tried, and the most of them after tries that failed.
 const CLIMB_AFTER = 2;
 const CLIMB_AFTER_MOST = 16;
+// By how much of a frame a picture may come early: where the screen is refreshed as often as frames are due, one that
+// is not quite due at one refresh would be left out for its follower at the next.
+const EARLY = 0.15;
 // Seconds until the workers have ready what a new size needs.
 const SETTLE_S = 1.5;
 
@@ -200,7 +203,7 @@ export class Preview {
 
   tick() {
     const elapsed = this.player.elapsed;
-    const due = Math.floor(elapsed + 1e-4);
+    const due = Math.floor(elapsed + EARLY);
     let best = -1;
     for (const at of this.buffer.keys()) {
       if (at <= due && at > best) best = at;
