@@ -54,7 +54,9 @@ function paintRuler(draw) {
     context.stroke();
     context.globalAlpha = 1;
     context.fillStyle = colour("dim");
-    context.fillText(clock(n * step, digits), x + 4 * scale, 4 * scale);
+    const words = clock(n * step, digits);
+    // One that the right edge would cut is left out.
+    if (x + 4 * scale + context.measureText(words).width <= width) context.fillText(words, x + 4 * scale, 4 * scale);
   }
 }
 
