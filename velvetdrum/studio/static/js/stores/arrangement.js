@@ -2,9 +2,9 @@
 
 import { plain } from "../lib/json_patch.js";
 import { boundsOf } from "../lib/geometry.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Arrangement extends Part {
+export class Arrangement extends StudioPart {
   alignToFrame = false;
   /** Arrows on the picture: one pixel of the frame, ten with Shift; with Alt they size and turn. */
   stageKey(event) {

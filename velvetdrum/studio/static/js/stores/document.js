@@ -4,12 +4,12 @@ import { ask } from "../lib/api.js";
 import { patched, plain } from "../lib/json_patch.js";
 import { merge } from "../lib/merge.js";
 import { wait } from "../lib/time.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 // Until an edit that could not be sent is tried again.
 const AGAIN_MS = 1500;
 
-export class DocumentStore extends Part {
+export class DocumentStore extends StudioPart {
   steps = null;
   state = null; // {id, revision, document, undo, redo}: as the server last said
   document = null; // with edits that are still on their way

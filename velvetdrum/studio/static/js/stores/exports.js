@@ -2,9 +2,9 @@
 
 import { ask } from "../lib/api.js";
 import { wait } from "../lib/time.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Exports extends Part {
+export class Exports extends StudioPart {
   watching = null;
   exports = [];
   exportPart = "all";

@@ -1,10 +1,10 @@
 // The frame on show: the project's own or another shape of it; size, rate and length.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const SHAPES = ["wide", "square", "tall"];
 
-export class Formats extends Part {
+export class Formats extends StudioPart {
   viewed = null; // [width, height]: another frame than the project's own that is on show
   threeUp = false;
   get frameSize() {

@@ -2,9 +2,9 @@
 
 import { plain } from "../lib/json_patch.js";
 import { roundTime } from "../lib/numbers.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class KeyframeSelection extends Part {
+export class KeyframeSelection extends StudioPart {
   pickedKeys = []; // {layer, time}: keyframes chosen on the strip, all settings of a layer at a time together
   heldKeys = null; // keyframes that were copied
   isPickedKey(id, time) {

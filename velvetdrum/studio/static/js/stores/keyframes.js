@@ -4,9 +4,9 @@ import { plain } from "../lib/json_patch.js";
 import { roundTime } from "../lib/numbers.js";
 import { keyedValue } from "../lib/keyed_value.js";
 import { EASINGS } from "../lib/easing.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Keyframes extends Part {
+export class Keyframes extends StudioPart {
   get now() {
     return roundTime(this.studio.playback.frame / this.studio.project.rate);
   }

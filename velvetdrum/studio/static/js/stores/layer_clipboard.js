@@ -2,9 +2,9 @@
 
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class LayerClipboard extends Part {
+export class LayerClipboard extends StudioPart {
   /** Layers with new ids; what they say of each other is kept. */
   renewed(layers) {
     const ids = new Map(layers.map((layer) => [layer.id, newId()]));

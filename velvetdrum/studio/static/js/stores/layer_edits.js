@@ -2,9 +2,9 @@
 
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class LayerEdits extends Part {
+export class LayerEdits extends StudioPart {
   /** Says so and undoes what was tried when a layer that would change is locked. */
   refuseLocked(
     layers = this.studio.selection.room === "sound" || !this.studio.selection.layer

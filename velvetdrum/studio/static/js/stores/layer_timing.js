@@ -1,12 +1,12 @@
 // When layers are there: in, out and fades.
 
 import { nearly } from "../lib/numbers.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 // Pixels of the strip within which a time snaps to another.
 const SNAP_PX = 7;
 
-export class LayerTiming extends Part {
+export class LayerTiming extends StudioPart {
   keyShift = null;
   laneDraft = null; // {id, change}: a span while it is dragged
   /** First and last sound in seconds of the project; its ends where there is no sound. */

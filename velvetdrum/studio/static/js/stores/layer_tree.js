@@ -1,8 +1,8 @@
 // The layers as a tree: who is in which group, in what order they are shown, and new ones.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class LayerTree extends Part {
+export class LayerTree extends StudioPart {
   folded = {}; // ids of groups whose members are not shown in the list
   indexOf(id) {
     return this.studio.project.document.layers.findIndex((layer) => layer.id === id);

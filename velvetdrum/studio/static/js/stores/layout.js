@@ -1,7 +1,7 @@
 // How the rooms are laid out: sizes of list, panel and strip for each room, and what is folded; kept for next time.
 
 import { clamp } from "../lib/numbers.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const NAME = "velvet-layout";
 
@@ -18,7 +18,7 @@ const WAVE = 116;
 const ROW = 24;
 const USUAL_ROWS = 4;
 
-export class Layout extends Part {
+export class Layout extends StudioPart {
   sizes = {}; // room -> {list, panel, strip} in pixels, where they were changed
   folded = {}; // name of a card or a section -> true when it is folded, false when it is open
 

@@ -1,9 +1,9 @@
 // Markers on the time line.
 
 import { plain } from "../lib/json_patch.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Markers extends Part {
+export class Markers extends StudioPart {
   markerFault = "";
   get markers() {
     return this.studio.project.document.markers || [];

@@ -3,9 +3,9 @@
 import { ask, send } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { areNumbered, isAnimated, zipped } from "../lib/sequences.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class MediaImport extends Part {
+export class MediaImport extends StudioPart {
   clipsAsked = null;
   clipFacts = {}; // key -> what is known of a clip
   clipWork = null; // {id, text, share, fault, hold, import}: a clip on its way in

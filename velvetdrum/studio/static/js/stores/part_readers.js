@@ -1,8 +1,8 @@
 // Parts that read other layers: what becomes of them when those are copied or deleted.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class PartReaders extends Part {
+export class PartReaders extends StudioPart {
   /** Ids of the layers that a part reads. */
   readBy(sort, part) {
     return this.studio.parts

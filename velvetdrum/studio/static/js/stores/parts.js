@@ -3,9 +3,9 @@
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
 import { told } from "../lib/summary.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Parts extends Part {
+export class Parts extends StudioPart {
   openPart = null; // id of the part whose settings are shown
   /** The sort of parts that the panel shows, if it shows one. */
   get partSort() {

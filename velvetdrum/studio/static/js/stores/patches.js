@@ -2,9 +2,9 @@
 
 import { plain } from "../lib/json_patch.js";
 import { readNumber } from "../lib/numbers.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Patches extends Part {
+export class Patches extends StudioPart {
   socket = null; // name of the setting whose menu of signals is open
   canPatch(setting) {
     return this.studio.selection.room === "picture" && setting.moves;

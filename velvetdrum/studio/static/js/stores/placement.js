@@ -3,11 +3,11 @@
 import { ask } from "../lib/api.js";
 import { clamp } from "../lib/numbers.js";
 import { placeMatrix, affine, boundsOf, cornersOf } from "../lib/geometry.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x: 0, skew_y: 0 };
 
-export class Placement extends Part {
+export class Placement extends StudioPart {
   handlesTurn = null;
   handlesTimer = null;
   lies = {}; // id -> {box, place, above, corners, shown}, in pixels of the frame on show

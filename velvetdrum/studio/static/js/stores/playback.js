@@ -2,11 +2,11 @@
 
 import { clock } from "../lib/time.js";
 import { playhead } from "../lib/playhead.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const TOLD_MS = 90;
 
-export class Playback extends Part {
+export class Playback extends StudioPart {
   frame = 0;
   playing = false;
   volume = 1;

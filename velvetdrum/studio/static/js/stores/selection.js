@@ -1,6 +1,6 @@
 // Which room is open and which layers are chosen.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 export const GROUPS = [
   { name: "shape", title: "Shape" },
@@ -10,7 +10,7 @@ export const GROUPS = [
   { name: "layer", title: "Layer" },
 ];
 
-export class Selection extends Part {
+export class Selection extends StudioPart {
   chosen = null;
   also = []; // ids of layers chosen besides
   tab = "shape";

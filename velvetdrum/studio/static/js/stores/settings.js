@@ -3,9 +3,9 @@
 import { ask } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { keyedValue } from "../lib/keyed_value.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Settings extends Part {
+export class Settings extends StudioPart {
   typed = {}; // JSON Pointer -> text that was refused and still stands in its field
   dragValue = null; // {id, value}: what a slider shows while it is being dragged
   onlyHere = false; // true: what is set is set for frames of this shape alone

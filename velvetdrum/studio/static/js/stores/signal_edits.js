@@ -3,9 +3,9 @@
 import { ask } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class SignalEdits extends Part {
+export class SignalEdits extends StudioPart {
   suggestedFor = null;
   suggested = null;
   leaving = null; // {signal, hangs}: what a deletion would take along

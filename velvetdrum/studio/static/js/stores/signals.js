@@ -2,11 +2,11 @@
 
 import { ask } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const BLOCK = 512; // frames of values that are asked for at once
 
-export class Signals extends Part {
+export class Signals extends StudioPart {
   liveBlocks = null;
   chosenSignal = null;
   live = {}; // id -> value now, 0 to 1

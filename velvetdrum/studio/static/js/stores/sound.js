@@ -1,9 +1,9 @@
 // The recording: what is known of it, and what is heard.
 
 import { ask } from "../lib/api.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Sound extends Part {
+export class Sound extends StudioPart {
   factsOf = null;
   facts = null;
   get channelText() {

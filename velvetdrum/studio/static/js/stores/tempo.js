@@ -1,11 +1,11 @@
 // The beat grid: what was measured, and what people say about it.
 
 import { ask } from "../lib/api.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const EMPTY = { tempo_bpm: null, measured_bpm: null, confidence: 0, beats: [], readings: [] };
 
-export class Tempo extends Part {
+export class Tempo extends StudioPart {
   beatMark = null;
   beatGrid = EMPTY;
   snapping = true;

@@ -1,9 +1,9 @@
 // The used part of the recording: in point and out point.
 
 import { clock } from "../lib/time.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Trim extends Part {
+export class Trim extends StudioPart {
   pending = {}; // in and out while they are dragged
   dragPoint(kind, second) {
     const low = kind === "in" ? 0 : this.inS + 0.1;

@@ -1,11 +1,11 @@
 // Where one left a project: room, moment, choice, zoom; kept, and taken up when it is opened again.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const NAME = "velvet-visits";
 const MOST = 40;
 
-export class Visit extends Part {
+export class Visit extends StudioPart {
   /** Read all visits, the newest last. */
   listed(storage) {
     try {

@@ -1,6 +1,6 @@
 // The dividers between list, picture, panel and strip: dragged, moved by keys, put back by a double click.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 import { SIZES } from "../stores/layout.js";
 
 const STEP = 8;
@@ -14,7 +14,7 @@ const KEYS = {
   ArrowDown: ["clientY", 1],
 };
 
-export class Dividers extends Part {
+export class Dividers extends StudioPart {
   held = null; // {name, from, size}: what is dragged
 
   grab(name, event) {

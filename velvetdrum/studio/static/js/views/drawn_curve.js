@@ -1,9 +1,9 @@
 // The points of a drawn curve.
 
 import { plain } from "../lib/json_patch.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class DrawnCurve extends Part {
+export class DrawnCurve extends StudioPart {
   point = -1;
   pointsFault = "";
   choosePoint(index) {

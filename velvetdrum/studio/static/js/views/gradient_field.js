@@ -1,8 +1,8 @@
 // Gradients: the ramp and its stops.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class GradientField extends Part {
+export class GradientField extends StudioPart {
   rampStyle(setting) {
     const stops = this.studio.fields.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
     const space =

@@ -3,9 +3,9 @@
 import { plain } from "../lib/json_patch.js";
 import { roundTime } from "../lib/numbers.js";
 import { EASINGS, readEasing } from "../lib/easing.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class KeyCurvePanel extends Part {
+export class KeyCurvePanel extends StudioPart {
   curveOf = null; // {layer, place}: the setting whose curve is shown
   curveKey = -1; // the keyframe that is chosen on the curve
   curveDraft = null; // keyframes while one is dragged
@@ -120,13 +120,13 @@ export class KeyCurvePanel extends Part {
   }
   keyCurveSource() {
     return {
-      setting: this.curveSetting,
-      frames: this.curveFrames,
+      setting: this.studio.raw(this.curveSetting),
+      frames: this.studio.raw(this.curveFrames),
       now: this.studio.playback.frame / this.studio.project.rate,
       key: this.curveKey,
       length: this.studio.project.length,
       seen: this.studio.views.strip.seen,
-      beats: this.studio.tempo.beatGrid.beats,
+      beats: this.studio.raw(this.studio.tempo.beatGrid.beats),
     };
   }
 }

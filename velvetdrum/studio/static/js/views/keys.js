@@ -1,8 +1,8 @@
 // The keys of the page.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Keys extends Part {
+export class Keys extends StudioPart {
   key(event) {
     const target = event.target;
     const typing =

@@ -3,11 +3,11 @@
 import { ask } from "../lib/api.js";
 import { clock } from "../lib/time.js";
 import { ROW } from "./lanes.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const COLOURS = ["sea", "brass", "iris", "coral", "sky", "leaf"];
 
-export class LanesPanel extends Part {
+export class LanesPanel extends StudioPart {
   laneMark = null;
   laneData = null;
   laneSet = "layers"; // layers, signals
@@ -66,8 +66,8 @@ export class LanesPanel extends Part {
       seen: this.studio.views.strip.seen,
       now: this.studio.playback.frame / this.studio.project.rate,
       length: this.studio.project.length,
-      markers: this.studio.markers.markers,
-      beats: this.studio.tempo.beatGrid.beats,
+      markers: this.studio.raw(this.studio.markers.markers),
+      beats: this.studio.raw(this.studio.tempo.beatGrid.beats),
       rows: this.laneLayers.map((layer) => ({
         id: layer.id,
         name: layer.name,
@@ -123,7 +123,7 @@ export class LanesPanel extends Part {
         mark: `${signal.id}:${signal.colour}:${this.laneData ? this.laneData.mark : ""}`,
         from: found ? this.laneData.from : 0,
         to: found ? this.laneData.to : 1,
-        high: found ? found[1] : null,
+        high: found ? this.studio.raw(found[1]) : null,
       };
     });
   }

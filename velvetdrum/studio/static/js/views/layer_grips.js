@@ -3,11 +3,11 @@
 import { plain } from "../lib/json_patch.js";
 import { clamp } from "../lib/numbers.js";
 import { affine, boundsOf, cornersOf, inside, sideOf } from "../lib/geometry.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const SNAP_PX = 6;
 
-export class LayerGrips extends Part {
+export class LayerGrips extends StudioPart {
   gripDown(what, point, event) {
     if (!this.studio.placement.handlesShown) return false;
     if (!what) {

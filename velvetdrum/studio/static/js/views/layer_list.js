@@ -1,8 +1,8 @@
 // The list of layers: how each row looks, and rows dragged to another place.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class LayerList extends Part {
+export class LayerList extends StudioPart {
   grabbedLayer = null;
   dropTarget = null;
   indent(layer) {

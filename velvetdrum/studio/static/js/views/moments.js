@@ -2,12 +2,12 @@
 
 import { ask, unpack } from "../lib/api.js";
 import { clock } from "../lib/time.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 const THUMB_WIDTH = 92;
 const MOMENT_WIDTH = 260;
 
-export class Moments extends Part {
+export class Moments extends StudioPart {
   momentsTurn = null;
   marks = null;
   warmed = null;
@@ -79,6 +79,7 @@ export class Moments extends Part {
       try {
         const [packed] = await this.pictures([frame], THUMB_WIDTH, layer.id);
         this.marks[layer.id] = mark;
+        if (this.thumbs[layer.id]) URL.revokeObjectURL(this.thumbs[layer.id]);
         this.thumbs[layer.id] = URL.createObjectURL(packed.blob);
       } catch {
         /* shown without a picture */

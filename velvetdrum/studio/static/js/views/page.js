@@ -1,7 +1,7 @@
 // The page: rooms, dialogs, and what is drawn anew after something happened.
 
 import { ask } from "../lib/api.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
 // Milliseconds that the playhead rests before the small picture of now is drawn, and until small pictures follow an
 // edit.
@@ -12,7 +12,7 @@ const SMALL_MS = 350;
 // Milliseconds within which a second seek is of a playhead that is on its way.
 const AGAIN_MS = 200;
 
-export class Page extends Part {
+export class Page extends StudioPart {
   /** @type {Record<string, any>} elements by their x-ref */
   refs = {};
   /** @type {(run: () => void) => void} */

@@ -2,9 +2,9 @@
 
 import { ask, send } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class PalettePanel extends Part {
+export class PalettePanel extends StudioPart {
   paletteFor = ""; // JSON Pointer of the gradient whose palettes are open
   paletteList = [];
   paletteText = "";

@@ -1,8 +1,8 @@
 // The list of all patches.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class PatchList extends Part {
+export class PatchList extends StudioPart {
   sortBy = "signal";
   sortDown = false;
   get allPatches() {

@@ -2,9 +2,9 @@
 
 import { ask } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class PresetPicker extends Part {
+export class PresetPicker extends StudioPart {
   choices = [];
   families = {};
   family = "spectrum";

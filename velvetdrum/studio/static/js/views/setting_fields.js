@@ -2,9 +2,9 @@
 
 import { send } from "../lib/api.js";
 import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class SettingFields extends Part {
+export class SettingFields extends StudioPart {
   toPlace = toPlace;
   /** True for choices that need lines of their own. */
   isLongChoice(setting) {

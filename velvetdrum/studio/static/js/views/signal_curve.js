@@ -1,9 +1,9 @@
 // The chosen signal's curve, over the project and around the playhead.
 
 import { ask } from "../lib/api.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class SignalCurve extends Part {
+export class SignalCurve extends StudioPart {
   curves = null;
   readingCurve = null;
   readAgain = null;
@@ -22,11 +22,11 @@ export class SignalCurve extends Part {
       colour: signal ? signal.colour : "ink",
       length: this.studio.project.length,
       now: this.studio.playback.frame / this.studio.project.rate,
-      whole: this.curves && this.curves.whole,
-      near: this.curves && this.curves.near,
+      whole: this.curves && this.studio.raw(this.curves.whole),
+      near: this.curves && this.studio.raw(this.curves.near),
       points,
       point: this.studio.drawnCurve.point,
-      beats: this.studio.tempo.beatGrid.beats,
+      beats: this.studio.raw(this.studio.tempo.beatGrid.beats),
       kind: signal ? signal.kind : "",
     };
   }

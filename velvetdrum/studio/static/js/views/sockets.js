@@ -1,8 +1,8 @@
 // The rings beside settings: what drives what, lit up from either side, and where it stands now.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Sockets extends Part {
+export class Sockets extends StudioPart {
   lit = []; // ids of signals that are pointed at
   socketStyle(setting) {
     const first =

@@ -1,8 +1,8 @@
 // The spectrum with the pickups on it.
 
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class SpectrumPanel extends Part {
+export class SpectrumPanel extends StudioPart {
   soundView = "signals";
   spectrumView = "now";
   openSignal(signal) {

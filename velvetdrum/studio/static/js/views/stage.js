@@ -1,9 +1,9 @@
 // The picture on the stage: fitted, drawn, blamed, with guides over it.
 
 import { playhead } from "../lib/playhead.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class StageView extends Part {
+export class StageView extends StudioPart {
   guides = "off";
   picture = { width: 0, height: 0, rate: null, fault: "" };
   layerFaults = {}; // id of a layer -> why it could not be drawn

@@ -1,9 +1,9 @@
 // The time strip and the whole recording: what their canvases show.
 
 import { playhead } from "../lib/playhead.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class Strip extends Part {
+export class Strip extends StudioPart {
   stripSource() {
     const loop = this.studio.playback.loop
       ? {
@@ -13,7 +13,7 @@ export class Strip extends Part {
         }
       : null;
     const used = this.studio.project.track ? this.studio.trim.outS - this.studio.trim.inS : 0;
-    const { beats } = this.studio.tempo.beatGrid;
+    const beats = this.studio.raw(this.studio.tempo.beatGrid.beats);
     return {
       key: this.studio.project.track ? this.studio.project.track.media : "",
       length: this.studio.project.length,
@@ -25,7 +25,7 @@ export class Strip extends Part {
       beats,
       beatMark: this.studio.tempo.beatMark,
       lanes: this.studio.lanes.lanesOn ? [] : this.studio.lanes.lanes,
-      markers: this.studio.markers.markers,
+      markers: this.studio.raw(this.studio.markers.markers),
     };
   }
   wholeSource() {

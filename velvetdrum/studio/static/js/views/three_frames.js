@@ -1,9 +1,9 @@
 // The scene in all three shapes at once, each with what does not fit.
 
 import { ask, unpack } from "../lib/api.js";
-import { Part } from "../lib/part.js";
+import { StudioPart } from "../lib/studio_part.js";
 
-export class ThreeFrames extends Part {
+export class ThreeFrames extends StudioPart {
   threeTurn = null;
   threeNotes = {}; // shape -> what does not fit there
   toggleThree() {

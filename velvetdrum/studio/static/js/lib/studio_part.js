@@ -1,6 +1,6 @@
 // What the parts of the studio have in common: each knows the studio, and through it the others.
 
-export class Part {
+export class StudioPart {
   /** @type {import("../studio.js").Studio} */
   studio;
 
