@@ -128,6 +128,22 @@ def test_arrow_keys_and_sums_change_a_field(studio):
     assert field.input_value() == "10*"
 
 
+def test_sums_are_taken_by_the_frame_too(studio):
+    studio.locator(".frame-panel h2").click()
+    width = studio.locator("[aria-label='Width in pixels']")
+    width.fill("1920/3")
+    width.press("Tab")
+    saved(studio)
+    assert studio.evaluate("velvet.project.document.frame.width") == 640
+    width.fill("*1.5")
+    width.press("Tab")
+    saved(studio)
+    assert studio.evaluate("velvet.project.document.frame.width") == 960
+    width.fill("641")
+    width.press("Tab")
+    expect(studio.locator(".frame-panel p.fault").first).to_contain_text("even number")
+
+
 def test_the_studio_opens_at_the_loudest_moment_and_later_where_one_left_it(page, address, studio):
     ident = studio.evaluate("velvet.project.state.id")
     loudest = studio.evaluate("velvet.moments.moments.find((moment) => moment.name === 'loudest').frame")

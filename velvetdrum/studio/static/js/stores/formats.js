@@ -1,5 +1,7 @@
 // The frame on show: the project's own or another shape of it; size, rate and length.
 
+import { readClock } from "../lib/time.js";
+import { readNumber } from "../lib/numbers.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const SHAPES = ["wide", "square", "tall"];
@@ -66,7 +68,7 @@ export class Formats extends StudioPart {
       this.followTrack();
       return;
     }
-    const value = this.studio.trim.readClock(text);
+    const value = readClock(text);
     if (value === null || value < 0.05 || value > 10800) {
       this.studio.project.faults["/length_s"] = `The length goes from 0:00.05 to 3:00:00; “${text}” is not in it.`;
       return;
@@ -110,7 +112,7 @@ export class Formats extends StudioPart {
     ]);
   }
   typeFrame(side, event) {
-    const value = Number(event.target.value);
+    const value = readNumber(event.target.value, this.studio.project.document.frame[side]);
     if (!Number.isInteger(value) || value < 64 || value > 4096 || value % 2) {
       this.studio.project.faults["/frame"] =
         `A frame's side is an even number of pixels from 64 to 4096; “${event.target.value}” is not.`;

@@ -1,6 +1,7 @@
 // Markers on the time line.
 
 import { plain } from "../lib/json_patch.js";
+import { readClock } from "../lib/time.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class Markers extends StudioPart {
@@ -57,7 +58,7 @@ export class Markers extends StudioPart {
     this.putMarkers(markers, "Name a marker");
   }
   timeMarker(marker, event) {
-    const time = this.studio.trim.readClock(event.target.value);
+    const time = readClock(event.target.value);
     if (time === null || time > this.studio.project.length) {
       const { lengthText } = this.studio.playback;
       this.markerFault = `A marker lies between 0:00 and ${lengthText}; “${event.target.value}” does not.`;

@@ -1,6 +1,7 @@
 // The beat grid: what was measured, and what people say about it.
 
 import { ask } from "../lib/api.js";
+import { readNumber } from "../lib/numbers.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const EMPTY = { tempo_bpm: null, measured_bpm: null, confidence: 0, beats: [], readings: [] };
@@ -115,7 +116,7 @@ export class Tempo extends StudioPart {
     });
   }
   typeTempo(event) {
-    const value = Number(event.target.value.trim().replace(",", ".").replace(/bpm$/i, ""));
+    const value = readNumber(event.target.value.replace(/bpm\s*$/i, ""), this.beatGrid.tempo_bpm);
     if (!Number.isFinite(value) || value < 20 || value > 400) {
       this.beatFault = `The tempo goes from 20 to 400 bpm; “${event.target.value}” is not in it.`;
       return;
@@ -128,7 +129,7 @@ export class Tempo extends StudioPart {
     this.putBeats("Type the tempo", change);
   }
   typeBar(event) {
-    const value = Number(event.target.value);
+    const value = readNumber(event.target.value, this.beatValue("bar"));
     if (!Number.isInteger(value) || value < 1 || value > 16) {
       this.beatFault = "A bar has 1 to 16 beats.";
       return;

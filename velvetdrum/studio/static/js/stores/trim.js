@@ -1,6 +1,6 @@
 // The used part of the recording: in point and out point.
 
-import { clock } from "../lib/time.js";
+import { clock, readClock } from "../lib/time.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class Trim extends StudioPart {
@@ -40,7 +40,7 @@ export class Trim extends StudioPart {
   }
   typePoint(kind, event) {
     const path = kind === "in" ? "/tracks/0/in_s" : "/tracks/0/out_s";
-    const value = this.readClock(event.target.value);
+    const value = readClock(event.target.value);
     const limit = this.studio.sound.facts.duration_s;
     if (value === null || value < 0 || value > limit + 1e-3) {
       this.studio.project.faults[path] =
@@ -59,17 +59,6 @@ export class Trim extends StudioPart {
   }
   get outFault() {
     return this.studio.project.faults["/tracks/0/out_s"] || "";
-  }
-  readClock(text) {
-    const parts = text.trim().replace(",", ".").split(":").map(Number);
-    if (
-      !parts.length ||
-      parts.length > 3 ||
-      parts.some((part) => !Number.isFinite(part) || part < 0) ||
-      text.trim() === ""
-    )
-      return null;
-    return parts.reduce((sum, part) => sum * 60 + part, 0);
   }
   get inS() {
     return this.pending.in ?? (this.studio.project.track ? this.studio.project.track.in_s : 0);

@@ -1,6 +1,7 @@
 // The points of a drawn curve.
 
 import { plain } from "../lib/json_patch.js";
+import { readNumber } from "../lib/numbers.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class DrawnCurve extends StudioPart {
@@ -32,7 +33,7 @@ export class DrawnCurve extends StudioPart {
     this.placeCurve(points, "Move a point");
   }
   typeCurvePoint(name, event) {
-    const value = Number(event.target.value.trim().replace(",", "."));
+    const value = readNumber(event.target.value, this.pointChosen[name]);
     if (event.target.value.trim() === "" || !Number.isFinite(value)) {
       this.pointsFault = `A point needs a number, not “${event.target.value}”.`;
       return;

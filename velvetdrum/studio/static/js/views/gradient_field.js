@@ -1,5 +1,6 @@
 // Gradients: the ramp and its stops.
 
+import { readNumber } from "../lib/numbers.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class GradientField extends StudioPart {
@@ -40,7 +41,7 @@ export class GradientField extends StudioPart {
     this.studio.settings.put(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   }
   stopPlace(setting, stop, event) {
-    const place = Number(event.target.value.replace(",", ".")) / 100;
+    const place = readNumber(event.target.value, stop.percent) / 100;
     if (!(place >= 0 && place <= 1)) {
       this.studio.project.faults[this.studio.settings.pointer(setting)] = "A stop's place goes from 0 to 100 %.";
       event.target.value = stop.percent;

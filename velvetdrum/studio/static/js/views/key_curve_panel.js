@@ -1,8 +1,9 @@
 // The curve that the keyframes of one setting make, and the fields above it.
 
 import { plain } from "../lib/json_patch.js";
-import { roundTime } from "../lib/numbers.js";
+import { readNumber, roundTime } from "../lib/numbers.js";
 import { EASINGS, readEasing } from "../lib/easing.js";
+import { readClock } from "../lib/time.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class KeyCurvePanel extends StudioPart {
@@ -91,7 +92,7 @@ export class KeyCurvePanel extends StudioPart {
       }
       frame.ease = text;
     } else if (name === "time_s") {
-      const time = this.studio.trim.readClock(text);
+      const time = readClock(text);
       if (time === null || time > this.studio.project.length + 1e-6) {
         this.keyFault =
           `A keyframe lies from 0 s to ${Math.round(this.studio.project.length * 1000) / 1000} s, ` +
@@ -104,7 +105,7 @@ export class KeyCurvePanel extends StudioPart {
       }
       frame.time_s = roundTime(time);
     } else if (setting.numeric) {
-      const value = Number(text.replace(",", ".").replace("−", "-"));
+      const value = readNumber(text, frame.value);
       if (text === "" || !(value >= setting.lo && value <= setting.hi)) {
         this.keyFault =
           `${setting.label} goes from ${setting.lo} to ${setting.hi} ${setting.unit}; ` + `“${text}” is not in it.`;
