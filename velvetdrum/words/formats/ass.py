@@ -1,0 +1,94 @@
+"""ASS: its text and times, with the syllables of its karaoke tags as words; styles are left out."""
+
+from __future__ import annotations
+
+import re
+
+import pysubs2
+
+from velvetdrum.words.cue_format import CueFormat, cue_format
+from velvetdrum.words.cues import Cue, CueError, CueList
+from velvetdrum.words.tagged_times import words_from_tags
+
+_BLOCK = re.compile(r"\{[^{}]*\}")
+_SUNG = re.compile(r"\\[kK][fo]?\s*(\d{1,6})")
+_DRAWING = re.compile(r"\\p[1-9]")
+
+
+@cue_format
+class Ass(CueFormat):
+    """Advanced SubStation files."""
+
+    suffix = "ass"
+    title = "ASS"
+    rank = 0
+
+    def claims(self, text: str) -> bool:
+        return re.search(r"^\s*\[(Script Info|Events|V4\+? Styles)\]", text[:4000], re.MULTILINE) is not None
+
+    def read(self, text: str, repairs: list[str]) -> tuple[list[Cue], str]:
+        try:
+            events = pysubs2.SSAFile.from_string(text, format_="ass").events
+        except (pysubs2.Pysubs2Error, ValueError, LookupError) as problem:
+            raise CueError("This ASS file is damaged; its events can't be read.") from problem
+        cues, styled, drawn = [], 0, 0
+        for event in events:
+            if event.is_comment:
+                continue
+            if _DRAWING.search(event.text):
+                drawn += 1
+                continue
+            styled += bool(_BLOCK.search(_SUNG.sub("", event.text).replace("{}", "")))
+            cues.append(_cue(event.start / 1000, event.end / 1000, event.text, event.name.strip()))
+        if styled:
+            repairs.append(f"{styled} cues had styles written into their text; the styles are left out.")
+        if drawn:
+            repairs.append(f"{drawn} drawings are left out.")
+        return cues, ""
+
+    def write(self, found: CueList) -> str:
+        file = pysubs2.SSAFile()
+        for cue in found.cues:
+            file.append(
+                pysubs2.SSAEvent(
+                    start=round(cue.start_s * 1000), end=round(cue.end_s * 1000), text=_sung(cue), name=cue.speaker
+                )
+            )
+        return str(file.to_string("ass"))
+
+
+def _cue(begin: float, end: float, text: str, speaker: str) -> Cue:
+    plain = text.replace(r"\N", "\n").replace(r"\n", "\n").replace(r"\h", "\u00a0")
+    pieces: list[tuple[float | None, str]] = []
+    at, last, sung = begin, 0, False
+    until = begin
+    for block in _BLOCK.finditer(plain):
+        pieces.append((at if sung else None, plain[last : block.start()]))
+        last = block.end()
+        for syllable in _SUNG.finditer(block[0]):
+            sung, at = True, until
+            until += int(syllable[1]) / 100
+    pieces.append((at if sung else None, plain[last:]))
+    if sung:
+        pieces = [(begin if start is None else start, piece) for start, piece in pieces if piece]
+    whole, words = words_from_tags(pieces, min(until, end) if sung else end)
+    return Cue(begin, end, whole.strip("\n"), speaker, words)
+
+
+def _sung(cue: Cue) -> str:
+    """The text with a karaoke tag before each word, where its words are known. Tags count hundredths of a second on
+    from each other, so that rounding does not add up."""
+    text = cue.text.replace("\n", r"\N")
+    if not cue.words or cue.text.split() != [word.text for word in cue.words]:
+        return text
+    out, at, gone = [], 0, 0
+    begin = round(cue.start_s * 100)
+    for word in cue.words:
+        found = cue.text.index(word.text, at)
+        between, at = cue.text[at:found].replace("\n", r"\N"), found + len(word.text)
+        start, stop = round(word.start_s * 100) - begin, round(word.end_s * 100) - begin
+        if start > gone or between:
+            out.append(f"{{\\k{max(start - gone, 0)}}}{between}")
+        out.append(f"{{\\k{max(stop - start, 0)}}}{word.text}")
+        gone = max(stop, start, gone)
+    return "".join(out) + cue.text[at:].replace("\n", r"\N")
