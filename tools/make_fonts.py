@@ -82,7 +82,9 @@ SOURCES = (
         },
     ),
     Source(
-        "@fontsource-variable/recursive@5.3.0", "LICENSE", {"recursive-latin": "files/recursive-latin-full-normal.woff2"}
+        "@fontsource-variable/recursive@5.3.0",
+        "LICENSE",
+        {"recursive-latin": "files/recursive-latin-full-normal.woff2"},
     ),
 )
 
@@ -138,9 +140,7 @@ def _make(source: Source, folder: Path) -> None:
 def _common() -> set[int]:
     """Characters of everyday Japanese: those of JIS X 0208, level 1, with kana and signs, and Latin."""
     rows = [*range(1, 9), *range(16, 48)]
-    jis = {
-        bytes((0xA0 + row, 0xA0 + cell)).decode("euc_jp", "ignore") for row in rows for cell in range(1, 95)
-    }
+    jis = {bytes((0xA0 + row, 0xA0 + cell)).decode("euc_jp", "ignore") for row in rows for cell in range(1, 95)}
     return {ord(sign) for sign in jis if sign} | set(range(0x20, 0x250))
 
 

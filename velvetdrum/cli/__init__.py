@@ -22,6 +22,8 @@ _COMMANDS = {
     "analyse": ("sounds", "Measure a recording: length, loudness, true peak, first and last sound, tempo and beats."),
     "beats": ("sounds", "Find the beats of a recording."),
     "curve": ("sounds", "Follow a band of a recording."),
+    "align": ("words", "Find when the words of a text are said in a sound."),
+    "cues": ("words", "Turn a file of timed text into another format."),
     "new": ("projects", "Make a project with the starting design and a sound in it."),
     "render": ("rendering", "Render a project to a finished MP4 video."),
     "frame": ("rendering", "Render one frame of a project as a PNG picture."),

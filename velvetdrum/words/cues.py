@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, replace
 
 MOST_CUES = 20_000
@@ -48,9 +49,7 @@ class Cue:
             replace(word, start_s=factor * word.start_s + offset, end_s=factor * word.end_s + offset)
             for word in self.words
         )
-        return replace(
-            self, start_s=factor * self.start_s + offset, end_s=factor * self.end_s + offset, words=words
-        )
+        return replace(self, start_s=factor * self.start_s + offset, end_s=factor * self.end_s + offset, words=words)
 
 
 @dataclass(frozen=True)
@@ -92,7 +91,7 @@ def mended(cues: list[Cue], repairs: list[str]) -> tuple[Cue, ...]:
     ordered = sorted(out, key=lambda cue: cue.start_s)
     if [id(cue) for cue in ordered] != [id(cue) for cue in out]:
         repairs.append("The cues were not in order of time; they are now.")
-    over = sum(1 for one, other in zip(ordered, ordered[1:], strict=False) if other.start_s < one.end_s - 1e-6)
+    over = sum(1 for one, other in itertools.pairwise(ordered) if other.start_s < one.end_s - 1e-6)
     if over:
         repairs.append(f"{over} cues begin before the one before them ends; they are kept so.")
     return tuple(ordered)

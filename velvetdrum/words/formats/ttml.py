@@ -39,7 +39,14 @@ class _Rates:
             part = Fraction(found[4]) if found[4] else Fraction(int(found[5] or 0)) / self.frames
             return float(whole + part)
         if found := _OFFSET.match(text.strip()):
-            units = {"h": 3600, "m": 60, "s": 1, "ms": Fraction(1, 1000), "f": 1 / self.frames, "t": 1 / self.ticks}
+            units: dict[str, Fraction | int] = {
+                "h": 3600,
+                "m": 60,
+                "s": 1,
+                "ms": Fraction(1, 1000),
+                "f": 1 / self.frames,
+                "t": 1 / self.ticks,
+            }
             return float(Fraction(found[1]) * units[found[2]])
         return None
 
@@ -184,7 +191,9 @@ class _Reader:
             yield None, None, child.tail or ""
 
     def _cue(self, begin: float, end: float, pieces: list[tuple[float | None, float | None, str]], who: str) -> Cue:
-        cleaned = [(at, until, text if self.keep or text == "\n" else _SPACE.sub(" ", text)) for at, until, text in pieces]
+        cleaned = [
+            (at, until, text if self.keep or text == "\n" else _SPACE.sub(" ", text)) for at, until, text in pieces
+        ]
         tags: list[tuple[float | None, str]] = []
         timed = any(at is not None for at, _, _ in cleaned)
         for at, until, text in cleaned:

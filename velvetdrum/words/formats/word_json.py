@@ -73,7 +73,7 @@ def _cue(row: Any) -> Cue | None:
     if times is None or not isinstance(text, str):
         return None
     speaker, words = row.get("speaker", ""), row.get("words", [])
-    found = []
+    found: list[Word] = []
     for item in words if isinstance(words, list) else []:
         at = _times(item) if isinstance(item, dict) else None
         if at is None or not isinstance(item.get("text"), str):

@@ -1,0 +1,80 @@
+"""Commands for timed words."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
+from velvetdrum.cli.sounds import analysed
+from velvetdrum.words.cue_format import CUE_FORMATS
+from velvetdrum.words.cues import CueError, CueList
+from velvetdrum.words.reading import read_cues, read_text, write_cues
+
+
+@click.command("align")
+@click.argument("sound", type=SOUND)
+@click.argument("text", type=SOUND)
+@click.option("-o", "--output", type=OUT, required=True, help="Where to write the cues; its suffix says the format.")
+@click.option("--language", default="en", show_default=True, help="Of the words, like en or de; all but en are rough.")
+@click.option(
+    "--by",
+    type=click.Choice(["word", "sentence", "pause", "line"]),
+    default="sentence",
+    show_default=True,
+    help="Where a cue ends.",
+)
+@click.option("--chars", type=click.IntRange(8, 200), default=32, show_default=True, help="Characters in a line.")
+@click.option("--lines", type=click.IntRange(1, 6), default=2, show_default=True, help="Lines in a cue.")
+@click.option("--song", is_flag=True, help="A song: the band of the voice is used, and the result is a guess.")
+def align_command(
+    sound: Path, text: Path, output: Path, language: str, by: str, chars: int, lines: int, song: bool
+) -> None:
+    """Find when the words of a text are said in a sound. Writes cues."""
+    from velvetdrum.words.alignment.aligner import align
+    from velvetdrum.words.grouping import CueShape, Token, cues_of
+
+    with sentences():
+        suffix = _suffix(output)
+        repairs: list[str] = []
+        words = read_text(text.read_bytes(), repairs)
+        with analysed(sound) as recording:
+            found = align(recording.pcm, words, language=language, song=song)
+        tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+        cues = cues_of(tokens, CueShape(by=by, chars=chars, lines=lines))  # type: ignore[arg-type]
+        output.write_text(write_cues(CueList(tuple(cues), language), suffix), encoding="utf-8")
+    for line in repairs:
+        click.echo(line, err=True)
+    for low, high in found.open:
+        click.echo(f"From {low:.2f} s to {high:.2f} s these words are not said; it is left open.", err=True)
+    missing = sum(item.word is None for item in found.tokens)
+    guess = " All of it is a guess: it was made from the voice's band of a song." if found.guess else ""
+    rough = " The times are rough in this language." if found.rough else ""
+    click.echo(
+        f"{len(found.tokens) - missing} of {len(found.tokens)} words found, {len(cues)} cues.{guess}{rough}", err=True
+    )
+
+
+@click.command("cues")
+@click.argument("source", type=SOUND)
+@click.option("-o", "--output", type=OUT, required=True, help="Where to write the cues; its suffix says the format.")
+def cues_command(source: Path, output: Path) -> None:
+    """Turn a file of timed text into another format. Repairs are told on standard error."""
+    with sentences():
+        suffix = _suffix(output)
+        try:
+            read = read_cues(source.read_bytes(), source.name)
+        except CueError as problem:
+            raise Sentence(f"{source.name}: {problem}") from problem
+        output.write_text(write_cues(read.found, suffix), encoding="utf-8")
+    for line in read.repairs:
+        click.echo(line, err=True)
+    click.echo(f"{len(read.found.cues)} cues.", err=True)
+
+
+def _suffix(output: Path) -> str:
+    suffix = output.suffix.lower().lstrip(".")
+    if suffix not in CUE_FORMATS:
+        raise Sentence(f"{output.name} has no suffix that is known; take one of {', '.join(sorted(CUE_FORMATS))}.")
+    return suffix

@@ -1,0 +1,1 @@
+"""Words find their times: what is said, aligned to the recording of it."""
