@@ -13,6 +13,7 @@ from typing import Any
 import velvetdrum.scene.effects
 import velvetdrum.scene.masks  # noqa: F401  (makes both sorts of parts known)
 from velvetdrum.declare.settings import is_content_key, is_number
+from velvetdrum.scene.cue_tracks import CueTrack, cue_tracks_schema, parse_cue_tracks, parse_tags, tags_schema
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
 from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, LAYER_KINDS, Layer
@@ -113,6 +114,17 @@ class Project:
     beats: BeatSettings = field(default_factory=lambda: BeatSettings({}))
 
     markers: tuple[Marker, ...] = ()
+    cue_tracks: tuple[CueTrack, ...] = ()
+    tags: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def begin_s(self) -> float:
+        """Where the used part begins, in seconds of the recording: what cues count from."""
+        return self.track.in_s if self.track else 0.0
+
+    def cue_track(self, ident: str) -> CueTrack | None:
+        """The cue track with an id, the first one where that is empty; None where there is none."""
+        return next((track for track in self.cue_tracks if ident in ("", track.id)), None)
 
     @cached_property
     def drawn(self) -> dict[str, tuple[PlacedLayer, ...]]:
@@ -166,6 +178,8 @@ def new_document(
         "beats": {},
         "signals": signals or [],
         "markers": [],
+        "cue_tracks": {},
+        "tags": {},
         "layers": layers,
     }
 
@@ -247,6 +261,8 @@ def parse(document: Any) -> Project:
         "signals",
         "layers",
         "markers",
+        "cue_tracks",
+        "tags",
     }
     _unknown(document, known, "", "A project", problems)
     name = document.get("name")
@@ -258,10 +274,14 @@ def parse(document: Any) -> Project:
     signals = parse_signals(document.get("signals", []), problems)
     beats = parse_beats(document.get("beats", {}), problems)
     layers, markers = _layers(document, problems), _markers(document.get("markers", []), problems)
+    cues, tags = (
+        parse_cue_tracks(document.get("cue_tracks", {}), problems),
+        parse_tags(document.get("tags", {}), problems),
+    )
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
-    return Project(name, frame, rate, length, track, layers, signals, beats, markers)
+    return Project(name, frame, rate, length, track, layers, signals, beats, markers, cues, tags)
 
 
 def schema() -> dict[str, Any]:
@@ -342,6 +362,8 @@ def schema() -> dict[str, Any]:
                     "properties": {"time_s": seconds, "text": {"type": "string", "maxLength": 200}},
                 },
             },
+            "cue_tracks": cue_tracks_schema(),
+            "tags": tags_schema(),
             "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layers}},
         },
     }

@@ -7,7 +7,7 @@ from typing import Any
 
 from velvetdrum.scene.problems import Document
 
-VERSION = 4
+VERSION = 5
 
 
 def _to_2(document: Document) -> Document:
@@ -86,9 +86,14 @@ def _to_4(document: Document) -> Document:
     return {**document, "version": 4, "layers": _each(document, lambda layer: {"effects": [], **layer})}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4}
+def _to_5(document: Document) -> Document:
+    """Version 5 brought cue tracks and tags."""
+    return {**document, "version": 5, "cue_tracks": {}, "tags": {}}
 
-_PARTS: Document = {"length_s": None, "beats": {}, "signals": [], "markers": []}
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
+
+_PARTS: Document = {"length_s": None, "beats": {}, "signals": [], "markers": [], "cue_tracks": {}, "tags": {}}
 """What a document may leave out."""
 
 

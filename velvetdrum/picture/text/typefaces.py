@@ -1,0 +1,83 @@
+"""Typefaces: what characters each has, its measures, its shaping, and the outlines of its glyphs."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+import skia
+import uharfbuzz as hb
+from cachetools import LRUCache, cached
+from fontTools.pens.basePen import BasePen
+
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.text.families import Axes
+
+EM = 1000.0
+"""Units of an em in everything that is laid out."""
+
+
+class Typeface:
+    """A file of a typeface at places on its axes."""
+
+    def __init__(self, path: Path, axes: Axes) -> None:
+        self.path, self.axes = path, axes
+        self.face = hb.Face(hb.Blob.from_file_path(str(path)))
+        self.font = hb.Font(self.face)
+        own = {axis.tag for axis in self.face.axis_infos}
+        if own:
+            self.font.set_variations({tag: value for tag, value in axes if tag in own})
+        self.scale = EM / self.face.upem
+
+    @cached_property
+    def characters(self) -> frozenset[int]:
+        """Code points that it has glyphs for."""
+        return frozenset(self.face.unicodes)
+
+    @cached_property
+    def measures(self) -> tuple[float, float]:
+        """How far letters reach above and below the baseline, in thousandths of an em."""
+        extents = self.font.get_font_extents("ltr")
+        return extents.ascender * self.scale, -extents.descender * self.scale
+
+
+@cached(LRUCache(64))
+def typeface(path: Path, axes: Axes) -> Typeface:
+    """The typeface of a file at places on its axes."""
+    return Typeface(path, axes)
+
+
+class _PathPen(BasePen):
+    """Draws glyphs into a path of the drawing library, y down."""
+
+    def __init__(self, scale: float) -> None:
+        super().__init__(None)
+        self.path, self._scale = skia.PathBuilder(), scale
+
+    def _at(self, point: Any) -> tuple[float, float]:
+        return point[0] * self._scale, -point[1] * self._scale
+
+    def _moveTo(self, point: Any) -> None:
+        self.path.moveTo(*self._at(point))
+
+    def _lineTo(self, point: Any) -> None:
+        self.path.lineTo(*self._at(point))
+
+    def _curveToOne(self, first: Any, second: Any, point: Any) -> None:
+        self.path.cubicTo(*self._at(first), *self._at(second), *self._at(point))
+
+    def _qCurveToOne(self, control: Any, point: Any) -> None:
+        self.path.quadTo(*self._at(control), *self._at(point))
+
+    def _closePath(self) -> None:
+        self.path.close()
+
+
+@kept
+def glyph_path(path: Path, axes: Axes, glyph: int) -> skia.Path:
+    """The outline of a glyph about its origin on the baseline, an em being 1000 units, y down."""
+    found = typeface(path, axes)
+    pen = _PathPen(found.scale)
+    found.font.draw_glyph_with_pen(glyph, pen)
+    return pen.path.detach()
