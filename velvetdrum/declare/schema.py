@@ -31,6 +31,9 @@ class Declared:
                 if isinstance(value, Setting):
                     label = value.label or key.replace("_", " ").capitalize()
                     found[key] = replace(value, name=key, label=label)
+                elif key in found:
+                    # A plain value in place of an inherited setting settles it: there is nothing to set any more.
+                    del found[key]
             for key, default in vars(base).get("begins", {}).items():
                 found[key] = replace(found[key], default=default)
         leading = [name for name in cls.first if name in found]

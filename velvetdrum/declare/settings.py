@@ -8,6 +8,7 @@ from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colo
 from velvetdrum.declare.types.number import is_number, number, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
 from velvetdrum.declare.types.text import footage, is_content_key, layer, picture, text
+from velvetdrum.declare.types.typeface import cue_track, font_family
 
 __all__ = [
     "EASINGS",
@@ -23,7 +24,9 @@ __all__ = [
     "When",
     "choice",
     "colour",
+    "cue_track",
     "flag",
+    "font_family",
     "footage",
     "is_content_key",
     "is_number",

@@ -9,9 +9,11 @@ from fractions import Fraction
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.scene.document import Project
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.signals.signal_set import SignalSet
 
 
 @dataclass(frozen=True)
@@ -26,6 +28,13 @@ class RenderContext:
     """Files of the project's pictures and clips by their content hash."""
     since: float = 0.0
     """When the layer that is drawn comes, in seconds of the project."""
+    project: Project | None = None
+    """The project, for layers that tell of it: its cues, its tags, its markers."""
+    signals: SignalSet | None = None
+    sound: tuple[float, float] | None = None
+    """The first and the last sound, in seconds of the project."""
+    until: float = 0.0
+    """When the layer that is drawn goes."""
 
 
 @dataclass(frozen=True)
@@ -54,6 +63,10 @@ class DrawnLayer(Layer):
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         """Draw the layer on a canvas, as it is at a time. A pure function of both and of its settings."""
         raise NotImplementedError
+
+    def notes(self, at: RenderContext) -> list[str]:
+        """What a person should know of how it is drawn, as sentences: letters that no typeface has, and the like."""
+        return []
 
     def fills(self, view: Viewport, at: RenderContext) -> bool:
         """True when it covers the whole frame, so that nothing behind it need be drawn."""

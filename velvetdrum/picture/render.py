@@ -110,7 +110,9 @@ class Stage:
     def __init__(self, view: ProjectView, time: Fraction, shape: str) -> None:
         self.view, self.time, self.shape = view, time, shape
         self.project, self.signals = view.project, view.signals
-        self.moment_now = RenderContext(time, view.use, self.signals.grid, view.media)
+        self.moment_now = RenderContext(
+            time, view.use, self.signals.grid, view.media, project=view.project, signals=view.signals, sound=view.sound
+        )
         self._shown: dict[str, ResolvedLayer] = {}
 
     def shown(self, placed: PlacedLayer) -> ResolvedLayer:
@@ -128,7 +130,8 @@ class Stage:
 
     def moment(self, layer: Layer) -> RenderContext:
         """The time, as a layer is told of it."""
-        return replace(self.moment_now, since=layer.time_span(self.project.length_s, self.view.sound)[0])
+        since, until = layer.time_span(self.project.length_s, self.view.sound)
+        return replace(self.moment_now, since=since, until=until)
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
         """Draw all of it on a canvas."""

@@ -10,7 +10,7 @@ from bisect import bisect_right
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeGuard
 
 from velvetdrum.declare.settings import is_number
 from velvetdrum.scene.problems import Document, Problem
@@ -139,7 +139,7 @@ def _is_word(row: Any) -> bool:
     )
 
 
-def _is_time(value: Any) -> bool:
+def _is_time(value: Any) -> TypeGuard[float]:
     return is_number(value) and 0 <= value <= LONGEST_S
 
 
