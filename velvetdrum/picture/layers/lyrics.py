@@ -40,7 +40,7 @@ class Lyrics(CueText):
         Design(
             "words",
             "Rolling lyric",
-            {"style": "roll", "size": 6.0, "rows": 1, "family": "inter", "weight": 700.0, "align": "left"},
+            {"style": "roll", "size": 6.0, "family": "inter", "weight": 700.0, "align": "left"},
             (
                 "text",
                 {"text": "slow water\nturns the light\nfar out", "family": "inter", "weight": 700.0, "size": 12.0},

@@ -230,7 +230,7 @@ class TextLayer(MovedText):
         angles = np.arctan2(tangents[:, 1], tangents[:, 0])
         beyond = np.zeros(len(ways), bool) if outline.closed else (ways < 0) | (ways > 1)
         strengths = np.where(beyond, 0.0, glyphs.strengths)
-        return outline, replace(glyphs, x=places[:, 0], y=places[:, 1], angles=angles, strengths=strengths)
+        return outline, glyphs.changed(x=places[:, 0], y=places[:, 1], angles=angles, strengths=strengths)
 
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         block = self._block(view, at)

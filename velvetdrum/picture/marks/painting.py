@@ -46,7 +46,7 @@ def paint_marks(
     grown = softness * 1.5
     box = _around(boxes).grown(grown)
     if ink.even:
-        canvas.tint(parts, _premultiplied(ink), box, softness)
+        canvas.tint(parts, premultiplied(ink), box, softness)
         return
     area = _area(canvas, reach)
     if area[2] <= area[0] or area[3] <= area[1]:
@@ -65,7 +65,7 @@ def _around(boxes: Sequence[Box]) -> Box:
     )
 
 
-def _premultiplied(ink: Ink) -> int:
+def premultiplied(ink: Ink) -> int:
     """The one colour of an even ink as a premultiplied word."""
     red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255 * ink.opacity).astype(int).tolist()
     return round(255 * ink.opacity) << 24 | red << 16 | green << 8 | blue

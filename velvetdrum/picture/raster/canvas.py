@@ -129,6 +129,15 @@ class Canvas(Viewport):
         tint(self.part(here), colour, softened(mask, softness) if softness > 0 else mask)
         self.touch(here)
 
+    def tint_mask(self, mask: Mask, area: Area, colour: int) -> None:
+        """One premultiplied colour (0xaarrggbb) through a mask of an area; what of it is not at hand is left out."""
+        here = common(area, self.area)
+        if is_empty(here):
+            return
+        cut = mask[here[1] - area[1] : here[3] - area[1], here[0] - area[0] : here[2] - area[0]]
+        tint(self.part(here), colour, cut)
+        self.touch(here)
+
     def mask(self, shapes: Sequence[Fills], area: Area) -> Mask:
         """Coverage of shapes in the pixels of an area, 0 to 255."""
         left, top, right, bottom = area

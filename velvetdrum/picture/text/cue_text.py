@@ -6,16 +6,18 @@ from dataclasses import replace
 
 import numpy as np
 
+from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import Stop, choice, colour, cue_track, flag, number, stops, whole
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.cue_view import CueMoment, speakers_of, word_times
-from velvetdrum.picture.text.drawn_text import MovedText, WordTimes, draw_swept, grown
+from velvetdrum.picture.text.drawn_text import MovedText, WordTimes, draw_words, grown
 from velvetdrum.picture.text.glyph_marks import Glyphs
 from velvetdrum.picture.text.layout import laid_out
 from velvetdrum.picture.text.lettering import Block, missing_note
+from velvetdrum.words.checks import luminance_contrast
 from velvetdrum.words.cues import Cue
 
 _STEPS = 12
@@ -93,21 +95,10 @@ class CueText(MovedText):
         """The spoken word over its line."""
         if self.highlight == "none" or times.now < 0 or not len(glyphs.strengths):
             return
-        words = block.layout.word
-        ink = self.ink(canvas, 0.0).in_one(self.highlight_colour)
-        if self.highlight == "sweep":
-            done = (times.said[np.clip(words, 0, len(times.said) - 1)] >= 1.0) & (words < len(times.said))
-            if done.any():
-                draw_swept(canvas, glyphs.only(done), ink, 1.0)
-        current = words == times.now
-        if not current.any():
-            return
-        chosen = glyphs.only(current)
-        if self.highlight == "sweep" and times.said[times.now] < 1.0:
-            rtl = len(chosen.x) > 1 and bool(chosen.x[0] > chosen.x[-1])
-            draw_swept(canvas, chosen, ink, float(times.said[times.now]), backward=rtl)
-        elif self.highlight in ("word", "scale"):
-            draw_swept(canvas, chosen, ink, 1.0)
+        plain = _readable_on(self.highlight_colour) if self.highlight == "plate" else self.highlight_colour
+        ink = self.ink(canvas, 0.0).in_one(plain)
+        shares = times.said if self.highlight == "sweep" else (np.arange(len(times.said)) == times.now).astype(float)
+        draw_words(canvas, glyphs, block.layout, ink, shares)
 
     def prepared(self, canvas: Canvas, glyphs: Glyphs, block: Block, times: WordTimes) -> Glyphs:
         """The line's glyphs with the spoken word larger, and the plate behind it drawn."""
@@ -145,3 +136,10 @@ class CueText(MovedText):
 def times_of(cue: Cue, moment: CueMoment) -> WordTimes:
     """How far the words of a cue have been said at a moment."""
     return word_times(cue, moment.time_s)
+
+
+def _readable_on(plain: str) -> str:
+    """Ivory or the dark of the ground, whichever is read more easily on a colour."""
+    return max(
+        ("#f4eadb", "#1b1119"), key=lambda ink: luminance_contrast(parse_hex(ink).tolist(), parse_hex(plain).tolist())
+    )

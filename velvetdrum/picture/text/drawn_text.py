@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.marks.painting import premultiplied
 from velvetdrum.picture.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.text.glyph_marks import Glyphs
+from velvetdrum.picture.raster.viewport import Box
+from velvetdrum.picture.text.glyph_marks import Glyphs, boxes_of_words, coverage, word_boxes
+from velvetdrum.picture.text.layout import Layout
 from velvetdrum.picture.text.lettering import Block, Lettered
 from velvetdrum.picture.text.text_motion import MovedParts, Stretch
 
@@ -58,28 +61,39 @@ def draw_soft(canvas: Canvas, glyphs: Glyphs, ink: Ink, softness: float) -> None
     canvas.tint([glyphs], word, box.grown(3 * softness), 2 * softness)
 
 
-def draw_swept(canvas: Canvas, glyphs: Glyphs, ink: Ink, share: float, *, backward: bool = False) -> None:
-    """Glyphs shown from their left edge, or from their right where they run `backward`, as far as a share says."""
-    box = glyphs.box
-    if box is None or share <= 0:
+def draw_words(canvas: Canvas, glyphs: Glyphs, layout: Layout, ink: Ink, shares: NDArray[np.float64]) -> None:
+    """Words in another colour, each as far from its beginning as its share says, 0 to 1: from its left edge, or from
+    its right where its letters run that way. Letters that are drawn over others keep their edges."""
+    if not len(shares) or not (shares > 0).any():
         return
-    area = box.pixels(canvas.area)
-    if area[2] <= area[0] or area[3] <= area[1]:
-        return
-    mask = canvas.mask([glyphs], area)
-    inner_left, inner_right = box.left + 1, box.right - 1
-    width = max(inner_right - inner_left, 1e-3)
-    columns = np.arange(area[0], area[2]) + 0.5
-    # Half an em of soft edge would smear letters; a pixel and a half keeps the sweep smooth between frames.
-    if backward:
-        shown = np.clip((columns - (inner_right - share * width)) / 1.5 + 0.5, 0.0, 1.0)
+    if glyphs.rest:
+        mask, area = coverage(glyphs.rest)
+        boxes = word_boxes(glyphs.rest)
     else:
-        shown = np.clip((inner_left + share * width - columns) / 1.5 + 0.5, 0.0, 1.0)
-    mask = np.rint(mask * shown[None]).astype(np.uint8)
-    red, green, blue = np.rint(ink.along(np.full(1, 0.5))[0] * 255).astype(int).tolist()
-    plain = np.empty((*mask.shape, 4), np.uint8)
-    plain[:] = (blue, green, red, 255)
-    canvas.blend(plain, area, mask=mask, opacity=ink.opacity)
+        box = glyphs.box
+        area = box.pixels(canvas.area) if box else (0, 0, 0, 0)
+        if area[2] <= area[0] or area[3] <= area[1]:
+            return
+        mask, boxes = canvas.mask([glyphs], area), boxes_of_words(glyphs, layout)
+    shown = np.zeros(mask.shape, np.float32)
+    columns = np.arange(area[0], area[2], dtype=np.float64) + 0.5
+    for word, box, backward in boxes:
+        if word < len(shares) and shares[word] > 0:
+            low, high = max(int(box.top) - area[1] - 1, 0), max(int(box.bottom) + 2 - area[1], 0)
+            part = _shown_columns(columns, box, float(shares[word]), backward)
+            np.maximum(shown[low:high], part, out=shown[low:high])
+    canvas.tint_mask(np.rint(mask * shown).astype(np.uint8), area, premultiplied(ink))
+
+
+def _shown_columns(columns: NDArray[np.float64], box: Box, share: float, backward: bool) -> NDArray[np.float32]:
+    """How much of each column of pixels is said; the edge between said and not is a pixel and a half wide."""
+    left, right = box.left + 0.5, box.right - 0.5
+    way = share * (right - left)
+    edge = right - way if backward else left + way
+    part = np.clip((columns - edge) / 1.5 + 0.5 if backward else (edge - columns) / 1.5 + 0.5, 0.0, 1.0)
+    if share >= 1:
+        part = np.ones_like(columns)
+    return (part * ((columns > box.left - 1) & (columns < box.right + 1))).astype(np.float32)
 
 
 @dataclass(frozen=True)
@@ -94,6 +108,7 @@ def grown(glyphs: Glyphs, chosen: NDArray[np.bool_], factor: float) -> Glyphs:
     """Glyphs of which some are larger, about the middle of them all."""
     if not chosen.any():
         return glyphs
-    middle_x = float((glyphs.x[chosen].min() + glyphs.x[chosen].max()) / 2)
+    inked = chosen & (glyphs.boxes[:, 2] > glyphs.boxes[:, 0])
+    middle_x = float((glyphs.x[inked].min() + glyphs.x[inked].max()) / 2) if inked.any() else 0.0
     x = np.where(chosen, middle_x + (glyphs.x - middle_x) * factor, glyphs.x)
-    return replace(glyphs, x=x, scale=np.where(chosen, glyphs.scale * factor, glyphs.scale))
+    return glyphs.changed(x=x, scale=np.where(chosen, glyphs.scale * factor, glyphs.scale))

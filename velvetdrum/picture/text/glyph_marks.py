@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 import skia
@@ -11,11 +12,14 @@ from numpy.typing import NDArray
 
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.marks.marks import Marks
+from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.raster.canvas import Canvas, softened
 from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.text.layout import Layout, TextSpec, laid_out
-from velvetdrum.picture.text.typefaces import glyph_path
+from velvetdrum.picture.text.typefaces import glyph_path, glyphs_path
 
 Values = NDArray[np.float64]
+_FURTHEST = 20_000
 
 
 @kept
@@ -29,6 +33,38 @@ def glyph_paths(spec: TextSpec) -> tuple[tuple[skia.Path, ...], Values]:
     bounds = [path.getBounds() for path in paths]
     boxes = np.array([[box.left(), box.top(), box.right(), box.bottom()] for box in bounds]).reshape(-1, 4)
     return paths, boxes
+
+
+@kept
+def block_path(spec: TextSpec) -> skia.Path:
+    """All glyphs of a layout as one outline about the middle of its box, in thousandths of an em: filled at once, it
+    costs a fraction of what its letters do."""
+    layout = laid_out(spec)
+    rows = zip(layout.face.tolist(), layout.glyph.tolist(), layout.x.tolist(), layout.y.tolist(), strict=True)
+    return glyphs_path((layout.faces[face], glyph, x, y) for face, glyph, x, y in rows)
+
+
+@dataclass(frozen=True)
+class AtRest:
+    """Glyphs that all stand where their layout has them: what that is made of, where its middle lies in pixels, pixels
+    a thousandth of an em, and the angle in radians."""
+
+    spec: TextSpec
+    x: float
+    y: float
+    scale: float
+    angle: float
+
+    @property
+    def path(self) -> skia.Path:
+        """Their outline, in thousandths of an em."""
+        return block_path(self.spec)
+
+    @property
+    def matrix(self) -> skia.Matrix:
+        """From thousandths of an em to pixels."""
+        c, s = float(np.cos(self.angle)) * self.scale, float(np.sin(self.angle)) * self.scale
+        return skia.Matrix.MakeAll(c, -s, self.x, s, c, self.y, 0.0, 0.0, 1.0)
 
 
 @dataclass(eq=False)
@@ -48,10 +84,21 @@ class Glyphs(Marks):
     along: Values = field(default_factory=lambda: np.zeros(0))
     level: Values = field(default_factory=lambda: np.zeros(0))
     stroke: float = 0.0
-    widths: Values | None = None
+    rest: AtRest | None = None
+    """Set while all of them are at rest and wholly there."""
+
+    def changed(self, **parts: Any) -> Glyphs:
+        """They with other places, sizes, angles or strengths."""
+        return replace(self, rest=None, **parts)
 
     @property
     def box(self) -> Box | None:
+        if self.rest:
+            margin = self.stroke * 1.1 + 1.0
+            found = self.rest.matrix.mapRect(self.rest.path.getBounds())
+            if found.isEmpty():
+                return None
+            return Box(found.left(), found.top(), found.right(), found.bottom()).grown(margin)
         shown = (self.strengths > 0) & (self.boxes[:, 2] > self.boxes[:, 0])
         if not shown.any():
             return None
@@ -72,15 +119,19 @@ class Glyphs(Marks):
         paths = [path for path, kept_ in zip(self.paths, chosen.tolist(), strict=True) if kept_]
         along = self.along[chosen] if len(self.along) else self.along
         level = self.level[chosen] if len(self.level) else self.level
-        return replace(self, paths=paths, along=along, level=level, **cut)
+        return replace(self, paths=paths, along=along, level=level, rest=None, **cut)
 
     def moved(self, dx: float, dy: float) -> Glyphs:
         """All of them by pixels."""
-        return replace(self, x=self.x + dx, y=self.y + dy)
+        rest = replace(self.rest, x=self.rest.x + dx, y=self.rest.y + dy) if self.rest else None
+        return replace(self, x=self.x + dx, y=self.y + dy, rest=rest)
 
     def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None:
         brush = skia.Paint(AntiAlias=True)
         start = onto.getTotalMatrix()
+        if self.rest and (colours is None or len(set(colours)) == 1):
+            self._fill_at_rest(onto, 0xFFFFFFFF if colours is None else next(iter(colours)), brush, start)
+            return
         cos, sin = np.cos(self.angles) * self.scale, np.sin(self.angles) * self.scale
         left = self.x - (self.pivots[:, 0] * cos - self.pivots[:, 1] * sin)
         top = self.y - (self.pivots[:, 0] * sin + self.pivots[:, 1] * cos)
@@ -103,6 +154,17 @@ class Glyphs(Marks):
                 brush.setStrokeWidth(self.stroke / scale)
             onto.setMatrix(skia.Matrix.Concat(start, skia.Matrix.MakeAll(c, -s, x, s, c, y, 0.0, 0.0, 1.0)))
             onto.drawPath(path, brush)
+        onto.setMatrix(start)
+
+    def _fill_at_rest(self, onto: skia.Canvas, colour: int, brush: skia.Paint, start: skia.Matrix) -> None:
+        assert self.rest
+        brush.setColor(colour)
+        if self.stroke > 0:
+            brush.setStyle(skia.Paint.kStroke_Style)
+            brush.setStrokeJoin(skia.Paint.kRound_Join)
+            brush.setStrokeWidth(self.stroke / self.rest.scale)
+        onto.setMatrix(skia.Matrix.Concat(start, self.rest.matrix))
+        onto.drawPath(self.rest.path, brush)
         onto.setMatrix(start)
 
 
@@ -131,9 +193,42 @@ def glyphs_of(spec: TextSpec, size: float, x: float, y: float, turn: float = 0.0
         np.ones(count),
         along,
         np.ones(count),
+        rest=AtRest(spec, x, y, scale, float(angle)) if count else None,
     )
 
 
-def layout_of(spec: TextSpec) -> Layout:
-    """The layout of a text."""
-    return laid_out(spec)
+@kept
+def coverage(rest: AtRest, stroke: float = 0.0, softness: float = 0.0) -> tuple[Mask, Area]:
+    """How much of each pixel glyphs at rest cover, with edges that fade over `softness` pixels, and the area of those
+    pixels. A line that stands is filled once, however often it is drawn."""
+    glyphs = replace(
+        glyphs_of(rest.spec, rest.scale * 1000, rest.x, rest.y, float(np.rad2deg(rest.angle))), stroke=stroke
+    )
+    box = glyphs.box
+    if box is None:
+        return np.zeros((0, 0), np.uint8), (0, 0, 0, 0)
+    grown = box.grown(1.5 * softness)
+    area = grown.pixels((-_FURTHEST, -_FURTHEST, _FURTHEST, _FURTHEST))
+    canvas = Canvas(1, 1, area)
+    mask = canvas.mask([glyphs], area)
+    return (softened(mask, softness) if softness > 0 else mask), area
+
+
+@kept
+def word_boxes(rest: AtRest) -> tuple[tuple[int, Box, bool], ...]:
+    """The boxes of words, in parts where a word goes on in another line, each with the word's number and whether its
+    letters run from the right."""
+    layout = laid_out(rest.spec)
+    glyphs = glyphs_of(rest.spec, rest.scale * 1000, rest.x, rest.y, float(np.rad2deg(rest.angle)))
+    return boxes_of_words(glyphs, layout)
+
+
+def boxes_of_words(glyphs: Glyphs, layout: Layout) -> tuple[tuple[int, Box, bool], ...]:
+    """As `word_boxes`, of glyphs that are anywhere."""
+    out = []
+    for word, row in sorted(set(zip(layout.word.tolist(), layout.row.tolist(), strict=True))):
+        part = glyphs.only((layout.word == word) & (layout.row == row))
+        box = part.box
+        if box is not None:
+            out.append((word, box, len(part.x) > 1 and bool(part.x[0] > part.x[-1])))
+    return tuple(out)

@@ -321,8 +321,8 @@ class _Layouter:
         table = [np.array(column) for column in zip(*rows, strict=True)] if rows else [np.zeros(0)] * 7
         chars = table[5].astype(np.int64)
         words = np.zeros(len(self.text) + 1, np.int64)
-        for index, (begin, end) in enumerate(words_of(self.text)):
-            words[begin:end] = index
+        for index, (begin, _) in enumerate(words_of(self.text)):
+            words[begin:] = index  # a space belongs to the word before it
         _, letters = np.unique(chars, return_inverse=True)
         return Layout(
             tuple(self.keys),

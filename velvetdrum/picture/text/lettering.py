@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.settings import choice, colour, flag, font_family, number, text
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.marks import Areas
-from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.marks.painting import paint_marks, premultiplied
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.paint import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
@@ -22,7 +22,7 @@ from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.base_shape import line_ground
 from velvetdrum.picture.shapes.curves import rounded_rectangle
 from velvetdrum.picture.text.families import FAMILIES, Axes
-from velvetdrum.picture.text.glyph_marks import Glyphs, glyphs_of
+from velvetdrum.picture.text.glyph_marks import Glyphs, coverage, glyphs_of
 from velvetdrum.picture.text.layout import Layout, TextSpec, laid_out
 
 _AXIS = re.compile(r'"?([A-Za-z]{4})"?\s+(-?\d+(?:\.\d+)?)')
@@ -277,14 +277,14 @@ class Lettered(Painted):
         if self.shadow and not np.all(glyphs.strengths <= 0):
             cast = replace(glyphs.moved(self.shadow_x * em, self.shadow_y * em), stroke=self._edge(em))
             shade = replace(ink.in_one(self.shadow_colour), opacity=self.shadow / 100 * ink.opacity)
-            paint_marks(canvas, [cast], shade, reach, softness=max(self.shadow_soft * em, 0.6))
+            _paint(canvas, cast, shade, reach, max(self.shadow_soft * em, 0.6))
         line = ink.in_one(self.outline_colour)
         if self.outline and self.outline_place == "outside":
-            paint_marks(canvas, [replace(glyphs, stroke=2 * self.outline * em)], line, reach)
+            _paint(canvas, replace(glyphs, stroke=2 * self.outline * em), line, reach)
         if not self.hollow:
-            paint_marks(canvas, [glyphs], ink, reach)
+            _paint(canvas, glyphs, ink, reach)
         if self.outline and self.outline_place == "middle":
-            paint_marks(canvas, [replace(glyphs, stroke=self.outline * em)], line, reach)
+            _paint(canvas, replace(glyphs, stroke=self.outline * em), line, reach)
         if self.outline and self.outline_place == "inside":
             self._inside(canvas, glyphs, line, 2 * self.outline * em)
 
@@ -306,6 +306,15 @@ class Lettered(Painted):
 
     def _edge(self, em: float) -> float:
         return 2 * self.outline * em if self.outline_place == "outside" else self.outline * em if self.outline else 0.0
+
+
+def _paint(canvas: Canvas, glyphs: Glyphs, ink: Ink, reach: Reach, softness: float = 0.0) -> None:
+    """Glyphs in the colours of an ink; those at rest in one colour are only tinted."""
+    if glyphs.rest is None or not ink.even or ink.opacity <= 0:
+        paint_marks(canvas, [glyphs], ink, reach, softness=softness)
+        return
+    mask, area = coverage(glyphs.rest, glyphs.stroke, softness)
+    canvas.tint_mask(mask, area, premultiplied(ink))
 
 
 def plate_boxes(block: Block, plate: str, pad: float) -> list[Box]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -143,8 +143,9 @@ class MovedParts(DrawnLayer):
             return glyphs, blur
         if self.enter != "none" or self.leave != "none":
             came, left = self._shares(count, when)
-            glyphs, blur = self._moved(glyphs, self.enter, 1.0 - came[owners], size, 1.0, blur)
-            glyphs, blur = self._moved(glyphs, self.leave, 1.0 - left[owners], size, -1.0, blur)
+            middles = _middles(glyphs, owners, count)
+            glyphs, blur = self._moved(glyphs, self.enter, 1.0 - came[owners], size, 1.0, blur, middles)
+            glyphs, blur = self._moved(glyphs, self.leave, 1.0 - left[owners], size, -1.0, blur, middles)
         if (self.lift or self.swell) and at.use:
             glyphs = self._by_bands(glyphs, owners, count, size, at)
         return glyphs, blur
@@ -169,24 +170,30 @@ class MovedParts(DrawnLayer):
         return np.asarray(ease(self.move_ease, came)), np.asarray(ease(self.move_ease, left))
 
     def _moved(
-        self, glyphs: Glyphs, by: str, away: Values, size: float, side: float, blur: Values
+        self, glyphs: Glyphs, by: str, away: Values, size: float, side: float, blur: Values, middles: Values
     ) -> tuple[Glyphs, Values]:
         """Glyphs that are `away` from their place, 0 at it and 1 as far as they go."""
         if by == "none" or not np.any(away > 0):
             return glyphs, blur
         way = self.distance / 100 * size * away
         solid = glyphs.strengths * (np.clip(1.0 - away, 0.0, 1.0) if by != "type" else (away < 1.0))
-        glyphs = replace(glyphs, strengths=solid)
+        glyphs = glyphs.changed(strengths=solid)
         if by == "rise":
-            glyphs = replace(glyphs, y=glyphs.y + side * way)
+            glyphs = glyphs.changed(y=glyphs.y + side * way)
         elif by == "fall":
-            glyphs = replace(glyphs, y=glyphs.y - side * way)
+            glyphs = glyphs.changed(y=glyphs.y - side * way)
         elif by == "slide":
-            glyphs = replace(glyphs, x=glyphs.x - side * way)
+            glyphs = glyphs.changed(x=glyphs.x - side * way)
         elif by == "scale":
-            glyphs = replace(glyphs, scale=glyphs.scale * np.clip(1.0 - away, 0.0, 2.0))
+            factor = np.clip(1.0 - away, 0.0, 2.0)
+            x, y = (middles + (np.stack([glyphs.x, glyphs.y], axis=1) - middles) * factor[:, None]).T
+            glyphs = glyphs.changed(x=x, y=y, scale=glyphs.scale * factor)
         elif by == "turn":
-            glyphs = replace(glyphs, angles=glyphs.angles - side * away * np.pi / 2, y=glyphs.y + 0.3 * way)
+            angle = -side * away * np.pi / 2
+            across, down = (np.stack([glyphs.x, glyphs.y], axis=1) - middles).T
+            x = middles[:, 0] + across * np.cos(angle) - down * np.sin(angle)
+            y = middles[:, 1] + across * np.sin(angle) + down * np.cos(angle)
+            glyphs = glyphs.changed(x=x, y=y + 0.3 * way, angles=glyphs.angles + angle)
         elif by == "blur":
             blur = np.maximum(blur, 0.5 * way)
         return glyphs, blur
@@ -198,8 +205,15 @@ class MovedParts(DrawnLayer):
         settings = BarSettings(max(min(count, 120), 2), 60.0, 9000.0, "log", "mix", -60.0, -18.0, 3.0, 10.0, 220.0)
         heights = np.asarray(bar_heights(at.use, settings, at.time), float)
         levels = np.clip(heights[np.clip(owners, 0, len(heights) - 1)], 0.0, 1.2)
-        return replace(
-            glyphs,
+        return glyphs.changed(
             y=glyphs.y - self.lift / 100 * size * levels,
             scale=glyphs.scale * np.maximum(1.0 + self.swell / 100 * levels, 0.0),
         )
+
+
+def _middles(glyphs: Glyphs, owners: NDArray[np.int64], count: int) -> Values:
+    """The middle of the part that each glyph belongs to, shape (n, 2): parts grow and turn about it."""
+    weights = np.maximum(np.bincount(owners, minlength=count), 1)
+    x = np.bincount(owners, glyphs.x, minlength=count) / weights
+    y = np.bincount(owners, glyphs.y, minlength=count) / weights
+    return np.stack([x[owners], y[owners]], axis=1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -49,14 +50,15 @@ def typeface(path: Path, axes: Axes) -> Typeface:
 
 
 class _PathPen(BasePen):
-    """Draws glyphs into a path of the drawing library, y down."""
+    """Draws glyphs into a path of the drawing library, y down, each from its own origin."""
 
-    def __init__(self, scale: float) -> None:
+    def __init__(self) -> None:
         super().__init__(None)
-        self.path, self._scale = skia.PathBuilder(), scale
+        self.path = skia.PathBuilder()
+        self.scale, self.origin = 1.0, (0.0, 0.0)
 
     def _at(self, point: Any) -> tuple[float, float]:
-        return point[0] * self._scale, -point[1] * self._scale
+        return self.origin[0] + point[0] * self.scale, self.origin[1] - point[1] * self.scale
 
     def _moveTo(self, point: Any) -> None:
         self.path.moveTo(*self._at(point))
@@ -74,10 +76,18 @@ class _PathPen(BasePen):
         self.path.close()
 
 
+def glyphs_path(glyphs: Iterable[tuple[tuple[Path, Axes], int, float, float]]) -> skia.Path:
+    """Outlines of glyphs (typeface, glyph, origin on the baseline) as one, an em being 1000 units, y down."""
+    pen = _PathPen()
+    for key, glyph, x, y in glyphs:
+        found = typeface(*key)
+        pen.scale, pen.origin = found.scale, (x, y)
+        found.font.draw_glyph_with_pen(glyph, pen)
+    # Parts of a letter overlap in many typefaces: an outline would show where.
+    return skia.Simplify(pen.path.detach())
+
+
 @kept
 def glyph_path(path: Path, axes: Axes, glyph: int) -> skia.Path:
     """The outline of a glyph about its origin on the baseline, an em being 1000 units, y down."""
-    found = typeface(path, axes)
-    pen = _PathPen(found.scale)
-    found.font.draw_glyph_with_pen(glyph, pen)
-    return pen.path.detach()
+    return glyphs_path([((path, axes), glyph, 0.0, 0.0)])
