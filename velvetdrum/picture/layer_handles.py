@@ -178,3 +178,16 @@ def misfits(project: Project, found: list[Handle], size: FrameSize) -> list[str]
             if (common > 2).all():
                 out.append(f"{placed.name} lies under {area.name} in the {size.shape} frame.")
     return out
+
+
+def layer_notes(
+    project: Project, use: AudioRange | None, time: Fraction, media: Mapping[str, str] | None
+) -> dict[str, list[str]]:
+    """What a person should know of how layers are drawn at a time, as sentences by the layer's id."""
+    stage = ProjectView(project, use, media).at(time, project.frame)
+    found = {}
+    for placed in project.layers:
+        item = stage.shown(placed)
+        if notes := item.layer.notes(stage.moment(item.layer)):
+            found[placed.id] = notes
+    return found

@@ -22,6 +22,7 @@ from velvetdrum.signals.tables import TableError
 from velvetdrum.store.db import StoreError
 from velvetdrum.store.media import TooLarge
 from velvetdrum.store.projects import Conflict
+from velvetdrum.words.cues import CueError
 
 _SENTENCES = {
     400: "The request could not be understood. Reload the page and try again.",
@@ -77,6 +78,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(PictureError)
     @app.errorhandler(ClipError)
     @app.errorhandler(PathError)
+    @app.errorhandler(CueError)
     def unusable(problem: Exception) -> Any:
         return _answer(422, str(problem))
 

@@ -123,6 +123,23 @@ class OneOf(Field):
         return {"enum": list(self.words)}
 
 
+class Flag(Field):
+    """True or false; in a query 1 or 0."""
+
+    def read(self, value: Any, name: str) -> bool:
+        if not isinstance(value, bool):
+            raise FieldError(f"{name} is true or false.")
+        return value
+
+    def from_text(self, text: str, name: str) -> bool:
+        if text not in ("0", "1", "true", "false"):
+            raise FieldError(f"{name} is 1 or 0.")
+        return text in ("1", "true")
+
+    def shape(self) -> Schema:
+        return {"type": "boolean"}
+
+
 class ListOf(Field):
     """A list of `least` to `most` values of one sort."""
 

@@ -29,6 +29,7 @@ from velvetdrum.store import media, projects
 from velvetdrum.store.db import open_database
 from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
+from velvetdrum.studio.aligning import Alignments
 from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.scenes import Scene, Scenes
@@ -53,6 +54,7 @@ class Services:
         self.scenes = Scenes(16)
         self._told: LRUCache[tuple[str, float, int], Scene] = LRUCache(64)
         self.imports = Imports(self)
+        self.alignments = Alignments(self)
         self.exports = Exports(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
@@ -68,6 +70,7 @@ class Services:
         for left in self.data.glob("bundle-*"):
             shutil.rmtree(left, ignore_errors=True)
         self.imports.resume()
+        self.alignments.resume()
         self.exports.resume()
         self.start(self.refresh_analyses, "")
 

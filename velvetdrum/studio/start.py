@@ -28,6 +28,8 @@ from velvetdrum.store import media, projects
 from velvetdrum.studio.fields import JsonPatch, Text
 from velvetdrum.studio.openapi import described
 from velvetdrum.studio.requests import MOST_EDIT, REVISION, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.words.alignment.pronunciation import LANGUAGES
+from velvetdrum.words.reading import CUE_FORMATS
 
 blueprint = Blueprint("start", __name__)
 
@@ -70,6 +72,8 @@ def studio_page(ident: str) -> str:
         "areas": {shape: [_area(area, FRAMES[shape]) for area in overlay_areas(FRAMES[shape])] for shape in SHAPES},
         "rates": rates,
         "loudest": _loudest(row),
+        "languages": list(LANGUAGES),
+        "cueFormats": [{"suffix": suffix, "title": form.title} for suffix, form in CUE_FORMATS.items()],
     }
     return render_template("studio.html", row=row, given=given)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 import math
 import struct
-import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
@@ -23,7 +22,7 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import OverTime, limited_time
 from velvetdrum.looks.presets import choice_layers
-from velvetdrum.picture.layer_handles import handles, misfits
+from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
@@ -41,6 +40,7 @@ from velvetdrum.signals.pickup_fit import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
+from velvetdrum.studio.notes import teller
 from velvetdrum.studio.scenes import Scene, Scenes
 
 
@@ -54,7 +54,7 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
         return asdict(Analysis(target).facts)
     # Two minutes, and what an analysis of that many bytes can need at the most.
     with limited_time(120 + 10 * path.stat().st_size / 1e6), _damage_as(SoundError, _SOUND):
-        return asdict(analyse(path, target, key=key, progress=_teller(notes)).facts)
+        return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
 
 
 def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
@@ -62,7 +62,7 @@ def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
     as in `analyse_sound`. Raises ClipError."""
     path = Path(source)
     with limited_time(600 + 60 * path.stat().st_size / 1e6), _damage_as(ClipError, _CLIP):
-        return asdict(prepare_clip(path, Path(folder), _teller(notes)))
+        return asdict(prepare_clip(path, Path(folder), teller(notes)))
 
 
 _SOUND = f"This file is damaged in a way that its sound can't be read. {READ}"
@@ -80,22 +80,6 @@ def _damage_as(kind: type[Exception], sentence: str) -> Iterator[None]:
     except Exception as problem:
         logging.getLogger(__name__).warning("damaged file", exc_info=True)
         raise kind(sentence) from problem
-
-
-def _teller(notes: str) -> Callable[[float], None]:
-    """Writes a share to the file `notes` a few times a second; raises Cancelled when `notes` + ".cancel" appears."""
-    told, stop = Path(notes), Path(notes + ".cancel")
-    last = 0.0
-
-    def progress(share: float) -> None:
-        nonlocal last
-        if stop.exists():
-            raise Cancelled
-        if time.monotonic() - last > 0.2:
-            last = time.monotonic()
-            told.write_text(f"{share:.4f}")
-
-    return progress
 
 
 _scenes = Scenes(8)
@@ -208,10 +192,10 @@ def find_handles(document: Document, sources: Sources | None, frame: int, width:
     """The handles of all layers at a frame, in a picture of a size, and what falls outside of it."""
     project = parsed(document)
     size = project.frame.__class__(width, height)
-    found = handles(
-        project, used_part(project, sources), project.time_of(frame), size, sources.small if sources else None
-    )
-    return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size)}
+    use, media = used_part(project, sources), sources.small if sources else None
+    found = handles(project, use, project.time_of(frame), size, media)
+    notes = layer_notes(project, use, project.time_of(frame), media)
+    return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size), "notes": notes}
 
 
 def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:

@@ -5,6 +5,12 @@ import Alpine from "../vendor/alpine-csp.esm.min.js";
 import { Events } from "./lib/events.js";
 import { Player } from "./lib/player.js";
 import { Arrangement } from "./stores/arrangement.js";
+import { Alignment } from "./stores/alignment.js";
+import { CueChecks } from "./stores/cue_checks.js";
+import { CueEdits } from "./stores/cue_edits.js";
+import { Cues } from "./stores/cues.js";
+import { Showing } from "./stores/showing.js";
+import { Tapping } from "./stores/tapping.js";
 import { DocumentStore } from "./stores/document.js";
 import { Exports } from "./stores/exports.js";
 import { Formats } from "./stores/formats.js";
@@ -32,6 +38,8 @@ import { SoundImport } from "./stores/sound_import.js";
 import { Tempo } from "./stores/tempo.js";
 import { Trim } from "./stores/trim.js";
 import { Visit } from "./stores/visit.js";
+import { CueLanesPanel } from "./views/cue_lanes_panel.js";
+import { CueList } from "./views/cue_list.js";
 import { Dividers } from "./views/dividers.js";
 import { DrawnCurve } from "./views/drawn_curve.js";
 import { GradientField } from "./views/gradient_field.js";
@@ -96,6 +104,12 @@ export class Studio {
     this.playback = new Playback(studio);
     this.sound = new Sound(studio);
     this.exports = new Exports(studio);
+    this.cues = new Cues(studio);
+    this.cueEdits = new CueEdits(studio);
+    this.cueChecks = new CueChecks(studio);
+    this.alignment = new Alignment(studio);
+    this.tapping = new Tapping(studio);
+    this.showing = new Showing(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({
       address: () => `/sounds?project=${studio.project.state.id}`,
@@ -127,6 +141,8 @@ export class Studio {
     this.signalCurve = new SignalCurve(studio);
     this.drawnCurve = new DrawnCurve(studio);
     this.spectrumPanel = new SpectrumPanel(studio);
+    this.cueList = new CueList(studio);
+    this.cueLanes = new CueLanesPanel(studio);
     return studio;
   }
 
@@ -135,6 +151,7 @@ export class Studio {
     this.page.refs = refs;
     this.page.nextTick = nextTick;
     this.project.accept(this.given.project);
+    this.cues.refresh();
     Object.assign(this.views, makeViews(this, refs));
     this.views.player = new Player(() => this.playback.stopped());
     this.page.listen();

@@ -23,6 +23,7 @@ export class Player {
     this.blocks = new Map();
     this.sources = new Set();
     this.level = 1;
+    this.speed = 1; // half of it for tapping along
     this.context = null;
   }
 
@@ -96,7 +97,7 @@ export class Player {
   get elapsed() {
     if (!this.playing || this.begin === null) return 0;
     const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.begin;
-    return Math.max(0, this.clock.at(performance.now() / 1000, heard) * this.rate);
+    return Math.max(0, this.clock.at(performance.now() / 1000, heard) * this.rate * this.speed);
   }
 
   /** The project's frame that is due `elapsed` frames after the start, the loop counted in. */
@@ -162,7 +163,7 @@ export class Player {
       if (count <= 0.001) break;
       const block = await this.piece(frame, count);
       if (this.turn !== turn) return;
-      const when = this.begin + this.scheduled / this.rate;
+      const when = this.begin + this.scheduled / this.rate / this.speed;
       if (block) this.schedule(block, when);
       this.scheduled += count;
     }
@@ -180,8 +181,9 @@ export class Player {
   schedule(block, when) {
     const source = this.context.createBufferSource();
     source.buffer = block;
+    source.playbackRate.value = this.speed;
     source.connect(this.input);
-    const late = this.context.currentTime - when;
+    const late = (this.context.currentTime - when) * this.speed;
     if (late >= block.duration) return; // too late to be heard; a source that never began can't be stopped
     source.start(Math.max(when, 0), Math.max(0, late));
     this.sources.add(source);

@@ -11,6 +11,8 @@ export const SIZES = {
   panel: { lo: 300, usual: 348, hi: 680 },
   strip: { lo: 130, usual: 0, hi: 560 },
 };
+// Rooms in which lists are read rather than glanced at.
+const USUAL_IN = { words: { list: 306, panel: 318 } };
 // The strip as high as it is by itself: with no curves under the wave, with so many curves, with lanes.
 const BARE = 150;
 const CURVES = [BARE, 150, 162, 178, 196];
@@ -48,7 +50,8 @@ export class Layout extends StudioPart {
     return Number.isFinite(own) ? clamp(own, lo, hi) : this.usual(name);
   }
   usual(name) {
-    if (name !== "strip") return SIZES[name].usual;
+    const own = USUAL_IN[this.studio.selection.room];
+    if (name !== "strip") return own ? own[name] : SIZES[name].usual;
     const { lanes, layers, signals } = this.studio;
     if (!lanes.lanesOn) return CURVES[Math.min(4, signals.signals.length)];
     return WAVE + ROW * Math.max(3, Math.min(USUAL_ROWS, layers.layersFrontFirst.length));

@@ -27,7 +27,7 @@ export class Visit extends StudioPart {
     const frame = visit ? visit.frame : given.loudest;
     playback.frame = Math.max(0, Math.min(Math.round(Number(frame)) || 0, project.frames - 1));
     if (!visit) return;
-    if (["sound", "picture", "export"].includes(visit.room)) selection.room = visit.room;
+    if (["sound", "picture", "words", "export"].includes(visit.room)) selection.room = visit.room;
     if (["signals", "recording"].includes(visit.view)) spectrumPanel.soundView = visit.view;
     if (layers.byId(visit.chosen)) selection.choose(layers.byId(visit.chosen));
     if (selection.tabs.some((tab) => tab.name === visit.tab)) selection.tab = visit.tab;

@@ -1,5 +1,6 @@
 // What is drawn on canvases: each view made once, with where it reads from and what it tells.
 
+import { CueLanes } from "./cue_lanes.js";
 import { CurveView } from "./curve_view.js";
 import { Handles } from "./handles.js";
 import { KeyCurve } from "./key_curve.js";
@@ -17,6 +18,7 @@ import { Wave } from "./wave.js";
  * @property {Spectrum} spectrum
  * @property {CurveView} curveView
  * @property {Lanes} lanesView
+ * @property {CueLanes} cueLanes
  * @property {Handles} handlesView
  * @property {KeyCurve} keyCurve
  */
@@ -69,6 +71,14 @@ export function makeViews(studio, refs) {
       seek,
       snap: (second, id) => timing.snapTime(second, id),
       scroll: (by) => studio.lanes.scrollLanes(by),
+    }),
+    cueLanes: new CueLanes(refs.cueLanes, () => studio.cueLanes.source(), {
+      choose: (cue, word) => studio.cues.choose(cue, word),
+      drag: (cue) => {
+        studio.cueEdits.draft = cue;
+      },
+      placed: (cue, label) => studio.cueEdits.put(label, [cue]),
+      seek,
     }),
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
       down: (what, point, event) => studio.grips.gripDown(what, point, event),

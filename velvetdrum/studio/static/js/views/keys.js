@@ -3,6 +3,37 @@
 import { StudioPart } from "../lib/studio_part.js";
 
 export class Keys extends StudioPart {
+  /** While words are tapped, or the hand is measured, a few keys are for that alone. */
+  tapKey(event) {
+    const { tapping } = this.studio;
+    const measured = tapping.measuring && event.key === " ";
+    const act = { " ": () => tapping.tap(), Backspace: () => tapping.takeBack(), Enter: () => tapping.finish() };
+    const found = tapping.on || measured ? act[event.key] : null;
+    if (!found || event.repeat) return Boolean(found);
+    event.preventDefault();
+    found();
+    return true;
+  }
+  /** Keys of the Words room. */
+  wordKey(event, typing) {
+    const { cues, cueEdits, selection } = this.studio;
+    if (selection.room !== "words" || typing || event.ctrlKey || event.metaKey) return false;
+    const jump = event.shiftKey ? 10 : 1;
+    const plainly = {
+      s: () => cueEdits.splitHere(),
+      j: () => cueEdits.joinNext(),
+      c: () => cueEdits.addHere(),
+      ArrowDown: () => cues.step(1),
+      ArrowUp: () => cues.step(-1),
+      Delete: () => cueEdits.remove(),
+    };
+    const moved = { ArrowLeft: () => cueEdits.nudge(-jump), ArrowRight: () => cueEdits.nudge(jump) };
+    const act = (event.altKey ? moved : plainly)[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    if (!act) return false;
+    event.preventDefault();
+    act();
+    return true;
+  }
   key(event) {
     const target = event.target;
     const typing =
@@ -51,6 +82,7 @@ export class Keys extends StudioPart {
         return;
       }
     }
+    if (this.tapKey(event) || this.wordKey(event, typing)) return;
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     const range = target.matches("input[type=range]");
     const jump = event.shiftKey ? Math.round(this.studio.project.rate) : 1;

@@ -13,6 +13,7 @@ export class LanesPanel extends StudioPart {
   laneSet = "layers"; // layers, signals
   laneTop = 0;
   get lanesOn() {
+    if (this.studio.selection.room === "words") return false;
     return this.laneSet === "layers" && this.studio.project.document.layers.length > 0;
   }
   nextLanes() {

@@ -46,6 +46,10 @@ export class Page extends StudioPart {
       if (studio.selection.chosen) studio.lanes.showLane(studio.selection.chosen);
     });
     events.on("handles", () => views.handlesView.draw());
+    events.on("cue-chosen", () => {
+      studio.cueList.follow();
+      if (views.cueLanes) views.cueLanes.draw();
+    });
     events.on("markers", () => views.lanesView.draw());
     events.on("loop", () => views.strip.draw());
     events.on("beats", () => {
@@ -123,6 +127,10 @@ export class Page extends StudioPart {
     studio.timeStrip.drawWaves();
     studio.signalCurve.readCurve();
     studio.tempo.loadBeats();
+    studio.cues.refresh();
+    studio.cueChecks.later();
+    studio.cueLanes.load();
+    views.cueLanes.draw();
     views.lanesView.draw();
     views.keyCurve.draw();
   }
@@ -180,6 +188,11 @@ export class Page extends StudioPart {
     const { studio } = this;
     studio.patches.socket = null;
     if (studio.selection.room === "export") studio.exports.loadExports();
+    if (studio.selection.room === "words") {
+      studio.cueChecks.load();
+      studio.cueLanes.load();
+      if (!studio.alignment.work) studio.alignment.resume();
+    }
     if (studio.selection.room === "sound") studio.signalEdits.loadSuggestions();
     this.nextTick(() => {
       studio.stage.fitStage();

@@ -24,7 +24,7 @@ export class Strip extends StudioPart {
       handles: false,
       beats,
       beatMark: this.studio.tempo.beatMark,
-      lanes: this.studio.lanes.lanesOn ? [] : this.studio.lanes.lanes,
+      lanes: this.studio.lanes.lanesOn || this.studio.cueLanes.shown ? [] : this.studio.lanes.lanes,
       markers: this.studio.raw(this.studio.markers.markers),
     };
   }
@@ -45,6 +45,7 @@ export class Strip extends StudioPart {
     views.strip.draw();
     views.whole.draw();
     views.lanesView.draw();
+    views.cueLanes.draw();
     views.keyCurve.draw();
     this.followWaves();
   }
@@ -57,6 +58,7 @@ export class Strip extends StudioPart {
     views.whole.follow(trim.inS + second);
     signalCurve.followCurve();
     views.lanesView.follow(second, views.strip.seen);
+    views.cueLanes.follow(second, views.strip.seen);
     if (curvePanel.curveOf) views.keyCurve.follow(second);
     signals.updateLive();
     lanes.readLanes();
@@ -68,6 +70,7 @@ export class Strip extends StudioPart {
     views.strip.follow(second);
     views.whole.follow(playhead.inS + second);
     views.lanesView.follow(second, views.strip.seen);
+    views.cueLanes.follow(second, views.strip.seen);
     views.keyCurve.follow(second);
     if (this.studio.selection.room === "sound") this.studio.signalCurve.followCurve();
   }

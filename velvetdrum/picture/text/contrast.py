@@ -1,0 +1,94 @@
+"""How well cues are read against what is behind them: the contrast ratio of WCAG, measured in drawn frames."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from fractions import Fraction
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.render import ProjectView
+from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.signals.audio_range import AudioRange
+
+LEAST = 4.5
+"""The least contrast of text that WCAG 2.2 asks for (level AA)."""
+_WIDTH = 640
+_MOST = 150
+_SHARES = (0.3, 0.75)
+_PLAIN = {"plate": "none", "shadow": 0.0, "outline": 0.0, "highlight": "none", "hollow": False}
+
+
+def cue_contrasts(
+    project: Project, use: AudioRange | None, media: Mapping[str, str] | None, track: str
+) -> dict[str, dict[str, Any]]:
+    """By the ids of a track's cues: `ratio`, the least contrast of their letters with the pixels beside them, from 1 to
+    21; `time_s`, when that is, in seconds of the project; and `layer`, the id of the layer that shows them. Cues that
+    no layer shows are left out, and so are all past the first 150."""
+    cues = project.cue_track(track)
+    layers = [placed for placed in project.layers if placed.visible and _shows(placed, track, project)]
+    if cues is None or not layers:
+        return {}
+    size = project.frame.scaled_to(min(_WIDTH, project.frame.width))
+    whole = ProjectView(project, use, media)
+    alone = {placed.id: ProjectView(_only(project, placed), use, media) for placed in layers}
+    canvas, bare = Canvas(size.width, size.height), Canvas(size.width, size.height)
+    out: dict[str, dict[str, Any]] = {}
+    for ident, cue in list(cues.cues.items())[:_MOST]:
+        for share in _SHARES:
+            time = cue.start_s + share * (cue.end_s - cue.start_s) - project.begin_s
+            if not 0 <= time < project.length_s:
+                continue
+            at = Fraction(time).limit_denominator(48_000)
+            whole.at(at, size).draw_frame(canvas)
+            for placed in layers:
+                alone[placed.id].at(at, size).draw_frame(bare, "transparent")
+                ratio = _ratio(canvas.pixels, bare.pixels)
+                if ratio is not None and ratio < out.get(ident, {"ratio": 22.0})["ratio"]:
+                    out[ident] = {"ratio": round(ratio, 2), "time_s": round(time, 3), "layer": placed.id}
+    return out
+
+
+def _shows(placed: PlacedLayer, track: str, project: Project) -> bool:
+    shown = getattr(placed.layer, "cues", None)
+    found = project.cue_track(shown) if isinstance(shown, str) else None
+    return found is not None and found.id == (project.cue_track(track) or found).id
+
+
+def _only(project: Project, placed: PlacedLayer) -> Project:
+    """A project with one layer's letters and nothing else."""
+    values = {name: getattr(placed.layer, name) for name in placed.layer.settings}
+    layer = type(placed.layer)({})
+    for name, value in (values | {name: value for name, value in _PLAIN.items() if name in values}).items():
+        setattr(layer, name, value)
+    return replace(project, layers=(replace(placed, layer=layer, group="", solo=False),))
+
+
+def _ratio(drawn: Pixels, letters: Pixels) -> float | None:
+    """The contrast of letters (premultiplied, on nothing) with the pixels just beside them; None without letters. Of
+    all places the worst tenth counts."""
+    solid = letters[..., 3]
+    inside = solid > 200
+    if inside.sum() < 20:
+        return None
+    reach = cv2.dilate((solid > 8).astype(np.uint8), np.ones((5, 5), np.uint8))
+    beside = (reach > 0) & (solid <= 8)
+    if not beside.any():
+        return None
+    ink = _luminance(np.median(letters[inside][:, :3], axis=0)[None])[0]
+    ground = _luminance(drawn[beside][:, :3])
+    low, high = np.minimum(ink, ground), np.maximum(ink, ground)
+    return float(np.percentile((high + 0.05) / (low + 0.05), 10))
+
+
+def _luminance(pixels: NDArray[Any]) -> NDArray[np.float64]:
+    """Relative luminance (WCAG 2.2) of BGR pixels, shape (n, 3)."""
+    part = pixels.astype(np.float64) / 255
+    linear = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
+    return np.asarray(linear @ np.array([0.0722, 0.7152, 0.2126]), np.float64)

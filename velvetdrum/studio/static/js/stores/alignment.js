@@ -1,0 +1,167 @@
+// Words that find their times: pasted, aligned in the background, taken when they are there; and files in and out.
+
+import { ask, send } from "../lib/api.js";
+import { wait } from "../lib/time.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+const POLL_MS = 350;
+
+export class Alignment extends StudioPart {
+  text = "";
+  language = "en";
+  song = false;
+  by = "sentence";
+  chars = 32;
+  lines = 2;
+  speaker = "";
+  work = null; // {id, share, words, stretch, language}
+  fault = "";
+  repairs = [];
+  note = "";
+
+  get languages() {
+    return this.studio.given.languages;
+  }
+  get ways() {
+    return [
+      { name: "sentence", title: "By sentence" },
+      { name: "pause", title: "By pause" },
+      { name: "line", title: "As the lines are" },
+      { name: "word", title: "Word by word" },
+    ];
+  }
+  get busyText() {
+    return this.work ? `Finding the times of ${this.work.words} words` : "";
+  }
+  get busyBar() {
+    return { width: `${Math.round(100 * (this.work ? this.work.share : 0))}%` };
+  }
+  open() {
+    this.fault = "";
+    this.studio.page.refs.pasting.showModal();
+  }
+  close() {
+    this.studio.page.refs.pasting.close();
+  }
+  async begin() {
+    const json = {
+      text: this.text,
+      language: this.language,
+      song: this.song,
+      by: this.by,
+      chars: Number(this.chars) || 32,
+      lines: Number(this.lines) || 2,
+      speaker: this.speaker.trim(),
+    };
+    if (await this.ask(json, null)) this.close();
+  }
+  /** The chosen cue, or it and all after it, once more. */
+  again(whole) {
+    const { cue, row, index } = this.studio.cues;
+    if (!cue) return;
+    const rest = whole ? row.slice(index) : [cue];
+    const last = rest[rest.length - 1];
+    const stretch = [Math.max(0, cue.start_s - 0.3), last.end_s + (whole ? 600 : 0.3)];
+    const text = rest.map((other) => other.text.replaceAll("\n", " ")).join("\n");
+    const { speaker } = cue;
+    this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language: this.language }, stretch);
+  }
+  async ask(json, stretch) {
+    this.fault = "";
+    try {
+      const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments`, { json });
+      this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, stretch, json.language);
+      return true;
+    } catch (problem) {
+      this.fault = problem.message;
+      return false;
+    }
+  }
+  async watch(id, words, stretch, language) {
+    this.work = { id, share: 0, words, stretch, language };
+    while (this.work && this.work.id === id) {
+      await wait(POLL_MS);
+      let told;
+      try {
+        told = await ask(`/alignments/${id}`);
+      } catch (problem) {
+        if (problem.status === 0) continue;
+        this.work = null;
+        this.studio.messages.tell(problem.message);
+        return;
+      }
+      if (!this.work) return;
+      this.work.share = told.share;
+      if (told.state === "running") continue;
+      const { work } = this;
+      this.work = null;
+      if (told.state === "done") this.take(told.found, work);
+      else if (told.error) this.note = told.error;
+      if (told.state !== "cancelled") ask(`/alignments/${id}/taken`, { json: {} }).catch(() => {});
+    }
+  }
+  take(found, { stretch, language }) {
+    this.studio.cueEdits.take("Align the words", found.cues, language, stretch);
+    const parts = [`${found.words - found.lost} of ${found.words} words found their times.`];
+    if (found.open.length) {
+      const [low, high] = found.open[0];
+      const { cues } = this.studio;
+      parts.push(`From ${cues.clock(low)} to ${cues.clock(high)} they are not said; that is left open.`);
+    }
+    if (found.guess) parts.push("All of it is a guess, from the voice's band of a song.");
+    if (found.rough) parts.push("In this language the times are rough.");
+    this.note = parts.join(" ");
+  }
+  async cancel() {
+    if (!this.work) return;
+    const { id } = this.work;
+    this.work = null;
+    await ask(`/alignments/${id}/cancel`, { json: {} }).catch(() => {});
+    this.note = "Stopped; the cues are as they were.";
+  }
+  /** What was aligned while no page was open, or is still on its way. */
+  async resume() {
+    try {
+      const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments/latest`);
+      if (alignment && !this.work) this.watch(alignment, "", null, "");
+    } catch {
+      /* asked again when the room is opened */
+    }
+  }
+  /** Empty cues between the pauses of the voice. */
+  async guessLines() {
+    try {
+      const json = { song: this.song };
+      const { cues } = await ask(`/projects/${this.studio.project.state.id}/lines`, { json });
+      this.studio.cueEdits.take("Lines from pauses", cues, "");
+      this.close();
+      this.note = `${Object.keys(cues).length} empty cues between the pauses; type what is said in each.`;
+    } catch (problem) {
+      this.fault = problem.message;
+    }
+  }
+  async openFile(event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (file) await this.readFile(file);
+  }
+  async readFile(file) {
+    this.repairs = [];
+    try {
+      const found = await send(`/projects/${this.studio.project.state.id}/cues`, file, () => {}, {});
+      this.studio.cueEdits.take("Open cues", found.cues, found.language);
+      this.repairs = found.repairs;
+      this.note = `${Object.keys(found.cues).length} cues from ${file.name}.`;
+    } catch (problem) {
+      this.note = `${file.name}: ${problem.message}`;
+    }
+  }
+  get formats() {
+    const { id } = this.studio.project.state;
+    return this.studio.given.cueFormats.map(({ suffix, title }) => ({
+      suffix,
+      title,
+      address: `/projects/${id}/cues/${this.studio.cues.shown}.${suffix}`,
+    }));
+  }
+}

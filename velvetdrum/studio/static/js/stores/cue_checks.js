@@ -1,0 +1,99 @@
+// Checks of the cues: what there is to mend, each leading to its cue.
+
+import { ask } from "../lib/api.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+const REST_MS = 500;
+
+export class CueChecks extends StudioPart {
+  findings = [];
+  contrasts = null; // null: not measured since the last change
+  measuring = false;
+  speed = 20;
+  chars = 42;
+  timer = null;
+
+  /** After a rest, so that typing is not waited for. */
+  later() {
+    this.contrasts = null;
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.load(), REST_MS);
+  }
+  async load() {
+    const { cues, project, selection } = this.studio;
+    if (selection.room !== "words" || !cues.shown) {
+      this.findings = [];
+      return;
+    }
+    try {
+      const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}`;
+      const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
+      this.findings = findings;
+    } catch {
+      /* told with the next edit */
+    }
+  }
+  async measure() {
+    const { cues, project } = this.studio;
+    this.measuring = true;
+    try {
+      await project.settled();
+      const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}&contrast=1`;
+      const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
+      this.findings = findings;
+      this.contrasts = findings.filter(({ check }) => check === "contrast").length;
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
+    this.measuring = false;
+  }
+  setSpeed(event) {
+    this.speed = Math.max(5, Math.min(Number(event.target.value) || 20, 60));
+    this.load();
+  }
+  setChars(event) {
+    this.chars = Math.max(8, Math.min(Math.round(Number(event.target.value)) || 42, 200));
+    this.load();
+  }
+  get listed() {
+    const numbers = new Map(this.studio.cues.row.map(({ id }, index) => [id, index + 1]));
+    return this.findings.slice(0, 60).map((finding, key) => ({
+      ...finding,
+      key: `${finding.cue}:${finding.check}:${key}`,
+      text: `cue ${numbers.get(finding.cue) || "?"}: ${finding.sentence}`,
+      act: MENDINGS[finding.mending] || "",
+    }));
+  }
+  get summary() {
+    const { count } = this.studio.cues;
+    if (!count) return "";
+    const bad = new Set(this.findings.map(({ cue }) => cue)).size;
+    return `${count - bad} of ${count} cues are fine`;
+  }
+  get contrastText() {
+    if (this.measuring) return "measuring the contrast";
+    if (this.contrasts === null) return "measure the contrast";
+    return this.contrasts ? `${this.contrasts} with too little contrast` : "contrast is fine";
+  }
+  go(finding) {
+    const cue = this.studio.cues.row.find(({ id }) => id === finding.cue);
+    if (cue) this.studio.cues.go(cue);
+  }
+  /** The first thing to say of a cue in the list. */
+  noteOf(cue) {
+    const found = this.findings.find((finding) => finding.cue === cue.id && finding.check !== "reading speed");
+    return found ? found.check : "";
+  }
+  tooFast(cue) {
+    return this.findings.some((finding) => finding.cue === cue.id && finding.check === "reading speed");
+  }
+}
+
+const MENDINGS = {
+  split: "split it",
+  close: "close it",
+  lengthen: "lengthen it",
+  trim: "trim it",
+  listen: "hear it",
+  plate: "add a plate",
+};

@@ -1,0 +1,131 @@
+// Tapping along: a key for each line, or each word, while the sound plays; corrected by how late the hand is.
+
+import { ask } from "../lib/api.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+const NAME = "velvet-tap-delay";
+const CLICKS = 10;
+const BETWEEN_S = 0.6;
+
+export class Tapping extends StudioPart {
+  text = "";
+  byWord = false;
+  half = false;
+  on = false;
+  taps = [];
+  fault = "";
+  delay = 0;
+  measuring = null; // {clicks, taps}
+
+  open() {
+    const { row } = this.studio.cues;
+    if (!this.text && row.length) this.text = row.map(({ text }) => text.replaceAll("\n", " ")).join("\n");
+    this.delay = Number(localStorage.getItem(NAME)) || 0;
+    this.fault = "";
+    this.studio.page.refs.tapping.showModal();
+  }
+  close() {
+    this.studio.page.refs.tapping.close();
+  }
+  get units() {
+    const lines = this.text.split("\n").filter((line) => line.trim());
+    return this.byWord ? lines.flatMap((line) => line.split(/\s+/).filter(Boolean)) : lines;
+  }
+  get nextUnit() {
+    return this.units[this.taps.length] || "";
+  }
+  get unitAfter() {
+    return this.units[this.taps.length + 1] || "";
+  }
+  get progressText() {
+    return `${Math.min(this.taps.length, this.units.length)} of ${this.units.length}`;
+  }
+  get delayText() {
+    return this.delay ? `${Math.round(this.delay * 1000)} ms are taken off each tap` : "not measured yet";
+  }
+  async begin() {
+    if (!this.units.length) {
+      this.fault = "There is nothing to tap yet: paste the words, a line each.";
+      return;
+    }
+    if (!this.studio.project.track) {
+      this.fault = "There is no sound in this project yet. Drop one on the page.";
+      return;
+    }
+    this.close();
+    this.taps = [];
+    this.on = true;
+    if (this.studio.playback.playing) await this.studio.playback.toggle();
+    this.studio.views.player.speed = this.half ? 0.5 : 1;
+    await this.studio.playback.toggle();
+  }
+  tap() {
+    if (this.measuring) {
+      this.measuring.taps.push(performance.now() / 1000);
+      return;
+    }
+    if (!this.on || this.taps.length > this.units.length) return;
+    this.taps = [...this.taps, this.studio.cues.inS + this.studio.views.player.now / this.studio.project.rate];
+    // The tap after the last line says where that ends.
+    if (this.taps.length > this.units.length) this.finish();
+  }
+  /** Take back the last tap, and go a little before it. */
+  takeBack() {
+    const last = this.taps[this.taps.length - 1];
+    if (last === undefined) return;
+    this.taps = this.taps.slice(0, -1);
+    this.studio.playback.seek(Math.max(0, (last - this.studio.cues.inS - 1.5) * this.studio.project.rate));
+  }
+  async finish() {
+    this.on = false;
+    if (this.studio.playback.playing) await this.studio.playback.toggle();
+    this.studio.views.player.speed = 1;
+    if (!this.taps.length) return;
+    try {
+      const delay = this.half ? this.delay / 2 : this.delay;
+      const json = { text: this.text, taps_s: this.taps, delay_s: delay, by_word: this.byWord };
+      const { cues } = await ask(`/projects/${this.studio.project.state.id}/tapped`, { json });
+      this.studio.cueEdits.take("Tap the words", cues, "");
+      this.studio.messages.tell(`${Object.keys(cues).length} cues were tapped.`);
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
+  }
+  /** Clicks to tap to: how late the hand is, measured once in this browser. */
+  async measure() {
+    const context = new AudioContext();
+    await context.resume();
+    const begin = context.currentTime + 0.6;
+    const offset = performance.now() / 1000 - context.currentTime + (context.outputLatency || 0);
+    const clicks = [];
+    for (let n = 0; n < CLICKS; n += 1) {
+      const at = begin + n * BETWEEN_S;
+      const tone = new OscillatorNode(context, { frequency: 1400 });
+      const level = new GainNode(context, { gain: 0 });
+      level.gain.setValueAtTime(0.5, at);
+      level.gain.exponentialRampToValueAtTime(0.001, at + 0.06);
+      tone.connect(level).connect(context.destination);
+      tone.start(at);
+      tone.stop(at + 0.08);
+      clicks.push(at + offset);
+    }
+    this.fault = "";
+    this.measuring = { clicks, taps: [] };
+    setTimeout(() => this.measured(context), (0.9 + CLICKS * BETWEEN_S) * 1000);
+  }
+  async measured(context) {
+    const { clicks, taps } = this.measuring;
+    this.measuring = null;
+    context.close();
+    try {
+      const { delay_s } = await ask("/tap-delay", { json: { clicks_s: clicks, taps_s: taps } });
+      this.delay = delay_s;
+      localStorage.setItem(NAME, String(delay_s));
+    } catch (problem) {
+      this.fault = problem.message;
+    }
+  }
+  get measureText() {
+    return this.measuring ? `tap with the clicks (${this.measuring.taps.length})` : "Measure the hand";
+  }
+}
