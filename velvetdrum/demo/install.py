@@ -17,6 +17,7 @@ from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.demo.worded import audiogram, lyric_version
 from velvetdrum.scene.document import Document, new_track
 
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
@@ -80,6 +81,10 @@ def install_demo(keeper: Keeper) -> None:
     water = keeper.bring_clip_now(_chunks(folder / WATER), WATER)
     key, recording = keeper.bring_now(_chunks(folder / SONG), SONG)
     track = new_track(key, SONG, recording.facts.duration_s)
+    spoken, notice = keeper.bring_now(_chunks(folder / NOTICE), NOTICE)
+    said = new_track(spoken, NOTICE, notice.facts.duration_s)
+    made.append(keeper.store_document(audiogram(said, notice, lamp)))
+    made.append(keeper.store_document(lyric_version(track, recording, water)))
     made.append(keeper.store_document(harbour_night(track, recording, lamp, water)))
     stamp.write_text(json.dumps({"projects": made}))
 

@@ -145,7 +145,8 @@ class Project:
             for placed in self.layers
             for owner in (placed.layer, *(item.part for row in placed.parts.values() for item in row))
         ]
-        return {getattr(owner, name) for owner in owners for name in owner.media_settings() if getattr(owner, name)}
+        values = [getattr(owner, name) for owner in owners for name in owner.media_settings()]
+        return {value for value in values if is_content_key(value)}
 
     @property
     def frame_count(self) -> int:

@@ -16,6 +16,7 @@ from velvetdrum.studio import (
     signal_room,
     sound_room,
     start,
+    typefaces,
     words_room,
 )
 from velvetdrum.studio.requests import UPLOAD_LIMIT
@@ -52,7 +53,7 @@ def create_app(
     security.protect(app)
     error_handlers.register(app)
     access.guard(app, services.data)
-    for room in (access, start, sound_room, signal_room, picture_room, words_room, palettes, export_room):
+    for room in (access, start, sound_room, signal_room, picture_room, words_room, typefaces, palettes, export_room):
         app.register_blueprint(room.blueprint)
 
     @app.after_request

@@ -16,6 +16,7 @@ from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.pictures import PictureError
 from velvetdrum.picture.paint.palettes import PaletteError
 from velvetdrum.picture.shapes.paths import PathError
+from velvetdrum.picture.text.typeface_files import TypefaceError
 from velvetdrum.scene.document import ProjectError
 from velvetdrum.scene.frames import FrameError
 from velvetdrum.signals.tables import TableError
@@ -79,6 +80,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(ClipError)
     @app.errorhandler(PathError)
     @app.errorhandler(CueError)
+    @app.errorhandler(TypefaceError)
     def unusable(problem: Exception) -> Any:
         return _answer(422, str(problem))
 

@@ -83,6 +83,8 @@ class Imports:
             files = {key: Path(file) for key, file in found.items()}
             for key in media_keys(document, "picture") & files.keys():
                 here.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
+            for key in media_keys(document, "typeface") & files.keys():
+                here.keep_typeface(files.pop(key).read_bytes(), f"Typeface {key[:8]}")
             for key in media_keys(document, "footage") & files.keys():
                 file = files.pop(key)
                 here.keep_file(file, f"Clip {key[:8]}{file.suffix}", file.suffix, {"clip": True})

@@ -96,6 +96,8 @@ class Services:
             elif facts.get("clip"):
                 if not self.folder.clip(row.key).exists():
                     self.imports.prepare_kept(row.key)
+            elif facts.get("typeface"):
+                continue
             elif not is_current(target):
                 notes = self.folder.incoming / f"{row.key}.notes"
                 try:
@@ -142,6 +144,18 @@ class Services:
             part.unlink(missing_ok=True)
             shutil.rmtree(levels, ignore_errors=True)
         media.set_facts(self.db, kept.key, facts | {"picture": True})
+        return {"key": kept.key, "name": kept.name} | facts
+
+    def keep_typeface(self, data: bytes, name: str) -> dict[str, Any]:
+        """Keep a typeface that was brought in. Gives its content hash and what it says of itself. Raises
+        TypefaceError."""
+        facts = self.read(tasks.read_typeface, data)
+        received, part = self.folder.receive(iter([data]), name, 1 << 62)
+        try:
+            kept = self.folder.keep(self.db, replace(received, suffix=facts.pop("suffix")), part)
+        finally:
+            part.unlink(missing_ok=True)
+        media.set_facts(self.db, kept.key, facts | {"typeface": True})
         return {"key": kept.key, "name": kept.name} | facts
 
     def keep_file(self, path: Path, name: str, suffix: str, facts: dict[str, Any] | None = None) -> str:

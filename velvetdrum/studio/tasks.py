@@ -33,6 +33,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
+from velvetdrum.picture.text.typeface_files import check_typeface
 from velvetdrum.scene.document import Document, Project, new_layer, parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
@@ -196,6 +197,11 @@ def find_handles(document: Document, sources: Sources | None, frame: int, width:
     found = handles(project, use, project.time_of(frame), size, media)
     notes = layer_notes(project, use, project.time_of(frame), media)
     return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size), "notes": notes}
+
+
+def read_typeface(data: bytes) -> dict[str, Any]:
+    """What a typeface file says of itself. Raises TypefaceError."""
+    return asdict(check_typeface(data))
 
 
 def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:

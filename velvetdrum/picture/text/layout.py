@@ -26,6 +26,7 @@ from velvetdrum.picture.text.families import Axes, cascade
 from velvetdrum.picture.text.typefaces import EM, Typeface, typeface
 
 Align = Literal["left", "center", "right", "start", "end"]
+_BALANCED_LINES = 8
 LONGEST = 4000
 """Characters of a text that are laid out."""
 
@@ -45,6 +46,8 @@ class TextSpec:
     align: Align = "center"
     width: float = 0.0
     tabular: bool = False
+    balanced: bool = False
+    """True for lines of a paragraph that are about as long as each other, as with CSS `text-wrap: balance`."""
 
 
 @dataclass(frozen=True)
@@ -266,7 +269,26 @@ class _Layouter:
         if not self.spec.width:
             return [(0, len(text))]
         way = np.concatenate([[0.0], np.cumsum(widths)])
-        room = self.spec.width + 0.01
+        found = self._broken(text, way, self.spec.width + 0.01)
+        if not self.spec.balanced or not 1 < len(found) <= _BALANCED_LINES:
+            return found
+        # The narrowest box that takes no more lines has the most even ones.
+        low, high = self.spec.width / len(found) / 2, self.spec.width + 0.01
+        for _ in range(8):
+            middle = (low + high) / 2
+            tried = self._broken(text, way, middle)
+            if len(tried) <= len(found) and not self._cuts_words(text, tried):
+                found, high = tried, middle
+            else:
+                low = middle
+        return found
+
+    @staticmethod
+    def _cuts_words(text: str, lines: Sequence[tuple[int, int]]) -> bool:
+        return any(end < len(text) and not text[end - 1].isspace() and text[end - 1].isalnum() for _, end in lines)
+
+    def _broken(self, text: str, way: NDArray[np.float64], room: float) -> list[tuple[int, int]]:
+        """Begin and end of each line in a box of a width, as many words in each as it takes."""
         allowed = sorted({*line_break_boundaries(text), len(text)})
         out, begin, last = [], 0, 0
         for place in allowed:

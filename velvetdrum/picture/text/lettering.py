@@ -106,6 +106,9 @@ class Lettered(Painted):
     box_width: float = number(
         80, lo=2, hi=300, unit="%", label="Box width", help="Of the frame's width.", when=("fit", ("wrap", "line"))
     )
+    balanced: bool = flag(
+        True, label="Even lines", advanced=True, when=("fit", ("wrap",)), help="Lines are about as long as each other."
+    )
     case: str = choice(
         "as-is",
         {"as-is": "As written", "upper": "Capitals", "lower": "Small letters", "title": "First letters"},
@@ -215,13 +218,15 @@ class Lettered(Painted):
         return TextSpec(
             _CASES[self.case](shown),
             family,
-            self.weight,
+            # A weight that a signal moves is seen in steps of ten: each is a typeface of its own.
+            round(self.weight / 10) * 10.0,
             parse_axes(self.axes),
             self.tracking,
             self.leading * 10,
             self.align,  # type: ignore[arg-type]
             round(width_px / max(size, 1e-6) * _LINE_EM, 1),
             self.tabular,
+            self.balanced,
         )
 
     def block(self, shown: str, at: RenderContext, view: Viewport, x: float, y: float, turn: float = 0.0) -> Block:

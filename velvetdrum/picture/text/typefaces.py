@@ -14,6 +14,7 @@ from fontTools.pens.basePen import BasePen
 
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.text.families import Axes
+from velvetdrum.picture.text.typeface_files import blob_of
 
 EM = 1000.0
 """Units of an em in everything that is laid out."""
@@ -24,7 +25,7 @@ class Typeface:
 
     def __init__(self, path: Path, axes: Axes) -> None:
         self.path, self.axes = path, axes
-        self.face = hb.Face(hb.Blob.from_file_path(str(path)))
+        self.face = hb.Face(blob_of(path))
         self.font = hb.Font(self.face)
         own = {axis.tag for axis in self.face.axis_infos}
         if own:

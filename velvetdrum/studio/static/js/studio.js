@@ -36,6 +36,7 @@ import { Signals } from "./stores/signals.js";
 import { Sound } from "./stores/sound.js";
 import { SoundImport } from "./stores/sound_import.js";
 import { Tempo } from "./stores/tempo.js";
+import { Typefaces } from "./stores/typefaces.js";
 import { Trim } from "./stores/trim.js";
 import { Visit } from "./stores/visit.js";
 import { CueLanesPanel } from "./views/cue_lanes_panel.js";
@@ -110,6 +111,7 @@ export class Studio {
     this.alignment = new Alignment(studio);
     this.tapping = new Tapping(studio);
     this.showing = new Showing(studio);
+    this.typefaces = new Typefaces(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({
       address: () => `/sounds?project=${studio.project.state.id}`,

@@ -88,6 +88,12 @@ export class Cues extends StudioPart {
   get chip() {
     return this.chips[this.word] || null;
   }
+  get inText() {
+    return this.cue ? this.clock(this.cue.start_s) : "";
+  }
+  get outText() {
+    return this.cue ? this.clock(this.cue.end_s) : "";
+  }
   get sureStyle() {
     return { width: `${100 * (this.chip ? this.chip.sure : 0)}%` };
   }

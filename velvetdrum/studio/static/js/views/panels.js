@@ -24,6 +24,7 @@ export const PANELS = {
     "tempo",
   ],
   signalSettings: [
+    "cues",
     "curvePanel",
     "drawnCurve",
     "fields",
@@ -48,6 +49,7 @@ export const PANELS = {
     "spectrumPanel",
     "tempo",
     "trim",
+    "typefaces",
   ],
   layerPanel: [
     "arrangement",
@@ -70,6 +72,7 @@ export const PANELS = {
     "spectrumPanel",
   ],
   layerSettings: [
+    "cues",
     "curvePanel",
     "fields",
     "given",
@@ -89,6 +92,7 @@ export const PANELS = {
     "signals",
     "sockets",
     "spectrumPanel",
+    "typefaces",
   ],
   cuePanel: ["alignment", "cueChecks", "cueEdits", "cueList", "cues", "page", "selection", "tapping"],
   cueSettings: ["alignment", "cueEdits", "cues", "selection", "showing"],
