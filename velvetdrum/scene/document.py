@@ -98,6 +98,8 @@ class Marker:
 
     time_s: float
     text: str
+    chapter: bool = False
+    """True for the beginning of a chapter."""
 
 
 @dataclass(frozen=True)
@@ -360,7 +362,11 @@ def schema() -> dict[str, Any]:
                     "type": "object",
                     "required": ["time_s", "text"],
                     "additionalProperties": False,
-                    "properties": {"time_s": seconds, "text": {"type": "string", "maxLength": 200}},
+                    "properties": {
+                        "time_s": seconds,
+                        "text": {"type": "string", "maxLength": 200},
+                        "chapter": {"type": "boolean", "description": "True for the beginning of a chapter."},
+                    },
                 },
             },
             "cue_tracks": cue_tracks_schema(),
@@ -508,8 +514,11 @@ def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
             sentence = "A marker has a time from 0 s to 3 hours and a text of up to 200 characters."
             problems.append(Problem(f"/markers/{index}", sentence))
             continue
-        _unknown(item, {"time_s", "text"}, f"/markers/{index}", "A marker", problems)
-        out.append(Marker(float(time_s), text))
+        _unknown(item, {"time_s", "text", "chapter"}, f"/markers/{index}", "A marker", problems)
+        if not isinstance(item.get("chapter", False), bool):
+            problems.append(Problem(f"/markers/{index}/chapter", "Whether a marker begins a chapter is true or false."))
+            continue
+        out.append(Marker(float(time_s), text, item.get("chapter", False)))
     return tuple(sorted(out, key=lambda marker: marker.time_s))
 
 

@@ -14,6 +14,9 @@ from fontTools.pens.transformPen import TransformPen
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import OutlinePen, PathError
+from velvetdrum.picture.text.families import shipped_file
+from velvetdrum.picture.text.layout import TextSpec, laid_out
+from velvetdrum.picture.text.typefaces import typeface as face_of
 
 TYPEFACES = {
     "fraunces-semibold": "Fraunces semibold",
@@ -35,16 +38,25 @@ class Run:
 
 @kept
 def text_outline(text: str, typeface: str) -> Outline:
-    """The outlines of a line of text, one em being 1000 units, y down. Raises PathError for text without ink, or with
-    characters that the typeface lacks."""
-    pen = OutlinePen()
-    _, lacking = _draw(text, typeface, pen, 0.0)
-    if lacking:
-        raise PathError(f"{TYPEFACES[typeface]} has no {' '.join(lacking)}; leave it out or take another typeface.")
+    """The outlines of a line of text, one em being 1000 units, y down. Letters that the typeface lacks are taken from
+    another; what none has shows as a question mark where nothing else would be seen. Raises PathError for text without
+    ink."""
+    if not text.strip():
+        raise PathError("There is no text to draw along yet: type a word.")
     try:
-        return pen.outline()
-    except PathError as problem:
-        raise PathError("There is no text to draw along yet: type a word.") from problem
+        return _line_outline(text, typeface)
+    except PathError:
+        return _line_outline("?", typeface)
+
+
+def _line_outline(text: str, typeface: str) -> Outline:
+    layout = laid_out(TextSpec(text.replace("\n", " "), str(shipped_file(typeface)), align="left"))
+    pen, left = OutlinePen(), layout.box[0]
+    for face, glyph, x in zip(layout.face.tolist(), layout.glyph.tolist(), layout.x.tolist(), strict=True):
+        found = face_of(*layout.faces[face])
+        place = (found.scale, 0.0, 0.0, -found.scale, x - left, 0.0)
+        found.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
+    return pen.outline()
 
 
 def run_of(text: str, typeface: str, spacing: float = 0.0) -> Run:

@@ -60,6 +60,7 @@ import { SettingFields } from "./views/setting_fields.js";
 import { SignalCurve } from "./views/signal_curve.js";
 import { Sockets } from "./views/sockets.js";
 import { SpectrumPanel } from "./views/spectrum_panel.js";
+import { StageText } from "./views/stage_text.js";
 import { StageView } from "./views/stage.js";
 import { Strip } from "./views/strip.js";
 import { switchTheme } from "./views/theme_switch.js";
@@ -143,6 +144,7 @@ export class Studio {
     this.signalCurve = new SignalCurve(studio);
     this.drawnCurve = new DrawnCurve(studio);
     this.spectrumPanel = new SpectrumPanel(studio);
+    this.stageText = new StageText(studio);
     this.cueList = new CueList(studio);
     this.cueLanes = new CueLanesPanel(studio);
     return studio;

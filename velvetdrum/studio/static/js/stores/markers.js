@@ -68,6 +68,14 @@ export class Markers extends StudioPart {
     markers[marker.index].time_s = time;
     this.putMarkers(markers, "Move a marker");
   }
+  /** The marker begins a chapter, or does no more. */
+  markChapter(marker) {
+    const markers = plain(this.markers);
+    const one = markers[marker.index];
+    if (one.chapter) delete one.chapter;
+    else one.chapter = true;
+    this.putMarkers(markers, "Mark a chapter");
+  }
   dropMarker(marker) {
     this.putMarkers(
       plain(this.markers).filter((_, index) => index !== marker.index),

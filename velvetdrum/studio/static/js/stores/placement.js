@@ -12,6 +12,7 @@ export class Placement extends StudioPart {
   handlesTimer = null;
   lies = {}; // id -> {box, place, above, corners, shown}, in pixels of the frame on show
   misfits = [];
+  notes = {}; // id -> sentences of what a person should know of a layer
   grip = null; // what is being dragged on the picture
   snapLines = [];
   tried = {}; // values of the chosen layer while it is dragged on the picture
@@ -41,6 +42,7 @@ export class Placement extends StudioPart {
       if (turn !== this.handlesTurn || this.grip) return;
       this.lies = Object.fromEntries(found.handles.map((handle) => [handle.id, handle]));
       this.misfits = found.misfits;
+      this.notes = found.notes;
     } catch {
       /* the stage says what is wrong */
     }

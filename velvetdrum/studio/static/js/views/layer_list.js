@@ -89,6 +89,7 @@ export class LayerList extends StudioPart {
     return `${selection.isChosen(layer) ? "on" : ""} ${shown ? "" : "off"} ${drop} ${lit}`;
   }
   layerFault(layer) {
-    return this.studio.stage.layerFaults[layer.id] || "";
+    const [note] = this.studio.placement.notes[layer.id] || [];
+    return this.studio.stage.layerFaults[layer.id] || note || "";
   }
 }

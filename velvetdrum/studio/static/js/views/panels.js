@@ -4,7 +4,7 @@
 export const PANELS = {
   studio: ["dividers", "layout", "media", "messages", "page", "selection", "soundImport"],
   topBar: ["formats", "page", "project", "selection", "switchTheme", "threeFrames"],
-  stagePanel: ["arrangement", "formats", "placement", "stage", "threeFrames", "timeStrip"],
+  stagePanel: ["arrangement", "formats", "placement", "stage", "stageText", "threeFrames", "timeStrip"],
   transport: ["placement", "playback", "stage"],
   keyframeCurve: ["curvePanel", "keyframes"],
   momentRow: ["curvePanel", "moments", "selection"],
