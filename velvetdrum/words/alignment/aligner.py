@@ -42,6 +42,7 @@ _LONGEST_GAP_S = 0.5
 """A stretch of voice without words that is longer asks for a wider search."""
 _WORDS_A_SECOND = 6.0
 _SILENT_DB = -50.0
+_MOST_LEFT = 4
 _SMALLEST_S = 3.0
 """A piece that is longer is parted before it is left open."""
 _BREATH_S = 0.03
@@ -170,6 +171,7 @@ class _Work:
         found: dict[int, Spoken] = {}
         left_open: list[tuple[float, float]] = []
         at = 0
+        last: tuple[float, NDArray[np.int16], list[Spoken]] | None = None
         waiting = list(itertools.pairwise(places))[::-1]
         while waiting and at < len(self.names):
             low, high = waiting.pop()
@@ -188,8 +190,29 @@ class _Work:
                 left_open[-1] = (left_open[-1][0], high)
             else:
                 left_open.append((low, high))
+            last = (low, piece, row) if row else last
+        if last and 0 < len(self.names) - at <= _MOST_LEFT:
+            self._last_words(*last, found)
         progress(1.0)
         return found, left_open
+
+    def _last_words(
+        self, low: float, piece: NDArray[np.int16], row: Sequence[Spoken], found: dict[int, Spoken]
+    ) -> None:
+        """A few words that were left over at the end belong to the last piece, where it sounds like them: a search that
+        may end anywhere gives up soft last words."""
+        first = row[0].index
+        names = self.names[first:]
+        for width in range(len(BEAMS)):
+            decoder = self._decoder(width)
+            for name in distinct(names):
+                decoder.add(name, self._phones[name])
+            whole = decoder.find(piece, names, (), whole=True)
+            if whole and len(whole) == len(names) and _mean(whole) < UNFIT:
+                for spot in whole:
+                    index = first + spot.index
+                    found[index] = Spoken(index, low + spot.start_s, low + spot.end_s, spot.distance)
+                return
 
     def _piece(self, samples: NDArray[np.int16], at: int, seconds: float) -> list[Spoken]:
         """The words that a piece says, of those from `at` on; none where it does not fit."""

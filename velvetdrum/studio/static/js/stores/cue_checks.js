@@ -4,15 +4,28 @@ import { ask } from "../lib/api.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const REST_MS = 500;
+const MOST_LISTED = 40;
 
 export class CueChecks extends StudioPart {
-  findings = [];
+  version = 0; // counts what was found: the findings themselves are many, and no part of what Alpine watches
+  _listed = [];
+  _byCue = new Map();
   contrasts = null; // null: not measured since the last change
   measuring = false;
   speed = 20;
   chars = 42;
   timer = null;
 
+  keep(findings) {
+    const own = this.studio.raw(this);
+    own._listed = this.told(findings);
+    own._byCue = new Map();
+    for (const finding of findings) own._byCue.set(finding.cue, [...(own._byCue.get(finding.cue) || []), finding]);
+    this.version += 1;
+  }
+  of(cue) {
+    return this.version >= 0 ? this.studio.raw(this)._byCue.get(cue.id) || [] : [];
+  }
   /** After a rest, so that typing is not waited for. */
   later() {
     this.contrasts = null;
@@ -22,13 +35,13 @@ export class CueChecks extends StudioPart {
   async load() {
     const { cues, project, selection } = this.studio;
     if (selection.room !== "words" || !cues.shown) {
-      this.findings = [];
+      this.keep([]);
       return;
     }
     try {
       const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}`;
       const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
-      this.findings = findings;
+      this.keep(findings);
     } catch {
       /* told with the next edit */
     }
@@ -40,7 +53,7 @@ export class CueChecks extends StudioPart {
       await project.settled();
       const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}&contrast=1`;
       const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
-      this.findings = findings;
+      this.keep(findings);
       this.contrasts = findings.filter(({ check }) => check === "contrast").length;
     } catch (problem) {
       this.studio.messages.tell(problem.message);
@@ -55,9 +68,13 @@ export class CueChecks extends StudioPart {
     this.chars = Math.max(8, Math.min(Math.round(Number(event.target.value)) || 42, 200));
     this.load();
   }
+  /** The first findings, as they are listed. */
   get listed() {
+    return this.version >= 0 ? this.studio.raw(this)._listed : [];
+  }
+  told(findings) {
     const numbers = new Map(this.studio.cues.row.map(({ id }, index) => [id, index + 1]));
-    return this.findings.slice(0, 60).map((finding, key) => ({
+    return findings.slice(0, MOST_LISTED).map((finding, key) => ({
       ...finding,
       key: `${finding.cue}:${finding.check}:${key}`,
       text: `cue ${numbers.get(finding.cue) || "?"}: ${finding.sentence}`,
@@ -67,7 +84,7 @@ export class CueChecks extends StudioPart {
   get summary() {
     const { count } = this.studio.cues;
     if (!count) return "";
-    const bad = new Set(this.findings.map(({ cue }) => cue)).size;
+    const bad = this.version >= 0 ? this.studio.raw(this)._byCue.size : 0;
     return `${count - bad} of ${count} cues are fine`;
   }
   get contrastText() {
@@ -81,11 +98,11 @@ export class CueChecks extends StudioPart {
   }
   /** The first thing to say of a cue in the list. */
   noteOf(cue) {
-    const found = this.findings.find((finding) => finding.cue === cue.id && finding.check !== "reading speed");
+    const found = this.of(cue).find(({ check }) => check !== "reading speed");
     return found ? found.check : "";
   }
   tooFast(cue) {
-    return this.findings.some((finding) => finding.cue === cue.id && finding.check === "reading speed");
+    return this.of(cue).some(({ check }) => check === "reading speed");
   }
 }
 

@@ -12,7 +12,7 @@ export class Cues extends StudioPart {
   word = -1; // its chosen word
   version = 0; // counts changes of the row, which is no part of what Alpine watches
   _row = [];
-  _of = null;
+  _places = new Map();
 
   /** After the document changed: the row is read anew, once. */
   refresh() {
@@ -21,6 +21,7 @@ export class Cues extends StudioPart {
     if (!tracks[this.shown]) this.shown = Object.keys(tracks)[0] || null;
     const cues = this.shown ? raw(raw(tracks[this.shown]).cues) || {} : {};
     this._row = ordered(cues);
+    this._places = new Map(this._row.map(({ id }, index) => [id, index]));
     this.version += 1;
     if (this.chosen && !this._row.some(({ id }) => id === this.chosen)) {
       this.chosen = null;
@@ -42,10 +43,11 @@ export class Cues extends StudioPart {
     return this.row.length;
   }
   get cue() {
-    return this.row.find(({ id }) => id === this.chosen) || null;
+    return this.row[this.index] || null;
   }
   get index() {
-    return this.row.findIndex(({ id }) => id === this.chosen);
+    const at = this.version >= 0 ? this.studio.raw(this)._places.get(this.chosen) : undefined;
+    return at === undefined ? -1 : at;
   }
   get title() {
     return this.cue ? `Cue ${this.index + 1}` : "No cue chosen";

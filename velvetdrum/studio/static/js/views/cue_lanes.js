@@ -62,8 +62,13 @@ export class CueLanes extends CanvasView {
       const [a, b] = [this.x(low - inS), this.x(high - inS)];
       if (b > 0 && a < width) context.fillRect(a, 0, Math.max(b - a, 1), height);
     }
+    let drawn = -Infinity;
     for (const cue of this.inSight) {
       const on = cue.id === chosen;
+      // Of many cues in a pixel one is seen.
+      const end = this.x(cue.end_s - inS);
+      if (!on && end - drawn < 1) continue;
+      drawn = Math.max(drawn, end);
       this.box_(context, cue, this.x(cue.start_s - inS), this.x(cue.end_s - inS), CUES, {
         fill: on ? "sea" : "control-line",
         solid: on ? 0.55 : 0.35,
