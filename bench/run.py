@@ -34,6 +34,7 @@ from bench.playing import bench_playing
 from bench.rows import HEAD, Row, median
 from bench.scenes import bench_scenes, designed_job
 from bench.stages import Scene, bench_kept, bench_real_time, bench_stages
+from bench.words import bench_words
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.bands import HOP, MARGIN
@@ -354,6 +355,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "pixels": lambda bench: bench_pixels(),
     "figures": lambda bench: bench_figures(bench.recording),
     "scenes": lambda bench: bench_scenes(bench.folder, bench.recording),
+    "words": lambda bench: bench_words(bench.recording),
     "stages": lambda bench: bench_stages(bench.scenes),
     "clips": lambda bench: bench_clips(bench.folder),
     "kept": lambda bench: bench_kept(),

@@ -13,6 +13,7 @@ from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.video_format import SPEEDS
 from velvetdrum.picture.key_moments import moments_of
 from velvetdrum.picture.layer_handles import Area, overlay_areas
+from velvetdrum.scene.cue_tracks import TAGS
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply, replayed, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, SHAPES, FrameSize
@@ -73,6 +74,7 @@ def studio_page(ident: str) -> str:
         "rates": rates,
         "loudest": _loudest(row),
         "languages": list(LANGUAGES),
+        "tags": [{"name": name, "title": title} for name, title in TAGS.items()],
         "cueFormats": [{"suffix": suffix, "title": form.title} for suffix, form in CUE_FORMATS.items()],
     }
     return render_template("studio.html", row=row, given=given)

@@ -16,10 +16,9 @@ from velvetdrum.picture.text.cue_view import CueMoment
 from velvetdrum.picture.text.drawn_text import WordTimes
 from velvetdrum.picture.text.layout import words_of
 from velvetdrum.picture.text.lettering import Block
-from velvetdrum.picture.text.text_motion import Stretch
+from velvetdrum.picture.text.text_motion import Stretch, eased
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.easing import ease
 from velvetdrum.words.cues import Cue
 
 _SAMPLE = {"text": "slow water\nturns the light", "size": 16.0, "family": "fraunces"}
@@ -126,7 +125,7 @@ class Lyrics(CueText):
         index = moment.index
         cue = moment.cue(index)
         since = moment.time_s - cue.start_s if cue else 1e9
-        came = float(ease("ease-in-out", np.array([min(since / max(self.roll_s, 1e-6), 1.0)]))[0]) if cue else 1.0
+        came = float(eased("ease-in-out", np.array([min(since / max(self.roll_s, 1e-6), 1.0)]))[0]) if cue else 1.0
         heights = {}
         blocks = {}
         for place in range(index - self.around - 1, index + self.around + 2):

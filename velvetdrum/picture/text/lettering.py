@@ -9,18 +9,17 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 import numpy as np
+import skia
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, font_family, number, text
 from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.marks import Areas
 from velvetdrum.picture.marks.painting import paint_marks, premultiplied
 from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.paint.paint import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.shapes.base_shape import line_ground
-from velvetdrum.picture.shapes.curves import rounded_rectangle
 from velvetdrum.picture.text.families import FAMILIES, Axes
 from velvetdrum.picture.text.glyph_marks import Glyphs, coverage, glyphs_of
 from velvetdrum.picture.text.layout import Layout, TextSpec, laid_out
@@ -255,22 +254,12 @@ class Lettered(Painted):
         ink = self.ink(canvas, 0.0).in_one(self.plate_colour)
         ink = replace(ink, opacity=self.plate_opacity / 100 * strength * self.opacity / 100)
         corner = self.plate_corner / 100 * block.size
-        points = []
         for box in boxes:
-            width, height = box.right - box.left, box.bottom - box.top
-            shape = rounded_rectangle(width, height, min(corner, width / 2, height / 2))
-            middle = ((box.left + box.right) / 2 - block.x, (box.top + box.bottom) / 2 - block.y)
-            moved = shape.moved(0.0, *middle).moved(block.turn, block.x, block.y)
-            points += [piece.points for piece in moved.pieces]
-        paint_marks(canvas, [Areas(points)], ink, _reach(block))
+            _round_box(canvas, box, corner, ink, block)
 
     def draw_plate_box(self, canvas: Canvas, box: Box, block: Block, plain: str, corner: float) -> None:
         """One plate in a colour, with round corners."""
-        width, height = box.right - box.left, box.bottom - box.top
-        shape = rounded_rectangle(width, height, min(corner, width / 2, height / 2))
-        moved = shape.moved(0.0, (box.left + box.right) / 2, (box.top + box.bottom) / 2)
-        ink = self.ink(canvas, 0.0).in_one(plain)
-        paint_marks(canvas, [Areas([piece.points for piece in moved.pieces])], ink, _reach(block))
+        _round_box(canvas, box, corner, self.ink(canvas, 0.0).in_one(plain), block)
 
     def draw_glyphs(
         self, canvas: Canvas, glyphs: Glyphs, block: Block, at: RenderContext, ink: Ink | None = None
@@ -311,6 +300,20 @@ class Lettered(Painted):
 
     def _edge(self, em: float) -> float:
         return 2 * self.outline * em if self.outline_place == "outside" else self.outline * em if self.outline else 0.0
+
+
+def _round_box(canvas: Canvas, box: Box, corner: float, ink: Ink, block: Block) -> None:
+    """A filled box with round corners, turned about the middle of a block as that is."""
+    reach = float(np.hypot(box.right - box.left, box.bottom - box.top)) if block.turn else 2.0
+    surface = canvas.surface(box.grown(reach))
+    red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255).astype(int).tolist()
+    colour_word = round(ink.opacity * 255) << 24 | red << 16 | green << 8 | blue
+    radius = min(corner, (box.right - box.left) / 2, (box.bottom - box.top) / 2)
+    start = surface.getTotalMatrix()
+    surface.rotate(block.turn, block.x, block.y)
+    shape = skia.Rect(box.left, box.top, box.right, box.bottom)
+    surface.drawRoundRect(shape, radius, radius, skia.Paint(AntiAlias=True, Color=colour_word))
+    surface.setMatrix(start)
 
 
 def _paint(canvas: Canvas, glyphs: Glyphs, ink: Ink, reach: Reach, softness: float = 0.0) -> None:

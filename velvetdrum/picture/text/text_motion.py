@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.text.glyph_marks import Glyphs
 from velvetdrum.picture.text.layout import Layout
@@ -159,7 +160,7 @@ class MovedParts(DrawnLayer):
             places = np.random.default_rng(self.seed).permutation(count).astype(float)
         if self.drive == "shown":
             came = np.clip(self.shown / 100 * (count + 1) - places, 0.0, 1.0)
-            return np.asarray(ease(self.move_ease, came)), np.ones(count)
+            return eased(self.move_ease, came), np.ones(count)
         # All of it has come and gone within its time: both take half of it at the most.
         room = max((when.end - when.begin) / 2, 1e-3)
         whole_s = self.each_s + self.stagger_s * (count - 1)
@@ -167,7 +168,7 @@ class MovedParts(DrawnLayer):
         each, stagger = max(self.each_s * pace, 1e-3), self.stagger_s * pace
         came = np.clip((when.now - when.begin - places * stagger) / each, 0.0, 1.0)
         left = np.clip((when.end - when.now - (count - 1 - places) * stagger) / each, 0.0, 1.0)
-        return np.asarray(ease(self.move_ease, came)), np.asarray(ease(self.move_ease, left))
+        return eased(self.move_ease, came), eased(self.move_ease, left)
 
     def _moved(
         self, glyphs: Glyphs, by: str, away: Values, size: float, side: float, blur: Values, middles: Values
@@ -209,6 +210,17 @@ class MovedParts(DrawnLayer):
             y=glyphs.y - self.lift / 100 * size * levels,
             scale=glyphs.scale * np.maximum(1.0 + self.swell / 100 * levels, 0.0),
         )
+
+
+def eased(name: str, shares: Values) -> Values:
+    """Shares from 0 to 1 eased, read from a table of a thousand steps: letters move in every frame."""
+    return np.interp(shares, *_ease_table(name))
+
+
+@kept
+def _ease_table(name: str) -> tuple[Values, Values]:
+    steps = np.linspace(0.0, 1.0, 1025)
+    return steps, np.asarray(ease(name, steps))
 
 
 def _middles(glyphs: Glyphs, owners: NDArray[np.int64], count: int) -> Values:

@@ -56,6 +56,15 @@ export class Formats extends StudioPart {
       };
     });
   }
+  /** What the project says of itself, for texts that show it. */
+  get tags() {
+    const tags = this.studio.project.document.tags || {};
+    return this.studio.given.tags.map(({ name, title }) => ({ name, title, value: tags[name] || "" }));
+  }
+  setTag(name, event) {
+    const value = event.target.value.trim();
+    this.studio.project.edit("Set a tag", [{ op: "add", path: `/tags/${name}`, value }]);
+  }
   get lengthFault() {
     return this.studio.project.faults["/length_s"] || "";
   }
