@@ -121,8 +121,7 @@ def take(page: Page, address: str, folder: Path) -> None:
     page.evaluate("velvet.exports.cancelExport(velvet.exports.exports[0])")
     for project, frame, name in (
         ("Turning lamp", 935, "lamp"),
-        ("Lantern ring", 1098, "ring"),
-        ("Tide line", 1098, "tide"),
+        ("Paper Lighthouse, the lyric", 330, "lyric"),
         ("Signal station", 1098, "station"),
     ):
         page.goto(address)
@@ -131,6 +130,18 @@ def take(page: Page, address: str, folder: Path) -> None:
         page.evaluate(f"velvet.playback.seek({frame})")
         page.wait_for_timeout(1500)
         shot(name)
+    page.goto(address)
+    page.click("a.open:has-text('Evening notice')")
+    settled(page)
+    page.click(".rooms button:has-text('Words')")
+    page.locator("[data-cue='3']").click()
+    page.locator("[data-word='2']").click()
+    page.evaluate("Object.assign(velvet.views.strip, { start: 2.5, span: 8 })")
+    page.evaluate("velvet.playback.seek(166)")
+    until(page, "velvet.cueLanes.pauses.length > 0")
+    page.wait_for_timeout(1500)
+    shot("words")
+    page.click(".rooms button:has-text('Picture')")
     page.click("section[aria-label=Layers] button:has-text('add')")
     page.wait_for_selector("[data-figure=Bars] img")
     page.wait_for_timeout(600)
