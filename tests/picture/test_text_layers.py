@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from velvetdrum.picture.render import ProjectView, render
-from velvetdrum.picture.text.contrast import cue_contrasts
+from velvetdrum.picture.text.contrast import cue_contrasts, cue_places
 from velvetdrum.picture.text.text_fields import clock_text
 from velvetdrum.picture.text.text_motion import MOTIONS
 from velvetdrum.scene.cue_tracks import stored_cue
@@ -237,6 +237,15 @@ def test_contrast_is_measured_against_what_is_behind():
     )
     better = cue_contrasts(project(light, plated), None, None, "")
     assert all(item["ratio"] > 12 for item in better.values())
+
+
+def test_cues_that_do_not_fit_or_lie_under_a_channel_are_told():
+    long = [Cue(0.0, 2.0, " ".join(["lantern"] * 30)), Cue(2.0, 3.0, "short")]
+    told = cue_places(project(new_layer("lyrics", rows=1, size=14.0), cues=long), None, None, "")
+    assert {ident for ident, _ in told} == {"c0"}
+    assert any("lines at its smallest size, 1 are allowed, in the wide frame" in sentence for _, sentence in told)
+    low = cue_places(project(new_layer("lyrics", y=92.0, size=6.0)), None, None, "")
+    assert any("It lies under the channel's caption in the" in sentence and "tall" in sentence for _, sentence in low)
 
 
 def test_a_layer_shows_the_track_that_it_names():

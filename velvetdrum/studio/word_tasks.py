@@ -9,7 +9,7 @@ from typing import Any
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import limited_time
-from velvetdrum.picture.text.contrast import cue_contrasts
+from velvetdrum.picture.text.contrast import cue_contrasts, cue_places
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.studio.notes import teller
@@ -71,6 +71,13 @@ def find_pauses(folder: str, start_s: float, end_s: float) -> list[tuple[float, 
     """The pauses of a stretch of a recording, in its seconds."""
     samples = speech_samples(Analysis(Path(folder)).pcm, start_s, end_s)
     return [(round(start_s + pause.start_s, 3), round(start_s + pause.end_s, 3)) for pause in pauses(samples)]
+
+
+def check_places(document: Document, sources: Sources | None, track: str) -> list[tuple[str, str]]:
+    """Cues, by their ids, that take more lines than their layer allows, reach out of a frame, or lie under what
+    channels lay over it; each with a sentence."""
+    project = parse(document)
+    return cue_places(project, used_part(project, sources), sources.small if sources else None, track)
 
 
 def check_contrast(document: Document, sources: Sources | None, track: str) -> dict[str, dict[str, Any]]:

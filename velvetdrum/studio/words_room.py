@@ -100,7 +100,8 @@ def begin_alignment(ident: str, given: dict[str, Any]) -> Any:
     end = track.out_s if given["end_s"] is None else given["end_s"]
     if end - start < 0.2:
         raise CueError("This stretch is too short to align words to.")
-    wanted = given | {"start_s": start, "end_s": end, "media": track.media}
+    partial = given["start_s"] is not None or given["end_s"] is not None
+    wanted = given | {"start_s": start, "end_s": end, "media": track.media, "partial": partial}
     return jsonify(alignment=services().alignments.begin(row.id, wanted)), 202
 
 
@@ -116,7 +117,16 @@ def alignment_state(ident: str) -> Any:
     """How far an alignment is, and what it found."""
     row = _alignment(ident)
     share = 1.0 if row.state == "done" else services().alignments.share(ident)
-    return jsonify(state=row.state, share=share, error=row.sentence, found=row.found)
+    stretch = [row.wanted["start_s"], row.wanted["end_s"]] if row.wanted.get("partial") else None
+    return jsonify(
+        state=row.state,
+        share=share,
+        error=row.sentence,
+        found=row.found,
+        stretch=stretch,
+        language=row.wanted["language"],
+        words=len(row.wanted["text"].split()),
+    )
 
 
 @blueprint.post("/alignments/<ident>/cancel")
@@ -198,7 +208,7 @@ def delay_of_taps(given: dict[str, Any]) -> Any:
     speed=Real(5, 60, "characters a second", default=READING_SPEED),
     chars=Whole(8, 200, "Characters in a line", default=42),
     lines=Whole(1, 6, "Lines in a cue", default=2),
-    contrast=Flag("Measure the contrast, too, which takes a while", default=False),
+    contrast=Flag("Measure contrast and places in the three frames, too, which takes a while", default=False),
 )
 def checks(ident: str, query: dict[str, Any]) -> Any:
     """What there is to mend of a cue track, each with its cue."""
@@ -216,7 +226,10 @@ def checks(ident: str, query: dict[str, Any]) -> Any:
     ]
     if query["contrast"]:
         sources = services().sources(row.document)
-        measured = services().quickly(word_tasks.check_contrast, row.document, sources, query["track"])
+        asked = (row.document, sources, query["track"])
+        for key, sentence in services().quickly(word_tasks.check_places, *asked):
+            found.append({"check": "place", "cue": key, "sentence": sentence, "mending": ""})
+        measured = services().quickly(word_tasks.check_contrast, *asked)
         for key, item in measured.items():
             if item["ratio"] < LEAST:
                 sentence = f"{item['ratio']:.1f}:1 against what is behind it; {LEAST:g}:1 is read with ease."

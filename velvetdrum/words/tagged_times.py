@@ -10,6 +10,7 @@ from collections.abc import Callable, Sequence
 
 from velvetdrum.words.cues import Cue, Word
 
+_NEAR_S = 5e-4  # less than the formats write
 _TOKEN = re.compile(r"\S+")
 
 
@@ -54,12 +55,12 @@ def tagged(cue: Cue, tag: Callable[[float], str], escape: Callable[[str], str] =
     out, last = [], 0
     for index, (word, place) in enumerate(zip(cue.words, places, strict=True)):
         out.append(escape(cue.text[last:place]))
-        if first or word.start_s > cue.start_s:
+        if first or word.start_s > cue.start_s + _NEAR_S:
             out.append(tag(word.start_s))
         out.append(escape(word.text))
         last = place + len(word.text)
         until = cue.words[index + 1].start_s if index + 1 < len(cue.words) else cue.end_s
-        if word.end_s < until:
+        if word.end_s < until - _NEAR_S:
             out.append(tag(word.end_s))
     out.append(escape(cue.text[last:]))
     return "".join(out)

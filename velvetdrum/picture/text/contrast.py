@@ -11,10 +11,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.layer_handles import overlay_areas
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.render import ProjectView
+from velvetdrum.picture.text.cue_text import CueText
 from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.scene.frames import FRAMES, SHAPES, FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 
 LEAST = 4.5
@@ -52,6 +57,49 @@ def cue_contrasts(
                 ratio = _ratio(canvas.pixels, bare.pixels)
                 if ratio is not None and ratio < out.get(ident, {"ratio": 22.0})["ratio"]:
                     out[ident] = {"ratio": round(ratio, 2), "time_s": round(time, 3), "layer": placed.id}
+    return out
+
+
+def cue_places(
+    project: Project, use: AudioRange | None, media: Mapping[str, str] | None, track: str
+) -> list[tuple[str, str]]:
+    """What is wrong with where a track's cues stand, in wide, square and tall frames: ids of cues with sentences. All
+    past the first 150 are left out."""
+    cues = project.cue_track(track)
+    layers = [placed for placed in project.layers if placed.visible and _shows(placed, track, project)]
+    if cues is None or not layers:
+        return []
+    view, out = ProjectView(project, use, media), []
+    for ident, cue in list(cues.cues.items())[:_MOST]:
+        time = (cue.start_s + cue.end_s) / 2 - project.begin_s
+        if not 0 <= time < project.length_s:
+            continue
+        said: dict[str, list[str]] = {}
+        for shape in SHAPES:
+            stage = view.at(Fraction(time).limit_denominator(48_000), FRAMES[shape])
+            for placed in layers:
+                item = stage.shown(placed)
+                if item.presence > 0 and isinstance(item.layer, CueText):
+                    for what in _misplaced(item.layer, stage.moment(item.layer), FRAMES[shape]):
+                        said.setdefault(what, []).append(shape)
+        out += [(ident, f"{what} in the {' and the '.join(shapes)} frame.") for what, shapes in said.items()]
+    return out
+
+
+def _misplaced(layer: CueText, at: RenderContext, size: FrameSize) -> list[str]:
+    """What is wrong with a layer's lines at a time in a frame, as beginnings of sentences."""
+    view = Viewport(size.width, size.height)
+    box, out = layer.extent(view, at), []
+    lines = layer.lines_taken(view, at)
+    if lines > layer.rows:
+        out.append(f"It takes {lines} lines at its smallest size, {layer.rows} are allowed,")
+    if box.left < -1 or box.right > size.width + 1 or box.top < -1 or box.bottom > size.height + 1:
+        out.append("It reaches out")
+    for area in overlay_areas(size):
+        across = min(box.right, area.left + area.width) - max(box.left, area.left)
+        down = min(box.bottom, area.top + area.height) - max(box.top, area.top)
+        if across > 2 and down > 2:
+            out.append(f"It lies under {area.name}")
     return out
 
 

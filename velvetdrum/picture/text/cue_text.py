@@ -84,6 +84,12 @@ class CueText(MovedText):
                 return Block(spec, size, x, y)
         return Block(spec, size, x, y)
 
+    def lines_taken(self, view: Viewport, at: RenderContext) -> int:
+        """How many lines the cue that stands takes at a time; 0 without one."""
+        moment = CueMoment.of(at, self.cues)
+        cue = moment.track.at(moment.time_s) if moment else None
+        return len(self.cue_block(cue.text, at, view, 0.0).layout.lines) if cue else 0
+
     def bottom_up(self, block: Block, bottom: float) -> Block:
         """The block with the lower edge of its last line at a height in pixels."""
         lines = block.layout.lines

@@ -64,21 +64,24 @@ export class Alignment extends StudioPart {
     const stretch = [Math.max(0, cue.start_s - 0.3), last.end_s + (whole ? 600 : 0.3)];
     const text = rest.map((other) => other.text.replaceAll("\n", " ")).join("\n");
     const { speaker } = cue;
-    this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language: this.language }, stretch);
+    const language = this.languages.includes(this.studio.cues.track.language)
+      ? this.studio.cues.track.language
+      : this.language;
+    this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language }, stretch);
   }
   async ask(json, stretch) {
     this.fault = "";
     try {
       const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments`, { json });
-      this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, stretch, json.language);
+      this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, stretch);
       return true;
     } catch (problem) {
       this.fault = problem.message;
       return false;
     }
   }
-  async watch(id, words, stretch, language) {
-    this.work = { id, share: 0, words, stretch, language };
+  async watch(id, words, stretch) {
+    this.work = { id, share: 0, words, stretch };
     while (this.work && this.work.id === id) {
       await wait(POLL_MS);
       let told;
@@ -92,15 +95,16 @@ export class Alignment extends StudioPart {
       }
       if (!this.work) return;
       this.work.share = told.share;
+      this.work.words = told.words;
       if (told.state === "running") continue;
       const { work } = this;
       this.work = null;
-      if (told.state === "done") this.take(told.found, work);
+      if (told.state === "done") this.take(told.found, work.stretch || told.stretch, told.language);
       else if (told.error) this.note = told.error;
       if (told.state !== "cancelled") ask(`/alignments/${id}/taken`, { json: {} }).catch(() => {});
     }
   }
-  take(found, { stretch, language }) {
+  take(found, stretch, language) {
     this.studio.cueEdits.take("Align the words", found.cues, language, stretch);
     const parts = [`${found.words - found.lost} of ${found.words} words found their times.`];
     if (found.open.length) {
@@ -123,7 +127,7 @@ export class Alignment extends StudioPart {
   async resume() {
     try {
       const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments/latest`);
-      if (alignment && !this.work) this.watch(alignment, "", null, "");
+      if (alignment && !this.work) this.watch(alignment, "", null);
     } catch {
       /* asked again when the room is opened */
     }

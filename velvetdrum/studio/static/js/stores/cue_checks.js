@@ -54,7 +54,7 @@ export class CueChecks extends StudioPart {
       const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}&contrast=1`;
       const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
       this.keep(findings);
-      this.contrasts = findings.filter(({ check }) => check === "contrast").length;
+      this.contrasts = findings.filter(({ check }) => ["contrast", "place"].includes(check)).length;
     } catch (problem) {
       this.studio.messages.tell(problem.message);
     }
@@ -88,9 +88,9 @@ export class CueChecks extends StudioPart {
     return `${count - bad} of ${count} cues are fine`;
   }
   get contrastText() {
-    if (this.measuring) return "measuring the contrast";
-    if (this.contrasts === null) return "measure the contrast";
-    return this.contrasts ? `${this.contrasts} with too little contrast` : "contrast is fine";
+    if (this.measuring) return "measuring the picture";
+    if (this.contrasts === null) return "measure contrast and places";
+    return this.contrasts ? `${this.contrasts} in the picture` : "the picture is fine";
   }
   go(finding) {
     const cue = this.studio.cues.row.find(({ id }) => id === finding.cue);
