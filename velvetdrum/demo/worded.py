@@ -15,7 +15,10 @@ from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.masks import new_mask
+from velvetdrum.scene.signal_part import COLOURS, new_signal
 from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.pickup_fit import fit_pickup
+from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.words.alignment.aligner import align
 from velvetdrum.words.cues import Cue, Word
 from velvetdrum.words.grouping import CueShape, Token, cues_of
@@ -42,7 +45,7 @@ OFFICE = "Harbour office"
 
 def lyric_version(track: Document, recording: Analysis, water: str) -> Document:
     """Lines that fill with light as they are sung, over dark water; wide and tall. `water` is a clip's content hash."""
-    kick, lead, shimmer, beat = song_signals(track, recording)
+    kick, lead, _, beat = song_signals(track, recording)
     night = new_layer(
         "backdrop",
         "Night",
@@ -174,7 +177,7 @@ def lyric_version(track: Document, recording: Analysis, water: str) -> Document:
         rate=Fraction(30),
         layers=[night, sea, glow, bars, title, lyric, way],
         track=track,
-        signals=[kick, lead, shimmer, beat],
+        signals=[kick, lead, beat],
     )
     document["tags"] = {"title": "Paper Lighthouse", "artist": "The Breakwater Choir"}
     document["cue_tracks"] = {"lyric": _track("Lyric", _sung(recording))}
@@ -214,7 +217,11 @@ def audiogram(track: Document, recording: Analysis, lamp: str) -> Document:
         },
         use,
     )
-    logo = new_layer("logo", "Lamp", image=lamp, x=50.0, y=38.5, size=31.0, clear=0.0)
+    reads = {"low_hz": 140.0, "high_hz": 3400.0, "attack_ms": 15.0, "release_ms": 260.0}
+    quiet, loud = fit_pickup(Pickup(reads), use, use.out_s - use.in_s, 0.0, use.out_s - use.in_s)
+    voice = new_signal("pickup", "Voice", colour=COLOURS[1], **reads | {"quiet_db": quiet, "loud_db": loud})
+    logo = new_layer("logo", "Lamp", image=lamp, x=50.0, y=38.5, size=31.0, clear=0.0, pulse_by=5.0)
+    logo["patches"] = [new_patch("pulse", voice, 0.0, 100.0)]
     speaker = new_layer(
         "text",
         "Who speaks",
@@ -274,6 +281,7 @@ def audiogram(track: Document, recording: Analysis, lamp: str) -> Document:
         rate=Fraction(30),
         layers=[ground, ring, logo, speaker, remaining, said, bar],
         track=track,
+        signals=[voice],
     )
     document["tags"] = {"title": "Evening notice", "speaker": OFFICE}
     found = align(recording.pcm, NOTICE_TEXT, start_s=track["in_s"], end_s=track["out_s"])
