@@ -4,7 +4,6 @@ aligned by the application itself."""
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Any
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
 from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.scene.cue_tracks import stored_cue
+from velvetdrum.scene.designs import even_ramp
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.masks import new_mask
@@ -54,7 +54,7 @@ def lyric_version(track: Document, recording: Analysis, water: str) -> Document:
         start_y=0.0,
         end_x=50.0,
         end_y=100.0,
-        colours=_stops("#241a3c", "#131126", "#06070f"),
+        colours=even_ramp("#241a3c", "#131126", "#06070f"),
     )
     sea = new_layer(
         "footage",
@@ -82,7 +82,7 @@ def lyric_version(track: Document, recording: Analysis, water: str) -> Document:
         field_x=50.0,
         field_y=46.0,
         field_size=70.0,
-        colours=_stops("#a4486e", "#4a2350", "#000000"),
+        colours=even_ramp("#a4486e", "#4a2350", "#000000"),
         blend="screen",
         layer_opacity=34.0,
     )
@@ -102,7 +102,7 @@ def lyric_version(track: Document, recording: Analysis, water: str) -> Document:
             "mirror": True,
             "paint": "along",
             "back": True,
-            "colours": _stops("#ff7a66", "#f0b866", "#5fc4b4"),
+            "colours": even_ramp("#ff7a66", "#f0b866", "#5fc4b4"),
             "opacity": 62.0,
             "release_ms": 260.0,
             "from_at": "sound",
@@ -194,7 +194,7 @@ def audiogram(track: Document, recording: Analysis, lamp: str) -> Document:
         start_y=36.0,
         end_x=112.0,
         end_y=36.0,
-        colours=_stops("#4a2d55", "#2a1c3a", "#140f1f"),
+        colours=even_ramp("#4a2d55", "#2a1c3a", "#140f1f"),
     )
     ring = fitted_layer(
         "whole-track",
@@ -319,7 +319,3 @@ def _sung(recording: Analysis) -> list[Cue]:
         )
         out.append(Cue(timed[0].start_s, round(at(first + 7.6), 3), line, "", timed))
     return out
-
-
-def _stops(*colours: str) -> list[dict[str, Any]]:
-    return [{"at": index / max(len(colours) - 1, 1), "colour": colour} for index, colour in enumerate(colours)]
