@@ -121,6 +121,11 @@ def saved(page, seconds: float = 30) -> None:
     _seen[id(page)] = (ident, revision)
 
 
+def settled(page) -> None:
+    """What the next call of `saved` waits for is later than what the server has now."""
+    _seen[id(page)] = tuple(page.evaluate("[velvet.project.state.id, velvet.project.state.revision]"))
+
+
 def ready(page) -> None:
     """Wait until the studio has drawn its first picture and has nothing left to save."""
     page.wait_for_selector(".play", state="visible")
@@ -128,7 +133,7 @@ def ready(page) -> None:
     # A project opens at its loudest moment; the tests begin at the first frame.
     page.evaluate("velvet.playback.seek(0)")
     until(page, "!velvet.views.preview.busy && velvet.views.preview.shown === 0")
-    _seen[id(page)] = tuple(page.evaluate("[velvet.project.state.id, velvet.project.state.revision]"))
+    settled(page)
 
 
 def bring_in(page, address, sound) -> None:

@@ -320,7 +320,7 @@ def test_projects_are_renamed_duplicated_deleted_and_brought_back(studio, addres
 
 
 @pytest.mark.parametrize("theme", ["dark", "light"])
-@pytest.mark.parametrize("room", ["sound", "picture", "export", "start"])
+@pytest.mark.parametrize("room", ["sound", "picture", "words", "export", "start"])
 def test_every_view_passes_the_accessibility_rules(studio, address, room, theme):
     studio.evaluate(f"localStorage.setItem('velvet-theme', '{theme}')")
     if room == "start":
@@ -329,7 +329,7 @@ def test_every_view_passes_the_accessibility_rules(studio, address, room, theme)
     else:
         studio.reload()
         ready(studio)
-        studio.click(f".rooms button >> nth={['sound', 'picture', 'export'].index(room)}")
+        studio.click(f".rooms button >> nth={['sound', 'picture', 'words', 'export'].index(room)}")
     studio.wait_for_timeout(300)
     studio.evaluate(AXE)
     found = studio.evaluate("axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'] })")
@@ -337,7 +337,7 @@ def test_every_view_passes_the_accessibility_rules(studio, address, room, theme)
 
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1920, 1080)])
-@pytest.mark.parametrize("room", [0, 1, 2])
+@pytest.mark.parametrize("room", [0, 1, 2, 3])
 def test_nothing_is_cut_off(studio, width, height, room):
     studio.set_viewport_size({"width": width, "height": height})
     studio.click(f".rooms button >> nth={room}")

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import drop, saved, until
+from tests.browser.conftest import drop, saved, settled, until
 from tests.conftest import write_wav
 from tests.words.speech import speak
 from velvetdrum.words.reading import read_cues
@@ -30,6 +30,7 @@ def words(page, address, voice):
     page.wait_for_url("**/projects/*", timeout=60_000)
     until(page, "window.velvet && velvet.sound.facts !== null")
     page.get_by_role("tab", name="Words").click()
+    settled(page)
     return page
 
 
@@ -100,7 +101,7 @@ def test_a_lyric_is_tapped_along(words):
         taps.append(words.evaluate("velvet.tapping.taps.at(-1)"))
     words.wait_for_timeout(300)
     words.keyboard.press("Enter")
-    saved(words)
+    until(words, "velvet.cues.count === 3")
     found = cues(words)
     assert [cue["text"] for cue in found] == ["first line here", "second line", "third"]
     assert [cue["start_s"] for cue in found] == pytest.approx(taps, abs=0.002)
@@ -203,3 +204,85 @@ def test_a_text_is_typed_on_the_picture_and_takes_a_typeface(words):
     words.click("[data-face=unbounded]")
     saved(words)
     assert words.evaluate("velvet.selection.layer.settings.family") == "unbounded"
+
+
+def test_words_are_aligned_again_and_stretched_from_here_on(words):
+    words.click("[data-paste]")
+    words.fill("[data-words]", TEXT)
+    words.click("[data-align]")
+    until(words, "velvet.cues.count > 1 && !velvet.alignment.work", 60)
+    saved(words)
+    right = cues(words)
+    words.locator("[data-cue='2']").click()
+    words.fill("[aria-label='Shift by, in seconds']", "0.4")
+    words.get_by_role("button", name="shift", exact=True).click()
+    saved(words)
+    assert cues(words)[1]["start_s"] == pytest.approx(right[1]["start_s"] + 0.4)
+    words.locator("[data-cue='2']").click()
+    words.get_by_role("button", name="align again").click()
+    until(words, "velvet.alignment.work !== null")
+    until(words, "velvet.alignment.work === null", 60)
+    saved(words)
+    again = cues(words)
+    assert [cue["text"] for cue in again] == [cue["text"] for cue in right]
+    assert [cue["start_s"] for cue in again] == pytest.approx([cue["start_s"] for cue in right], abs=0.06)
+    # The last cue ends at the playhead after a stretch, the first of them stays where it begins.
+    words.locator("[data-cue='2']").click()
+    end = again[-1]["end_s"] - 0.25
+    words.evaluate(f"velvet.playback.seek(Math.round(({end} - velvet.cues.inS) * velvet.project.rate))")
+    words.get_by_role("button", name="stretch").click()
+    saved(words)
+    assert cues(words)[-1]["end_s"] == pytest.approx(end, abs=0.02)
+    assert cues(words)[1]["start_s"] == pytest.approx(again[1]["start_s"], abs=1e-3)
+    assert cues(words)[0] == again[0]
+    # Where no playhead makes sense, it is said beside the cue.
+    words.evaluate("velvet.playback.seek(0)")
+    words.get_by_role("button", name="stretch").click()
+    expect(words.locator(".fault:visible")).to_contain_text("Put the playhead where the last cue shall end")
+
+
+def test_the_hand_is_measured_and_half_the_speed_is_played(words):
+    words.click(".cue-ways button:has-text('Tap')")
+    words.fill("[data-lines]", "one\ntwo")
+    words.get_by_role("button", name="Measure the hand").click()
+    until(words, "velvet.tapping.measuring !== null")
+    # Taps that come 90 ms after each click.
+    words.evaluate(
+        """for (const at of velvet.tapping.measuring.clicks)
+            setTimeout(() => velvet.tapping.tap(), 1000 * at + 90 - performance.now())"""
+    )
+    until(words, "velvet.tapping.measuring === null")
+    until(words, "velvet.tapping.delay > 0 || velvet.tapping.fault !== ''")
+    assert words.evaluate("velvet.tapping.delay") == pytest.approx(0.09, abs=0.03)
+    expect(words.locator("dialog[open]")).to_contain_text("ms are taken off each tap")
+    words.get_by_label("At half speed").check()
+    words.evaluate("velvet.playback.seek(0)")
+    words.click("[data-tap]")
+    until(words, "velvet.views.player.elapsed > 6")
+    first = words.evaluate("[performance.now() / 1000, velvet.views.player.elapsed]")
+    words.wait_for_timeout(1200)
+    last = words.evaluate("[performance.now() / 1000, velvet.views.player.elapsed]")
+    assert (last[1] - first[1]) / 30 / (last[0] - first[0]) == pytest.approx(0.5, abs=0.08)
+    words.keyboard.press("Enter")
+    until(words, "velvet.views.player.speed === 1 && !velvet.playback.playing")
+
+
+def test_words_on_a_bright_ground_get_their_plate_by_one_press(words, tmp_path):
+    file = tmp_path / "pale.srt"
+    file.write_text("1\n00:00:00,500 --> 00:00:02,500\npale as the fog\n")
+    words.set_input_files(".file-pill input", str(file))
+    until(words, "velvet.cues.count === 1")
+    saved(words)
+    words.evaluate(
+        """velvet.project.edit("A bright ground", [{ op: "add", path: "/layers", value: [
+            { id: "ground", kind: "backdrop", name: "Fog", settings: { fill: "plain", plain: "#f4f1ea" } },
+            { id: "said", kind: "captions", name: "Said", settings: { paint: "one", plain: "#ffffff", plate: "none", shadow: 0 } }] }])"""
+    )
+    saved(words)
+    words.get_by_role("button", name="measure contrast and places").click()
+    line = words.locator(".checks li:visible", has_text="contrast")
+    line.get_by_role("button", name="add a plate").click(timeout=60_000)
+    saved(words)
+    assert words.evaluate("velvet.project.document.layers[1].settings.plate") == "lines"
+    words.get_by_role("button", name="measure contrast and places").click()
+    expect(words.get_by_role("button", name="the picture is fine")).to_be_visible(timeout=60_000)

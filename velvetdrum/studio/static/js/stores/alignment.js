@@ -5,6 +5,9 @@ import { wait } from "../lib/time.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const POLL_MS = 350;
+// How far a cue's words are looked for beside it, at the least and at the most.
+const NEAR_S = 0.3;
+const REACH_S = 600;
 
 export class Alignment extends StudioPart {
   text = "";
@@ -14,7 +17,7 @@ export class Alignment extends StudioPart {
   chars = 32;
   lines = 2;
   speaker = "";
-  work = null; // {id, share, words, stretch, language}
+  work = null; // {id, share, words, place}
   fault = "";
   repairs = [];
   note = "";
@@ -61,27 +64,37 @@ export class Alignment extends StudioPart {
     if (!cue) return;
     const rest = whole ? row.slice(index) : [cue];
     const last = rest[rest.length - 1];
-    const stretch = [Math.max(0, cue.start_s - 0.3), last.end_s + (whole ? 600 : 0.3)];
+    // Where nothing else is said, it may lie anywhere.
+    const before = row[index - 1] ? row[index - 1].end_s : 0;
+    const after = whole ? Infinity : row[index + 1] ? row[index + 1].start_s : Infinity;
+    const stretch = [
+      Math.max(0, Math.min(before, cue.start_s - NEAR_S)),
+      Math.max(Math.min(after, last.end_s + REACH_S), last.end_s + NEAR_S),
+    ];
     const text = rest.map((other) => other.text.replaceAll("\n", " ")).join("\n");
     const { speaker } = cue;
     const language = this.languages.includes(this.studio.cues.track.language)
       ? this.studio.cues.track.language
       : this.language;
-    this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language }, stretch);
+    const place = { stretch, ids: rest.map(({ id }) => id) };
+    this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language }, place);
   }
-  async ask(json, stretch) {
+  async ask(json, place) {
     this.fault = "";
     try {
       const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments`, { json });
-      this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, stretch);
+      this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, place);
       return true;
     } catch (problem) {
-      this.fault = problem.message;
+      // Asked for from the dialog, it is said there; else under the list.
+      if (place) this.note = problem.message;
+      else this.fault = problem.message;
       return false;
     }
   }
-  async watch(id, words, stretch) {
-    this.work = { id, share: 0, words, stretch };
+  /** `place` says which cues the words are of, and where they lie; null for a whole text. */
+  async watch(id, words, place) {
+    this.work = { id, share: 0, words, place };
     while (this.work && this.work.id === id) {
       await wait(POLL_MS);
       let told;
@@ -99,13 +112,13 @@ export class Alignment extends StudioPart {
       if (told.state === "running") continue;
       const { work } = this;
       this.work = null;
-      if (told.state === "done") this.take(told.found, work.stretch || told.stretch, told.language);
+      if (told.state === "done") this.take(told.found, work.place || { stretch: told.stretch }, told.language);
       else if (told.error) this.note = told.error;
       if (told.state !== "cancelled") ask(`/alignments/${id}/taken`, { json: {} }).catch(() => {});
     }
   }
-  take(found, stretch, language) {
-    this.studio.cueEdits.take("Align the words", found.cues, language, stretch);
+  take(found, place, language) {
+    this.studio.cueEdits.take("Align the words", found.cues, language, place);
     const parts = [`${found.words - found.lost} of ${found.words} words found their times.`];
     if (found.open.length) {
       const [low, high] = found.open[0];

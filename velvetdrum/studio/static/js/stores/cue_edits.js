@@ -39,10 +39,11 @@ export class CueEdits extends StudioPart {
     const value = Object.fromEntries([...kept, ...cues].map((cue) => [cue.id, stored(cue)]));
     this.studio.project.edit(label, [{ op: "add", path: `/cue_tracks/${this.studio.cues.shown}/cues`, value }]);
   }
-  /** Cues in their stored form take the place of those on show, or of those within a stretch. */
-  take(label, cues, language, stretch = null) {
+  /** Cues in their stored form take the place of those on show, of some by their ids, or of those in a stretch. */
+  take(label, cues, language, { stretch = null, ids = null } = {}) {
     const { id, steps } = this.studio.cues.ensured(language);
-    const inside = (cue) => !stretch || (cue.start_s < stretch[1] - 1e-6 && cue.end_s > stretch[0] + 1e-6);
+    const inside = (cue) =>
+      ids ? ids.includes(cue.id) : !stretch || (cue.start_s < stretch[1] - 1e-6 && cue.end_s > stretch[0] + 1e-6);
     const kept = this.studio.cues.row.filter((cue) => !inside(cue)).map((cue) => [cue.id, stored(cue)]);
     const value = { ...Object.fromEntries(kept), ...cues };
     const more = [...steps, { op: "add", path: `/cue_tracks/${id}/cues`, value }];

@@ -2,8 +2,7 @@
 
 import { isTimed, placed, wordMoved } from "../lib/cues.js";
 import { clamp } from "../lib/numbers.js";
-import { CanvasView } from "./canvas_view.js";
-import { Playhead } from "./playhead.js";
+import { TimedCanvas } from "./timed_canvas.js";
 
 const EDGE = 6;
 const WORDS = { top: 2, height: 24 };
@@ -14,38 +13,10 @@ const SNAP_PX = 7;
  * `source()` gives {seen, now, inS, length, row, chosen, word, pauses, beats, draft}; `on` hears choose(id, word),
  * drag(cue), placed(cue, label) and seek(second). Times of cues are of the recording, all others of the project.
  */
-export class CueLanes extends CanvasView {
+export class CueLanes extends TimedCanvas {
   /** @type {any} what the pointer holds */
   drag = null;
 
-  constructor(canvas, source, on) {
-    super(canvas, source, on);
-    this.playhead = new Playhead(canvas);
-    this.listen();
-  }
-
-  follow(now, seen) {
-    if (!this.view) return;
-    if (seen && (seen.start !== this.view.seen.start || seen.span !== this.view.seen.span)) {
-      this.draw();
-      return;
-    }
-    this.playhead.place(this.x(now), 0, this.width);
-  }
-
-  read() {
-    this.view ||= this.source();
-    this.width = this.box ? this.box.width : this.canvas.getBoundingClientRect().width;
-    return this.view;
-  }
-  x(second) {
-    const { seen } = this.view || this.read();
-    return ((second - seen.start) / seen.span) * this.width;
-  }
-  second(x) {
-    const { seen } = this.view || this.read();
-    return seen.start + (x / this.width) * seen.span;
-  }
   /** The cues in sight, as they are being dragged. */
   get inSight() {
     const { row, seen, inS, draft } = this.view || this.read();

@@ -2,8 +2,7 @@
 
 import { clamp } from "../lib/numbers.js";
 import { clock } from "../lib/time.js";
-import { CanvasView } from "./canvas_view.js";
-import { Playhead } from "./playhead.js";
+import { TimedCanvas } from "./timed_canvas.js";
 
 export const ROW = 24;
 const EDGE = 7;
@@ -14,40 +13,9 @@ const KEY = 6;
  * fadeOut, keys, locked, picked}. `on` hears pick(id, event), drag(id, change), placed(id, change, label),
  * pickKey(id, time, add), dragKeys(by), placeKeys(by), seek(second), snap(second, id) and scroll(by).
  */
-export class Lanes extends CanvasView {
+export class Lanes extends TimedCanvas {
   /** @type {any} what the pointer holds */
   drag = null;
-
-  constructor(canvas, source, on) {
-    super(canvas, source, on);
-    this.playhead = new Playhead(canvas);
-    this.listen();
-  }
-
-  /** The playhead is at a second; where the strip has moved on, the lanes are drawn anew. */
-  follow(now, seen) {
-    if (!this.view) return;
-    if (seen && (seen.start !== this.view.seen.start || seen.span !== this.view.seen.span)) {
-      this.draw();
-      return;
-    }
-    this.playhead.place(this.x(now), 0, this.width);
-  }
-
-  /** Read what there is once, before a paint or an answer to the pointer. */
-  read() {
-    this.view ||= this.source();
-    this.width = this.box ? this.box.width : this.canvas.getBoundingClientRect().width;
-    return this.view;
-  }
-  x(second) {
-    const { seen } = this.view || this.read();
-    return ((second - seen.start) / seen.span) * this.width;
-  }
-  second(x) {
-    const { seen } = this.view || this.read();
-    return seen.start + (x / this.width) * seen.span;
-  }
 
   paint(context, width, height) {
     const { rows, now, markers, beats, length } = this.read();
