@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import ClassVar
 
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
@@ -49,6 +50,14 @@ class LayerSound:
 
 class DrawnLayer(Layer):
     """A layer kind that draws. Drawing may read nothing but its settings and the moment."""
+
+    takes_behind: ClassVar[bool] = False
+    """True for a kind whose picture is what is behind it, for effects to work on."""
+
+    @property
+    def shows(self) -> str:
+        """The id of another layer that it shows again, in place of drawing; empty for kinds that draw."""
+        return ""
 
     @property
     def still(self) -> bool:

@@ -14,8 +14,8 @@ import cv2
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
 from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.animation import resolve_layer
-from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.effect_joining import JoinedEffect
 from velvetdrum.picture.mask_rendering import DrawnMask, Ground, joined_cover
 from velvetdrum.picture.raster.areas import Area, Mask, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
@@ -30,7 +30,7 @@ from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
 
-VERSION = 2
+VERSION = 3
 """Counts the changes by which equal projects give other pixels: segments of two versions are never joined."""
 
 Background = Literal["opaque", "transparent"]
@@ -95,13 +95,19 @@ class ResolvedLayer:
     placed: PlacedLayer
     layer: DrawnLayer
     masks: tuple[DrawnMask, ...]
-    effects: tuple[DrawnEffect, ...]
+    effects: tuple[JoinedEffect, ...]
     presence: float
 
     @property
     def plain(self) -> bool:
         """True when it is laid over what is behind it as it is drawn."""
-        return self.layer.direct and self.presence >= 1 and not self.masks and not self.effects
+        return (
+            self.layer.direct
+            and self.presence >= 1
+            and not self.masks
+            and not any(effect.active for effect in self.effects)
+            and not self.layer.takes_behind
+        )
 
 
 class Stage:
@@ -121,8 +127,10 @@ class Stage:
         if found is None:
             layer, parts = resolve_layer(placed, self.signals, self.time, self.shape)
             assert isinstance(layer, DrawnLayer)
-            masks, effects = (
-                tuple(item.part for item in parts.get(sort, ()) if item.on) for sort in ("mask", "effect")
+            masks = tuple(item.part for item in parts.get("mask", ()) if item.on)
+            effects = tuple(
+                JoinedEffect(item.part, item.id, item.on and item.part.at_work(float(self.time)))
+                for item in parts.get("effect", ())
             )
             presence = layer.presence(float(self.time), self.project.length_s, self.view.sound)
             found = self._shown[placed.id] = ResolvedLayer(placed, layer, masks, effects, presence)
@@ -166,6 +174,8 @@ class Stage:
         def alone(onto: Canvas) -> None:
             if layer.kind == GROUP:
                 self.draw_all(onto, self.project.drawn.get(placed.id, ()))
+            elif layer.shows:
+                self.draw(onto, self.shown(self.project.by_id[layer.shows]))
             else:
                 layer.draw(onto, self.moment(layer))
 
@@ -174,8 +184,11 @@ class Stage:
             ground = Ground(canvas, place, lambda ident, part: self._other(canvas, ident, part))
             return joined_cover(item.masks, ground, area)
 
+        def stage_earlier(seconds: float) -> Stage:
+            return Stage(self.view, self.time - Fraction(seconds).limit_denominator(1_000_000), self.shape)
+
         def earlier(seconds: float) -> Part:
-            then = Stage(self.view, self.time - Fraction(seconds).limit_denominator(1_000_000), self.shape)
+            then = stage_earlier(seconds)
             return then._part(canvas, then.shown(placed))
 
         masks_still = not placed.parts_move("mask") and not any(mask.layers() for mask in item.masks)
@@ -189,14 +202,22 @@ class Stage:
             self._still_name(canvas, item, masks_still),
             masks_still,
             earlier,
+            lambda seconds: stage_earlier(seconds).shown(placed).effects,
+            lambda ident, area: self._other(canvas, ident, area),
+            self.moment(layer),
+            layer.takes_behind,
         )
 
     def painted(self, view: Viewport, item: ResolvedLayer) -> Box:
         """All that a layer draws before it is moved, in pixels; of a group what its members draw."""
-        if item.layer.kind != GROUP:
+        if item.layer.kind == GROUP:
+            members = self.project.drawn.get(item.placed.id, ())
+        elif item.layer.shows:
+            members = (self.project.by_id[item.layer.shows],)
+        else:
             return item.layer.paint_bounds(view, self.moment(item.layer))
         found: Area | None = None
-        for placed in self.project.drawn.get(item.placed.id, ()):
+        for placed in members:
             member = self.shown(placed)
             box = self.painted(view, member)
             area = box.pixels((-(10**6), -(10**6), 10**6, 10**6))
@@ -228,6 +249,8 @@ class Stage:
 
     def _joins_nothing(self, item: ResolvedLayer) -> bool:
         """False for a group whose members blend with what is behind it: those can't be drawn apart."""
+        if item.layer.takes_behind or any(effect.reads_behind for effect in item.effects):
+            return False
         if item.layer.kind != GROUP or not item.layer.direct or item.masks or item.effects or item.presence < 1:
             return True
         members = [self.shown(member) for member in self.project.drawn.get(item.placed.id, ())]
@@ -237,7 +260,8 @@ class Stage:
         """What the picture of a layer is made of, without its masks; None where it changes over time. A group is as
         still as its members."""
         layer, placed = item.layer, item.placed
-        if placed.picture_moves or any(effect.reads != {"own"} for effect in item.effects):
+        made = tuple(effect.name for effect in item.effects)
+        if placed.picture_moves or None in made or layer.takes_behind:
             return None
         inside: tuple[Any, ...] = ()
         if layer.kind == GROUP:
@@ -245,12 +269,16 @@ class Stage:
             if not members or None in members:
                 return None
             inside = tuple(members)
+        elif layer.shows:
+            name = self._member_name(self.shown(self.project.by_id[layer.shows]))
+            if name is None:
+                return None
+            inside = (name,)
         elif not layer.still:
             return None
         files = tuple(self.view.media.get(getattr(layer, name), "") for name in layer.media_settings())
         state = tuple(getattr(layer, name) for name in layer.settings if name not in COMPOSITE_SETTINGS)
-        effects = tuple((effect.kind, effect.state()) for effect in item.effects)
-        return layer.kind, state, effects, files, inside
+        return layer.kind, state, made, files, inside
 
     def _member_name(self, item: ResolvedLayer) -> Hashable | None:
         """A name for what a member adds to its group; None where that changes over time. Modes and presence count, and

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
+from velvetdrum.declare.setting import Setting
+from velvetdrum.declare.settings import choice, flag, layer, number
+from velvetdrum.scene.designs import Design
+from velvetdrum.scene.kinds import BLEND_MODES
 from velvetdrum.scene.parts import Part, new_part, part_sort
 from velvetdrum.scene.problems import Document
 
@@ -11,7 +15,7 @@ EFFECTS = part_sort(
     "effect",
     listed="effects",
     called="An effect",
-    most=16,
+    most=40,
     help="An effect changes the layer's picture once it is drawn and in its place. Each works on what the one before "
     "it left, and masks come after all of them.",
 )
@@ -23,7 +27,101 @@ effect_kind = EFFECTS.kind
 
 
 class Effect(Part):
-    """Base of all effect kinds."""
+    """Base of all effect kinds: what every effect has."""
+
+    family: ClassVar[str] = "colour"
+    """Where it stands among the effects, see `EFFECT_FAMILIES`."""
+    designs: ClassVar[tuple[Design, ...]] = ()
+    """What there is to choose of it; the kind with its defaults where there are none."""
+    points: ClassVar[tuple[tuple[str, str], ...]] = ()
+    """Pairs of settings that are a place in the frame, in per cent across and down: they are handled on the picture."""
+    radii: ClassVar[tuple[str, ...]] = ()
+    """Settings that are a distance from the first of its points, in per cent of the frame's short side."""
+
+    strength: float = number(
+        100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of it there is: 0 leaves the picture alone."
+    )
+    joins: str = choice(
+        "replace",
+        {"replace": "Replace"} | {name: name.capitalize() for name in BLEND_MODES},
+        label="Blend mode",
+        group="effect",
+        help="How its result joins the picture that it was given: in its place, or over it in a mode of W3C Compositing.",
+        advanced=True,
+    )
+    lasts: str = choice(
+        "all",
+        {"all": "All the time", "time": "A time"},
+        label="Span",
+        group="effect",
+        help="When it is at work.",
+        advanced=True,
+    )
+    from_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="In time",
+        group="effect",
+        help="When it begins, in seconds of the project.",
+        advanced=True,
+        when=("lasts", ("time",)),
+    )
+    to_s: float = number(
+        10,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="Out time",
+        group="effect",
+        help="When it ends, in seconds of the project.",
+        advanced=True,
+        when=("lasts", ("time",)),
+    )
+    through: str = layer(
+        label="Mask", group="effect", help="Another layer: the effect is seen where that one is.", advanced=True
+    )
+    through_by: str = choice(
+        "alpha",
+        {"alpha": "Alpha", "luminance": "Luminance"},
+        label="Mask type",
+        group="effect",
+        help="Where the mask is solid, or where it is light.",
+        advanced=True,
+    )
+    through_invert: bool = flag(
+        False, label="Mask inverted", group="effect", help="The effect is seen where the mask is not.", advanced=True
+    )
+
+    def __init_subclass__(cls, **more: Any) -> None:
+        # Its own settings stand before those that every effect has.
+        if "first" not in vars(cls):
+            own = [name for base in reversed(cls.__mro__) for name, value in vars(base).items() if _is_own(base, value)]
+            cls.first = tuple(dict.fromkeys(own))
+        super().__init_subclass__(**more)
+
+    def at_work(self, time_s: float) -> bool:
+        """False where it would change nothing: at no strength, and outside of its span."""
+        return self.strength > 0 and (self.lasts == "all" or self.from_s <= time_s < self.to_s)
+
+
+def _is_own(base: type, value: Any) -> bool:
+    return isinstance(value, Setting) and base is not Effect and issubclass(base, Effect)
+
+
+EFFECT_FAMILIES = {
+    "light": "Light",
+    "colour": "Colour",
+    "blur": "Blur",
+    "bend": "Bend",
+    "edge": "Edge, depth",
+    "time": "Time",
+    "fault": "Signal faults",
+}
+"""Families of effects, by their names, in the order in which they are shown."""
 
 
 def new_effect(kind: str, **settings: Any) -> Document:

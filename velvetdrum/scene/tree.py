@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol, TypeVar
 
+from velvetdrum.declare.schema import Declared
 from velvetdrum.scene.kinds import GROUP, Layer
-from velvetdrum.scene.parts import PART_SORTS, Part, Parts
+from velvetdrum.scene.parts import PART_SORTS, Parts
 from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.signal_set import loop_in
 
@@ -51,6 +52,10 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
         path = f"/layers/{index}"
         if layer.group and (layer.group not in known or known[layer.group].layer.kind != GROUP):
             problems.append(Problem(f"{path}/group", f"The group that {layer.name} was in is gone; take it out of it."))
+        for name in _reading(layer.layer):
+            if getattr(layer.layer, name) not in known:
+                sentence = f"The layer that {layer.name} shows is gone; choose another, or remove it."
+                problems.append(Problem(f"{path}/settings/{name}", sentence))
         for sort, row in layer.parts.items():
             for number, placed in enumerate(row):
                 gone = [name for name in _reading(placed.part) if getattr(placed.part, name) not in known]
@@ -74,18 +79,22 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
     if loop:
         ident, sort = next((ident, sort) for ident in loop for sort, _ in _read(known[ident]))
         needs = _told(loop, known, " needs ")
+        if not sort:
+            sentence = f"A layer can't show itself again: {needs}. Choose another layer."
+            return [Problem(f"/layers/{places[ident]}/settings", sentence)]
         sentence = f"{PART_SORTS[sort].called} can't lead back to its own layer: {needs}. Choose another layer."
         return [Problem(f"/layers/{places[ident]}/{PART_SORTS[sort].listed}", sentence)]
     return []
 
 
 def _read(layer: InTree) -> list[tuple[str, str]]:
-    """The layers that the parts of one read, each with the sort of the part."""
-    return [(sort, other) for sort, row in layer.parts.items() for placed in row for other in placed.part.layers()]
+    """The layers that one reads, each with the sort of the part that does; empty for the layer itself."""
+    own = [("", getattr(layer.layer, name)) for name in _reading(layer.layer)]
+    return own + [(sort, other) for sort, row in layer.parts.items() for placed in row for other in placed.part.layers()]
 
 
-def _reading(part: Part) -> list[str]:
-    """The settings of a part that name a layer."""
+def _reading(part: Declared) -> list[str]:
+    """The settings that name a layer, where they do."""
     return [name for name, setting in part.settings.items() if setting.names_layer and getattr(part, name)]
 
 

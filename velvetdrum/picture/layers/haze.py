@@ -13,10 +13,10 @@ from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.noise import GRID, spline_weights
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
-_GRID = 64
 _COLOURS = 32_768
 _SMALL = 4
 """Clouds have no edges: they are worked out at this part of the frame's size."""
@@ -85,20 +85,8 @@ class Haze(DrawnLayer):
 def _noise(seed: int, octave: int, number: int, x: NDArray[np.float32], y: NDArray[np.float32]) -> NDArray[np.float32]:
     """Smooth noise about zero at a grid of places, shape (len(y), len(x)): cubic between seeded values."""
     grid = _values(seed, octave, number)
-    rows, columns = _cubic(y), _cubic(x)
+    rows, columns = spline_weights(y), spline_weights(x)
     return np.asarray(rows @ grid @ columns.T, np.float32)
-
-
-def _cubic(places: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Weights of the grid's values at places, by the cubic B-spline, shape (n, _GRID); the grid goes round."""
-    whole = np.floor(places)
-    t = places - whole
-    weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3]) / np.float32(6)
-    out = np.zeros((len(places), _GRID), np.float32)
-    rows = np.arange(len(places))
-    for offset, weight in zip(range(-1, 3), weights, strict=True):
-        np.add.at(out, (rows, (whole.astype(np.int64) + offset) % _GRID), weight)
-    return out
 
 
 @kept
@@ -115,7 +103,7 @@ def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[
 @kept
 def _values(seed: int, octave: int, number: int) -> NDArray[np.float32]:
     draws = np.random.Generator(np.random.PCG64((seed, octave, number & 0xFFFFFFFF)))
-    return (draws.random((_GRID, _GRID), np.float32) - np.float32(0.5)) * np.float32(2.0)
+    return (draws.random((GRID, GRID), np.float32) - np.float32(0.5)) * np.float32(2.0)
 
 
 @kept

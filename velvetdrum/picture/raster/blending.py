@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.picture.raster.areas import Mask, Pixels, bytes_of, words_of
 from velvetdrum.picture.raster.kernels import blending as kernels
+from velvetdrum.picture.raster.kernels import mixing
 
 _NO_MASK = np.zeros(0, np.uint8)
 
@@ -47,3 +48,15 @@ def apply_mask(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:
     out = pixels.copy()
     weaken(out, cover)
     return out
+
+
+def replace(below: Pixels, above: Pixels, cover: Mask | None = None, strength: float = 1.0) -> None:
+    """Put a picture in place of another of its size, as far as a cover (0 to 255) and a strength (0 to 1) say: what
+    lies between is the even mean of both. Into `below`."""
+    height, width = above.shape[:2]
+    if not height or not width:
+        return
+    under, over = words_of(below), words_of(above)
+    mask = (_NO_MASK, 0) if cover is None else bytes_of(cover)
+    share = np.uint32(round(min(max(strength, 0.0), 1.0) * 65536))
+    mixing.replace(*under, *over, *mask, share, width, height)

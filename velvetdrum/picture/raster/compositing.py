@@ -8,18 +8,22 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, replace
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.limits.cache import KEPT
-from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.blending import replace as put_in_place
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, grown, is_empty
 from velvetdrum.scene.kinds import Layer
+
+if TYPE_CHECKING:
+    from velvetdrum.picture.drawn_layer import RenderContext
 
 _LARGEST = 2.0
 """How much larger than the frame a layer is drawn that is scaled up."""
@@ -56,6 +60,14 @@ class Part:
     masks_still: bool = True
     at: Callable[[float], Part] | None = None
     """The same layer so many seconds earlier."""
+    effects_at: Callable[[float], Sequence[Applied]] | None = None
+    """The effects as they are so many seconds earlier."""
+    other: Callable[[str, Area], Pixels] | None = None
+    """Another layer by its id, alone, on nothing: the pixels of an area."""
+    moment: RenderContext | None = None
+    """The time that it is drawn at."""
+    takes_behind: bool = False
+    """True for a layer whose picture is what is behind it."""
 
 
 @dataclass(frozen=True)
@@ -79,6 +91,30 @@ class Source:
     def behind(self) -> LayerImage:
         """What is behind the layer; not to be written to."""
         return LayerImage(*self.canvas.area[:2], self.canvas.pixels)
+
+    @property
+    def moment(self) -> RenderContext:
+        """The time that is drawn, and what is known of it."""
+        if self.part.moment is None:
+            raise ValueError("this layer is drawn at no time")
+        return self.part.moment
+
+    @property
+    def time_s(self) -> float:
+        """The time that is drawn, in seconds of the project."""
+        return float(self.moment.time)
+
+    def other(self, ident: str, area: Area) -> Pixels:
+        """Another layer by its id, alone, on nothing: the premultiplied pixels of an area."""
+        if self.part.other is None:
+            raise ValueError("this layer leads to no others")
+        return self.part.other(ident, area)
+
+    def effect_earlier(self, seconds: float) -> Applied:
+        """This effect as it is so many seconds earlier."""
+        if self.part.effects_at is None:
+            raise ValueError("this layer can't be drawn at other times")
+        return self.part.effects_at(seconds)[self.before]
 
     def earlier(self, seconds: float) -> LayerImage:
         """The layer's picture so many seconds earlier, as it is before this effect."""
@@ -108,7 +144,10 @@ def composite(canvas: Canvas, part: Part) -> None:
             masked_here = None if part.masks_still else part.covers
         if masked_here is not None:
             image = masked(image, masked_here)
-        laid(canvas, faded(image, part.presence), part.layer.blend)
+        if part.takes_behind and part.layer.blend == "normal":
+            put(canvas, faded(image, part.presence))
+        else:
+            laid(canvas, faded(image, part.presence), part.layer.blend)
 
 
 def _shown_of(canvas: Canvas, part: Part) -> Area | None:
@@ -144,6 +183,11 @@ def _to_keep(canvas: Canvas, part: Part) -> LayerImage:
 
 def drawn(canvas: Canvas, part: Part, wanted: Area, lent: ExitStack) -> LayerImage:
     """Draw a layer alone, on nothing, and bring it to its place; `wanted` is what later stages look at."""
+    if part.takes_behind:
+        # Not written to: every stage gives a picture of its own.
+        behind = LayerImage(*canvas.area[:2], canvas.pixels).within(canvas.frame)
+        place = matrix(part.layer, canvas.width, canvas.height)
+        return transformed(behind, place, wanted) if part.layer.moved else behind
     if not part.layer.moved:
         return _alone(canvas, part, canvas, wanted, lent)
     # Drawn at the size that it will have, so that it is as sharp as if it stood there.
@@ -209,6 +253,18 @@ def laid(canvas: Canvas, image: LayerImage, mode: str) -> None:
     """Blend a picture over what is on a canvas, through its cover and its opacity."""
     if not image.empty:
         canvas.blend(image.pixels, image.bounds, mode, image.cover, image.opacity)
+
+
+def put(canvas: Canvas, image: LayerImage) -> None:
+    """Put a picture in place of all that is on a canvas, through its cover and as far as its opacity says; where it does
+    not reach there is nothing then."""
+    here = common(canvas.frame, canvas.area)
+    part = image.within(here)
+    if part.bounds != here and part.cover is None:
+        part = LayerImage(here[0], here[1], part.spread(here), None, part.opacity)
+    here = part.bounds
+    put_in_place(canvas.part(here), part.pixels, part.cover, part.opacity)
+    canvas.touch(here)
 
 
 def reached(place: NDArray[np.float64], area: Area, margin: int) -> Area:

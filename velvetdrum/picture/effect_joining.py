@@ -1,0 +1,70 @@
+"""An effect as it stands in a layer's row: at work or not, and joined with the picture that it was given."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.raster.blending import blend, replace
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.recolouring import LUMA
+from velvetdrum.picture.raster.viewport import Viewport, around, common, is_empty
+
+
+@dataclass(frozen=True)
+class JoinedEffect:
+    """An effect with its strength, its blend mode, its mask and its span."""
+
+    effect: DrawnEffect
+    ident: str
+    active: bool
+    """False where it changes nothing."""
+
+    @property
+    def name(self) -> Hashable | None:
+        """What its result depends on beside the picture; None where it changes over time."""
+        if not self.active:
+            return ()
+        return (self.effect.kind, self.effect.state()) if self.effect.still and not self.effect.layers() else None
+
+    @property
+    def reads_behind(self) -> bool:
+        """True when it looks at what is behind the layer."""
+        return self.active and self.effect.looks_behind
+
+    def margin(self, view: Viewport) -> int:
+        """How far beyond the pixels that are wanted it looks, in pixels."""
+        return self.effect.margin(view) if self.active else 0
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        """The picture after it."""
+        if not self.active:
+            return image
+        effect = self.effect
+        after = effect.apply(image, source)
+        if effect.strength >= 100 and effect.joins == "replace" and not effect.through:
+            return after
+        before = image.within(source.wanted)
+        area = around(before.bounds, common(after.bounds, source.wanted))
+        if is_empty(area):
+            return after
+        found, above = before.spread(area), after.spread(area)
+        cover = self._cover(source, area) if effect.through else None
+        if effect.joins == "replace":
+            replace(found, above, cover, effect.strength / 100)
+        else:
+            blend(found, above, effect.joins, cover, effect.strength / 100)
+        return LayerImage(area[0], area[1], found)
+
+    def _cover(self, source: Source, area: Area) -> Mask:
+        pixels = source.other(self.effect.through, area)
+        alone = self.effect.through_by == "alpha"
+        weights = np.array([[0, 0, 0, 1] if alone else [*LUMA, 0]], np.float32)
+        found = np.asarray(cv2.transform(pixels, weights), np.uint8).reshape(pixels.shape[:2])
+        return np.asarray(cv2.bitwise_not(found), np.uint8) if self.effect.through_invert else found

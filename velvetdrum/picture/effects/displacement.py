@@ -1,0 +1,72 @@
+"""Displacement: another layer says how far pixels move."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import cv2
+import numpy as np
+
+from velvetdrum.declare.settings import choice, layer, number
+from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.raster.areas import Area
+from velvetdrum.picture.raster.bending import Maps, as_maps, grid
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("displacement", "Displacement")
+class Displacement(Bend):
+    """Moves pixels as another layer's colours say, as the displacement map of Filter Effects does."""
+
+    summary: ClassVar[str] = "Displacement|{source}|{amount}"
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "layer"})
+
+    source: str = layer(label="Map", group="effect", help="The layer that is read.")
+    amount: float = number(8, lo=-100, hi=100, unit="%", group="effect", help="How far at most, of the short side.")
+    by: str = choice(
+        "luminance",
+        {"luminance": "Luminance", "channels": "Red and green"},
+        group="effect",
+        help="Light moves both ways alike; or red moves across and green down.",
+    )
+    angle: float = number(
+        45,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        group="effect",
+        help="Where light moves pixels to: 0 is to the right.",
+        when=("by", ("luminance",)),
+    )
+
+    def reach(self, view: Viewport) -> float | None:
+        return abs(self.amount) * view.short / 100
+
+    def state_now(self, source: Source) -> None:
+        return None
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        return super().apply(image, source) if self.source else image
+
+    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+        pixels = source.other(self.source, area)
+        amount = self.amount * view.short / 100
+        x, y = grid(area)
+        if self.by == "channels":
+            across, down = pixels[..., 2], pixels[..., 1]
+            u, v = 1.0, 1.0
+        else:
+            light = cv2.transform(pixels, np.array([[0.0722, 0.7152, 0.2126, 0.0]], np.float32))
+            across = down = np.asarray(light).reshape(pixels.shape[:2])
+            u, v = -float(np.cos(np.deg2rad(self.angle))), -float(np.sin(np.deg2rad(self.angle)))
+        # Half of the range moves nothing: so does what the other layer leaves empty.
+        alpha = pixels[..., 3].astype(np.float32) / 510
+        scale = np.float32(1 / 255)
+        move_x = (across.astype(np.float32) * scale - alpha) * np.float32(2 * u * amount)
+        move_y = (down.astype(np.float32) * scale - alpha) * np.float32(2 * v * amount)
+        return as_maps(x + move_x, y + move_y, area)

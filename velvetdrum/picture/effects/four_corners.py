@@ -1,0 +1,54 @@
+"""Four corners: colours between the frame's corners, seen only where the layer is."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import choice, colour
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.raster.areas import Area, Pixels
+from velvetdrum.picture.raster.blending import apply_mask
+from velvetdrum.picture.raster.colour import corner_colours, dithered, packed_image
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.recolour import Recolour
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("four-corners", "Four corners")
+class FourCorners(Recolour):
+    """A gradient between four corners over the layer, seen only where the layer is."""
+
+    summary: ClassVar[str] = "Four corners"
+
+    corner_1: str = colour("#ff7a66", label="Top left", help="Colour of the frame's corner.")
+    corner_2: str = colour("#e0ac55", label="Top right", help="Colour of the frame's corner.")
+    corner_3: str = colour("#5fc4b4", label="Bottom right", help="Colour of the frame's corner.")
+    corner_4: str = colour("#a99bff", label="Bottom left", help="Colour of the frame's corner.")
+    light: str = choice(
+        "times",
+        {"times": "Times its light", "over": "In its place"},
+        label="Colours",
+        group="effect",
+        help="The layer's own light stays and takes the colour, or the colour stands alone.",
+    )
+
+    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+        view = source.view
+        height, width = pixels.shape[:2]
+        area = (place[0], place[1], place[0] + width, place[1] + height)
+        corners = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)
+        field = _field(view.width, view.height, area, corners)
+        if self.light == "over":
+            return apply_mask(field, np.ascontiguousarray(pixels[..., 3]))
+        # Its brightest channel is how much light there is.
+        light = np.ascontiguousarray(pixels[..., :3].max(axis=2))
+        out = apply_mask(field, light)
+        out[..., 3] = pixels[..., 3]
+        return out
+
+
+@kept
+def _field(width: int, height: int, area: Area, corners: tuple[str, str, str, str]) -> Pixels:
+    return dithered(packed_image(corner_colours(width, height, area, corners, "oklab")))

@@ -1,0 +1,146 @@
+"""Glass ring: an annulus that bends what lies under it."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
+from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.raster.bending import Maps, about_point, fetched
+from velvetdrum.picture.raster.blending import apply_mask, replace
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
+from velvetdrum.scene.designs import Design
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("glass-ring", "Glass ring")
+class GlassRing(DrawnEffect):
+    """A ring of glass over the picture: light is bent in it, the more the nearer to its edges."""
+
+    family: ClassVar[str] = "bend"
+    summary: ClassVar[str] = "Glass ring|{radius}|{bend}"
+    points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+    radii: ClassVar[tuple[str, ...]] = ("radius",)
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "behind"})
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("bend", "Glass ring", {}),
+        Design("bend", "Cut glass ring", {"facets": 12, "bend": 60, "dispersion": 20}),
+    )
+
+    under: str = choice(
+        "own",
+        {"own": "This layer", "behind": "What is behind it"},
+        label="Bends",
+        group="effect",
+        help="The layer's own picture; or what is behind the layer, of which then only the ring is shown.",
+    )
+    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
+    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")
+    radius: float = number(30, lo=0, hi=200, unit="%", group="effect", help="From the middle to that of the glass.")
+    width: float = number(12, lo=0.1, hi=100, unit="%", group="effect", help="How wide the glass is.")
+    bend: float = number(
+        40, lo=-200, hi=200, unit="%", step=1, label="Refraction", group="effect", help="How far it bends, of its width."
+    )
+    turn: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="How far it turns what it shows.")
+    facets: int = whole(0, lo=0, hi=64, group="effect", help="Cuts round the ring; 0 for a smooth one.")
+    dispersion: float = number(
+        8, lo=0, hi=100, unit="%", step=1, group="effect", help="How much further blue is bent than red."
+    )
+    softness: float = number(
+        1, lo=0, hi=50, unit="%", group="effect", help="Width over which its edges fade, of the short side."
+    )
+
+    @property
+    def still(self) -> bool:
+        return self.under == "own"
+
+    @property
+    def looks_behind(self) -> bool:
+        return self.under == "behind"
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        view = source.view
+        centre = view.x(self.x), view.y(self.y)
+        middle, half = self.radius * view.short / 100, self.width * view.short / 200
+        soft = max(self.softness * view.short / 100, 1.0)
+        reach = middle + half + soft
+        box = Box(centre[0] - reach, centre[1] - reach, centre[0] + reach, centre[1] + reach).pixels(source.wanted)
+        behind = self.under == "behind"
+        if is_empty(box) or (image.empty and not behind):
+            return LayerImage(box[0], box[1], np.zeros((0, 0, 4), np.uint8)) if behind else image
+        under = source.behind.within(view.frame) if behind else image
+        glass = self._bent(under, view, box, centre, middle, half)
+        cover = _annulus(box, centre, middle, half, soft)
+        if behind:
+            return LayerImage(box[0], box[1], apply_mask(glass.pixels, cover))
+        whole_ = common(source.wanted, view.frame)
+        out = image.spread(whole_) if image.bounds != whole_ else image.pixels.copy()
+        inside = common(box, whole_)
+        part = np.s_[inside[1] - whole_[1] : inside[3] - whole_[1], inside[0] - whole_[0] : inside[2] - whole_[0]]
+        cut = np.s_[inside[1] - box[1] : inside[3] - box[1], inside[0] - box[0] : inside[2] - box[0]]
+        replace(out[part], glass.pixels[cut], np.ascontiguousarray(cover[cut]), 1.0)
+        return LayerImage(whole_[0], whole_[1], out)
+
+    def _bent(
+        self, under: LayerImage, view: Viewport, box: Area, centre: tuple[float, float], middle: float, half: float
+    ) -> LayerImage:
+        if self.dispersion <= 0:
+            return fetched(under, view, self._maps(box, centre, middle, half, 1.0), box, "mirror")
+        # Blue is bent further, red less; green and what there is at all lie between.
+        whole_ = under if under.bounds == view.frame else LayerImage(0, 0, under.spread(view.frame))
+        parts = []
+        for channel, more in ((0, 1.0), (1, 0.0), (2, -1.0), (3, 0.0)):
+            if channel == 3:
+                maps = last
+            else:
+                maps = self._maps(box, centre, middle, half, 1 + more * self.dispersion / 100)
+            if channel == 1:
+                last = maps
+            plane = cv2.extractChannel(whole_.pixels, channel)
+            parts.append(cv2.remap(plane, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT))
+        pixels = np.asarray(cv2.merge(parts), np.uint8)
+        pixels[..., :3] = np.minimum(pixels[..., :3], pixels[..., 3:])
+        return LayerImage(box[0], box[1], pixels)
+
+    def _maps(self, box: Area, centre: tuple[float, float], middle: float, half: float, more: float) -> Maps:
+        """As a lens across the ring: a place at -1 to 1 of its width is fetched from further out or in by the square of
+        that, so that both edges meet what is beside them and the middle shows itself."""
+        reach = middle + half * 2 + 2
+
+        def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+            across = np.clip((away - middle) / half, -1.0, 1.0)
+            bent = away - self.bend / 100 * more * half * 2 * across * (1 - across**2) * 1.3
+            inside = np.clip((1 - np.abs(across)) * 6, 0, 1)
+            return bent / np.maximum(away, 1e-6), np.deg2rad(self.turn) * inside
+
+        maps = about_point(box, centre, reach, way)
+        return maps if not self.facets else _cut(maps, box, centre, self.facets, self.turn, half * abs(self.bend) / 250)
+
+
+def _cut(
+    maps: Maps, box: Area, centre: tuple[float, float], facets: int, turn: float, depth: float
+) -> Maps:
+    """Maps moved along each facet, to and fro, as its slope says."""
+    x = np.arange(box[0], box[2], dtype=np.float32) + np.float32(0.5 - centre[0])
+    y = np.arange(box[1], box[3], dtype=np.float32) + np.float32(0.5 - centre[1])
+    angle = np.arctan2(y[:, None], x[None, :]) - np.float32(np.deg2rad(turn))
+    step = np.float32(2 * np.pi / facets)
+    slope = (angle / step - np.floor(angle / step) - np.float32(0.5)) * np.float32(2 * depth)
+    away = np.maximum(np.sqrt(x[None, :] ** 2 + y[:, None] ** 2), 1)
+    return maps[0] - slope * y[:, None] / away, maps[1] + slope * x[None, :] / away
+
+
+def _annulus(area: Area, centre: tuple[float, float], middle: float, half: float, soft: float) -> Mask:
+    """How much of each pixel lies in a ring whose edges fade over `soft` pixels, 0 to 255."""
+    x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5 - centre[0])
+    y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5 - centre[1])
+    away = cv2.sqrt(np.add.outer(y * y, x * x))
+    found = (np.float32(half) - np.abs(away - np.float32(middle))) / np.float32(soft) + np.float32(0.5)
+    return np.asarray(cv2.convertScaleAbs(np.clip(found, 0, 1), alpha=255), np.uint8)

@@ -1,0 +1,76 @@
+"""Glow: light parts shine over what is beside them."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.light import added, alone, in_colour, spread, tint_gains
+from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
+from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
+from velvetdrum.scene.designs import Design
+from velvetdrum.scene.effects import effect_kind
+
+_REACH = 2.6
+"""Deviations of the widest Gaussian from which on less than half a level is left of what shines."""
+
+
+@effect_kind("glow", "Glow")
+class Glow(DrawnEffect):
+    """Lets what is light shine over what is beside it, with a falloff like that of light."""
+
+    family: ClassVar[str] = "light"
+    summary: ClassVar[str] = "Glow|{radius}|{gain}"
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("light", "Soft glow", {}),
+        Design("light", "Strong neon", {"radius": 9, "gain": 220, "level": 20}),
+        Design("light", "Warm halo", {"radius": 14, "gain": 130, "colour": "#ffb070", "tint": 70}),
+    )
+
+    level: float = number(
+        35, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is lighter shines."
+    )
+    knee: float = number(
+        40, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change to shining is.", advanced=True
+    )
+    radius: float = number(6, lo=0.1, hi=50, unit="%", group="effect", help="How far it reaches, of the short side.")
+    gain: float = number(100, lo=0, hi=800, unit="%", step=1, group="effect", help="How strong the light is.")
+    tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far it takes the colour below.")
+    colour: str = colour("#ffd9a0", help="Colour of tinted light.")
+    what: str = choice(
+        "added",
+        {"added": "Added to the picture", "light": "Light only"},
+        label="Shows",
+        group="effect",
+        help="The picture with its light, or the light alone.",
+    )
+
+    def margin(self, view: Viewport) -> int:
+        return int(np.ceil(self.radius * view.short / 100 * _REACH)) + 2
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        if image.empty:
+            return image
+        margin = self.margin(source.view)
+        area = common(grown(image.bounds, margin), source.wanted)
+        if is_empty(area):
+            return image.within(area)
+        around = common(grown(image.bounds, margin), grown(source.wanted, margin))
+        bright = shares_by_luminance(image.within(around).pixels, lightness_share(self.level, self.knee))
+        shining = LayerImage(*image.within(around).bounds[:2], bright).spread(around)
+        found = spread(shining, self.radius * source.view.short / 100)
+        light = found[
+            area[1] - around[1] : area[3] - around[1], area[0] - around[0] : area[2] - around[0]
+        ]
+        gain = self.gain / 100
+        channels = tint_gains(self.colour, self.tint / 100, gain)
+        light = in_colour(light, self.tint / 100)
+        if self.what == "light":
+            return LayerImage(area[0], area[1], alone(light, channels))
+        whole = image.pixels if image.bounds == area else image.spread(area)
+        return LayerImage(area[0], area[1], added(whole, light, channels))

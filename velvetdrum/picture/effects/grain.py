@@ -1,0 +1,48 @@
+"""Grain: seeded noise that is new in every frame."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import number, whole
+from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.recolouring import grain_tile, grained, luminances
+from velvetdrum.picture.recolour import Recolour
+from velvetdrum.scene.effects import effect_kind
+
+_TILES = 4
+
+
+@effect_kind("grain", "Grain")
+class Grain(Recolour):
+    """Noise as of film, the most in the middle of the range."""
+
+    summary: ClassVar[str] = "Grain|{amount}"
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+
+    amount: float = number(12, lo=0, hi=100, unit="%", step=1, group="effect", help="How strong it is.")
+    size: float = number(
+        0.15, lo=0.05, hi=3, unit="%", step=0.01, group="effect", help="How large a grain is, of the short side."
+    )
+    rate: float = number(24, lo=0, hi=60, unit="/s", step=1, group="effect", help="How often it is new; 0 keeps it still.")
+    ends: float = number(
+        25, lo=0, hi=100, unit="%", step=1, label="In black and white", group="effect", help="How much of it is there."
+    )
+    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, another noise.", advanced=True)
+
+    @property
+    def still(self) -> bool:
+        return self.rate == 0
+
+    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+        step = 0 if self.still else int(np.floor(source.time_s * self.rate + 1e-6))
+        draws = np.random.Generator(np.random.PCG64((self.seed, step))).integers(0, 512, 3)
+        tile = grain_tile(self.seed * _TILES + int(draws[2]) % _TILES, round(self.size * source.view.short / 100, 2))
+        # Least at both ends, where film has none to show.
+        bow = 4 * luminances() * (1 - luminances())
+        gains = self.amount / 100 * (self.ends / 100 + (1 - self.ends / 100) * bow)
+        return grained(pixels, tile, gains * 1.2, (place[0] + int(draws[0]), place[1] + int(draws[1])))

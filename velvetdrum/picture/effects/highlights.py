@@ -1,0 +1,45 @@
+"""Highlights: only what is brighter than a level, added once more."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import choice, number
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
+from velvetdrum.picture.recolour import Recolour
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("highlights", "Highlights")
+class Highlights(Recolour):
+    """Adds what is brighter than a level once more, or keeps it alone."""
+
+    family: ClassVar[str] = "light"
+    summary: ClassVar[str] = "Highlights|{level}"
+
+    level: float = number(60, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is brighter.")
+    softness: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change is.")
+    gain: float = number(80, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of it is added.")
+    what: str = choice(
+        "added",
+        {"added": "Added to the picture", "light": "Highlights only"},
+        label="Shows",
+        group="effect",
+        help="The picture with its highlights, or those alone.",
+    )
+
+    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+        bright = shares_by_luminance(pixels, lightness_share(self.level, self.softness))
+        if self.what == "light":
+            return bright
+        out = pixels.copy()
+        blend(out, bright, "plus-lighter", None, self.gain / 100)
+        # The layer is as solid as it was: light alone is added.
+        out[..., 3] = pixels[..., 3]
+        out[..., :3] = np.minimum(out[..., :3], out[..., 3:])
+        return out

@@ -1,0 +1,40 @@
+"""Hold: the picture at every n-th beat until the next, or from a hit on."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from velvetdrum.declare.settings import choice, number
+from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
+from velvetdrum.picture.past_moments import since_beat, since_hit
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("hold", "Hold")
+class Hold(DrawnEffect):
+    """Keeps the picture of a beat until the next one comes."""
+
+    family: ClassVar[str] = "time"
+    summary: ClassVar[str] = "Hold|{by}"
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
+
+    by: str = choice("beats", {"beats": "Beats", "hit": "Hits"}, group="effect", help="What it keeps the picture of.")
+    every: float = number(
+        1, lo=0.125, hi=16, unit="beats", step=0.125, group="effect", help="How often it takes a new one.", when=("by", ("beats",))
+    )
+    hit: float = number(
+        0, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it a signal: beyond 50 it takes a new one.",
+        when=("by", ("hit",)),
+    )
+    longest: float = number(
+        800, lo=50, hi=2000, unit="ms", step=10, group="effect", help="How long it keeps one.", when=("by", ("hit",))
+    )
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        if self.by == "beats":
+            back = since_beat(source, self.every)
+        else:
+            back = since_hit(source, "hit", self.longest / 1000)
+        return image if back is None or back < 1e-6 else source.earlier(min(back, source.time_s))

@@ -1,0 +1,68 @@
+"""Light rays: what is light is drawn out away from a point."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+
+from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.light import added, alone, in_colour, rays, tint_gains
+from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
+from velvetdrum.picture.raster.viewport import common
+from velvetdrum.scene.designs import Design
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("light-rays", "Light rays")
+class LightRays(DrawnEffect):
+    """Draws rays of light out of what is light, away from a point."""
+
+    family: ClassVar[str] = "light"
+    summary: ClassVar[str] = "Light rays|{length}|{gain}"
+    points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+    designs: ClassVar[tuple[Design, ...]] = (
+        Design("light", "Light rays", {}),
+        Design("light", "Rays from above", {"y": -20, "length": 70, "gain": 260}),
+    )
+
+    x: float = number(50, lo=-200, hi=300, unit="%", label="Position X", group="effect", help="Where they come from.")
+    y: float = number(50, lo=-200, hi=300, unit="%", label="Position Y", group="effect", help="Where they come from.")
+    length: float = number(50, lo=0, hi=98, unit="%", step=1, group="effect", help="How far they reach, of their way.")
+    gain: float = number(200, lo=0, hi=1000, unit="%", step=1, group="effect", help="How strong they are.")
+    decay: float = number(
+        60, lo=0, hi=100, unit="%", step=1, group="effect", help="How much weaker they are at their end."
+    )
+    level: float = number(
+        40, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is lighter makes rays."
+    )
+    tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
+    colour: str = colour("#ffe3b0", help="Colour of tinted rays.")
+    what: str = choice(
+        "added",
+        {"added": "Added to the picture", "light": "Light only"},
+        label="Shows",
+        group="effect",
+        help="The picture with its rays, or the rays alone.",
+    )
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        view = source.view
+        if image.empty or self.length <= 0:
+            return image
+        # Rays go through the whole frame, and come from what lies in it.
+        area = common(source.wanted, view.frame)
+        inside = image.within(view.frame)
+        bright = shares_by_luminance(inside.pixels, lightness_share(self.level, 40))
+        shining = LayerImage(*inside.bounds[:2], bright)
+        point = view.x(self.x), view.y(self.y)
+        found = rays(shining.spread(view.frame), point, self.length / 100, 1 - self.decay / 100 * 0.98)
+        light = found[area[1] : area[3], area[0] : area[2]]
+        gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
+        light = in_colour(light, self.tint / 100)
+        if self.what == "light":
+            return LayerImage(area[0], area[1], alone(light, gains))
+        whole = image.pixels if image.bounds == area else image.spread(area)
+        return LayerImage(area[0], area[1], added(whole, light, gains))

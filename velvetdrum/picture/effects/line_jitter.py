@@ -1,0 +1,47 @@
+"""Line jitter: rows of the picture slip to either side."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import number, whole
+from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.raster.areas import Area
+from velvetdrum.picture.raster.bending import Maps, as_maps, grid
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("line-jitter", "Line jitter")
+class LineJitter(Bend):
+    """Lets rows slip to either side, anew many times a second."""
+
+    family: ClassVar[str] = "fault"
+    summary: ClassVar[str] = "Line jitter|{amount}"
+    begins: ClassVar[dict[str, object]] = {"edges": "repeat"}
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+
+    amount: float = number(3, lo=0, hi=100, unit="%", group="effect", help="How far at most, of the short side.")
+    height: float = number(0.6, lo=0.1, hi=50, unit="%", group="effect", help="How high a row is, of the short side.")
+    share: float = number(35, lo=0, hi=100, unit="%", step=1, group="effect", help="How many of the rows slip.")
+    rate: float = number(15, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
+    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other rows.", advanced=True)
+
+    def reach(self, view: Viewport) -> float | None:
+        return self.amount * view.short / 100
+
+    def state_now(self, source: Source) -> None:
+        return None
+
+    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+        x, y = grid(area)
+        step = int(np.floor(source.time_s * self.rate + 1e-6))
+        rows = int(np.ceil(view.height / (self.height * view.short / 100))) + 2
+        draws = np.random.Generator(np.random.PCG64((self.seed, step))).random((2, rows))
+        by = np.where(draws[0] < self.share / 100, draws[1] * 2 - 1, 0) * self.amount * view.short / 100
+        row = np.clip((y / (self.height * view.short / 100)).astype(int), 0, rows - 1)
+        return as_maps(x - by[row].astype(np.float32), y, area)

@@ -1,0 +1,69 @@
+"""Thickness: a flat layer gets sides."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import cv2
+import numpy as np
+
+from velvetdrum.declare.settings import colour, number
+from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.silhouette import coloured, over
+from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("thickness", "Thickness")
+class Thickness(DrawnEffect):
+    """Draws the layer out along a direction, as a block with darker sides."""
+
+    family: ClassVar[str] = "edge"
+    summary: ClassVar[str] = "Thickness|{distance}"
+
+    distance: float = number(4, lo=0, hi=60, unit="%", group="effect", help="How thick it is, of the short side.")
+    angle: float = number(60, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where its sides go: 90 is down.")
+    darken: float = number(55, lo=0, hi=100, unit="%", step=1, group="effect", help="How far sides take the colour below.")
+    far: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much darker they are at their end.")
+    side: str = colour("#120a10", help="What sides are darkened to.")
+
+    def margin(self, view: Viewport) -> int:
+        return int(np.ceil(self.distance * view.short / 100)) + 2
+
+    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+        far = self.distance * source.view.short / 100
+        if image.empty or far < 1:
+            return image
+        area = common(grown(image.bounds, self.margin(source.view)), grown(source.wanted, self.margin(source.view)))
+        shown = common(area, source.wanted)
+        if is_empty(shown):
+            return image.within(shown)
+        angle = np.deg2rad(self.angle)
+        sides = _drawn_out(image.spread(area), far, (float(np.cos(angle)), float(np.sin(angle))), self.far / 100)
+        veil = coloured(np.ascontiguousarray(sides[..., 3]), self.side, self.darken / 100)
+        alpha = sides[..., 3].copy()
+        blend(sides, veil)
+        sides[..., 3] = alpha
+        return LayerImage(shown[0], shown[1], over(image, LayerImage(area[0], area[1], sides), shown))
+
+
+def _drawn_out(pixels: Pixels, far: float, way: tuple[float, float], dim: float) -> Pixels:
+    """A picture behind itself again and again along a direction, a pixel apart or less; by doubling, so that it costs
+    the logarithm of the distance. The nearer ones lie over the farther ones, which are dimmer."""
+    steps = max(1, int(np.ceil(np.log2(far))) + 1)
+    size = (pixels.shape[1], pixels.shape[0])
+    out = pixels.copy()
+    for step in range(steps):
+        by = far / 2 ** (steps - step)
+        behind = np.asarray(
+            cv2.warpAffine(out, np.array([[1, 0, by * way[0]], [0, 1, by * way[1]]]), size, flags=cv2.INTER_LINEAR),
+            np.uint8,
+        )
+        behind[..., :3] = cv2.convertScaleAbs(np.ascontiguousarray(behind[..., :3]), alpha=1 - dim * by / far)
+        blend(behind, out)
+        out = behind
+    return out

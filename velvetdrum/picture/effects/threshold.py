@@ -1,0 +1,29 @@
+"""Threshold: what is light becomes one colour, what is dark another."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from velvetdrum.declare.oklab import parse_hex
+from velvetdrum.declare.settings import colour, number
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.recolouring import by_luminance, lightness_share
+from velvetdrum.picture.recolour import Recolour
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("threshold", "Threshold")
+class Threshold(Recolour):
+    """Parts the picture into light and dark."""
+
+    summary: ClassVar[str] = "Threshold|{level}"
+
+    level: float = number(50, lo=0, hi=100, unit="%", step=1, group="effect", help="What is lighter is light.")
+    softness: float = number(2, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change is.")
+    light: str = colour("#f4eadb", help="What is light becomes this.")
+    dark: str = colour("#1b1119", help="What is dark becomes this.")
+
+    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+        share = lightness_share(self.level, self.softness)[:, None]
+        return by_luminance(pixels, parse_hex(self.dark) * (1 - share) + parse_hex(self.light) * share)

@@ -1,0 +1,54 @@
+"""Tiles: the picture again and again, side by side."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import choice, number
+from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.raster.areas import Area
+from velvetdrum.picture.raster.bending import Maps, as_maps, grid
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("tiles", "Tiles")
+class Tiles(Bend):
+    """Shows the whole picture in every tile of a grid."""
+
+    summary: ClassVar[str] = "Tiles|{across}|{down}"
+    points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+
+    across: float = number(3, lo=1, hi=40, step=0.1, group="effect", help="How many stand side by side.")
+    down: float = number(3, lo=1, hi=40, step=0.1, group="effect", help="How many stand one below another.")
+    turned: str = choice(
+        "mirrored",
+        {"plain": "As it is", "mirrored": "Every other one mirrored"},
+        label="Tile",
+        group="effect",
+        help="Mirrored tiles meet without a seam.",
+    )
+    angle: float = number(0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Turns the whole grid.")
+    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Middle of one tile.")
+    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Middle of one tile.")
+    offset: float = number(
+        0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far each row is moved against the one above."
+    )
+
+    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+        x, y = grid(area)
+        turn = np.deg2rad(self.angle)
+        dx, dy = x - np.float32(view.x(self.x)), y - np.float32(view.y(self.y))
+        u = (dx * np.float32(np.cos(turn)) + dy * np.float32(np.sin(turn))) * np.float32(self.across / view.width)
+        v = (dy * np.float32(np.cos(turn)) - dx * np.float32(np.sin(turn))) * np.float32(self.down / view.height)
+        u, v = u + np.float32(0.5), v + np.float32(0.5)
+        if self.offset:
+            u = u + np.floor(v) * np.float32(self.offset / 100)
+        if self.turned == "mirrored":
+            u, v = (1 - np.abs(1 - p % 2) for p in (u, v))
+        else:
+            u, v = u % 1, v % 1
+        return as_maps(u * view.width, v * view.height, area)

@@ -1,0 +1,66 @@
+"""Wave: the picture sways along a direction."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from typing import ClassVar
+
+import numpy as np
+
+from velvetdrum.declare.settings import choice, number
+from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.raster.areas import Area
+from velvetdrum.picture.raster.bending import Maps, along_direction
+from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.scene.effects import effect_kind
+
+
+@effect_kind("wave", "Wave")
+class Wave(Bend):
+    """Waves that run through the picture along a direction."""
+
+    summary: ClassVar[str] = "Wave|{amount}|{wavelength}"
+    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+
+    amount: float = number(2, lo=0, hi=50, unit="%", group="effect", help="How far it moves pixels, of the short side.")
+    wavelength: float = number(40, lo=0.5, hi=400, unit="%", group="effect", help="From crest to crest.")
+    angle: float = number(90, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it runs: 0 is to the right.")
+    speed: float = number(0.4, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
+    way: str = choice(
+        "across",
+        {"across": "Transverse", "along": "Longitudinal"},
+        group="effect",
+        help="Across the way that it runs, or along it.",
+    )
+    form: str = choice(
+        "sine", {"sine": "Sine", "triangle": "Triangle", "square": "Square"}, group="effect", help="Form of the wave."
+    )
+    phase: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True)
+
+    @property
+    def still(self) -> bool:
+        return self.speed == 0 or self.amount == 0
+
+    def reach(self, view: Viewport) -> float | None:
+        return self.amount * view.short / 100
+
+    def state_now(self, source: Source) -> Hashable | None:
+        return self.state() if self.still else None
+
+    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+        angle = np.deg2rad(self.angle)
+        u, v = np.cos(angle), np.sin(angle)
+        ends = [x * u + y * v for x in (area[0], area[2]) for y in (area[1], area[3])]
+        low, high = min(ends), max(ends) + 1
+        length = self.wavelength * view.short / 100
+        turns = self.phase / 360 + (0 if self.still else self.speed * source.time_s)
+        crests = np.linspace(low, high, max(2048, int(high - low) * 4)) / length - turns
+        form = {
+            "sine": lambda t: np.sin(2 * np.pi * t),
+            "triangle": lambda t: 4 * np.abs((t - 0.25) % 1 - 0.5) - 1,
+            "square": lambda t: np.where(t % 1 < 0.5, 1.0, -1.0),
+        }[self.form]
+        by = form(crests) * self.amount * view.short / 100
+        return along_direction(area, angle, low, high, by, (u, v) if self.way == "along" else (-v, u))

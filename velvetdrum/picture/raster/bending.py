@@ -1,0 +1,135 @@
+"""Pictures bent: each pixel is fetched from elsewhere, by a map of places.
+
+Maps hold places in pixels of the frame, counted from the middle of its first pixel, shape (height, width), one for x and
+one for y. What lies beyond the frame is nothing, or goes on as `edges` says.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.picture.raster.areas import Area, Pixels
+from velvetdrum.picture.raster.kernels import bending
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.viewport import Viewport
+
+Plane = NDArray[np.float32]
+Maps = tuple[Plane, Plane]
+
+BORDERS = {
+    "clear": cv2.BORDER_CONSTANT,
+    "hold": cv2.BORDER_REPLICATE,
+    "mirror": cv2.BORDER_REFLECT,
+    "repeat": cv2.BORDER_WRAP,
+}
+"""What lies beyond the frame: nothing, its last pixels, its mirror image, or itself again."""
+
+EDGES = {"clear": "None", "hold": "Duplicate", "mirror": "Mirror", "repeat": "Wrap"}
+"""The same, as they are called."""
+
+_TABLE = 2048
+
+
+def fetched(image: LayerImage, view: Viewport, maps: Maps, area: Area, edges: str = "clear") -> LayerImage:
+    """The picture in an area, each pixel fetched from where maps of that area's size say; straight lines between
+    pixels."""
+    whole = image.pixels
+    if edges == "clear" and (image.left, image.top) != (0, 0):
+        maps = maps[0] - np.float32(image.left), maps[1] - np.float32(image.top)
+    elif edges != "clear" and image.bounds != view.frame:
+        whole = image.spread(view.frame)
+    pixels = cv2.remap(whole, *maps, cv2.INTER_LINEAR, borderMode=BORDERS[edges], borderValue=(0, 0, 0, 0))
+    return LayerImage(area[0], area[1], np.asarray(pixels, np.uint8))
+
+
+def grid(area: Area) -> tuple[Plane, Plane]:
+    """Places of the pixel centres of an area in pixels of the frame: a row of x and a column of y, as float32."""
+    x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5)
+    y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5)
+    return x[None, :], y[:, None]
+
+
+def as_maps(x: NDArray[np.floating], y: NDArray[np.floating], area: Area) -> Maps:
+    """Maps out of places in pixels of the frame (its corner is at 0, 0) for the pixels of an area."""
+    shape = (area[3] - area[1], area[2] - area[0])
+    half = np.float32(0.5)
+    return (
+        np.ascontiguousarray(np.broadcast_to(x, shape), np.float32) - half,
+        np.ascontiguousarray(np.broadcast_to(y, shape), np.float32) - half,
+    )
+
+
+def about_point(
+    area: Area,
+    centre: tuple[float, float],
+    reach: float,
+    way: Callable[[NDArray[np.float64]], tuple[NDArray[np.float64], NDArray[np.float64]]],
+) -> Maps:
+    """Maps that stretch and turn the way from a point to each pixel: `way` gives a factor and an angle in radians for
+    distances in pixels, up to `reach`; beyond, as there."""
+    count = max(_TABLE, int(reach) * 2)
+    factor, angle = way(np.linspace(0.0, reach, count))
+    along = np.append(factor * np.cos(angle), factor[-1] * np.cos(angle[-1])).astype(np.float32)
+    across = np.append(factor * np.sin(angle), factor[-1] * np.sin(angle[-1])).astype(np.float32)
+    shape = (area[3] - area[1], area[2] - area[0])
+    maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
+    scale = np.float32((count - 1) / reach)
+    x0, y0 = np.float32(centre[0] - 0.5), np.float32(centre[1] - 0.5)
+    bending.turn_about(*maps, along, across, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
+    return maps
+
+
+def along_direction(
+    area: Area, angle: float, low: float, high: float, shift: NDArray[np.float64], push: tuple[float, float]
+) -> Maps:
+    """Maps that move pixels by `push` (a direction in pixels) times a shift that depends on how far they lie along a
+    direction: `shift` is a table of it for distances from `low` to `high` pixels. `angle` in radians, 0 to the right,
+    clockwise."""
+    shape = (area[3] - area[1], area[2] - area[0])
+    maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
+    u, v = np.cos(angle), np.sin(angle)
+    start = (area[0] + 0.5) * u + (area[1] + 0.5) * v - low
+    table = np.append(shift, shift[-1]).astype(np.float32)
+    scale = (len(shift) - 1) / (high - low)
+    bending.shift_along(*maps, table, *(np.float32(value) for value in (u, v, start, *push, scale)))
+    maps[0][:] += np.float32(area[0])
+    maps[1][:] += np.float32(area[1])
+    return maps
+
+
+def coarse(area: Area, step: int, places: Callable[[NDArray[np.float64], NDArray[np.float64]], Maps]) -> Maps:
+    """Maps that change slowly, worked out at every `step`th pixel and joined by straight lines. `places` gives where the
+    pixels at a row of x and a column of y come from, both in pixels of the frame."""
+    width, height = area[2] - area[0], area[3] - area[1]
+    columns, rows = -(-width // step) + 2, -(-height // step) + 2
+    # Cells reach one beyond the area on all sides, since beyond the outer ones nothing is joined.
+    x = area[0] + (np.arange(columns) - 0.5) * step
+    y = area[1] + (np.arange(rows) - 0.5) * step
+    size = (columns * step, rows * step)
+    large = [
+        cv2.resize(np.asarray(plane, np.float32), size)[step : step + height, step : step + width]
+        for plane in places(x[None, :], y[:, None])
+    ]
+    return np.asarray(large[0]) - np.float32(0.5), np.asarray(large[1]) - np.float32(0.5)
+
+
+def smeared(
+    pixels: Pixels | NDArray[np.float32], steps: int, matrix: Callable[[float], NDArray[np.float64]], decay: float = 1.0, border: int = cv2.BORDER_CONSTANT
+) -> NDArray[np.float32]:
+    """The mean of a picture moved by 2^steps affine matrices, `matrix(0)` to nearly `matrix(1)`, each weighing less by
+    `decay` (to the power of how far it is); by doubling, so that it costs `steps` moves. Matrices are (2, 3), from
+    places in the result to those in the picture, in pixels of its grid, and `matrix(a)` after `matrix(b)` is
+    `matrix(a + b)`. Shape and scale as the pixels, as float32."""
+    found = pixels.astype(np.float32)
+    size = (pixels.shape[1], pixels.shape[0])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    for step in range(steps):
+        by = 2.0 ** -(steps - step)
+        weight = decay**by
+        moved = cv2.warpAffine(found, matrix(by), size, flags=flags, borderMode=border)
+        found = np.asarray(cv2.addWeighted(found, 1 / (1 + weight), moved, weight / (1 + weight), 0), np.float32)
+    return found

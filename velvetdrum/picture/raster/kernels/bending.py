@@ -1,0 +1,62 @@
+"""Maps of where pixels come from, for bends that follow one table: about a point, and along a direction.
+
+Places are those of pixel centres, counted from the middle of the first pixel, as `cv2.remap` wants them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import float32, int32, int64, void
+from numba.extending import register_jitable
+
+from velvetdrum.picture.raster.kernels.building import compiled, read, written
+
+_F = np.float32
+
+
+@register_jitable(inline="always")
+def _between(table, place, last):
+    """A table's value between two entries; beyond its ends those."""
+    place = min(max(place, _F(0)), last)
+    i = int32(place)
+    part = place - _F(i)
+    here = table[i]
+    return here + (table[i + 1] - here) * part
+
+
+@compiled(
+    void(
+        written(float32, 2), written(float32, 2), read(float32), read(float32), float32, float32, float32, float32, float32
+    )
+)
+def turn_about(map_x, map_y, along, across, scale, x0, y0, left, top):
+    """About a point: the way to a pixel is stretched by `along` and leans by `across`, tables by its square root of
+    distance. `scale` entries of the tables lie in a pixel; their last entry stands twice."""
+    last = _F(along.size - 2)
+    for y in range(map_x.shape[0]):
+        dy = _F(int32(y)) + top - y0
+        square = dy * dy
+        u, v = map_x[y], map_y[y]
+        for x in range(map_x.shape[1]):
+            dx = _F(int32(x)) + left - x0
+            place = np.sqrt(dx * dx + square) * scale
+            a, b = _between(along, place, last), _between(across, place, last)
+            u[x] = x0 + a * dx - b * dy
+            v[x] = y0 + b * dx + a * dy
+
+
+@compiled(
+    void(
+        written(float32, 2), written(float32, 2), read(float32), float32, float32, float32, float32, float32, float32
+    )
+)
+def shift_along(map_x, map_y, table, u0, v0, start, px, py, scale):
+    """Pixels moved by (px, py) times a table's value at u0 x + v0 y + start, in entries. The last one stands twice."""
+    last = _F(table.size - 2)
+    for y in range(map_x.shape[0]):
+        row = v0 * _F(int32(y)) + start
+        u, v = map_x[y], map_y[y]
+        for x in range(map_x.shape[1]):
+            by = _between(table, (u0 * _F(int32(x)) + row) * scale, last)
+            u[x] = _F(int32(x)) + px * by
+            v[x] = _F(int32(y)) + py * by

@@ -1,0 +1,64 @@
+"""Smooth noise over a plane, that changes with time: value noise of several sizes on cubic splines."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.limits.cache import kept
+
+GRID = 64
+"""Values that the noise has on each side, before it goes round."""
+
+
+@dataclass(frozen=True)
+class Noise:
+    """Noise by its seed, how many sizes it has, each half as large and half as strong, and how often the largest
+    changes, in Hz."""
+
+    seed: int
+    detail: int = 1
+    speed: float = 0.0
+
+    def at(self, x: NDArray[np.float64], y: NDArray[np.float64], time_s: float) -> NDArray[np.float64]:
+        """Noise about 0 with a deviation near a half, at a row of x and a column of y, in sizes of the largest clouds.
+        Shape (len(y), len(x))."""
+        total = np.zeros((len(y), len(x)))
+        for octave in range(self.detail):
+            step = time_s * self.speed * 2 ** (octave / 2)
+            number = int(np.floor(step))
+            part = step - number
+            part = part * part * (3 - 2 * part)
+            cells = 2.0**octave
+            values = _values(self.seed, octave, number) * (1 - part) + _values(self.seed, octave, number + 1) * part
+            # A mean of two noises is flatter than either: its spread is kept.
+            spread = 0.5**octave / np.sqrt(part**2 + (1 - part) ** 2)
+            total += spread * (spline_weights(y * cells) @ values @ spline_weights(x * cells).T)
+        return total
+
+
+def wander(seed: int, rate: float, time_s: float) -> float:
+    """Smooth noise over time alone, about -1 to 1, changing `rate` times a second."""
+    return float(Noise(seed).at(np.array([time_s * rate + 0.37]), np.array([0.61 + seed % 7]), 0.0)[0, 0] * 2.4)
+
+
+@kept
+def _values(seed: int, octave: int, number: int) -> NDArray[np.float64]:
+    draws = np.random.Generator(np.random.PCG64((seed, octave, number & 0xFFFFFFFF, 14)))
+    return draws.random((GRID, GRID)) * 2 - 1
+
+
+def spline_weights(places: NDArray[np.floating]) -> NDArray[Any]:
+    """Weights of the grid's values at places, by the cubic B-spline, shape (n, GRID); the grid goes round."""
+    whole = np.floor(places)
+    t = places - whole
+    weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3])
+    weights /= weights.dtype.type(6)
+    out = np.zeros((len(places), GRID), places.dtype)
+    rows = np.arange(len(places))
+    for offset, weight in zip(range(-1, 3), weights, strict=True):
+        np.add.at(out, (rows, (whole.astype(np.int64) + offset) % GRID), weight)
+    return out

@@ -1,0 +1,173 @@
+"""Colours of whole pictures through tables: curves and a matrix in one pass, colours by luminance, cubes, grain."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.raster.areas import Pixels, words_of
+from velvetdrum.picture.raster.kernels import colouring
+
+Curves = NDArray[np.float64]
+"""What blue, green and red become, each from 0 to 1 for the 256 levels, shape (3, 256). They may go beyond both ends."""
+
+LUMA = np.array([0.0722, 0.7152, 0.2126])
+"""Luminance of blue, green and red, after Rec. ITU-R BT.709."""
+
+_LUMINANCES = 1021
+_GRAIN = 512
+
+
+def plain_curves() -> Curves:
+    """Curves that change nothing."""
+    return np.tile(np.arange(256) / 255.0, (3, 1))
+
+
+def linear(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Coded sRGB as light (IEC 61966-2-1)."""
+    return np.where(values <= 0.04045, values / 12.92, ((np.maximum(values, 0) + 0.055) / 1.055) ** 2.4)
+
+
+def coded(light: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Light as coded sRGB, beyond 1 as well (IEC 61966-2-1)."""
+    return np.where(light <= 0.0031308, light * 12.92, 1.055 * np.maximum(light, 0) ** (1 / 2.4) - 0.055)
+
+
+def levelled(values: NDArray[np.float64], black: float, white: float, gamma: float) -> NDArray[np.float64]:
+    """Values with `black` and `white` (in per cent) brought to 0 and 1, cut there, and the gamma applied. A white that
+    lies at black or below makes a hard edge."""
+    share = np.clip((values - black / 100) / max((white - black) / 100, 1e-4), 0.0, 1.0)
+    return np.asarray(share ** (1 / gamma))
+
+
+def recoloured(pixels: Pixels, curves: Curves, matrix: NDArray[np.float64] | None = None) -> Pixels:
+    """Premultiplied pixels with each channel through its curve, then all through a matrix, shape (3, 3), for blue, green
+    and red; rounded once, to the next level."""
+    joined = np.eye(3) if matrix is None else matrix
+    # Where nothing is mixed, a curve ends at the ends of the range; else only the sum does.
+    table = np.clip(joined[:, :, None] * curves[None] * (255.0 * 65536.0), -(2.0**29), 2.0**29)
+    height, width = pixels.shape[:2]
+    out = np.empty((height, width), np.uint32)
+    packed = np.ascontiguousarray(np.rint(table).astype(np.int32)).reshape(-1)
+    colouring.add_curves(*words_of(pixels), out.reshape(-1), packed, width, height)
+    return _as_pixels(out)
+
+
+def by_luminance(pixels: Pixels, colours: NDArray[np.float64]) -> Pixels:
+    """Premultiplied pixels with each colour replaced by the one that belongs to its luminance: `colours` are sRGB from
+    0 to 1 from dark to light, shape (1021, 3)."""
+    levels = np.rint(np.clip(colours, 0, 1) * 255).astype(np.uint32)
+    table = levels[:, 2] | levels[:, 1] << 8 | levels[:, 0] << 16
+    height, width = pixels.shape[:2]
+    out = np.empty((height, width), np.uint32)
+    colouring.colour_by_luminance(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(table), width, height)
+    return _as_pixels(out)
+
+
+def shares_by_luminance(pixels: Pixels, shares: NDArray[np.float64]) -> Pixels:
+    """So much of each pixel as belongs to its luminance: 1021 shares from 0 to 1, from dark to light."""
+    table = np.rint(np.clip(shares, 0, 1) * 255).astype(np.uint32)
+    height, width = pixels.shape[:2]
+    out = np.empty((height, width), np.uint32)
+    colouring.share_by_luminance(*words_of(pixels), out.reshape(-1), table, width, height)
+    return _as_pixels(out)
+
+
+def luminances() -> NDArray[np.float64]:
+    """The luminances that `by_luminance` and `shares_by_luminance` tell apart, from 0 to 1."""
+    return np.linspace(0.0, 1.0, _LUMINANCES)
+
+
+def lightness_share(level: float, softness: float) -> NDArray[np.float64]:
+    """How much of each luminance counts as light, 0 to 1: none below `level` (per cent), all above, smooth over
+    `softness`."""
+    away = (luminances() - level / 100) / max(softness / 100, 1e-3) + 0.5
+    share = np.clip(away, 0.0, 1.0)
+    return np.asarray(share * share * (3 - 2 * share))
+
+
+def in_cube(pixels: Pixels, cube: NDArray[np.float32], low: NDArray[np.float64], high: NDArray[np.float64]) -> Pixels:
+    """Premultiplied pixels through a cube of colours, shape (n, n, n, 3), indexed by blue, green and red, with red,
+    green and blue from 0 to 1; between its points along tetrahedra. `low` and `high` are the red, green and blue of its
+    corners."""
+    n = cube.shape[0]
+    values = np.arange(256) / 255.0
+    share = np.stack([(values - low[c]) / (high[c] - low[c]) for c in (2, 1, 0)]).clip(0.0, 1.0) * (n - 1)
+    places = np.minimum(np.floor(share), n - 2).astype(np.int64)
+    parts = (share - places).astype(np.float32)
+    levels = np.clip(cube, 0, 1) * np.float32(255) + np.float32(0.5)
+    height, width = pixels.shape[:2]
+    out = np.empty((height, width), np.uint32)
+    colouring.look_up_cube(
+        *words_of(pixels),
+        out.reshape(-1),
+        np.ascontiguousarray(levels, np.float32).reshape(-1),
+        n,
+        places.reshape(-1),
+        np.ascontiguousarray(parts).reshape(-1),
+        width,
+        height,
+    )
+    return _as_pixels(out)
+
+
+def grained(
+    pixels: Pixels, tile: NDArray[np.int8], gains: NDArray[np.float64], place: tuple[int, int]
+) -> Pixels:
+    """Noise of a square tile added to all channels, times a gain that belongs to the luminance (1021 of them). `place`
+    is where on the tile the first pixel lies."""
+    height, width = pixels.shape[:2]
+    out = np.empty((height, width), np.uint32)
+    colouring.add_grain(
+        *words_of(pixels),
+        out.reshape(-1),
+        tile.reshape(-1),
+        np.rint(gains * 256).astype(np.int16),
+        tile.shape[0],
+        place[0],
+        place[1],
+        width,
+        height,
+    )
+    return _as_pixels(out)
+
+
+@kept
+def grain_tile(seed: int, size: float) -> NDArray[np.int8]:
+    """Gaussian noise with a deviation of 32, its grains about `size` pixels wide, shape (512, 512); it goes round."""
+    noise = np.random.Generator(np.random.PCG64(seed)).standard_normal((_GRAIN, _GRAIN))
+    if size > 1:
+        away = np.fft.fftfreq(_GRAIN) ** 2
+        spread = np.exp(-2 * np.pi**2 * (size / 2.5) ** 2 * (away[:, None] + away[None, :]))
+        noise = np.real(np.fft.ifft2(np.fft.fft2(noise) * spread))
+        noise /= noise.std()
+    return np.clip(np.rint(noise * 32), -127, 127).astype(np.int8)
+
+
+def dithered_levels(pixels: Pixels, levels: int, place: tuple[int, int]) -> Pixels:
+    """Channels brought to so many levels by an ordered pattern of 8 by 8 pixels; `place` is where the first pixel lies
+    in the frame."""
+    value = np.arange(256)
+    step = 255 / (levels - 1)
+    below = np.minimum(np.floor(value / step), levels - 2)
+    low, high = np.rint(below * step), np.rint((below + 1) * step)
+    part = np.rint((value - below * step) / step * 64)
+    table = np.concatenate([low, high - low, part]).astype(np.uint8)
+    height, width = pixels.shape[:2]
+    out = np.empty((height, width), np.uint32)
+    colouring.dither_levels(*words_of(pixels), out.reshape(-1), table, _pattern(), *place, width, height)
+    return _as_pixels(out)
+
+
+@kept
+def _pattern() -> NDArray[np.uint8]:
+    """The ordered pattern of B. E. Bayer (1973), 0 to 63."""
+    found = np.zeros((1, 1), int)
+    for _ in range(3):
+        found = np.block([[4 * found, 4 * found + 2], [4 * found + 3, 4 * found + 1]])
+    return found.astype(np.uint8).reshape(-1)
+
+
+def _as_pixels(words: NDArray[np.uint32]) -> Pixels:
+    return words.view(np.uint8).reshape(*words.shape, 4)

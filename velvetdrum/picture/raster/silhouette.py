@@ -1,0 +1,75 @@
+"""The form of a layer: its coverage grown, shrunk, blurred and filled with a colour."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.layer_image import LayerImage
+
+
+def cover_of(image: LayerImage, area: Area) -> Mask:
+    """How much of each pixel of an area a picture covers, 0 to 255."""
+    return np.asarray(cv2.extractChannel(image.spread(area), 3), np.uint8)
+
+
+def distances(cover: Mask) -> NDArray[np.float32]:
+    """How far each pixel's centre lies outside of a form (below 0: inside), in pixels, from its antialiased edge.
+
+    The distance to whole pixels on either side, and at the edge itself how much of the pixel is covered.
+    """
+    outside = cv2.distanceTransform(np.where(cover >= 128, 0, 255).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    inside = cv2.distanceTransform(np.where(cover >= 128, 255, 0).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    found = np.where(cover >= 128, np.float32(0.5) - inside, outside - np.float32(0.5))
+    # Near the edge the coverage says where in the pixel it lies.
+    part = (np.float32(0.5) - cover.astype(np.float32) * np.float32(1 / 255)).astype(np.float32)
+    at_edge = (cover > 0) & (cover < 255)
+    return np.where(at_edge, part, found).astype(np.float32)
+
+
+def grown_cover(cover: Mask, by: float) -> Mask:
+    """Coverage of a form grown by a distance in pixels, or shrunk by one below 0; edges stay smooth."""
+    if by == 0:
+        return cover
+    away = distances(cover)
+    return np.asarray(np.rint(np.clip(np.float32(by + 0.5) - away, 0, 1) * 255), np.uint8)
+
+
+def blurred_cover(image: LayerImage, area: Area, grow: float, sigma: float) -> Mask:
+    """Coverage of a picture in an area, grown, then blurred by a Gaussian; distances in pixels."""
+    cover = grown_cover(cover_of(image, area), grow)
+    if sigma < 0.05:
+        return cover
+    step = 1
+    while sigma / (step * 2) >= 2:
+        step *= 2
+    if step == 1:
+        return np.asarray(cv2.GaussianBlur(cover, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT), np.uint8)
+    height, width = cover.shape
+    rows, columns = -(-height // step), -(-width // step)
+    whole = cv2.copyMakeBorder(cover, 0, rows * step - height, 0, columns * step - width, cv2.BORDER_CONSTANT)
+    small = cv2.resize(whole, (columns, rows), interpolation=cv2.INTER_AREA)
+    left = np.sqrt(sigma**2 - (step**2 - 1) / 12 - step**2 / 6) / step
+    soft = cv2.GaussianBlur(small, (0, 0), left, borderType=cv2.BORDER_CONSTANT)
+    return np.asarray(cv2.resize(soft, (columns * step, rows * step))[:height, :width], np.uint8)
+
+
+def coloured(cover: Mask, colour: str, opacity: float = 1.0) -> Pixels:
+    """One colour (#rrggbb) as far as a cover and an opacity say, premultiplied."""
+    red, green, blue = (int(colour[n : n + 2], 16) for n in (1, 3, 5))
+    share = cover.astype(np.float32) * np.float32(opacity / 255)
+    planes = [share * np.float32(value) for value in (blue, green, red, 255)]
+    return np.asarray(np.rint(cv2.merge(planes)), np.uint8)
+
+
+def over(image: LayerImage, below: LayerImage, area: Area) -> Pixels:
+    """A picture over another in an area."""
+    out = below.spread(area)
+    inside = image.within(area)
+    if not inside.empty:
+        left, top, right, bottom = inside.bounds
+        blend(out[top - area[1] : bottom - area[1], left - area[0] : right - area[0]], inside.pixels)
+    return out
