@@ -34,6 +34,7 @@ from bench.playing import bench_playing
 from bench.rows import HEAD, Row, median
 from bench.scenes import bench_scenes, designed_job
 from bench.stages import Scene, bench_kept, bench_real_time, bench_stages
+from bench.effects import bench_effects
 from bench.words import bench_words
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.analysis_writer import analyse
@@ -356,6 +357,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "figures": lambda bench: bench_figures(bench.recording),
     "scenes": lambda bench: bench_scenes(bench.folder, bench.recording),
     "words": lambda bench: bench_words(bench.recording),
+    "effects": lambda bench: bench_effects(),
     "stages": lambda bench: bench_stages(bench.scenes),
     "clips": lambda bench: bench_clips(bench.folder),
     "kept": lambda bench: bench_kept(),

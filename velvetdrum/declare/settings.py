@@ -7,7 +7,7 @@ from velvetdrum.declare.types.choice import choice, flag
 from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colour, parse_stops, stops
 from velvetdrum.declare.types.number import is_number, number, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
-from velvetdrum.declare.types.text import footage, is_content_key, layer, picture, text
+from velvetdrum.declare.types.text import footage, is_content_key, layer, lookup_table, picture, text
 from velvetdrum.declare.types.typeface import cue_track, font_family
 
 __all__ = [
@@ -31,6 +31,7 @@ __all__ = [
     "is_content_key",
     "is_number",
     "layer",
+    "lookup_table",
     "number",
     "parse_colour",
     "parse_points",

@@ -63,6 +63,14 @@ class Footage(MediaFile):
 
 
 @dataclass(frozen=True)
+class LookUpTable(MediaFile):
+    """A table of colours."""
+
+    type: ClassVar[str] = "table"
+    media: ClassVar[str] = "table"
+
+
+@dataclass(frozen=True)
 class OtherLayer(Setting):
     """Another layer of the project, by its id; empty for none."""
 
@@ -104,6 +112,11 @@ def picture(*, label: str = "", help: str = "", group: Group = "shape", advanced
 def footage(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
     """A clip that was brought in, by the hash of its content; empty for none."""
     return Footage("", "", label, help, group=group, advanced=advanced, when=conditions(when))
+
+
+def lookup_table(*, label: str = "", help: str = "", group: Group = "effect", when: When = ()) -> Any:
+    """A look-up table that was brought in, by the hash of its content; empty for none."""
+    return LookUpTable("", "", label, help, group=group, when=conditions(when))
 
 
 def layer(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:

@@ -6,14 +6,14 @@ from typing import ClassVar
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.areas import Mask, bytes_of, words_of
 from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.kernels import relief
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.silhouette import coloured, distances
 from velvetdrum.picture.raster.viewport import Viewport, common, grown
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -48,32 +48,40 @@ class Bevel(DrawnEffect):
             return here
         wide = max(self.width * source.view.short / 100, 0.5)
         area = common(grown(here.bounds, 2), grown(source.wanted, self.margin(source.view)))
+        if area[0] % 2 or area[1] % 2:
+            area = (area[0] - area[0] % 2, area[1] - area[1] % 2, area[2], area[3])
         pixels = here.spread(area)
         cover = np.ascontiguousarray(pixels[..., 3])
         slope = _slope(cover, wide, np.deg2rad(self.angle), self.form == "round")
-        # Both only where the layer is: its coverage stays as it was.
-        for share, strength, tone in ((slope, self.light, self.light_colour), (-slope, self.shade, self.shade_colour)):
-            part = np.asarray(cv2.convertScaleAbs(np.maximum(share, 0), alpha=255), np.uint8)
-            part = np.asarray(cv2.multiply(part, cover, scale=1 / 255), np.uint8)
-            _lay(pixels, coloured(part, tone, strength / 100))
+        tones = [int(tone[1:], 16) for tone in (self.light_colour, self.shade_colour)]
+        shares = [round(value * 2.55) for value in (self.light, self.shade)]
+        words = [np.uint32(value) for pair in zip(tones, shares, strict=True) for value in pair]
+        height, width = pixels.shape[:2]
+        relief.shade(*words_of(pixels), *bytes_of(slope), *words, width, height)
         return LayerImage(area[0], area[1], pixels).within(source.wanted)
 
 
-def _slope(cover: np.ndarray, wide: float, angle: float, is_round: bool) -> np.ndarray:
-    """How far the surface faces the light, -1 to 1: 0 where it is flat."""
-    inside = np.clip(-distances(cover) / np.float32(wide), 0, 1)
+def _slope(cover: Mask, wide: float, angle: float, is_round: bool) -> NDArray[np.int16]:
+    """How far the surface faces the light, in 255ths: 0 where it is flat. A wide edge is worked out at half the size:
+    what is sharp about it is the layer's own edge."""
+    step = 2 if wide > 5 else 1
+    small = cover if step == 1 else np.asarray(cv2.resize(cover, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA))
+    wide /= step
+    solid = np.asarray(cv2.threshold(small, 127, 255, cv2.THRESH_BINARY)[1], np.uint8)
+    # The distance within 2 %, by masks of 5 by 5.
+    inside = cv2.distanceTransform(solid, cv2.DIST_L2, 5)
+    inside = np.minimum(inside * np.float32(1 / wide), np.float32(1))
     # A quarter of a circle, or a straight ramp; softened so that ridges do not alias.
-    height = np.sqrt(np.maximum(1 - (1 - inside) ** 2, 0)) if is_round else inside
-    height = cv2.GaussianBlur(height.astype(np.float32), (0, 0), max(wide * 0.12, 0.6))
+    height = cv2.sqrt(inside * (2 - inside)) if is_round else inside
+    height = cv2.GaussianBlur(height, (0, 0), max(wide * 0.12, 0.6))
     dx, dy = cv2.Scharr(height, cv2.CV_32F, 1, 0), cv2.Scharr(height, cv2.CV_32F, 0, 1)
-    scale = np.float32(wide / 32)
-    facing = -(dx * np.float32(np.cos(angle)) + dy * np.float32(np.sin(angle))) * scale
-    steep = np.sqrt(1 + (dx * dx + dy * dy) * scale * scale)
     # The surface rises inward: it faces the light where it rises away from it.
-    return np.asarray(facing / steep * 1.35, np.float32).clip(-1, 1)
-
-
-def _lay(pixels: Pixels, light: Pixels) -> None:
-    alpha = pixels[..., 3].copy()
-    blend(pixels, light)
-    pixels[..., 3] = alpha
+    scale = wide / 32
+    facing = cv2.addWeighted(dx, -float(np.cos(angle)) * scale, dy, -float(np.sin(angle)) * scale, 0)
+    steep = cv2.magnitude(dx, dy)
+    lit = facing / cv2.sqrt(steep * steep * np.float32(scale * scale) + 1) * np.float32(1.35 * 255)
+    found = np.asarray(lit, np.float32).astype(np.int16)
+    if step == 1:
+        return found
+    large = cv2.resize(found, cover.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return np.asarray(large, np.int16)

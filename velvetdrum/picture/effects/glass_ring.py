@@ -9,12 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.limits.cache import kept
 from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
 from velvetdrum.picture.raster.areas import Area, Mask
 from velvetdrum.picture.raster.bending import Maps, about_point, fetched
 from velvetdrum.picture.raster.blending import apply_mask, replace
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -91,37 +93,36 @@ class GlassRing(DrawnEffect):
     def _bent(
         self, under: LayerImage, view: Viewport, box: Area, centre: tuple[float, float], middle: float, half: float
     ) -> LayerImage:
+        turned = (self.turn, self.facets, self.bend)
         if self.dispersion <= 0:
-            return fetched(under, view, self._maps(box, centre, middle, half, 1.0), box, "mirror")
+            return fetched(under, view, _maps(box, centre, middle, half, turned, 1.0), box, "mirror")
         # Blue is bent further, red less; green and what there is at all lie between.
-        whole_ = under if under.bounds == view.frame else LayerImage(0, 0, under.spread(view.frame))
+        whole_ = under.pixels if under.bounds == view.frame else under.spread(view.frame)
         parts = []
         for channel, more in ((0, 1.0), (1, 0.0), (2, -1.0), (3, 0.0)):
-            if channel == 3:
-                maps = last
-            else:
-                maps = self._maps(box, centre, middle, half, 1 + more * self.dispersion / 100)
-            if channel == 1:
-                last = maps
-            plane = cv2.extractChannel(whole_.pixels, channel)
+            maps = _maps(box, centre, middle, half, turned, 1 + more * self.dispersion / 100)
+            plane = cv2.extractChannel(whole_, channel)
             parts.append(cv2.remap(plane, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT))
-        pixels = np.asarray(cv2.merge(parts), np.uint8)
-        pixels[..., :3] = np.minimum(pixels[..., :3], pixels[..., 3:])
-        return LayerImage(box[0], box[1], pixels)
+        return LayerImage(box[0], box[1], limited(np.asarray(cv2.merge(parts), np.uint8)))
 
-    def _maps(self, box: Area, centre: tuple[float, float], middle: float, half: float, more: float) -> Maps:
-        """As a lens across the ring: a place at -1 to 1 of its width is fetched from further out or in by the square of
-        that, so that both edges meet what is beside them and the middle shows itself."""
-        reach = middle + half * 2 + 2
 
-        def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-            across = np.clip((away - middle) / half, -1.0, 1.0)
-            bent = away - self.bend / 100 * more * half * 2 * across * (1 - across**2) * 1.3
-            inside = np.clip((1 - np.abs(across)) * 6, 0, 1)
-            return bent / np.maximum(away, 1e-6), np.deg2rad(self.turn) * inside
+@kept
+def _maps(
+    box: Area, centre: tuple[float, float], middle: float, half: float, turned: tuple[float, int, float], more: float
+) -> Maps:
+    """As a lens across the ring: a place at -1 to 1 of its width is fetched from further out or in by the square of
+    that, so that both edges meet what is beside them and the middle shows itself."""
+    turn, facets, bend = turned
+    reach = middle + half * 2 + 2
 
-        maps = about_point(box, centre, reach, way)
-        return maps if not self.facets else _cut(maps, box, centre, self.facets, self.turn, half * abs(self.bend) / 250)
+    def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        across = np.clip((away - middle) / half, -1.0, 1.0)
+        bent = away - bend / 100 * more * half * 2 * across * (1 - across**2) * 1.3
+        inside = np.clip((1 - np.abs(across)) * 6, 0, 1)
+        return bent / np.maximum(away, 1e-6), np.deg2rad(turn) * inside
+
+    maps = about_point(box, centre, reach, way)
+    return maps if not facets else _cut(maps, box, centre, facets, turn, half * abs(bend) / 250)
 
 
 def _cut(
@@ -137,6 +138,7 @@ def _cut(
     return maps[0] - slope * y[:, None] / away, maps[1] + slope * x[None, :] / away
 
 
+@kept
 def _annulus(area: Area, centre: tuple[float, float], middle: float, half: float, soft: float) -> Mask:
     """How much of each pixel lies in a ring whose edges fade over `soft` pixels, 0 to 255."""
     x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5 - centre[0])

@@ -10,7 +10,7 @@ from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.light import added, alone, in_colour, spread, tint_gains
+from velvetdrum.picture.raster.light import added, in_colour, spread, tint_gains
 from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.designs import Design
@@ -60,17 +60,10 @@ class Glow(DrawnEffect):
         area = common(grown(image.bounds, margin), source.wanted)
         if is_empty(area):
             return image.within(area)
-        around = common(grown(image.bounds, margin), grown(source.wanted, margin))
-        bright = shares_by_luminance(image.within(around).pixels, lightness_share(self.level, self.knee))
-        shining = LayerImage(*image.within(around).bounds[:2], bright).spread(around)
-        found = spread(shining, self.radius * source.view.short / 100)
-        light = found[
-            area[1] - around[1] : area[3] - around[1], area[0] - around[0] : area[2] - around[0]
-        ]
-        gain = self.gain / 100
-        channels = tint_gains(self.colour, self.tint / 100, gain)
+        part = image.within(common(grown(image.bounds, margin), grown(source.wanted, margin)))
+        bright = shares_by_luminance(part.pixels, lightness_share(self.level, self.knee))
+        light = spread(LayerImage(part.left, part.top, bright), area, self.radius * source.view.short / 100)
+        gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
-        if self.what == "light":
-            return LayerImage(area[0], area[1], alone(light, channels))
-        whole = image.pixels if image.bounds == area else image.spread(area)
-        return LayerImage(area[0], area[1], added(whole, light, channels))
+        whole = image.spread(area) if self.what == "added" else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
+        return LayerImage(area[0], area[1], added(whole, area[:2], light, gains))

@@ -10,7 +10,7 @@ from velvetdrum.declare.settings import number, whole
 from velvetdrum.picture.drawn_effect import Reading
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.compositing import Source
-from velvetdrum.picture.raster.recolouring import grain_tile, grained, luminances
+from velvetdrum.picture.raster.recolouring import grain_tile, grained
 from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
@@ -43,6 +43,5 @@ class Grain(Recolour):
         draws = np.random.Generator(np.random.PCG64((self.seed, step))).integers(0, 512, 3)
         tile = grain_tile(self.seed * _TILES + int(draws[2]) % _TILES, round(self.size * source.view.short / 100, 2))
         # Least at both ends, where film has none to show.
-        bow = 4 * luminances() * (1 - luminances())
-        gains = self.amount / 100 * (self.ends / 100 + (1 - self.ends / 100) * bow)
-        return grained(pixels, tile, gains * 1.2, (place[0] + int(draws[0]), place[1] + int(draws[1])))
+        middle = self.amount / 100 * 1.2
+        return grained(pixels, tile, middle * self.ends / 100, middle, (place[0] + int(draws[0]), place[1] + int(draws[1])))

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import numpy as np
+
 
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.light import added, alone, in_colour, rays, tint_gains
+from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
 from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
 from velvetdrum.picture.raster.viewport import common
 from velvetdrum.scene.designs import Design
@@ -58,11 +60,8 @@ class LightRays(DrawnEffect):
         bright = shares_by_luminance(inside.pixels, lightness_share(self.level, 40))
         shining = LayerImage(*inside.bounds[:2], bright)
         point = view.x(self.x), view.y(self.y)
-        found = rays(shining.spread(view.frame), point, self.length / 100, 1 - self.decay / 100 * 0.98)
-        light = found[area[1] : area[3], area[0] : area[2]]
+        light = rays(shining.spread(view.frame), point, self.length / 100, 1 - self.decay / 100 * 0.98)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
-        if self.what == "light":
-            return LayerImage(area[0], area[1], alone(light, gains))
-        whole = image.pixels if image.bounds == area else image.spread(area)
-        return LayerImage(area[0], area[1], added(whole, light, gains))
+        whole = image.spread(area) if self.what == "added" else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
+        return LayerImage(area[0], area[1], added(whole, area[:2], light, gains))

@@ -7,12 +7,13 @@ one for y. What lies beyond the frame is nothing, or goes on as `edges` says.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.areas import Area, Pixels
+from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.kernels import bending
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport
@@ -79,6 +80,9 @@ def about_point(
     maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
     scale = np.float32((count - 1) / reach)
     x0, y0 = np.float32(centre[0] - 0.5), np.float32(centre[1] - 0.5)
+    if not np.any(across):
+        bending.stretch_about(*maps, along, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
+        return maps
     bending.turn_about(*maps, along, across, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
     return maps
 
@@ -118,18 +122,22 @@ def coarse(area: Area, step: int, places: Callable[[NDArray[np.float64], NDArray
 
 
 def smeared(
-    pixels: Pixels | NDArray[np.float32], steps: int, matrix: Callable[[float], NDArray[np.float64]], decay: float = 1.0, border: int = cv2.BORDER_CONSTANT
-) -> NDArray[np.float32]:
+    pixels: NDArray[Any],
+    steps: int,
+    matrix: Callable[[float], NDArray[np.float64]],
+    decay: float = 1.0,
+    border: int = cv2.BORDER_CONSTANT,
+) -> NDArray[Any]:
     """The mean of a picture moved by 2^steps affine matrices, `matrix(0)` to nearly `matrix(1)`, each weighing less by
     `decay` (to the power of how far it is); by doubling, so that it costs `steps` moves. Matrices are (2, 3), from
     places in the result to those in the picture, in pixels of its grid, and `matrix(a)` after `matrix(b)` is
-    `matrix(a + b)`. Shape and scale as the pixels, as float32."""
-    found = pixels.astype(np.float32)
+    `matrix(a + b)`. Shape, scale and type as the pixels."""
+    found = pixels
     size = (pixels.shape[1], pixels.shape[0])
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     for step in range(steps):
         by = 2.0 ** -(steps - step)
         weight = decay**by
         moved = cv2.warpAffine(found, matrix(by), size, flags=flags, borderMode=border)
-        found = np.asarray(cv2.addWeighted(found, 1 / (1 + weight), moved, weight / (1 + weight), 0), np.float32)
+        found = np.asarray(cv2.addWeighted(found, 1 / (1 + weight), moved, weight / (1 + weight), 0))
     return found

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.areas import Area, Pixels, bytes_of, words_of
 from velvetdrum.picture.raster.bending import smeared
+from velvetdrum.picture.raster.kernels import lighting
+from velvetdrum.picture.raster.layer_image import LayerImage
 
 SPREADS = ((0.16, 0.45), (0.45, 0.33), (1.0, 0.22))
 """Standard deviations, as shares of a radius, and weights of the Gaussians that make a falloff like that of light."""
@@ -18,58 +24,78 @@ _FINEST = 1.6
 """Sigma in pixels that a copy keeps at the least."""
 
 
-def spread(pixels: Pixels, radius: float) -> NDArray[np.float32]:
-    """How light spreads from premultiplied pixels: the sum of Gaussians of `SPREADS`, the widest with a deviation of
-    `radius` pixels; beyond the edges is nothing. Same shape, 0 to 255, as float32.
+@dataclass(frozen=True)
+class SmallLight:
+    """Light as a small copy: premultiplied values from 0 to 255, shape (rows, columns, 4), each standing for a cell of
+    so many pixels; its first cell has its corner at a pixel of the frame."""
 
-    Each is done on a copy as small as it bears, brought back by cubic splines; what copies have been blurred already is
-    taken off.
+    values: NDArray[np.float32]
+    cell: int
+    left: int
+    top: int
+
+
+def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
+    """How light spreads from a picture over an area: the sum of Gaussians of `SPREADS`, the widest with a deviation of
+    `radius` pixels; beyond the picture is nothing.
+
+    Each is done on a copy as small as it bears, and brought to the size of the largest of these; what copies have been
+    blurred already is taken off.
     """
-    height, width = pixels.shape[:2]
+    sigmas = [max(share * radius, 0.3) for share, _ in SPREADS]
+    cells = []
+    for sigma in sigmas:
+        cell = 1
+        while sigma / (cell * 2) >= _FINEST:
+            cell *= 2
+        cells.append(cell)
+    # Whole cells of the smallest copy all round, so that all copies lie on each other.
+    largest, finest = cells[-1], cells[0]
+    before = [max(-(-(image.bounds[side] - area[side]) // largest), 0) for side in (0, 1)]
+    after = [max(-(-(area[side] - image.bounds[side]) // largest), 0) for side in (2, 3)]
+    small = _halved(image.pixels, finest, largest)
+    sides = [finest and count * largest // finest for count in (before[1], after[1], before[0], after[0])]
+    if any(sides):
+        small = np.asarray(cv2.copyMakeBorder(small, *sides, cv2.BORDER_CONSTANT))
     total: NDArray[np.float32] | None = None
-    small: NDArray[np.float32] = pixels  # type: ignore[assignment]
-    step, parts = 1, []
-    for share, weight in SPREADS:
-        sigma = max(share * radius, 0.3)
-        wanted = 1
-        while sigma / (wanted * 2) >= _FINEST:
-            wanted *= 2
-        if wanted > step:
-            small = _halved(small, wanted // step)
-            step = wanted
-        parts.append((step, _blurred(small, sigma, step), weight))
+    found, now = [], finest
+    for cell, sigma, (_, weight) in zip(cells, sigmas, SPREADS, strict=True):
+        if cell > now:
+            small = _halved(small, cell // now)
+            now = cell
+        found.append((cell, _blurred(small, sigma, cell, cell > finest), weight))
     # From the smallest up: each is enlarged only to the next one's size.
-    for place in range(len(parts) - 1, -1, -1):
-        step, found, weight = parts[place]
-        found = cv2.multiply(found, (weight,) * 4) if total is None else cv2.addWeighted(found, weight, total, 1, 0)  # type: ignore[assignment]
-        below = parts[place - 1][0] if place else 1
-        total = _enlarged(found, step // below, parts[place - 1][1].shape[:2] if place else (height, width))
+    now = largest
+    for cell, part, weight in reversed(found):
+        if total is None:
+            total = part * np.float32(weight)
+        else:
+            total = _enlarged(total, now // cell, part.shape[:2])
+            total = np.asarray(cv2.addWeighted(part, weight, total, 1, 0), np.float32)
+        now = cell
     assert total is not None
-    return total
+    return SmallLight(total, finest, image.left - before[0] * largest, image.top - before[1] * largest)
 
 
-def _halved(pixels: NDArray[np.float32], by: int) -> NDArray[np.float32]:
-    """Means of squares, with what is missing at the right and below filled by nothing."""
+def _halved(pixels: NDArray[Any], by: int, whole: int = 0) -> NDArray[np.float32]:
+    """Means of squares, with what is missing at the right and below, up to `whole` pixels, filled by nothing."""
+    small = pixels if by == 1 else cv2.resize(_filled(pixels, by), None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA)
+    return np.asarray(_filled(small, max(whole // by, 1)), np.float32)
+
+
+def _filled(pixels: NDArray[Any], unit: int) -> NDArray[Any]:
+    """Pixels with nothing added at the right and below, so that whole units lie on each side."""
     height, width = pixels.shape[:2]
-    columns, rows = -(-width // by), -(-height // by)
-    if (columns * by, rows * by) != (width, height):
-        pixels = cv2.copyMakeBorder(  # type: ignore[assignment]
-            pixels, 0, rows * by - height, 0, columns * by - width, cv2.BORDER_CONSTANT
-        )
-    small = cv2.resize(pixels, (columns, rows), interpolation=cv2.INTER_AREA)
-    return np.asarray(small, np.float32)
+    right, below = -width % unit, -height % unit
+    return np.asarray(cv2.copyMakeBorder(pixels, 0, below, 0, right, cv2.BORDER_CONSTANT)) if right or below else pixels
 
 
-def _blurred(pixels: NDArray[np.float32], sigma: float, step: int) -> NDArray[np.float32]:
-    """A Gaussian on a copy of every `step`th pixel: boxes of n pixels have a variance of (n^2 - 1) / 12, and tents of
-    that step, by which it is brought back, of n^2 / 6."""
-    left = sigma**2 - (step**2 - 1) / 12 - (step**2 / 6 if step > 1 else 0)
-    return np.asarray(
-        cv2.GaussianBlur(
-            np.asarray(pixels, np.float32), (0, 0), np.sqrt(max(left, 0.05)) / step, borderType=cv2.BORDER_CONSTANT
-        ),
-        np.float32,
-    )
+def _blurred(pixels: NDArray[np.float32], sigma: float, cell: int, enlarged: bool) -> NDArray[np.float32]:
+    """A Gaussian on a copy: boxes of n pixels have a variance of (n^2 - 1) / 12, and tents of that step, by which it is
+    brought back, of n^2 / 6."""
+    left = sigma**2 - (cell**2 - 1) / 12 - (cell**2 / 6 if cell > 1 else 0)
+    width = np.sqrt(max(left, 0.05)) / cell
+    return np.asarray(cv2.GaussianBlur(pixels, (0, 0), width, borderType=cv2.BORDER_CONSTANT), np.float32)
 
 
 def _enlarged(pixels: NDArray[np.float32], by: int, size: tuple[int, int]) -> NDArray[np.float32]:
@@ -80,11 +106,13 @@ def _enlarged(pixels: NDArray[np.float32], by: int, size: tuple[int, int]) -> ND
     return np.asarray(large[by : by + size[0], by : by + size[1]], np.float32)
 
 
-def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float, steps: int = 7) -> NDArray[np.float32]:
+def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float, steps: int = 7) -> SmallLight:
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
-    weighing less by the decay at the end. Same shape, 0 to 255, as float32; worked out at half size."""
-    height, width = pixels.shape[:2]
-    small = _halved(pixels, 2)  # type: ignore[arg-type]
+    weighing less by the decay at the end. Worked out at half size, in 16 bits."""
+    small = cv2.resize(
+        pixels, ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA
+    )
+    words = np.asarray(cv2.convertScaleAbs(small, alpha=1), np.uint16) * np.uint16(257)
     x, y = point[0] / 2 - 0.5, point[1] / 2 - 0.5
     shrink = np.log(max(1 - length, 0.02))
 
@@ -92,36 +120,32 @@ def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float
         scale = float(np.exp(shrink * part))
         return np.array([[scale, 0, x * (1 - scale)], [0, scale, y * (1 - scale)]])
 
-    return _enlarged(smeared(small, steps, toward, decay), 2, (height, width))
+    found = smeared(words, steps, toward, decay)
+    return SmallLight(np.asarray(found, np.float32) * np.float32(1 / 257), 2, 0, 0)
 
 
 @kept
-def _noise() -> NDArray[np.float32]:
-    """Even noise of one level, shape (256, 256, 4), the same in all channels of a pixel."""
-    tile = np.random.Generator(np.random.PCG64(20_261_126)).random((256, 256), np.float32)
-    return np.repeat(tile[..., None], 4, axis=2)
+def _noise() -> NDArray[np.int32]:
+    """Even noise of one level in 256ths, shape (256, 256)."""
+    return np.random.Generator(np.random.PCG64(20_261_126)).integers(0, 256, (256, 256), np.int32)
 
 
-@kept
-def _wide_noise(height: int, width: int) -> NDArray[np.float32]:
-    tile = _noise()
-    return np.ascontiguousarray(np.tile(tile, (-(-height // 256), -(-width // 256), 1))[:height, :width])
-
-
-def added(pixels: Pixels, light: NDArray[np.float32], gains: tuple[float, float, float, float]) -> Pixels:
-    """Premultiplied pixels with light added, times a gain each for blue, green, red and alpha; dithered, so that dark
-    skirts do not band. No channel goes beyond alpha."""
+def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequence[float]) -> Pixels:
+    """Premultiplied pixels, of which the first one lies at a place of the frame, with light added: times a gain each for
+    blue, green, red and alpha; dithered, so that dark skirts do not band. In place."""
     height, width = pixels.shape[:2]
-    strong = cv2.multiply(light, gains)
-    # Noise of a whole level, then rounded down: the mean is kept. OpenCV rounds, so half a level is taken off.
-    strong = cv2.add(strong, _wide_noise(height, width))
-    found = cv2.addWeighted(strong, 1.0, pixels, 1.0, -0.5, dtype=cv2.CV_8U)
-    return limited(np.asarray(found, np.uint8))
-
-
-def alone(light: NDArray[np.float32], gains: tuple[float, float, float, float]) -> Pixels:
-    """Light as premultiplied pixels of its own, dithered."""
-    return added(np.zeros((*light.shape[:2], 4), np.uint8), light, gains)
+    rows, columns = light.values.shape[:2]
+    size = (columns * light.cell, rows * light.cell)
+    strong = cv2.multiply(light.values, tuple(256.0 * gain for gain in gains), dtype=cv2.CV_16U)  # type: ignore[call-overload]
+    large = cv2.resize(strong, size, interpolation=cv2.INTER_LINEAR)
+    left, top = place[0] - light.left, place[1] - light.top
+    seen = np.asarray(large, np.uint16)[top : top + height, left : left + width]
+    if seen.shape[:2] != (height, width):
+        # At an odd size the last half of a cell is missing.
+        sides = (0, height - seen.shape[0], 0, width - seen.shape[1])
+        seen = np.asarray(cv2.copyMakeBorder(seen, *sides, cv2.BORDER_REPLICATE), np.uint16)
+    lighting.add(*words_of(pixels), *bytes_of(seen.view(np.uint64)[..., 0]), _noise(), width, height)
+    return pixels
 
 
 def limited(pixels: Pixels) -> Pixels:
@@ -138,11 +162,11 @@ def tint_gains(colour: str, tint: float, gain: float) -> tuple[float, float, flo
     return gain * blue, gain * green, gain * red, gain
 
 
-def in_colour(light: NDArray[np.float32], tint: float) -> NDArray[np.float32]:
+def in_colour(light: SmallLight, tint: float) -> SmallLight:
     """Light that is to take a colour: as grey as it is tinted, so that the colour shows."""
     if tint <= 0:
         return light
-    grey = light[..., :3].max(axis=2, keepdims=True)
-    out = light.copy()
-    out[..., :3] += (grey - light[..., :3]) * np.float32(tint)
-    return out
+    values = light.values.copy()
+    grey = values[..., :3].max(axis=2, keepdims=True)
+    values[..., :3] += (grey - values[..., :3]) * np.float32(tint)
+    return replace(light, values=values)

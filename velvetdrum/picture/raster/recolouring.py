@@ -45,12 +45,13 @@ def recoloured(pixels: Pixels, curves: Curves, matrix: NDArray[np.float64] | Non
     """Premultiplied pixels with each channel through its curve, then all through a matrix, shape (3, 3), for blue, green
     and red; rounded once, to the next level."""
     joined = np.eye(3) if matrix is None else matrix
-    # Where nothing is mixed, a curve ends at the ends of the range; else only the sum does.
-    table = np.clip(joined[:, :, None] * curves[None] * (255.0 * 65536.0), -(2.0**29), 2.0**29)
+    most = colouring.BIAS - 1
+    table = np.rint(np.clip(joined[:, :, None] * curves[None] * (255.0 * 256.0), -most, most)).astype(np.int64)
+    fields = (table + colouring.BIAS).astype(np.uint64)
+    packed = fields[0] | fields[1] << np.uint64(colouring.FIELD) | fields[2] << np.uint64(2 * colouring.FIELD)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    packed = np.ascontiguousarray(np.rint(table).astype(np.int32)).reshape(-1)
-    colouring.add_curves(*words_of(pixels), out.reshape(-1), packed, width, height)
+    colouring.add_curves(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(packed).reshape(-1), width, height)
     return _as_pixels(out)
 
 
@@ -58,7 +59,7 @@ def by_luminance(pixels: Pixels, colours: NDArray[np.float64]) -> Pixels:
     """Premultiplied pixels with each colour replaced by the one that belongs to its luminance: `colours` are sRGB from
     0 to 1 from dark to light, shape (1021, 3)."""
     levels = np.rint(np.clip(colours, 0, 1) * 255).astype(np.uint32)
-    table = levels[:, 2] | levels[:, 1] << 8 | levels[:, 0] << 16
+    table = levels[:, 2] | levels[:, 1] << 8 | levels[:, 0] << 16 | np.uint32(0xFF000000)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
     colouring.colour_by_luminance(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(table), width, height)
@@ -94,17 +95,17 @@ def in_cube(pixels: Pixels, cube: NDArray[np.float32], low: NDArray[np.float64],
     n = cube.shape[0]
     values = np.arange(256) / 255.0
     share = np.stack([(values - low[c]) / (high[c] - low[c]) for c in (2, 1, 0)]).clip(0.0, 1.0) * (n - 1)
-    places = np.minimum(np.floor(share), n - 2).astype(np.int64)
-    parts = (share - places).astype(np.float32)
-    levels = np.clip(cube, 0, 1) * np.float32(255) + np.float32(0.5)
+    cells = np.minimum(np.floor(share), n - 2).astype(np.int64)
+    parts = np.rint((share - cells) * 256).astype(np.uint64)
+    places = cells * np.array([[n * n], [n], [1]])
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
     colouring.look_up_cube(
         *words_of(pixels),
         out.reshape(-1),
-        np.ascontiguousarray(levels, np.float32).reshape(-1),
+        _packed_cube(cube),
         n,
-        places.reshape(-1),
+        np.ascontiguousarray(places).reshape(-1),
         np.ascontiguousarray(parts).reshape(-1),
         width,
         height,
@@ -112,37 +113,36 @@ def in_cube(pixels: Pixels, cube: NDArray[np.float32], low: NDArray[np.float64],
     return _as_pixels(out)
 
 
-def grained(
-    pixels: Pixels, tile: NDArray[np.int8], gains: NDArray[np.float64], place: tuple[int, int]
-) -> Pixels:
-    """Noise of a square tile added to all channels, times a gain that belongs to the luminance (1021 of them). `place`
-    is where on the tile the first pixel lies."""
+def _packed_cube(cube: NDArray[np.float32]) -> NDArray[np.uint64]:
+    """Colours in 16ths of a level, half a level up, as fields of blue, green and red."""
+    fields = np.rint(np.clip(cube, 0, 1) * np.float32(255 * 16) + np.float32(8)).astype(np.uint64).reshape(-1, 3)
+    shift = np.uint64(colouring.FIELD)
+    return np.ascontiguousarray(fields[:, 2] | fields[:, 1] << shift | fields[:, 0] << np.uint64(2 * colouring.FIELD))
+
+
+def grained(pixels: Pixels, tile: NDArray[np.int32], ends: float, middle: float, place: tuple[int, int]) -> Pixels:
+    """Noise of a tile (see `grain_tile`) added to all channels, times a gain: `ends` at black and white, `middle` half
+    way. `place` is where on the tile the first pixel lies."""
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    colouring.add_grain(
-        *words_of(pixels),
-        out.reshape(-1),
-        tile.reshape(-1),
-        np.rint(gains * 256).astype(np.int16),
-        tile.shape[0],
-        place[0],
-        place[1],
-        width,
-        height,
-    )
+    gains = np.int32(round(ends * 65536)), np.int32(round((middle - ends) * 65536))
+    side = tile.shape[0]
+    colouring.add_grain(*words_of(pixels), out.reshape(-1), tile.reshape(-1), side, *gains, *place, width, height)
     return _as_pixels(out)
 
 
 @kept
-def grain_tile(seed: int, size: float) -> NDArray[np.int8]:
-    """Gaussian noise with a deviation of 32, its grains about `size` pixels wide, shape (512, 512); it goes round."""
+def grain_tile(seed: int, size: float) -> NDArray[np.int32]:
+    """Gaussian noise with a deviation of 32, its grains about `size` pixels wide. It goes round, and each of its 512 rows
+    stands twice: shape (512, 1024)."""
     noise = np.random.Generator(np.random.PCG64(seed)).standard_normal((_GRAIN, _GRAIN))
     if size > 1:
         away = np.fft.fftfreq(_GRAIN) ** 2
         spread = np.exp(-2 * np.pi**2 * (size / 2.5) ** 2 * (away[:, None] + away[None, :]))
         noise = np.real(np.fft.ifft2(np.fft.fft2(noise) * spread))
         noise /= noise.std()
-    return np.clip(np.rint(noise * 32), -127, 127).astype(np.int8)
+    found = np.clip(np.rint(noise * 32), -127, 127).astype(np.int32)
+    return np.ascontiguousarray(np.concatenate([found, found], axis=1))
 
 
 def dithered_levels(pixels: Pixels, levels: int, place: tuple[int, int]) -> Pixels:

@@ -45,6 +45,28 @@ def turn_about(map_x, map_y, along, across, scale, x0, y0, left, top):
             v[x] = y0 + b * dx + a * dy
 
 
+@compiled(void(written(float32, 2), written(float32, 2), read(float32), float32, float32, float32, float32, float32))
+def stretch_about(map_x, map_y, along, scale, x0, y0, left, top):
+    """As `turn_about`, without leaning."""
+    last = _F(along.size - 2)
+    places = np.empty(map_x.shape[1], np.float32)
+    for y in range(map_x.shape[0]):
+        dy = _F(int32(y)) + top - y0
+        square = dy * dy
+        u, v = map_x[y], map_y[y]
+        # Distances first, the table then: the first part goes eight pixels at a time.
+        for x in range(places.shape[0]):
+            dx = _F(int32(x)) + left - x0
+            places[x] = min(np.sqrt(dx * dx + square) * scale, last)
+        for x in range(places.shape[0]):
+            i = int32(places[x])
+            here = along[i]
+            places[x] = here + (along[i + 1] - here) * (places[x] - _F(i))
+        for x in range(places.shape[0]):
+            u[x] = x0 + places[x] * (_F(int32(x)) + left - x0)
+            v[x] = y0 + places[x] * dy
+
+
 @compiled(
     void(
         written(float32, 2), written(float32, 2), read(float32), float32, float32, float32, float32, float32, float32

@@ -6,15 +6,17 @@ Tables are made for straight colours. A pixel that is not opaque is divided by i
 from __future__ import annotations
 
 import numpy as np
-from numba import float32, int8, int16, int32, int64, uint8, uint32, void
+from numba import int32, int64, uint8, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, divided, part, scaled
 
-_F = np.float32
-_ROUND = int32(32768)
-_TOP = int32(255 << 16)
+FIELD = 21
+"""Bits of a sum of three curves: 256ths of a level, raised by `BIAS` for each curve so that it is never below 0."""
+BIAS = 1 << 18
+_RAISED = int32(3 * BIAS - 128)
+_MASK = uint64((1 << FIELD) - 1)
 
 
 @register_jitable(inline="always")
@@ -36,35 +38,43 @@ def _veiled(colour, alpha):
 
 
 @register_jitable(inline="always")
-def _level(value):
-    """A sum in 65536ths of a level as a byte."""
-    return uint32(int32(min(max(int32(value + _ROUND), int32(0)), _TOP)) >> int32(16))
+def _level(total):
+    """A raised sum as a byte."""
+    return uint32(min(max(int32(int32(uint32(total)) - _RAISED) >> int32(8), int32(0)), int32(255)))
 
 
 @register_jitable(inline="always")
 def _through(colour, t):
-    b, g, r = int64(part(colour, 0)), int64(part(colour, 8)), int64(part(colour, 16))
-    blue = _level(int32(t[b] + t[256 + g] + t[512 + r]))
-    green = _level(int32(t[768 + b] + t[1024 + g] + t[1280 + r]))
-    red = _level(int32(t[1536 + b] + t[1792 + g] + t[2048 + r]))
+    total = uint64(
+        uint64(t[int64(part(colour, 0))] + t[256 + int64(part(colour, 8))]) + t[512 + int64(part(colour, 16))]
+    )
+    blue, green = _level(total & _MASK), _level((total >> uint64(FIELD)) & _MASK)
+    red = _level(total >> uint64(2 * FIELD))
     return uint32(uint32(blue | uint32(green << EIGHT)) | uint32(red << uint32(16)))
 
 
-@compiled(void(read(uint32), int64, written(uint32), read(int32), int64, int64))
+@register_jitable(inline="always")
+def _is_opaque(row):
+    found = uint32(0xFF000000)
+    for x in range(row.shape[0]):
+        found = uint32(found & row[x])
+    return found == uint32(0xFF000000)
+
+
+@compiled(void(read(uint32), int64, written(uint32), read(uint64), int64, int64))
 def add_curves(words, step, out, table, width, height):
-    """Each channel as the sum of three curves: `table` has 9 rows of 256, blue out of blue, green, red, then green, then
-    red, in 65536ths of a level."""
+    """Each channel as the sum of three curves: `table` has 256 entries each for blue, green and red, with what they add
+    to blue (the lowest field), green and red."""
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
+        if _is_opaque(w):
+            for x in range(width):
+                o[x] = uint32(_through(w[x], table) | uint32(0xFF000000))
+            continue
         for x in range(width):
             v = w[x]
             a = part(v, 24)
-            if a == BYTE:
-                o[x] = uint32(_through(v, table) | uint32(0xFF000000))
-            elif a == uint32(0):
-                o[x] = uint32(0)
-            else:
-                o[x] = _veiled(_through(_straight(v, a), table), a)
+            o[x] = uint32(0) if a == uint32(0) else _veiled(_through(_straight(v, a), table), a)
 
 
 @register_jitable(inline="always")
@@ -74,98 +84,84 @@ def _luminance(colour):
         uint32(uint32(part(colour, 0) * uint32(4731)) + uint32(part(colour, 8) * uint32(46871)))
         + uint32(uint32(part(colour, 16) * uint32(13934)) + uint32(8192))
     )
-    return int64(total >> uint32(14))
+    return int32(total >> uint32(14))
+
+
+@register_jitable(inline="always")
+def _luminances(row, found):
+    for x in range(row.shape[0]):
+        found[x] = _luminance(row[x])
 
 
 @compiled(void(read(uint32), int64, written(uint32), read(uint32), int64, int64))
 def colour_by_luminance(words, step, out, table, width, height):
-    """A straight colour (0xrrggbb) for each luminance, of which `table` has 1021."""
+    """An opaque colour (0xffrrggbb) for each luminance, of which `table` has 1021."""
+    found = np.empty(width, np.int32)
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
+        if _is_opaque(w):
+            # Luminances first, colours then: the first part goes eight pixels at a time.
+            _luminances(w, found)
+            for x in range(width):
+                o[x] = table[found[x]]
+            continue
         for x in range(width):
             v = w[x]
             a = part(v, 24)
-            if a == BYTE:
-                o[x] = uint32(table[_luminance(v)] | uint32(0xFF000000))
-            elif a == uint32(0):
-                o[x] = uint32(0)
-            else:
-                o[x] = _veiled(table[_luminance(_straight(v, a))], a)
+            o[x] = uint32(0) if a == uint32(0) else _veiled(table[_luminance(_straight(v, a))], a)
 
 
 @compiled(void(read(uint32), int64, written(uint32), read(uint32), int64, int64))
 def share_by_luminance(words, step, out, table, width, height):
     """So much of each pixel as `table` says for its luminance, in 1021 shares of 0 to 255. What is not opaque counts as
     dark as it is over black."""
+    found, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
+        _luminances(w, found)
         for x in range(width):
-            v = w[x]
-            o[x] = scaled(v, table[_luminance(v)])
-
-
-@register_jitable(inline="always")
-def _cube_level(c, n, i, one, two, wide, mid, low, channel):
-    """Tetrahedral interpolation from corner `i` by way of two others to the far one."""
-    far = i + (n * n + n + 1) * 3
-    first = c[i + channel]
-    return (
-        first
-        + (c[one + channel] - first) * wide
-        + (c[two + channel] - c[one + channel]) * mid
-        + (c[far + channel] - c[two + channel]) * low
-    )
+            shares[x] = table[found[x]]
+        for x in range(width):
+            o[x] = scaled(w[x], shares[x])
 
 
 @register_jitable(inline="always")
 def _in_cube(colour, c, n, places, parts):
-    b, g, r = int64(part(colour, 0)), int64(part(colour, 8)), int64(part(colour, 16))
-    fb, fg, fr = parts[b], parts[256 + g], parts[512 + r]
-    sb, sg, sr = n * n * 3, n * 3, int64(3)
-    i = places[b] * sb + places[256 + g] * sg + places[512 + r] * sr
-    # The axes from the widest part to the lowest.
-    if fr >= fg:
-        if fg >= fb:
-            one, two, wide, mid, low = i + sr, i + sr + sg, fr, fg, fb
-        elif fr >= fb:
-            one, two, wide, mid, low = i + sr, i + sr + sb, fr, fb, fg
-        else:
-            one, two, wide, mid, low = i + sb, i + sb + sr, fb, fr, fg
-    elif fr >= fb:
-        one, two, wide, mid, low = i + sg, i + sg + sr, fg, fr, fb
-    elif fg >= fb:
-        one, two, wide, mid, low = i + sg, i + sg + sb, fg, fb, fr
-    else:
-        one, two, wide, mid, low = i + sb, i + sb + sg, fb, fg, fr
-    red = uint32(int32(_cube_level(c, n, i, one, two, wide, mid, low, 0)))
-    green = uint32(int32(_cube_level(c, n, i, one, two, wide, mid, low, 1)))
-    blue = uint32(int32(_cube_level(c, n, i, one, two, wide, mid, low, 2)))
+    """Tetrahedral interpolation: from a cell's near corner along its axes, the longest part first, to the far one. Ties
+    weigh nothing, so it does not matter which of two equal ones comes first."""
+    b, g, r = int64(part(colour, 0)), int64(256 + part(colour, 8)), int64(512 + part(colour, 16))
+    fb, fg, fr = parts[b], parts[g], parts[r]
+    i = places[b] + places[g] + places[r]
+    longest, least = max(max(fb, fg), fr), min(min(fb, fg), fr)
+    between = uint64(uint64(fb + fg) + fr) - longest - least
+    sg, sb = int64(n), int64(n * n)
+    first = int64(1) if fr == longest else (sg if fg == longest else sb)
+    last = sb if fb == least else (sg if fg == least else int64(1))
+    far = i + 1 + sg + sb
+    total = uint64(c[i] * uint64(uint64(256) - longest)) + uint64(c[i + first] * uint64(longest - between))
+    total = uint64(total + uint64(c[far - last] * uint64(between - least))) + uint64(c[far] * least)
+    # Fields hold 16ths of a level times 256.
+    blue = uint32(uint32(total & _MASK) >> uint32(12))
+    green = uint32(uint32(uint64(total >> uint64(FIELD)) & _MASK) >> uint32(12))
+    red = uint32(uint32(total >> uint64(2 * FIELD)) >> uint32(12))
     return uint32(uint32(blue | uint32(green << EIGHT)) | uint32(red << uint32(16)))
 
 
-@compiled(
-    void(read(uint32), int64, written(uint32), read(float32), int64, read(int64), read(float32), int64, int64)
-)
+@compiled(void(read(uint32), int64, written(uint32), read(uint64), int64, read(int64), read(uint64), int64, int64))
 def look_up_cube(words, step, out, cube, n, places, parts, width, height):
-    """Colours through a cube of n x n x n colours, red first, as levels from 0.5 to 255.5. `places` and `parts` say for
-    each level of blue, green and red (256 each) which cell it lies in, and how far."""
+    """Colours through a cube of n x n x n colours, red counting fastest: fields of blue, green and red in 16ths of a
+    level, half a level up. `places` and `parts` say for each level of blue, green and red (256 each) how far on in the
+    cube its cell lies, and where in the cell, in 256ths."""
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
-        last, found = uint32(0), uint32(0)
+        if _is_opaque(w):
+            for x in range(width):
+                o[x] = uint32(_in_cube(w[x], cube, n, places, parts) | uint32(0xFF000000))
+            continue
         for x in range(width):
             v = w[x]
             a = part(v, 24)
-            if a == uint32(0):
-                o[x] = uint32(0)
-                continue
-            # Neighbours are often alike.
-            if v != last or x == 0:
-                last = v
-                if a == BYTE:
-                    found = uint32(_in_cube(v, cube, n, places, parts) | uint32(0xFF000000))
-                else:
-                    found = _veiled(_in_cube(_straight(v, a), cube, n, places, parts), a)
-            o[x] = found
+            o[x] = uint32(0) if a == uint32(0) else _veiled(_in_cube(_straight(v, a), cube, n, places, parts), a)
 
 
 @register_jitable(inline="always")
@@ -173,23 +169,33 @@ def _moved(value, by, alpha):
     return uint32(min(max(int32(int32(value) + by), int32(0)), alpha))
 
 
-@compiled(void(read(uint32), int64, written(uint32), read(int8), read(int16), int64, int64, int64, int64, int64))
-def add_grain(words, step, out, tile, gains, side, left, top, width, height):
-    """Noise from a square tile (of a side that is a power of two) added to all channels, times a gain in 256ths by
-    luminance (1021 of them). Neither goes beyond alpha."""
-    last = side - 1
+@compiled(void(read(uint32), int64, written(uint32), read(int32), int64, int32, int32, int64, int64, int64, int64))
+def add_grain(words, step, out, tile, side, ends, bow, left, top, width, height):
+    """Noise added to all channels, from a square tile that stands twice in each of its rows. Its gain is `ends` in
+    65536ths at black and white, and `bow` more in the middle. Neither goes below 0 nor beyond alpha."""
     for y in range(height):
-        w, o = words[y * step : y * step + width], out[y * width : y * width + width]
-        row = ((y + top) & last) * side
-        for x in range(width):
-            v = w[x]
-            a = int32(part(v, 24))
-            by = int32(int32(int32(tile[row + ((x + left) & last)]) * int32(gains[_luminance(v)])) + int32(128)) >> int32(8)
-            by = int32(int32(by * a) // int32(255)) if a < int32(255) else by
-            blue, green, red = _moved(part(v, 0), by, a), _moved(part(v, 8), by, a), _moved(part(v, 16), by, a)
-            o[x] = uint32(
-                uint32(blue | uint32(green << EIGHT)) | uint32(uint32(red << uint32(16)) | uint32(v & uint32(0xFF000000)))
-            )
+        row = ((y + top) % side) * side * 2
+        begin = 0
+        while begin < width:
+            count = min(side, width - begin)
+            first = (begin + left) % side
+            t = tile[row + first : row + first + count]
+            w = words[y * step + begin : y * step + begin + count]
+            o = out[y * width + begin : y * width + begin + count]
+            for x in range(count):
+                v = w[x]
+                a = int32(part(v, 24))
+                level = _luminance(v)
+                # 4 l (1 - l) in 1024ths.
+                arch = int32(int32(level * int32(int32(1020) - level)) >> int32(8))
+                gain = int32(ends + int32(int32(bow * arch) >> int32(10)))
+                by = int32(int32(int32(int32(t[x] * gain) + int32(32768)) >> int32(16)) * a + int32(127)) // int32(255)
+                blue, green, red = _moved(part(v, 0), by, a), _moved(part(v, 8), by, a), _moved(part(v, 16), by, a)
+                o[x] = uint32(
+                    uint32(blue | uint32(green << EIGHT))
+                    | uint32(uint32(red << uint32(16)) | uint32(v & uint32(0xFF000000)))
+                )
+            begin += count
 
 
 @compiled(void(read(uint32), int64, written(uint32), read(uint8), read(uint8), int64, int64, int64, int64))

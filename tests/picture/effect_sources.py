@@ -1,0 +1,78 @@
+"""A way to put one effect to work on given pixels, as a layer that fills the frame."""
+
+from __future__ import annotations
+
+from contextlib import ExitStack
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+import velvetdrum.picture.render  # noqa: F401  (makes the kinds known)
+from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.effect_joining import JoinedEffect
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.compositing import Part, Source
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.viewport import Box
+from velvetdrum.scene.effects import EFFECT_KINDS
+from velvetdrum.scene.kinds import LAYER_KINDS
+
+
+def effect(kind: str, **settings: Any) -> DrawnEffect:
+    """An effect of a kind with its defaults, and the given settings."""
+    cls = EFFECT_KINDS[kind]
+    return cls(cls.defaults() | settings)  # type: ignore[return-value]
+
+
+def source_of(pixels: NDArray[np.uint8], time_s: float = 1.0, others: NDArray[np.uint8] | None = None) -> Source:
+    """What an effect may read, for a layer whose picture is these pixels at all times."""
+    height, width = pixels.shape[:2]
+    canvas = Canvas(width, height)
+    canvas.clear()
+    layer = LAYER_KINDS["whole-picture"](LAYER_KINDS["whole-picture"].defaults())
+    at = RenderContext(Fraction(time_s).limit_denominator(1000), None)
+
+    def draw(onto: Canvas) -> None:
+        onto.paste(pixels)
+
+    part = Part(
+        layer,
+        draw,
+        lambda view: Box(0, 0, width, height),
+        1.0,
+        other=lambda ident, area: (pixels if others is None else others)[area[1] : area[3], area[0] : area[2]],
+        moment=at,
+    )
+    part = Part(**{**part.__dict__, "at": lambda seconds: part, "effects_at": lambda seconds: ()})
+    return Source(canvas, part, 0, canvas.frame, ExitStack())
+
+
+def applied(given: DrawnEffect, pixels: NDArray[np.uint8], time_s: float = 1.0, **more: Any) -> NDArray[np.uint8]:
+    """The frame after an effect on a layer whose picture is these pixels."""
+    source = source_of(pixels, time_s, **more)
+    found = JoinedEffect(given, "a", given.at_work(time_s)).apply(LayerImage(0, 0, pixels), source)
+    out = found.spread(source.view.frame)
+    source.lent.close()
+    return out
+
+
+def busy(width: int, height: int, seed: int = 1, opaque: bool = True) -> NDArray[np.uint8]:
+    """A smooth picture of many colours with hard-edged shapes, premultiplied."""
+    draws = np.random.Generator(np.random.PCG64(seed))
+    y, x = np.mgrid[0:height, 0:width] / min(width, height)
+    planes = []
+    for _ in range(3):
+        a, b, c, d = draws.uniform(1, 6, 4)
+        planes.append(127 + 70 * np.sin(a * x + b * y * 2 + c) + 50 * np.sin(d * x * y * 5))
+    colours = np.stack(planes, axis=2)
+    for _ in range(12):
+        left, top = draws.uniform(0, 1.5), draws.uniform(0, 0.9)
+        inside = (np.abs(x - left) < draws.uniform(0.02, 0.12)) & (np.abs(y - top) < draws.uniform(0.02, 0.12))
+        colours[inside] = draws.uniform(0, 255, 3)
+    alpha = np.full((height, width, 1), 255.0)
+    if not opaque:
+        alpha = np.clip((0.55 - np.hypot(x - x.max() / 2, y - 0.5)) * 255 * 12, 0, 255)[..., None]
+    return np.concatenate([np.clip(colours, 0, 255) * alpha / 255, alpha], axis=2).round().astype(np.uint8)
