@@ -28,13 +28,13 @@ import psutil
 import soundfile
 
 from bench.clips import bench_clips
+from bench.effects import bench_effects
 from bench.figures import bench_figures
 from bench.pixels import bench_blend, bench_pixels
 from bench.playing import bench_playing
 from bench.rows import HEAD, Row, median
 from bench.scenes import bench_scenes, designed_job
 from bench.stages import Scene, bench_kept, bench_real_time, bench_stages
-from bench.effects import bench_effects
 from bench.words import bench_words
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.analysis_writer import analyse

@@ -51,6 +51,7 @@ NAMES = [
     "clock",
     "wand",
     "folder",
+    "color-picker",
     "folder-minus",
     "flag",
     "lock",

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from time import perf_counter
 
 import cv2
 import numpy as np
@@ -25,6 +26,8 @@ class JoinedEffect:
     ident: str
     active: bool
     """False where it changes nothing."""
+    told: Callable[[str, float], None] | None = None
+    """Hears its name and when it began, once it is done."""
 
     @property
     def name(self) -> Hashable | None:
@@ -46,6 +49,13 @@ class JoinedEffect:
         """The picture after it."""
         if not self.active:
             return image
+        begin = perf_counter()
+        found = self._applied(image, source)
+        if self.told:
+            self.told(self.ident, begin)
+        return found
+
+    def _applied(self, image: LayerImage, source: Source) -> LayerImage:
         effect = self.effect
         after = effect.apply(image, source)
         if effect.strength >= 100 and effect.joins == "replace" and not effect.through:

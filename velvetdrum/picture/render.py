@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
+from time import perf_counter
 from typing import Any, Literal
 
 import cv2
@@ -71,6 +72,25 @@ def watching(note: Callable[[str], None]) -> Iterator[None]:
         _watchers.remove(note)
 
 
+_timers: list[Callable[[str, float], None]] = []
+
+
+@contextmanager
+def timing(note: Callable[[str, float], None]) -> Iterator[None]:
+    """While the block lasts, `note` hears how many seconds each layer (by its id) and each effect (by `layer/effect`)
+    of this process took."""
+    _timers.append(note)
+    try:
+        yield
+    finally:
+        _timers.remove(note)
+
+
+def _told(name: str, begin: float) -> None:
+    for note in _timers:
+        note(name, perf_counter() - begin)
+
+
 class ProjectView:
     """A project with its sound and its media, to be seen at any time."""
 
@@ -129,7 +149,12 @@ class Stage:
             assert isinstance(layer, DrawnLayer)
             masks = tuple(item.part for item in parts.get("mask", ()) if item.on)
             effects = tuple(
-                JoinedEffect(item.part, item.id, item.on and item.part.at_work(float(self.time)))
+                JoinedEffect(
+                    item.part,
+                    f"{placed.id}/{item.id}",
+                    item.on and item.part.at_work(float(self.time)),
+                    _told if _timers else None,
+                )
                 for item in parts.get("effect", ())
             )
             presence = layer.presence(float(self.time), self.project.length_s, self.view.sound)
@@ -163,10 +188,12 @@ class Stage:
             return
         for note in _watchers:
             note(item.placed.id)
+        begin = perf_counter()
         try:
             composite(canvas, self._part(canvas, item))
         except OverTime as problem:
             raise OverTime(str(problem), problem.layer or item.placed.id) from problem
+        _told(item.placed.id, begin)
 
     def _part(self, canvas: Canvas, item: ResolvedLayer) -> Part:
         layer, placed = item.layer, item.placed

@@ -224,15 +224,19 @@ def new_track(media: str, name: str, duration_s: float) -> Document:
 
 def media_keys(document: Document, sort: str = "") -> set[str]:
     """Content hashes of the files that a document's layers show: of one sort (picture, footage), or of all."""
+    return {key for layer in document.get("layers", []) for key in layer_media(layer, sort)}
+
+
+def layer_media(layer: Document, sort: str = "") -> set[str]:
+    """Content hashes of the files that a layer shows, with its masks and effects: of one sort, or of all."""
     found = set()
-    for layer in document.get("layers", []):
-        rows = [(sort.kinds, item) for sort in PART_SORTS.values() for item in layer.get(sort.listed, [])]
-        for known, item in [(LAYER_KINDS, layer), *rows]:
-            cls = known.get(item.get("kind"))
-            for name, setting in cls.settings.items() if cls else []:
-                value = item.get("settings", {}).get(name)
-                if setting.media and sort in ("", setting.media) and is_content_key(value):
-                    found.add(value)
+    rows = [(parts.kinds, item) for parts in PART_SORTS.values() for item in layer.get(parts.listed, [])]
+    for known, item in [(LAYER_KINDS, layer), *rows]:
+        cls = known.get(item.get("kind"))
+        for name, setting in cls.settings.items() if cls else []:
+            value = item.get("settings", {}).get(name)
+            if setting.media and sort in ("", setting.media) and is_content_key(value):
+                found.add(value)
     return found
 
 

@@ -33,10 +33,6 @@ class Effect(Part):
     """Where it stands among the effects, see `EFFECT_FAMILIES`."""
     designs: ClassVar[tuple[Design, ...]] = ()
     """What there is to choose of it; the kind with its defaults where there are none."""
-    points: ClassVar[tuple[tuple[str, str], ...]] = ()
-    """Pairs of settings that are a place in the frame, in per cent across and down: they are handled on the picture."""
-    radii: ClassVar[tuple[str, ...]] = ()
-    """Settings that are a distance from the first of its points, in per cent of the frame's short side."""
 
     strength: float = number(
         100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of it there is: 0 leaves the picture alone."
@@ -46,7 +42,7 @@ class Effect(Part):
         {"replace": "Replace"} | {name: name.capitalize() for name in BLEND_MODES},
         label="Blend mode",
         group="effect",
-        help="How its result joins the picture that it was given: in its place, or over it in a mode of W3C Compositing.",
+        help="How its result joins the picture that it was given: in its place, or in a mode of W3C Compositing.",
         advanced=True,
     )
     lasts: str = choice(

@@ -9,7 +9,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
 from velvetdrum.declare.schema import Declared, Kind, known_as
 from velvetdrum.declare.settings import Setting
@@ -19,7 +19,20 @@ _KNOWN = {"id", "kind", "on", "settings"}
 
 
 class Part(Declared):
-    """Base of all kinds of parts."""
+    """Base of all kinds of parts. Some of their settings are handled on the picture."""
+
+    points: ClassVar[tuple[tuple[str, str], ...]] = ()
+    """Pairs of settings that are a place in the frame, in per cent across and down."""
+    radii: ClassVar[tuple[str, ...]] = ()
+    """Settings that are a distance from the first of its points, in per cent of the frame's short side."""
+    sizes: ClassVar[tuple[str, ...]] = ()
+    """Its width and its height about the first of its points, in per cent of the frame's short side."""
+    turns: ClassVar[str] = ""
+    """A setting that is an angle about the first of its points, 0 to the right."""
+    corners: ClassVar[str] = ""
+    """A setting with the points of an outline, as SVG path data; `size` is then its longer side."""
+    follows: ClassVar[str] = ""
+    """A setting that says whether it lies as the layer does, or as the frame."""
 
     def layers(self) -> list[str]:
         """Ids of the layers that it reads."""

@@ -90,7 +90,9 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
 def _read(layer: InTree) -> list[tuple[str, str]]:
     """The layers that one reads, each with the sort of the part that does; empty for the layer itself."""
     own = [("", getattr(layer.layer, name)) for name in _reading(layer.layer)]
-    return own + [(sort, other) for sort, row in layer.parts.items() for placed in row for other in placed.part.layers()]
+    return own + [
+        (sort, other) for sort, row in layer.parts.items() for placed in row for other in placed.part.layers()
+    ]
 
 
 def _reading(part: Declared) -> list[str]:

@@ -8,6 +8,7 @@ from flask import Flask, Response, g
 
 from velvetdrum.studio import (
     access,
+    effects,
     error_handlers,
     export_room,
     palettes,
@@ -53,7 +54,18 @@ def create_app(
     security.protect(app)
     error_handlers.register(app)
     access.guard(app, services.data)
-    for room in (access, start, sound_room, signal_room, picture_room, words_room, typefaces, palettes, export_room):
+    for room in (
+        access,
+        start,
+        sound_room,
+        signal_room,
+        picture_room,
+        effects,
+        words_room,
+        typefaces,
+        palettes,
+        export_room,
+    ):
         app.register_blueprint(room.blueprint)
 
     @app.after_request

@@ -13,6 +13,7 @@ from werkzeug.exceptions import HTTPException
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.cube_files import CubeError
 from velvetdrum.picture.media.pictures import PictureError
 from velvetdrum.picture.paint.palettes import PaletteError
 from velvetdrum.picture.shapes.paths import PathError
@@ -81,6 +82,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(PathError)
     @app.errorhandler(CueError)
     @app.errorhandler(TypefaceError)
+    @app.errorhandler(CubeError)
     def unusable(problem: Exception) -> Any:
         return _answer(422, str(problem))
 

@@ -85,6 +85,8 @@ class Imports:
                 here.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
             for key in media_keys(document, "typeface") & files.keys():
                 here.keep_typeface(files.pop(key).read_bytes(), f"Typeface {key[:8]}")
+            for key in media_keys(document, "table") & files.keys():
+                here.keep_table(files.pop(key).read_bytes(), f"Table {key[:8]}")
             for key in media_keys(document, "footage") & files.keys():
                 file = files.pop(key)
                 here.keep_file(file, f"Clip {key[:8]}{file.suffix}", file.suffix, {"clip": True})

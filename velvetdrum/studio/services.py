@@ -23,7 +23,7 @@ from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.export import Sources
 from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.media.pictures import LEVELS, PictureError, needs_levels
-from velvetdrum.scene.document import Document, media_keys
+from velvetdrum.scene.document import Document, layer_media, media_keys
 from velvetdrum.scene.problems import Problem, ProjectError
 from velvetdrum.store import media, projects
 from velvetdrum.store.db import open_database
@@ -96,7 +96,7 @@ class Services:
             elif facts.get("clip"):
                 if not self.folder.clip(row.key).exists():
                     self.imports.prepare_kept(row.key)
-            elif facts.get("typeface"):
+            elif facts.get("typeface") or facts.get("table"):
                 continue
             elif not is_current(target):
                 notes = self.folder.incoming / f"{row.key}.notes"
@@ -149,13 +149,20 @@ class Services:
     def keep_typeface(self, data: bytes, name: str) -> dict[str, Any]:
         """Keep a typeface that was brought in. Gives its content hash and what it says of itself. Raises
         TypefaceError."""
-        facts = self.read(tasks.read_typeface, data)
+        return self._keep_read(data, name, "typeface", self.read(tasks.read_typeface, data))
+
+    def keep_table(self, data: bytes, name: str) -> dict[str, Any]:
+        """Keep a look-up table that was brought in. Gives its content hash and what it says of itself. Raises
+        CubeError."""
+        return self._keep_read(data, name, "table", self.read(tasks.read_table, data))
+
+    def _keep_read(self, data: bytes, name: str, sort: str, facts: dict[str, Any]) -> dict[str, Any]:
         received, part = self.folder.receive(iter([data]), name, 1 << 62)
         try:
             kept = self.folder.keep(self.db, replace(received, suffix=facts.pop("suffix")), part)
         finally:
             part.unlink(missing_ok=True)
-        media.set_facts(self.db, kept.key, facts | {"typeface": True})
+        media.set_facts(self.db, kept.key, facts | {sort: True})
         return {"key": kept.key, "name": kept.name} | facts
 
     def keep_file(self, path: Path, name: str, suffix: str, facts: dict[str, Any] | None = None) -> str:
@@ -196,7 +203,7 @@ class Services:
         here = sources.media if sources else {}
         out = []
         for key in sorted(media_keys(document) - here.keys()):
-            shown = [layer["name"] for layer in document["layers"] if key in layer["settings"].values()]
+            shown = [layer["name"] for layer in document["layers"] if key in layer_media(layer)]
             row = media.find(self.db, key)
             out.append({"key": key, "name": row.name if row else "", "layers": shown})
         return out

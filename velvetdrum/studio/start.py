@@ -18,7 +18,7 @@ from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply, replayed, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, SHAPES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
-from velvetdrum.scene.parts import PART_SORTS, PartSort
+from velvetdrum.scene.parts import PART_SORTS, Part, PartSort
 from velvetdrum.scene.patches import JOINS
 from velvetdrum.scene.signal_part import COLOURS
 from velvetdrum.signals.grid import BeatSettings
@@ -202,7 +202,7 @@ def _signal_kind(kind: str, cls: type[Signal]) -> dict[str, Any]:
 
 
 def _sort(sort: PartSort) -> dict[str, Any]:
-    kinds = [_kind(kind, cls) for kind, cls in sort.kinds.items()]
+    kinds = [_kind(kind, cls) | _handled(cls) for kind, cls in sort.kinds.items()]
     return {
         "name": sort.name,
         "listed": sort.listed,
@@ -210,6 +210,12 @@ def _sort(sort: PartSort) -> dict[str, Any]:
         "help": sort.help,
         "kinds": kinds,
     }
+
+
+def _handled(cls: type[Part]) -> dict[str, Any]:
+    """The settings of a part that are handled on the picture."""
+    names = ("points", "radii", "sizes", "turns", "corners", "follows")
+    return {name: getattr(cls, name) for name in names}
 
 
 def _setting(setting: Any) -> dict[str, Any]:

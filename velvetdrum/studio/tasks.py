@@ -21,20 +21,25 @@ from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import OverTime, limited_time
+from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers
+from velvetdrum.picture.costs import costs_of
 from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
+from velvetdrum.picture.media.cube_files import parse_cube
 from velvetdrum.picture.media.decoding import PictureError, decoded
 from velvetdrum.picture.paint.palettes import palette_of
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.readings import reading_of
 from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
 from velvetdrum.picture.text.typeface_files import check_typeface
 from velvetdrum.scene.document import Document, Project, new_layer, parse
+from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.pickup_fit import fit_pickup
@@ -202,6 +207,54 @@ def find_handles(document: Document, sources: Sources | None, frame: int, width:
 def read_typeface(data: bytes) -> dict[str, Any]:
     """What a typeface file says of itself. Raises TypefaceError."""
     return asdict(check_typeface(data))
+
+
+def read_table(data: bytes) -> dict[str, Any]:
+    """What a look-up table says of itself. Raises CubeError."""
+    found = parse_cube(data)
+    return {"suffix": ".cube", "title": found.title, "points": found.size, "dimensions": found.points.ndim - 1}
+
+
+def draw_effect_choices(
+    document: Document, sources: Sources | None, layer: str, frame: int, width: int
+) -> tuple[list[Document], bytes]:
+    """The project at a frame with each effect that there is to choose on one of its layers, after those that it has:
+    the effects, and the pictures packed as by `draw_frames`."""
+    use, media = used_part(parsed(document), sources), sources.small if sources else None
+    listed, out = [], []
+    for number, choice in enumerate(effect_choices()):
+        effect = choice.effect
+        layers = [
+            {**item, "effects": [*item.get("effects", []), effect]} if item["id"] == layer else item
+            for item in document["layers"]
+        ]
+        project = parse({**document, "layers": layers})
+        size = project.frame.scaled_to(min(width, project.frame.width))
+        data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
+        cls = EFFECT_KINDS[choice.kind]
+        told = {"family": choice.design.family, "name": choice.design.name, "help": cls.help(), "effect": effect}
+        listed.append(told)
+        out.append(struct.pack("<II", number, len(data)) + data)
+    return listed, b"".join(out)
+
+
+def read_frame(document: Document, sources: Sources | None, frame: int, width: int) -> dict[str, Any]:
+    """What a frame shows as instruments tell it, see `Reading`, and what its layers and effects cost in ms."""
+    project = parsed(document)
+    size = project.frame.scaled_to(min(width, project.frame.width))
+    view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
+    canvas = Canvas(size.width, size.height)
+    stage = view.at(project.time_of(min(frame, project.frame_count - 1)), size)
+    costs = costs_of(stage, canvas)
+    found = reading_of(canvas.pixels)
+    return {
+        "waveform": [row.tobytes().hex() for row in found.waveform],
+        "histogram": found.histogram.round(4).tolist(),
+        "black": round(found.black, 4),
+        "white": round(found.white, 4),
+        "costs": costs,
+        "width": size.width,
+    }
 
 
 def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:

@@ -34,12 +34,29 @@ class Afterimages(DrawnEffect):
     )
 
     count: int = whole(6, lo=1, hi=16, group="effect", help="How many there are.")
-    unit: str = choice("ms", {"ms": "Time", "beats": "Beats"}, label="Step in", group="effect", help="What a step is in.")
+    unit: str = choice(
+        "ms", {"ms": "Time", "beats": "Beats"}, label="Step in", group="effect", help="What a step is in."
+    )
     step_ms: float = number(
-        80, lo=4, hi=2000, unit="ms", step=1, label="Step", group="effect", help="From one to the next.", when=("unit", ("ms",))
+        80,
+        lo=4,
+        hi=2000,
+        unit="ms",
+        step=1,
+        label="Step",
+        group="effect",
+        help="From one to the next.",
+        when=("unit", ("ms",)),
     )
     step_beats: float = number(
-        0.25, lo=0.0625, hi=8, unit="beats", step=0.0625, label="Step", group="effect", help="From one to the next.",
+        0.25,
+        lo=0.0625,
+        hi=8,
+        unit="beats",
+        step=0.0625,
+        label="Step",
+        group="effect",
+        help="From one to the next.",
         when=("unit", ("beats",)),
     )
     fade: float = number(35, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter each is.")
@@ -50,10 +67,16 @@ class Afterimages(DrawnEffect):
         group="effect",
         help="How they join each other.",
     )
-    scale: float = number(100, lo=20, hi=200, unit="%", step=0.5, group="effect", help="Size of each to the one after it.")
+    scale: float = number(
+        100, lo=20, hi=200, unit="%", step=0.5, group="effect", help="Size of each to the one after it."
+    )
     turn: float = number(0, lo=-180, hi=180, unit="°", group="effect", help="Turn of each.")
-    move_x: float = number(0, lo=-50, hi=50, unit="%", label="Offset X", group="effect", help="A step, of the short side.")
-    move_y: float = number(0, lo=-50, hi=50, unit="%", label="Offset Y", group="effect", help="A step, of the short side.")
+    move_x: float = number(
+        0, lo=-50, hi=50, unit="%", label="Offset X", group="effect", help="A step, of the short side."
+    )
+    move_y: float = number(
+        0, lo=-50, hi=50, unit="%", label="Offset Y", group="effect", help="A step, of the short side."
+    )
     tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#a99bff", help="Colour of tinted ones.")
 

@@ -31,8 +31,12 @@ class Bevel(DrawnEffect):
         Design("edge", "Pressed in", {"angle": 55, "form": "round"}),
     )
 
-    width: float = number(1.6, lo=0.05, hi=20, unit="%", group="effect", help="How wide the edge is, of the short side.")
-    angle: float = number(-125, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where light comes from: -90 is above.")
+    width: float = number(
+        1.6, lo=0.05, hi=20, unit="%", group="effect", help="How wide the edge is, of the short side."
+    )
+    angle: float = number(
+        -125, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where light comes from: -90 is above."
+    )
     form: str = choice("round", {"round": "Round", "straight": "Straight"}, group="effect", help="Form of the edge.")
     light: float = number(70, lo=0, hi=100, unit="%", step=1, group="effect", help="How strong the lit side is.")
     shade: float = number(55, lo=0, hi=100, unit="%", step=1, group="effect", help="How dark the other side is.")
@@ -55,9 +59,10 @@ class Bevel(DrawnEffect):
         slope = _slope(cover, wide, np.deg2rad(self.angle), self.form == "round")
         tones = [int(tone[1:], 16) for tone in (self.light_colour, self.shade_colour)]
         shares = [round(value * 2.55) for value in (self.light, self.shade)]
-        words = [np.uint32(value) for pair in zip(tones, shares, strict=True) for value in pair]
+        light, dark = ((np.uint32(tone), np.uint32(share)) for tone, share in zip(tones, shares, strict=True))
         height, width = pixels.shape[:2]
-        relief.shade(*words_of(pixels), *bytes_of(slope), *words, width, height)
+        words, step = words_of(pixels)
+        relief.shade(words, step, *bytes_of(slope), light[0], light[1], dark[0], dark[1], width, height)
         return LayerImage(area[0], area[1], pixels).within(source.wanted)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import cv2
 import numpy as np
@@ -25,10 +25,24 @@ class ChannelOffsets(DrawnEffect):
     amount: float = number(0.8, lo=0, hi=30, unit="%", step=0.05, group="effect", help="How far, of the short side.")
     way: str = choice("along", {"along": "Along a direction", "out": "Outward"}, group="effect", help="How they part.")
     angle: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where red goes: 0 is to the right.", when=("way", ("along",))
+        0,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        group="effect",
+        help="Where red goes: 0 is to the right.",
+        when=("way", ("along",)),
     )
     green: float = number(
-        0, lo=-100, hi=100, unit="%", step=1, group="effect", help="How far green goes, of the way of red.", advanced=True
+        0,
+        lo=-100,
+        hi=100,
+        unit="%",
+        step=1,
+        group="effect",
+        help="How far green goes, of the way of red.",
+        advanced=True,
     )
 
     def margin(self, view: Viewport) -> int:
@@ -45,7 +59,8 @@ class ChannelOffsets(DrawnEffect):
         fills = common(image.bounds, view.frame) == view.frame
         shown = image.within(view.frame) if fills else image
         border = cv2.BORDER_REPLICATE if fills else cv2.BORDER_CONSTANT
-        planes, alphas = [], []
+        planes: list[Any] = []
+        alphas: list[Any] = []
         for channel, share in ((0, -1.0), (1, self.green / 100), (2, 1.0)):
             place = self._place(view, share * by)
             place[:, 2] += place[:, :2] @ (shown.left + 0.5, shown.top + 0.5) - (area[0] + 0.5, area[1] + 0.5)

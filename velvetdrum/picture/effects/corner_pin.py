@@ -40,7 +40,7 @@ class CornerPin(DrawnEffect):
     x4: float = number(8, lo=-300, hi=400, unit="%", label="Bottom left X", group="effect")
     y4: float = number(86, lo=-300, hi=400, unit="%", label="Bottom left Y", group="effect")
 
-    def corners(self, view: Viewport) -> NDArray[np.float64]:
+    def pinned(self, view: Viewport) -> NDArray[np.float64]:
         """Where the corners come to lie, in pixels, from the top left clockwise, shape (4, 2)."""
         return np.array([[view.x(getattr(self, f"x{n}")), view.y(getattr(self, f"y{n}"))] for n in (1, 2, 3, 4)])
 
@@ -50,7 +50,7 @@ class CornerPin(DrawnEffect):
         box = source.view.frame if self.of == "frame" else image.trimmed().bounds
         if is_empty(box):
             return image
-        ends = self.corners(source.view)
+        ends = self.pinned(source.view)
         place = perspective(box, ends)
         if place is None:
             # Three corners in a line, or one beyond another: there is no such picture.
@@ -72,8 +72,8 @@ class CornerPin(DrawnEffect):
 
 
 def perspective(box: tuple[int, int, int, int], ends: NDArray[np.float64]) -> NDArray[np.float64] | None:
-    """The matrix, shape (3, 3), that leads from a box's corners, from the top left clockwise, to four places; None where
-    these are no convex shape. The eight equations of a projective map (P. Heckbert, 1989)."""
+    """The matrix, shape (3, 3), that leads from a box's corners, from the top left clockwise, to four places; None
+    where these are no convex shape. The eight equations of a projective map (P. Heckbert, 1989)."""
     sides = np.roll(ends, -1, axis=0) - ends
     following = np.roll(sides, -1, axis=0)
     turns = sides[:, 0] * following[:, 1] - sides[:, 1] * following[:, 0]

@@ -58,11 +58,10 @@ class Displacement(Bend):
         amount = self.amount * view.short / 100
         x, y = grid(area)
         if self.by == "channels":
-            across, down = pixels[..., 2], pixels[..., 1]
-            u, v = 1.0, 1.0
+            across, down, u, v = pixels[..., 2], pixels[..., 1], 1.0, 1.0
         else:
             light = cv2.transform(pixels, np.array([[0.0722, 0.7152, 0.2126, 0.0]], np.float32))
-            across = down = np.asarray(light).reshape(pixels.shape[:2])
+            across = down = np.asarray(light, np.uint8).reshape(pixels.shape[:2])
             u, v = -float(np.cos(np.deg2rad(self.angle))), -float(np.sin(np.deg2rad(self.angle)))
         # Half of the range moves nothing: so does what the other layer leaves empty.
         alpha = pixels[..., 3].astype(np.float32) / 510

@@ -29,6 +29,7 @@ class GlassRing(DrawnEffect):
     family: ClassVar[str] = "bend"
     summary: ClassVar[str] = "Glass ring|{radius}|{bend}"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+    turns: ClassVar[str] = "turn"
     radii: ClassVar[tuple[str, ...]] = ("radius",)
     reads: ClassVar[frozenset[Reading]] = frozenset({"own", "behind"})
     designs: ClassVar[tuple[Design, ...]] = (
@@ -48,7 +49,14 @@ class GlassRing(DrawnEffect):
     radius: float = number(30, lo=0, hi=200, unit="%", group="effect", help="From the middle to that of the glass.")
     width: float = number(12, lo=0.1, hi=100, unit="%", group="effect", help="How wide the glass is.")
     bend: float = number(
-        40, lo=-200, hi=200, unit="%", step=1, label="Refraction", group="effect", help="How far it bends, of its width."
+        40,
+        lo=-200,
+        hi=200,
+        unit="%",
+        step=1,
+        label="Refraction",
+        group="effect",
+        help="How far it bends, of its width.",
     )
     turn: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="How far it turns what it shows.")
     facets: int = whole(0, lo=0, hi=64, group="effect", help="Cuts round the ring; 0 for a smooth one.")
@@ -125,9 +133,7 @@ def _maps(
     return maps if not facets else _cut(maps, box, centre, facets, turn, half * abs(bend) / 250)
 
 
-def _cut(
-    maps: Maps, box: Area, centre: tuple[float, float], facets: int, turn: float, depth: float
-) -> Maps:
+def _cut(maps: Maps, box: Area, centre: tuple[float, float], facets: int, turn: float, depth: float) -> Maps:
     """Maps moved along each facet, to and fro, as its slope says."""
     x = np.arange(box[0], box[2], dtype=np.float32) + np.float32(0.5 - centre[0])
     y = np.arange(box[1], box[3], dtype=np.float32) + np.float32(0.5 - centre[1])

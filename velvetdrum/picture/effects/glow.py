@@ -65,5 +65,9 @@ class Glow(DrawnEffect):
         light = spread(LayerImage(part.left, part.top, bright), area, self.radius * source.view.short / 100)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
-        whole = image.spread(area) if self.what == "added" else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
+        whole = (
+            image.spread(area)
+            if self.what == "added"
+            else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
+        )
         return LayerImage(area[0], area[1], added(whole, area[:2], light, gains))

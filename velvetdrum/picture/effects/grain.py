@@ -28,7 +28,9 @@ class Grain(Recolour):
     size: float = number(
         0.15, lo=0.05, hi=3, unit="%", step=0.01, group="effect", help="How large a grain is, of the short side."
     )
-    rate: float = number(24, lo=0, hi=60, unit="/s", step=1, group="effect", help="How often it is new; 0 keeps it still.")
+    rate: float = number(
+        24, lo=0, hi=60, unit="/s", step=1, group="effect", help="How often it is new; 0 keeps it still."
+    )
     ends: float = number(
         25, lo=0, hi=100, unit="%", step=1, label="In black and white", group="effect", help="How much of it is there."
     )
@@ -44,4 +46,6 @@ class Grain(Recolour):
         tile = grain_tile(self.seed * _TILES + int(draws[2]) % _TILES, round(self.size * source.view.short / 100, 2))
         # Least at both ends, where film has none to show.
         middle = self.amount / 100 * 1.2
-        return grained(pixels, tile, middle * self.ends / 100, middle, (place[0] + int(draws[0]), place[1] + int(draws[1])))
+        return grained(
+            pixels, tile, middle * self.ends / 100, middle, (place[0] + int(draws[0]), place[1] + int(draws[1]))
+        )

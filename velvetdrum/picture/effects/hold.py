@@ -22,10 +22,23 @@ class Hold(DrawnEffect):
 
     by: str = choice("beats", {"beats": "Beats", "hit": "Hits"}, group="effect", help="What it keeps the picture of.")
     every: float = number(
-        1, lo=0.125, hi=16, unit="beats", step=0.125, group="effect", help="How often it takes a new one.", when=("by", ("beats",))
+        1,
+        lo=0.125,
+        hi=16,
+        unit="beats",
+        step=0.125,
+        group="effect",
+        help="How often it takes a new one.",
+        when=("by", ("beats",)),
     )
     hit: float = number(
-        0, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it a signal: beyond 50 it takes a new one.",
+        0,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        group="effect",
+        help="Give it a signal: beyond 50 it takes a new one.",
         when=("by", ("hit",)),
     )
     longest: float = number(
@@ -33,8 +46,6 @@ class Hold(DrawnEffect):
     )
 
     def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        if self.by == "beats":
-            back = since_beat(source, self.every)
-        else:
-            back = since_hit(source, "hit", self.longest / 1000)
+        beats = self.by == "beats"
+        back = since_beat(source, self.every) if beats else since_hit(source, "hit", self.longest / 1000)
         return image if back is None or back < 1e-6 else source.earlier(min(back, source.time_s))

@@ -21,6 +21,7 @@ class Kaleidoscope(Bend):
 
     summary: ClassVar[str] = "Kaleidoscope|{wedges} wedges"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+    turns: ClassVar[str] = "angle"
 
     wedges: int = whole(6, lo=1, hi=48, group="effect", help="Pairs of wedges, each with its mirror image.")
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")

@@ -21,7 +21,15 @@ def _level(default: float, label: str, help: str = "", advanced: bool = True) ->
 
 def _gamma(label: str, advanced: bool = True) -> Any:
     return number(
-        1, lo=0.1, hi=10, step=0.01, curve="log", label=label, group="effect", help="Above 1 lifts it.", advanced=advanced
+        1,
+        lo=0.1,
+        hi=10,
+        step=0.01,
+        curve="log",
+        label=label,
+        group="effect",
+        help="Above 1 lifts it.",
+        advanced=advanced,
     )
 
 

@@ -6,7 +6,6 @@ from typing import ClassVar
 
 import numpy as np
 
-
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.compositing import Source
@@ -63,5 +62,9 @@ class LightRays(DrawnEffect):
         light = rays(shining.spread(view.frame), point, self.length / 100, 1 - self.decay / 100 * 0.98)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
-        whole = image.spread(area) if self.what == "added" else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
+        whole = (
+            image.spread(area)
+            if self.what == "added"
+            else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
+        )
         return LayerImage(area[0], area[1], added(whole, area[:2], light, gains))

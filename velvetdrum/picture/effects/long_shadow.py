@@ -24,7 +24,9 @@ class LongShadow(DrawnEffect):
     family: ClassVar[str] = "edge"
     summary: ClassVar[str] = "Long shadow|{distance}"
 
-    distance: float = number(30, lo=0, hi=300, unit="%", step=1, group="effect", help="How long it is, of the short side.")
+    distance: float = number(
+        30, lo=0, hi=300, unit="%", step=1, group="effect", help="How long it is, of the short side."
+    )
     angle: float = number(45, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it falls: 90 is down.")
     solid: float = number(55, lo=0, hi=100, unit="%", step=1, label="Opacity", group="effect", help="How dense it is.")
     fade: float = number(100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter it is at its end.")

@@ -22,6 +22,7 @@ class Mirror(Bend):
 
     summary: ClassVar[str] = "Mirror|{angle}|{lines} lines"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+    turns: ClassVar[str] = "angle"
     designs: ClassVar[tuple[Design, ...]] = (
         Design("bend", "Mirror, left and right", {}),
         Design("bend", "Mirror, four ways", {"lines": 2}),
@@ -30,7 +31,13 @@ class Mirror(Bend):
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="A point of the line.")
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="A point of the line.")
     angle: float = number(
-        90, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where the line points; what is on its right is kept."
+        90,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        group="effect",
+        help="Where the line points; what is on its right is kept.",
     )
     lines: int = whole(1, lo=1, hi=12, group="effect", help="Lines through the point, at even angles.")
 

@@ -41,20 +41,39 @@ class MovingBlur(DrawnEffect):
         group="effect",
         help="How the picture seems to move.",
     )
-    length: float = number(6, lo=0, hi=100, unit="%", group="effect", help="How far, of the short side.", when=("way", ("along",)))
-    angle: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where to: 0 is to the right.", when=("way", ("along",))
+    length: float = number(
+        6, lo=0, hi=100, unit="%", group="effect", help="How far, of the short side.", when=("way", ("along",))
     )
-    turn: float = number(12, lo=0, hi=180, unit="°", group="effect", help="How far it turns.", when=("way", ("turning",)))
-    zoom: float = number(20, lo=0, hi=90, unit="%", group="effect", help="How far it grows.", when=("way", ("zooming",)))
-    x: float = number(50, lo=-200, hi=300, unit="%", label="Position X", group="effect", help="The middle.", when=_ABOUT)
-    y: float = number(50, lo=-200, hi=300, unit="%", label="Position Y", group="effect", help="The middle.", when=_ABOUT)
+    angle: float = number(
+        0,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        group="effect",
+        help="Where to: 0 is to the right.",
+        when=("way", ("along",)),
+    )
+    turn: float = number(
+        12, lo=0, hi=180, unit="°", group="effect", help="How far it turns.", when=("way", ("turning",))
+    )
+    zoom: float = number(
+        20, lo=0, hi=90, unit="%", group="effect", help="How far it grows.", when=("way", ("zooming",))
+    )
+    x: float = number(
+        50, lo=-200, hi=300, unit="%", label="Position X", group="effect", help="The middle.", when=_ABOUT
+    )
+    y: float = number(
+        50, lo=-200, hi=300, unit="%", label="Position Y", group="effect", help="The middle.", when=_ABOUT
+    )
 
     def _far(self, view: Viewport) -> float:
         """How far a pixel is moved at the most, in pixels."""
         if self.way == "along":
             return self.length * view.short / 100
-        farthest = max(np.hypot(x - view.x(self.x), y - view.y(self.y)) for x in (0, view.width) for y in (0, view.height))
+        farthest = max(
+            np.hypot(x - view.x(self.x), y - view.y(self.y)) for x in (0, view.width) for y in (0, view.height)
+        )
         return float(farthest * (np.deg2rad(self.turn) if self.way == "turning" else self.zoom / 100))
 
     def margin(self, view: Viewport) -> int:

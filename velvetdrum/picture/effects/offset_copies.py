@@ -31,9 +31,15 @@ class OffsetCopies(DrawnEffect):
     )
 
     count: int = whole(5, lo=1, hi=40, group="effect", help="How many there are.")
-    move_x: float = number(1.5, lo=-100, hi=100, unit="%", label="Offset X", group="effect", help="A step, of the short side.")
-    move_y: float = number(1.5, lo=-100, hi=100, unit="%", label="Offset Y", group="effect", help="A step, of the short side.")
-    scale: float = number(100, lo=10, hi=300, unit="%", step=0.5, group="effect", help="Size of each to the one before.")
+    move_x: float = number(
+        1.5, lo=-100, hi=100, unit="%", label="Offset X", group="effect", help="A step, of the short side."
+    )
+    move_y: float = number(
+        1.5, lo=-100, hi=100, unit="%", label="Offset Y", group="effect", help="A step, of the short side."
+    )
+    scale: float = number(
+        100, lo=10, hi=300, unit="%", step=0.5, group="effect", help="Size of each to the one before."
+    )
     turn: float = number(0, lo=-180, hi=180, unit="°", group="effect", help="A step.")
     fade: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter each is.")
     tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")

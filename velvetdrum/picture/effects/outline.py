@@ -30,10 +30,17 @@ class Outline(DrawnEffect):
 
     width: float = number(0.6, lo=0.05, hi=20, unit="%", group="effect", help="How wide it is, of the short side.")
     place: str = choice(
-        "outside", {"outside": "Outside", "middle": "On the edge", "inside": "Inside"}, group="effect", help="Where it lies."
+        "outside",
+        {"outside": "Outside", "middle": "On the edge", "inside": "Inside"},
+        group="effect",
+        help="Where it lies.",
     )
-    gap: float = number(0, lo=-20, hi=20, unit="%", group="effect", help="How far from the edge it lies.", advanced=True)
-    fill: float = number(100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of the layer itself stays.")
+    gap: float = number(
+        0, lo=-20, hi=20, unit="%", group="effect", help="How far from the edge it lies.", advanced=True
+    )
+    fill: float = number(
+        100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of the layer itself stays."
+    )
     colour: str = colour("#f4eadb", help="Its colour.")
 
     def margin(self, view: Viewport) -> int:

@@ -19,14 +19,30 @@ class Pump(Recolour):
     family: ClassVar[str] = "light"
     summary: ClassVar[str] = "Pump|{amount}"
 
-    amount: float = number(100, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it the loudness: 0 is quiet.")
+    amount: float = number(
+        100, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it the loudness: 0 is quiet."
+    )
     quiet: float = number(-1.5, lo=-8, hi=8, unit="EV", step=0.05, label="Exposure when quiet", group="effect")
     loud: float = number(0.5, lo=-8, hi=8, unit="EV", step=0.05, label="Exposure when loud", group="effect")
     black: float = number(
-        8, lo=0, hi=100, unit="%", step=0.5, label="Black when quiet", group="effect", help="What is black at no amount."
+        8,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=0.5,
+        label="Black when quiet",
+        group="effect",
+        help="What is black at no amount.",
     )
     white: float = number(
-        92, lo=0, hi=200, unit="%", step=0.5, label="White when loud", group="effect", help="What is white at full amount."
+        92,
+        lo=0,
+        hi=200,
+        unit="%",
+        step=0.5,
+        label="White when loud",
+        group="effect",
+        help="What is white at full amount.",
     )
 
     def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:

@@ -26,7 +26,9 @@ class Ripple(Bend):
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
     reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
 
-    amount: float = number(1.2, lo=0, hi=20, unit="%", group="effect", help="How far it moves pixels, of the short side.")
+    amount: float = number(
+        1.2, lo=0, hi=20, unit="%", group="effect", help="How far it moves pixels, of the short side."
+    )
     wavelength: float = number(12, lo=0.5, hi=200, unit="%", group="effect", help="From crest to crest.")
     speed: float = number(0.6, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
     decay: float = number(
@@ -34,7 +36,9 @@ class Ripple(Bend):
     )
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Where it begins.")
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Where it begins.")
-    phase: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True)
+    phase: float = number(
+        0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True
+    )
 
     @property
     def still(self) -> bool:

@@ -28,7 +28,9 @@ class Shake(DrawnEffect):
     amount: float = number(1, lo=0, hi=30, unit="%", group="effect", help="How far it moves, of the short side.")
     turn: float = number(0.4, lo=0, hi=45, unit="°", group="effect", help="How far it turns.")
     grow: float = number(0, lo=0, hi=100, unit="%", group="effect", help="How much it grows and shrinks.")
-    rate: float = number(7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way.")
+    rate: float = number(
+        7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way."
+    )
     seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, another way.", advanced=True)
     edges: str = choice(
         "mirror", EDGES, label="Edge mode", group="effect", help="What is seen beyond the frame.", advanced=True

@@ -25,7 +25,9 @@ class Sharpen(DrawnEffect):
     summary: ClassVar[str] = "Sharpen|{amount}"
 
     amount: float = number(80, lo=0, hi=500, unit="%", step=1, group="effect", help="How much stronger.")
-    radius: float = number(0.2, lo=0.05, hi=10, unit="%", step=0.01, group="effect", help="How fine, of the short side.")
+    radius: float = number(
+        0.2, lo=0.05, hi=10, unit="%", step=0.01, group="effect", help="How fine, of the short side."
+    )
 
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.radius * view.short / 100 * 3)) + 1

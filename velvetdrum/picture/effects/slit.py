@@ -61,5 +61,8 @@ class Slit(DrawnEffect):
             return [(whole_ - high, whole_ - low)]
         if self.way == "middle":
             half = whole_ // 2
-            return [(half + low, half + high + (whole_ % 2 if number_ == self.strips - 1 else 0)), (half - high, half - low)]
+            return [
+                (half + low, half + high + (whole_ % 2 if number_ == self.strips - 1 else 0)),
+                (half - high, half - low),
+            ]
         return [(low, high)]

@@ -22,7 +22,14 @@ class Stutter(DrawnEffect):
 
     by: str = choice("hit", {"hit": "Hits", "beats": "Beats"}, group="effect", help="When it begins.")
     hit: float = number(
-        0, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it a signal: beyond 50 it begins.", when=("by", ("hit",))
+        0,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        group="effect",
+        help="Give it a signal: beyond 50 it begins.",
+        when=("by", ("hit",)),
     )
     every: float = number(
         4, lo=0.25, hi=32, unit="beats", step=0.25, group="effect", help="How often it begins.", when=("by", ("beats",))

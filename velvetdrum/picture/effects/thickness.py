@@ -27,8 +27,12 @@ class Thickness(DrawnEffect):
 
     distance: float = number(4, lo=0, hi=60, unit="%", group="effect", help="How thick it is, of the short side.")
     angle: float = number(60, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where its sides go: 90 is down.")
-    darken: float = number(55, lo=0, hi=100, unit="%", step=1, group="effect", help="How far sides take the colour below.")
-    far: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much darker they are at their end.")
+    darken: float = number(
+        55, lo=0, hi=100, unit="%", step=1, group="effect", help="How far sides take the colour below."
+    )
+    far: float = number(
+        30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much darker they are at their end."
+    )
     side: str = colour("#120a10", help="What sides are darkened to.")
 
     def margin(self, view: Viewport) -> int:

@@ -46,9 +46,7 @@ class Tiles(Bend):
         v = (dy * np.float32(np.cos(turn)) - dx * np.float32(np.sin(turn))) * np.float32(self.down / view.height)
         u, v = u + np.float32(0.5), v + np.float32(0.5)
         if self.offset:
-            u = u + np.floor(v) * np.float32(self.offset / 100)
+            u = np.asarray(u + np.floor(v) * np.float32(self.offset / 100), np.float32)
         if self.turned == "mirrored":
-            u, v = (1 - np.abs(1 - p % 2) for p in (u, v))
-        else:
-            u, v = u % 1, v % 1
-        return as_maps(u * view.width, v * view.height, area)
+            return as_maps((1 - np.abs(1 - u % 2)) * view.width, (1 - np.abs(1 - v % 2)) * view.height, area)
+        return as_maps((u % 1) * view.width, (v % 1) * view.height, area)

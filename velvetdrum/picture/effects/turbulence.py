@@ -30,7 +30,9 @@ class Turbulence(Bend):
     reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
 
     amount: float = number(3, lo=0, hi=60, unit="%", group="effect", help="How far it moves pixels, of the short side.")
-    scale: float = number(40, lo=2, hi=300, unit="%", label="Cloud size", group="effect", help="Size of the largest swirls.")
+    scale: float = number(
+        40, lo=2, hi=300, unit="%", label="Cloud size", group="effect", help="Size of the largest swirls."
+    )
     detail: int = whole(2, lo=1, hi=5, group="effect", help="How many sizes of swirls there are, each half as large.")
     speed: float = number(0.25, lo=0, hi=4, unit="Hz", step=0.01, group="effect", help="How fast they change.")
     seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other swirls.", advanced=True)

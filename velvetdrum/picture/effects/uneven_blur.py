@@ -47,9 +47,15 @@ class UnevenBlur(DrawnEffect):
         help="What stays sharp; of another layer what is dark.",
     )
     radius: float = number(2.5, lo=0, hi=20, unit="%", group="effect", help="Deviation of the widest blur.")
-    size: float = number(15, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide what is sharp is.", when=_PLACED)
-    falloff: float = number(35, lo=1, hi=200, unit="%", step=1, group="effect", help="How far to the widest blur.", when=_PLACED)
-    angle: float = number(0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Turn of the band.", when=("by", ("line",)))
+    size: float = number(
+        15, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide what is sharp is.", when=_PLACED
+    )
+    falloff: float = number(
+        35, lo=1, hi=200, unit="%", step=1, group="effect", help="How far to the widest blur.", when=_PLACED
+    )
+    angle: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Turn of the band.", when=("by", ("line",))
+    )
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Middle.", when=_PLACED)
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Middle.", when=_PLACED)
     map: str = layer(label="Map", group="effect", help="The layer that is read.", when=("by", ("layer",)))

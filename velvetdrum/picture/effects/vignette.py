@@ -27,7 +27,14 @@ class Vignette(Recolour):
     size: float = number(60, lo=0, hi=200, unit="%", step=1, group="effect", help="How far in the middle nothing is.")
     softness: float = number(80, lo=1, hi=200, unit="%", step=1, group="effect", help="How wide the change is.")
     round: float = number(
-        50, lo=0, hi=100, unit="%", step=1, label="Roundness", group="effect", help="0 follows the frame, 100 is a circle."
+        50,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Roundness",
+        group="effect",
+        help="0 follows the frame, 100 is a circle.",
     )
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")

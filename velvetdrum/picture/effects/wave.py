@@ -26,7 +26,9 @@ class Wave(Bend):
 
     amount: float = number(2, lo=0, hi=50, unit="%", group="effect", help="How far it moves pixels, of the short side.")
     wavelength: float = number(40, lo=0.5, hi=400, unit="%", group="effect", help="From crest to crest.")
-    angle: float = number(90, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it runs: 0 is to the right.")
+    angle: float = number(
+        90, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it runs: 0 is to the right."
+    )
     speed: float = number(0.4, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
     way: str = choice(
         "across",
@@ -37,7 +39,9 @@ class Wave(Bend):
     form: str = choice(
         "sine", {"sine": "Sine", "triangle": "Triangle", "square": "Square"}, group="effect", help="Form of the wave."
     )
-    phase: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True)
+    phase: float = number(
+        0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True
+    )
 
     @property
     def still(self) -> bool:

@@ -45,7 +45,9 @@ class Flare(DrawnLayer):
     streak_length: float = number(90, lo=1, hi=300, unit="%", step=1, help="How long it is, of the short side.")
     facets: int = whole(0, lo=0, hi=24, help="Corners of the lens's opening; 0 for a round one.")
     ghosts: int = whole(5, lo=0, hi=16, help="Reflections along the line through the frame's middle.")
-    ghost_gain: float = number(30, lo=0, hi=300, unit="%", step=1, label="Ghosts' strength", help="How bright they are.")
+    ghost_gain: float = number(
+        30, lo=0, hi=300, unit="%", step=1, label="Ghosts' strength", help="How bright they are."
+    )
     edge_colour: str = colour("#ff7a66", help="Colour of the ring and of every other ghost.")
     colour: str = colour("#ffd9a0", help="Colour of the light.")
 
@@ -86,7 +88,12 @@ class Flare(DrawnLayer):
         canvas.blend(added(whole_, (0, 0), SmallLight(light, _SMALL, 0, 0), (1.0, 1.0, 1.0, 1.0)), canvas.frame)
 
     def _streak(
-        self, light: NDArray[np.float32], place: tuple[float, float], short: float, angle: float, tone: NDArray[np.float64]
+        self,
+        light: NDArray[np.float32],
+        place: tuple[float, float],
+        short: float,
+        angle: float,
+        tone: NDArray[np.float64],
     ) -> None:
         if self.streak <= 0:
             return
@@ -135,7 +142,7 @@ def _laid(
 
 
 def _axes() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    line = (np.arange(_SPRITE) - (_SPRITE - 1) / 2) / (_SPRITE / 2)
+    line = (np.arange(_SPRITE, dtype=np.float64) - (_SPRITE - 1) / 2) / (_SPRITE / 2)
     return line[None, :], line[:, None]
 
 

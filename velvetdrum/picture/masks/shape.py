@@ -26,6 +26,12 @@ class ShapeMask(DrawnMask):
     """A part of the frame that lets the layer through."""
 
     summary: ClassVar[str] = "{form}|{join}|{invert}"
+    points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
+    radii: ClassVar[tuple[str, ...]] = ("radius",)
+    sizes: ClassVar[tuple[str, ...]] = ("width", "height")
+    turns: ClassVar[str] = "turn"
+    corners: ClassVar[str] = "path"
+    follows: ClassVar[str] = "follow"
 
     form: str = choice(
         "ellipse",

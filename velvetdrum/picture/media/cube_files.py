@@ -63,7 +63,9 @@ def parse_cube(data: bytes) -> LookUpTable:
             ends[word] = _triple(line[len(word) :], number)
         elif word[0].isdigit() or word[0] in "+-.":
             if len(rows) > LARGEST_CUBE**3:
-                raise CubeError(f"This table has more than {LARGEST_CUBE**3} lines of colours; none that large is read.")
+                raise CubeError(
+                    f"This table has more than {LARGEST_CUBE**3} lines of colours; none that large is read."
+                )
             rows.append(line)
         elif word.lower() in ("nan", "inf"):
             raise CubeError(f"Line {number} of the table has a value that is no number: {line[:40]}.")

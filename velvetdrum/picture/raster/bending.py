@@ -1,7 +1,7 @@
 """Pictures bent: each pixel is fetched from elsewhere, by a map of places.
 
-Maps hold places in pixels of the frame, counted from the middle of its first pixel, shape (height, width), one for x and
-one for y. What lies beyond the frame is nothing, or goes on as `edges` says.
+Maps hold places in pixels of the frame, counted from the middle of its first pixel, shape (height, width), one for x
+and one for y. What lies beyond the frame is nothing, or goes on as `edges` says.
 """
 
 from __future__ import annotations
@@ -106,13 +106,13 @@ def along_direction(
 
 
 def coarse(area: Area, step: int, places: Callable[[NDArray[np.float64], NDArray[np.float64]], Maps]) -> Maps:
-    """Maps that change slowly, worked out at every `step`th pixel and joined by straight lines. `places` gives where the
-    pixels at a row of x and a column of y come from, both in pixels of the frame."""
+    """Maps that change slowly, worked out at every `step`th pixel and joined by straight lines. `places` gives where
+    the pixels at a row of x and a column of y come from, both in pixels of the frame."""
     width, height = area[2] - area[0], area[3] - area[1]
     columns, rows = -(-width // step) + 2, -(-height // step) + 2
     # Cells reach one beyond the area on all sides, since beyond the outer ones nothing is joined.
-    x = area[0] + (np.arange(columns) - 0.5) * step
-    y = area[1] + (np.arange(rows) - 0.5) * step
+    x = area[0] + (np.arange(columns, dtype=np.float64) - 0.5) * step
+    y = area[1] + (np.arange(rows, dtype=np.float64) - 0.5) * step
     size = (columns * step, rows * step)
     large = [
         cv2.resize(np.asarray(plane, np.float32), size)[step : step + height, step : step + width]

@@ -56,7 +56,8 @@ def replace(below: Pixels, above: Pixels, cover: Mask | None = None, strength: f
     height, width = above.shape[:2]
     if not height or not width:
         return
-    under, over = words_of(below), words_of(above)
-    mask = (_NO_MASK, 0) if cover is None else bytes_of(cover)
+    under, under_step = words_of(below)
+    over, over_step = words_of(above)
+    mask, mask_step = (_NO_MASK, 0) if cover is None else bytes_of(cover)
     share = np.uint32(round(min(max(strength, 0.0), 1.0) * 65536))
-    mixing.replace(*under, *over, *mask, share, width, height)
+    mixing.replace(under, under_step, over, over_step, mask, mask_step, share, width, height)

@@ -256,8 +256,8 @@ def laid(canvas: Canvas, image: LayerImage, mode: str) -> None:
 
 
 def put(canvas: Canvas, image: LayerImage) -> None:
-    """Put a picture in place of all that is on a canvas, through its cover and as far as its opacity says; where it does
-    not reach there is nothing then."""
+    """Put a picture in place of all that is on a canvas, through its cover and as far as its opacity says; where it
+    does not reach there is nothing then."""
     here = common(canvas.frame, canvas.area)
     part = image.within(here)
     if part.bounds != here and part.cover is None:

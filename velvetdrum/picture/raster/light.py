@@ -56,7 +56,7 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
     small = _halved(image.pixels, finest, largest)
     sides = [finest and count * largest // finest for count in (before[1], after[1], before[0], after[0])]
     if any(sides):
-        small = np.asarray(cv2.copyMakeBorder(small, *sides, cv2.BORDER_CONSTANT))
+        small = np.asarray(cv2.copyMakeBorder(small, sides[0], sides[1], sides[2], sides[3], cv2.BORDER_CONSTANT))
     total: NDArray[np.float32] | None = None
     found, now = [], finest
     for cell, sigma, (_, weight) in zip(cells, sigmas, SPREADS, strict=True):
@@ -79,7 +79,9 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
 
 def _halved(pixels: NDArray[Any], by: int, whole: int = 0) -> NDArray[np.float32]:
     """Means of squares, with what is missing at the right and below, up to `whole` pixels, filled by nothing."""
-    small = pixels if by == 1 else cv2.resize(_filled(pixels, by), None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA)
+    small = (
+        pixels if by == 1 else cv2.resize(_filled(pixels, by), None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA)
+    )
     return np.asarray(_filled(small, max(whole // by, 1)), np.float32)
 
 
@@ -109,9 +111,7 @@ def _enlarged(pixels: NDArray[np.float32], by: int, size: tuple[int, int]) -> ND
 def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float, steps: int = 7) -> SmallLight:
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
     weighing less by the decay at the end. Worked out at half size, in 16 bits."""
-    small = cv2.resize(
-        pixels, ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA
-    )
+    small = cv2.resize(pixels, ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA)
     words = np.asarray(cv2.convertScaleAbs(small, alpha=1), np.uint16) * np.uint16(257)
     x, y = point[0] / 2 - 0.5, point[1] / 2 - 0.5
     shrink = np.log(max(1 - length, 0.02))
@@ -131,8 +131,8 @@ def _noise() -> NDArray[np.int32]:
 
 
 def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequence[float]) -> Pixels:
-    """Premultiplied pixels, of which the first one lies at a place of the frame, with light added: times a gain each for
-    blue, green, red and alpha; dithered, so that dark skirts do not band. In place."""
+    """Premultiplied pixels, of which the first one lies at a place of the frame, with light added: times a gain each
+    for blue, green, red and alpha; dithered, so that dark skirts do not band. In place."""
     height, width = pixels.shape[:2]
     rows, columns = light.values.shape[:2]
     size = (columns * light.cell, rows * light.cell)

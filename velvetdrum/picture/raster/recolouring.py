@@ -10,7 +10,7 @@ from velvetdrum.picture.raster.areas import Pixels, words_of
 from velvetdrum.picture.raster.kernels import colouring
 
 Curves = NDArray[np.float64]
-"""What blue, green and red become, each from 0 to 1 for the 256 levels, shape (3, 256). They may go beyond both ends."""
+"""What blue, green and red become, each from 0 to 1 for the 256 levels, shape (3, 256). They may go beyond these."""
 
 LUMA = np.array([0.0722, 0.7152, 0.2126])
 """Luminance of blue, green and red, after Rec. ITU-R BT.709."""
@@ -42,8 +42,8 @@ def levelled(values: NDArray[np.float64], black: float, white: float, gamma: flo
 
 
 def recoloured(pixels: Pixels, curves: Curves, matrix: NDArray[np.float64] | None = None) -> Pixels:
-    """Premultiplied pixels with each channel through its curve, then all through a matrix, shape (3, 3), for blue, green
-    and red; rounded once, to the next level."""
+    """Premultiplied pixels with each channel through its curve, then all through a matrix, shape (3, 3), for blue,
+    green and red; rounded once, to the next level."""
     joined = np.eye(3) if matrix is None else matrix
     most = colouring.BIAS - 1
     table = np.rint(np.clip(joined[:, :, None] * curves[None] * (255.0 * 256.0), -most, most)).astype(np.int64)
@@ -133,8 +133,8 @@ def grained(pixels: Pixels, tile: NDArray[np.int32], ends: float, middle: float,
 
 @kept
 def grain_tile(seed: int, size: float) -> NDArray[np.int32]:
-    """Gaussian noise with a deviation of 32, its grains about `size` pixels wide. It goes round, and each of its 512 rows
-    stands twice: shape (512, 1024)."""
+    """Gaussian noise with a deviation of 32, its grains about `size` pixels wide. It goes round, and each of its 512
+    rows stands twice: shape (512, 1024)."""
     noise = np.random.Generator(np.random.PCG64(seed)).standard_normal((_GRAIN, _GRAIN))
     if size > 1:
         away = np.fft.fftfreq(_GRAIN) ** 2

@@ -6,7 +6,7 @@ Places are those of pixel centres, counted from the middle of the first pixel, a
 from __future__ import annotations
 
 import numpy as np
-from numba import float32, int32, int64, void
+from numba import float32, int32, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
@@ -26,7 +26,15 @@ def _between(table, place, last):
 
 @compiled(
     void(
-        written(float32, 2), written(float32, 2), read(float32), read(float32), float32, float32, float32, float32, float32
+        written(float32, 2),
+        written(float32, 2),
+        read(float32),
+        read(float32),
+        float32,
+        float32,
+        float32,
+        float32,
+        float32,
     )
 )
 def turn_about(map_x, map_y, along, across, scale, x0, y0, left, top):
@@ -68,9 +76,7 @@ def stretch_about(map_x, map_y, along, scale, x0, y0, left, top):
 
 
 @compiled(
-    void(
-        written(float32, 2), written(float32, 2), read(float32), float32, float32, float32, float32, float32, float32
-    )
+    void(written(float32, 2), written(float32, 2), read(float32), float32, float32, float32, float32, float32, float32)
 )
 def shift_along(map_x, map_y, table, u0, v0, start, px, py, scale):
     """Pixels moved by (px, py) times a table's value at u0 x + v0 y + start, in entries. The last one stands twice."""

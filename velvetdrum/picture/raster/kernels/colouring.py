@@ -10,7 +10,7 @@ from numba import int32, int64, uint8, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, divided, part, scaled
+from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, part, scaled
 
 FIELD = 21
 """Bits of a sum of three curves: 256ths of a level, raised by `BIAS` for each curve so that it is never below 0."""

@@ -17,16 +17,16 @@ def _more(value, light, shift, grain, most):
 
 @compiled(void(written(uint32), int64, read(uint64), int64, read(int32, 2), int64, int64))
 def add(words, step, light, light_step, noise, width, height):
-    """Add light to premultiplied words in place: blue, green, red and alpha of it as 16 bits each, in 256ths of a level.
-    Noise of up to a level, then rounded down, keeps the mean. No channel goes beyond alpha."""
+    """Add light to premultiplied words in place: blue, green, red and alpha of it as 16 bits each, in 256ths of a
+    level. Noise of up to a level, then rounded down, keeps the mean. No channel goes beyond alpha."""
     for y in range(height):
-        w, l = words[y * step : y * step + width], light[y * light_step : y * light_step + width]
+        w, more_row = words[y * step : y * step + width], light[y * light_step : y * light_step + width]
         row = noise[y & 255]
         begin = 0
         while begin < width:
             count = min(256, width - begin)
             for x in range(count):
-                v, more, grain = w[begin + x], l[begin + x], row[x]
+                v, more, grain = w[begin + x], more_row[begin + x], row[x]
                 most = int32(_more(part(v, 24), more, 48, grain, int32(255)))
                 blue, green = _more(part(v, 0), more, 0, grain, most), _more(part(v, 8), more, 16, grain, most)
                 red = _more(part(v, 16), more, 32, grain, most)

@@ -8,9 +8,7 @@ from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, mixed, weakened
 
 
-@compiled(
-    void(written(uint32), int64, read(uint32), int64, read(uint8), int64, uint32, int64, int64)
-)
+@compiled(void(written(uint32), int64, read(uint32), int64, read(uint8), int64, uint32, int64, int64))
 def replace(below, below_step, above, above_step, cover, cover_step, strength, width, height):
     """`below` becomes `above` times the share plus itself times what is left. The share is `cover` (none where its step
     is 0) times `strength` / 65536."""

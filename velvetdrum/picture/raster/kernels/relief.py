@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from numba import int32, int64, int16, uint32, void
+from numba import int16, int32, int64, uint32, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
@@ -30,5 +30,6 @@ def shade(words, step, slope, slope_step, light, light_share, dark, dark_share, 
             green = _toward(part(v, 8), part(tone, 8), share, rest)
             red = _toward(part(v, 16), part(tone, 16), share, rest)
             w[x] = uint32(
-                uint32(blue | uint32(green << EIGHT)) | uint32(uint32(red << uint32(16)) | uint32(v & uint32(0xFF000000)))
+                uint32(blue | uint32(green << EIGHT))
+                | uint32(uint32(red << uint32(16)) | uint32(v & uint32(0xFF000000)))
             )

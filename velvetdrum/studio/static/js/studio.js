@@ -11,6 +11,10 @@ import { CueEdits } from "./stores/cue_edits.js";
 import { Cues } from "./stores/cues.js";
 import { Showing } from "./stores/showing.js";
 import { Tapping } from "./stores/tapping.js";
+import { BeforeAfter } from "./stores/before_after.js";
+import { EffectChains } from "./stores/effect_chains.js";
+import { EffectChoices } from "./stores/effect_choices.js";
+import { Readings } from "./stores/readings.js";
 import { DocumentStore } from "./stores/document.js";
 import { Exports } from "./stores/exports.js";
 import { Formats } from "./stores/formats.js";
@@ -42,6 +46,7 @@ import { Visit } from "./stores/visit.js";
 import { CueLanesPanel } from "./views/cue_lanes_panel.js";
 import { CueList } from "./views/cue_list.js";
 import { Dividers } from "./views/dividers.js";
+import { Dropper } from "./views/dropper.js";
 import { DrawnCurve } from "./views/drawn_curve.js";
 import { GradientField } from "./views/gradient_field.js";
 import { paintImport } from "./views/import_wave.js";
@@ -54,6 +59,7 @@ import { Moments } from "./views/moments.js";
 import { Page } from "./views/page.js";
 import { PalettePanel } from "./views/palette_panel.js";
 import { PANELS } from "./views/panels.js";
+import { PartPoints } from "./views/part_points.js";
 import { PatchList } from "./views/patch_list.js";
 import { PresetPicker } from "./views/preset_picker.js";
 import { SettingFields } from "./views/setting_fields.js";
@@ -113,6 +119,10 @@ export class Studio {
     this.tapping = new Tapping(studio);
     this.showing = new Showing(studio);
     this.typefaces = new Typefaces(studio);
+    this.effectChoices = new EffectChoices(studio);
+    this.effectChains = new EffectChains(studio);
+    this.beforeAfter = new BeforeAfter(studio);
+    this.readings = new Readings(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({
       address: () => `/sounds?project=${studio.project.state.id}`,
@@ -134,6 +144,8 @@ export class Studio {
     this.lanes = new LanesPanel(studio);
     this.layerList = new LayerList(studio);
     this.grips = new LayerGrips(studio);
+    this.partPoints = new PartPoints(studio);
+    this.dropper = new Dropper(studio);
     this.fields = new SettingFields(studio);
     this.gradients = new GradientField(studio);
     this.palettes = new PalettePanel(studio);
@@ -170,6 +182,8 @@ export class Studio {
       this.playback.settle();
       this.keys.key(event);
     });
+    document.addEventListener("keyup", (event) => this.keys.released(event));
+    window.addEventListener("blur", () => this.beforeAfter.release());
     document.addEventListener("pointerdown", () => this.playback.settle(), true);
     window.addEventListener("beforeunload", (event) => {
       if (this.project.waiting.length) event.preventDefault();

@@ -18,7 +18,8 @@ export class MediaImport extends StudioPart {
     }
   }
   isMissing(layer) {
-    return this.missing.some((item) => Object.values(layer.settings).includes(item.key));
+    const owners = [layer, ...this.studio.given.partSorts.flatMap((sort) => this.studio.parts.partsOf(layer, sort))];
+    return this.missing.some((item) => owners.some(({ settings }) => Object.values(settings).includes(item.key)));
   }
   isMissingKey(key) {
     return this.missing.some((item) => item.key === key);

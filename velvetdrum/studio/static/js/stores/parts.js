@@ -7,6 +7,8 @@ import { StudioPart } from "../lib/studio_part.js";
 
 export class Parts extends StudioPart {
   openPart = null; // id of the part whose settings are shown
+  grabbed = null; // id of the part that is drawn to another place
+  over = null;
   /** The sort of parts that the panel shows, if it shows one. */
   get partSort() {
     return this.studio.given.partSorts.find((sort) => sort.name === this.studio.selection.tab) || null;
@@ -28,6 +30,35 @@ export class Parts extends StudioPart {
   }
   togglePart(part) {
     this.openPart = this.isOpenPart(part) ? null : part.id;
+    this.studio.views.handlesView.draw();
+  }
+  /** Drawn by the pointer to another place in its row. */
+  grab(part, event) {
+    this.grabbed = part.id;
+    event.dataTransfer.effectAllowed = "move";
+    event.dataTransfer.setData("text/plain", part.id);
+  }
+  isOver(part) {
+    return this.over === part.id && this.grabbed !== part.id;
+  }
+  moveOver(part) {
+    if (this.grabbed) this.over = part.id;
+  }
+  rest() {
+    this.grabbed = this.over = null;
+  }
+  lay(part) {
+    const { grabbed } = this;
+    this.rest();
+    if (!grabbed || grabbed === part.id || this.studio.layerEdits.refuseLocked()) return;
+    const listed = plain(this.shownParts);
+    const at = listed.findIndex(({ id }) => id === part.id);
+    const [moved] = listed.splice(
+      listed.findIndex(({ id }) => id === grabbed),
+      1,
+    );
+    listed.splice(at, 0, moved);
+    this.editParts(`order of ${this.partSort.listed}`, listed);
   }
   isPartOn(part) {
     return part.on !== false;
@@ -78,6 +109,7 @@ export class Parts extends StudioPart {
     for (const setting of kind.settings) part.settings[setting.name] = plain(setting.default);
     this.editParts(`add ${kind.title.toLowerCase()}`, [...this.shownParts, part]);
     this.openPart = part.id;
+    this.studio.views.handlesView.draw();
   }
   dropPart(part) {
     if (this.studio.layerEdits.refuseLocked()) return;

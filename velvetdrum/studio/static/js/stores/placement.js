@@ -75,7 +75,7 @@ export class Placement extends StudioPart {
             };
           })
       : [];
-    return { size: this.stageSize, boxes, guides: this.snapLines };
+    return { size: this.stageSize, boxes, guides: this.snapLines, points: this.studio.partPoints.handles };
   }
   isAtRest(place) {
     return [1, 0, 0, 0, 1, 0].every((value, index) => Math.abs(place[index] - value) < 1e-6);

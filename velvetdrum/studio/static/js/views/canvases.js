@@ -3,6 +3,7 @@
 import { CueLanes } from "./cue_lanes.js";
 import { CurveView } from "./curve_view.js";
 import { Handles } from "./handles.js";
+import { Instruments } from "./instruments.js";
 import { KeyCurve } from "./key_curve.js";
 import { Lanes } from "./lanes.js";
 import { Preview } from "./preview.js";
@@ -19,6 +20,7 @@ import { Wave } from "./wave.js";
  * @property {CurveView} curveView
  * @property {Lanes} lanesView
  * @property {CueLanes} cueLanes
+ * @property {Instruments} instruments
  * @property {Handles} handlesView
  * @property {KeyCurve} keyCurve
  */
@@ -80,6 +82,7 @@ export function makeViews(studio, refs) {
       placed: (cue, label) => studio.cueEdits.put(label, [cue]),
       seek,
     }),
+    instruments: new Instruments(refs.waveform, refs.histogram),
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
       down: (what, point, event) => studio.grips.gripDown(what, point, event),
       move: (point, event) => studio.grips.gripMove(point, event),

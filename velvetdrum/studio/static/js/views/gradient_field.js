@@ -40,6 +40,9 @@ export class GradientField extends StudioPart {
   stopColour(setting, stop, event) {
     this.studio.settings.put(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   }
+  setStopColour(setting, stop, colour) {
+    this.studio.settings.put(setting, this.withStop(setting, stop.index, { colour }));
+  }
   stopPlace(setting, stop, event) {
     const place = readNumber(event.target.value, stop.percent) / 100;
     if (!(place >= 0 && place <= 1)) {

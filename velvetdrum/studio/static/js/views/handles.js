@@ -3,8 +3,11 @@
 import { SIDES } from "../lib/geometry.js";
 
 const SVG = "http://www.w3.org/2000/svg";
-/** `source()` gives {size, boxes, guides}; boxes are {id, corners, main, locked}. `on` hears down(what, point, event),
- * move(point, event), up(), and cancel(). Points are in pixels of the frame. */
+/**
+ * `source()` gives {size, boxes, guides, points}; boxes are {id, corners, main, locked}, points {what, at, from, title}
+ * those of an open part. `on` hears down(what, point, event), move(point, event), up(), and cancel(). Points are in
+ * pixels of the frame.
+ */
 export class Handles {
   /**
    * @param {SVGSVGElement} svg
@@ -39,7 +42,7 @@ export class Handles {
   }
 
   draw() {
-    const { size, boxes, guides } = this.source();
+    const { size, boxes, guides, points } = this.source();
     this.svg.setAttribute("viewBox", `0 0 ${size[0]} ${size[1]}`);
     this.svg.replaceChildren();
     const { unit } = this;
@@ -81,6 +84,22 @@ export class Handles {
           this.add("circle", { cx: x, cy: y, r: reach, class: "anchor-grip", "data-handle": "anchor" });
         }
       }
+    }
+    this.drawPoints(points || [], unit);
+  }
+
+  /** Handles of the open mask or effect: over all else, so that they can always be taken. */
+  drawPoints(points, unit) {
+    for (const { at, from } of points)
+      if (from) this.add("line", { x1: from[0], y1: from[1], x2: at[0], y2: at[1], class: "part-stem" });
+    for (const { what, at, title } of points) {
+      const round = !what.startsWith("corner") && !what.startsWith("size");
+      const attributes = { class: `part-point ${what.split(" ")[0]}`, "data-handle": `part:${what}` };
+      const side = 6 * unit;
+      const element = round
+        ? this.add("circle", { cx: at[0], cy: at[1], r: 7 * unit, ...attributes })
+        : this.add("rect", { x: at[0] - side, y: at[1] - side, width: 2 * side, height: 2 * side, ...attributes });
+      this.add("title", {}, element).textContent = title;
     }
   }
 

@@ -34,6 +34,9 @@ export class Keys extends StudioPart {
     act();
     return true;
   }
+  released(event) {
+    if (event.key.toLowerCase() === "b") this.studio.beforeAfter.release();
+  }
   key(event) {
     const target = event.target;
     const typing =
@@ -107,12 +110,14 @@ export class Keys extends StudioPart {
       "+": () => this.studio.timeStrip.zoomIn(),
       "-": () => this.studio.timeStrip.zoomOut(),
       0: () => this.studio.timeStrip.zoomAll(),
+      b: () => this.studio.selection.room === "picture" && this.studio.beforeAfter.hold(),
       "?": () => this.studio.page.showKeys(),
       k: () => this.studio.selection.room === "picture" && this.studio.keyframes.keyAll(),
       ".": () => this.studio.markers.markHere(),
       PageUp: () => this.studio.markers.markerBefore(),
       PageDown: () => this.studio.markers.markerAfter(),
       Escape: () => {
+        this.studio.dropper.leave();
         this.studio.keyPicks.pickedKeys = [];
         this.studio.selection.also = [];
         this.studio.views.handlesView.draw();

@@ -10,6 +10,11 @@ const SNAP_PX = 6;
 export class LayerGrips extends StudioPart {
   gripDown(what, point, event) {
     if (!this.studio.placement.handlesShown) return false;
+    if (this.studio.dropper.waiting) {
+      this.studio.dropper.pick(point);
+      return false;
+    }
+    if (what.startsWith("part:")) return this.studio.partPoints.down(what.slice(5), point, event);
     if (!what) {
       const found = this.hitLayers(point);
       const add = event.ctrlKey || event.metaKey || event.shiftKey;
@@ -82,6 +87,10 @@ export class LayerGrips extends StudioPart {
     return top;
   }
   gripMove(point, event) {
+    if (this.studio.partPoints.drag) {
+      this.studio.partPoints.move(point);
+      return;
+    }
     const grip = this.studio.placement.grip;
     if (!grip) return;
     const by = [point[0] - grip.begin[0], point[1] - grip.begin[1]];
@@ -106,6 +115,10 @@ export class LayerGrips extends StudioPart {
     this.studio.views.handlesView.draw();
   }
   gripUp() {
+    if (this.studio.partPoints.drag) {
+      this.studio.partPoints.up();
+      return;
+    }
     const grip = this.studio.placement.grip;
     this.studio.placement.grip = null;
     this.studio.placement.snapLines = [];
@@ -118,6 +131,10 @@ export class LayerGrips extends StudioPart {
     this.studio.views.handlesView.draw();
   }
   gripCancel() {
+    if (this.studio.partPoints.drag) {
+      this.studio.partPoints.cancel();
+      return;
+    }
     this.studio.placement.grip = this.studio.project.draft = null;
     this.studio.placement.snapLines = [];
     this.studio.placement.tried = {};

@@ -151,6 +151,22 @@ export class SettingFields extends StudioPart {
       this.studio.project.faults[this.studio.settings.pointer(setting)] = problem.message;
     }
   }
+  /** A look-up table from a file. */
+  async bringTable(setting, event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (!file) return;
+    const path = this.studio.settings.pointer(setting);
+    delete this.studio.project.faults[path];
+    try {
+      const found = await send("/tables", file, () => {}, {});
+      this.studio.settings.put(setting, found.key);
+      this.studio.messages.tell(`${found.title || found.name}: ${found.points} points on a side.`);
+      this.studio.media.checkMissing();
+    } catch (problem) {
+      this.studio.project.faults[path] = problem.message;
+    }
+  }
   imageOf(setting) {
     return this.studio.settings.current(setting) ? `/pictures/${this.studio.settings.current(setting)}` : "";
   }

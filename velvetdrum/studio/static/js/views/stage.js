@@ -72,6 +72,7 @@ export class StageView extends StudioPart {
       if (shown.rate !== this.picture.rate) this.picture.rate = shown.rate;
       if (!this.studio.playback.playing && !this.studio.placement.grip && !shown.passing)
         this.studio.placement.askHandles();
+      if (!this.studio.playback.playing && !shown.passing) this.studio.readings.later();
     }
     if (this.studio.playback.playing) {
       const frame = Math.min(Math.floor(this.studio.views.player.now), playhead.frames);
@@ -87,6 +88,10 @@ export class StageView extends StudioPart {
     this.layerFaults = Object.fromEntries(
       found.map(([place, sentence]) => [(this.studio.project.document.layers[place[1]] || {}).id, sentence]),
     );
+  }
+  /** A corner more on an open outline, or else typing on a text. */
+  doubleClick(event) {
+    if (!this.studio.partPoints.addCorner(this.studio.views.handlesView.point(event))) this.studio.stageText.open();
   }
   nextGuides() {
     this.guides = { off: "safe", safe: "channel", channel: "off" }[this.guides];
