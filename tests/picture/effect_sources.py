@@ -27,7 +27,12 @@ def effect(kind: str, **settings: Any) -> DrawnEffect:
     return cls(cls.defaults() | settings)  # type: ignore[return-value]
 
 
-def source_of(pixels: NDArray[np.uint8], time_s: float = 1.0, others: NDArray[np.uint8] | None = None) -> Source:
+def source_of(
+    pixels: NDArray[np.uint8],
+    time_s: float = 1.0,
+    others: NDArray[np.uint8] | None = None,
+    row: tuple[JoinedEffect, ...] = (),
+) -> Source:
     """What an effect may read, for a layer whose picture is these pixels at all times."""
     height, width = pixels.shape[:2]
     canvas = Canvas(width, height)
@@ -46,14 +51,15 @@ def source_of(pixels: NDArray[np.uint8], time_s: float = 1.0, others: NDArray[np
         other=lambda ident, area: (pixels if others is None else others)[area[1] : area[3], area[0] : area[2]],
         moment=at,
     )
-    part = Part(**{**part.__dict__, "at": lambda seconds: part, "effects_at": lambda seconds: ()})
+    part = Part(**{**part.__dict__, "at": lambda seconds: part, "effects_at": lambda seconds: row})
     return Source(canvas, part, 0, canvas.frame, ExitStack())
 
 
 def applied(given: DrawnEffect, pixels: NDArray[np.uint8], time_s: float = 1.0, **more: Any) -> NDArray[np.uint8]:
     """The frame after an effect on a layer whose picture is these pixels."""
-    source = source_of(pixels, time_s, **more)
-    found = JoinedEffect(given, "a", given.at_work(time_s)).apply(LayerImage(0, 0, pixels), source)
+    joined = JoinedEffect(given, "a", given.at_work(time_s))
+    source = source_of(pixels, time_s, row=(joined,), **more)
+    found = joined.apply(LayerImage(0, 0, pixels), source)
     out = found.spread(source.view.frame)
     source.lent.close()
     return out
