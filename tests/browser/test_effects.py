@@ -1,19 +1,41 @@
 """Effects in the panel, and the speeds of an export."""
 
+import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved
+from tests.browser.conftest import saved, until
 
 
 def effects(studio):
     return studio.evaluate("velvet.selection.layer.effects")
 
 
+def add_effect(studio, name, family):
+    """Choose an effect from the pictures."""
+    studio.click("[data-add-effect]")
+    studio.locator(f"[data-effects={family}]").click(timeout=60_000)
+    studio.locator(f"[data-effect='{name}']").click()
+    saved(studio)
+
+
+def stage_point(studio, x, y):
+    """A place of the frame, in per cent, as a place of the page."""
+    box = studio.locator("svg.handles").bounding_box()
+    return box["x"] + box["width"] * x / 100, box["y"] + box["height"] * y / 100
+
+
+def drag(studio, start, end):
+    studio.mouse.move(*start)
+    studio.mouse.down()
+    studio.mouse.move(*end, steps=5)
+    studio.mouse.up()
+    saved(studio)
+
+
 def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio):
     studio.click(".right .tabs button:has-text('Effects')")
     expect(studio.locator(".parts")).to_contain_text("An effect changes the layer's picture")
-    studio.click("[data-add=soft-blur]")
-    saved(studio)
+    add_effect(studio, "Soft blur", "blur")
     radius = studio.locator(".part input[data-field=radius]")
     radius.fill("77")
     radius.press("Enter")
@@ -31,8 +53,7 @@ def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio
     place = f"effect:{one['id']}:radius"
     assert list(studio.evaluate("velvet.selection.layer.keyframes")) == [place]
     # A second one stands below, goes up, and is switched off.
-    studio.click("[data-add=soft-blur]")
-    saved(studio)
+    add_effect(studio, "Soft blur", "blur")
     second = effects(studio)[1]["id"]
     studio.locator(".part").nth(1).locator("[aria-label=Earlier]").click()
     saved(studio)
@@ -50,6 +71,144 @@ def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio
     studio.click("[aria-label^=Undo]")
     saved(studio)
     assert list(studio.evaluate("velvet.selection.layer.keyframes")) == [place] and len(effects(studio)) == 2
+
+
+def test_effects_are_tried_chosen_ordered_masked_compared_and_undone(studio):
+    studio.click(".right .tabs button:has-text('Effects')")
+    studio.click("[data-add-effect]")
+    card = studio.locator("[data-effect='Soft glow']")
+    card.wait_for(timeout=60_000)
+    assert card.locator("img").get_attribute("src").startswith("data:image/jpeg")
+    # Pointing shows it, and leaves nothing behind.
+    card.hover()
+    until(studio, "velvet.project.draft !== null")
+    studio.mouse.move(5, 5)
+    until(studio, "velvet.project.draft === null")
+    assert effects(studio) == []
+    card.click()
+    saved(studio)
+    add_effect(studio, "Light rays", "light")
+    assert [item["kind"] for item in effects(studio)] == ["glow", "light-rays"]
+    # Drawn by the pointer to another place.
+    first = studio.locator(".part header").nth(0)
+    studio.locator(".part header").nth(1).drag_to(first, source_position={"x": 60, "y": 8})
+    saved(studio)
+    assert [item["kind"] for item in effects(studio)] == ["light-rays", "glow"]
+    # The origin of the rays is taken on the picture; the effect is open.
+    studio.evaluate("velvet.parts.togglePart(velvet.parts.shownParts.find((p) => p.kind === 'light-rays'))")
+    studio.evaluate("velvet.parts.openPart = velvet.parts.shownParts.find((p) => p.kind === 'light-rays').id")
+    studio.evaluate("velvet.views.handlesView.draw()")
+    drag(studio, stage_point(studio, 50, 50), stage_point(studio, 20, 70))
+    rays = next(item for item in effects(studio) if item["kind"] == "light-rays")
+    assert rays["settings"]["x"] == pytest.approx(20, abs=1) and rays["settings"]["y"] == pytest.approx(70, abs=1)
+    # A signal at the effect's own address, and a mask of another layer.
+    assert studio.locator(".part [data-socket=gain]").count() == 1
+    other = studio.evaluate("velvet.project.document.layers.find((l) => l.id !== velvet.selection.chosen).id")
+    studio.locator(".part .more summary").first.click()
+    studio.select_option(".part select[data-field=through]", other)
+    saved(studio)
+    assert next(item for item in effects(studio) if item["kind"] == "light-rays")["settings"]["through"] == other
+    # Before, while the key is held.
+    studio.locator("h2:has-text('Layers')").click()
+    studio.keyboard.down("b")
+    until(studio, "velvet.beforeAfter.held && velvet.project.draft.length === 2")
+    studio.keyboard.up("b")
+    until(studio, "velvet.project.draft === null")
+    # Readings and costs.
+    studio.click(".readings summary")
+    until(studio, "velvet.readings.width > 0")
+    expect(studio.locator(".part .cost").first).to_contain_text("ms")
+    expect(studio.locator(".readings")).to_contain_text("at white")
+    for _ in range(4):
+        studio.evaluate("velvet.project.undo()")
+        saved(studio)
+    assert [item["kind"] for item in effects(studio)] == ["glow"]
+
+
+def test_a_chain_is_kept_and_put_on_another_layer(studio):
+    studio.click(".right .tabs button:has-text('Effects')")
+    studio.click("[data-add-effect]")
+    studio.locator("[data-effects=chains]").click(timeout=60_000)
+    studio.locator("[data-chain='Lift off the page']").click()
+    saved(studio)
+    assert [item["kind"] for item in effects(studio)] == ["bevel", "shadow"]
+    studio.click("[data-add-effect]")
+    studio.fill("[aria-label='Name of the chain']", "Pier words")
+    studio.press("[aria-label='Name of the chain']", "Enter")
+    expect(studio.locator("[data-chain='Pier words']")).to_be_visible()
+    own = effects(studio)
+    studio.evaluate("velvet.selection.choose(velvet.project.document.layers[0])")
+    studio.evaluate("velvet.selection.tab = 'effect'")
+    studio.locator("[data-chain='Pier words']").click()
+    saved(studio)
+    assert [item["kind"] for item in effects(studio)] == ["bevel", "shadow"]
+    assert not {item["id"] for item in effects(studio)} & {item["id"] for item in own}
+    # Copied and pasted as well; and a kept chain goes.
+    studio.click(".effect-adding button:has-text('copy')")
+    studio.click(".effect-adding button:has-text('paste')")
+    saved(studio)
+    assert len(effects(studio)) == 4
+    studio.click("[data-add-effect]")
+    studio.locator("[data-effects=chains]").click(timeout=60_000)
+    studio.click("[aria-label='Delete chain Pier words']")
+    expect(studio.locator("[data-chain='Pier words']")).to_have_count(0)
+
+
+def test_the_points_of_a_mask_are_dragged_added_and_removed(studio):
+    studio.click(".right .tabs button:has-text('Masks')")
+    studio.click("[data-add=shape]")
+    saved(studio)
+    studio.evaluate(
+        """velvet.settings.put(velvet.parts.partFields(velvet.parts.shownParts[0], true)
+            .find((s) => s.name === 'form'), 'path')"""
+    )
+    saved(studio)
+    path = "velvet.selection.layer.masks[0].settings.path"
+    studio.evaluate(
+        """velvet.settings.put(velvet.parts.partFields(velvet.parts.shownParts[0], true)
+            .find((s) => s.name === 'path'), 'M0 0L100 0L100 100L0 100z')"""
+    )
+    saved(studio)
+    until(studio, "velvet.partPoints.handles.filter((h) => h.what.startsWith('corner')).length === 4")
+    corners = studio.evaluate("velvet.partPoints.handles.filter((h) => h.what.startsWith('corner')).map((h) => h.at)")
+    size = studio.evaluate("velvet.placement.stageSize")
+
+    def shown(point):
+        return stage_point(studio, point[0] / size[0] * 100, point[1] / size[1] * 100)
+
+    drag(studio, shown(corners[0]), shown([corners[0][0] - 60, corners[0][1] - 40]))
+    moved = studio.evaluate("velvet.partPoints.handles.filter((h) => h.what.startsWith('corner')).map((h) => h.at)")
+    assert moved[0] == pytest.approx([corners[0][0] - 60, corners[0][1] - 40], abs=6)
+    for number in (1, 2, 3):
+        assert moved[number] == pytest.approx(corners[number], abs=3), "the others stay where they are"
+    middle = [(moved[2][0] + moved[3][0]) / 2, (moved[2][1] + moved[3][1]) / 2]
+    studio.mouse.dblclick(*shown(middle))
+    saved(studio)
+    assert studio.evaluate(path).count("L") == 4
+    studio.keyboard.down("Alt")
+    studio.mouse.click(*shown(middle))
+    studio.keyboard.up("Alt")
+    saved(studio)
+    assert studio.evaluate(path).count("L") == 3
+
+
+def test_a_colour_is_picked_from_the_picture_and_a_bad_table_is_told(studio, tmp_path):
+    studio.click(".right .tabs button:has-text('Effects')")
+    add_effect(studio, "One colour", "colour")
+    studio.click(".part [aria-label='Pick Colour from the picture']")
+    studio.mouse.click(*stage_point(studio, 3, 50))
+    saved(studio)
+    assert effects(studio)[0]["settings"]["colour"] != "#f4eadb"
+    add_effect(studio, "Look-up table", "colour")
+    bad = tmp_path / "night.cube"
+    bad.write_text("LUT_3D_SIZE 3\n0 0 0\n")
+    studio.set_input_files("[data-table=table]", str(bad))
+    expect(studio.locator(".part .fault:visible")).to_contain_text("27 lines; it has 1")
+    good = tmp_path / "day.cube"
+    good.write_text('TITLE "Day"\nLUT_1D_SIZE 2\n0.2 0 0\n1 1 0.8\n')
+    studio.set_input_files("[data-table=table]", str(good))
+    saved(studio)
+    assert len(effects(studio)[1]["settings"]["table"]) == 64
 
 
 def test_a_video_is_asked_for_at_a_speed(studio):

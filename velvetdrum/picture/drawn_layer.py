@@ -55,7 +55,7 @@ class DrawnLayer(Layer):
     """True for a kind whose picture is what is behind it, for effects to work on."""
 
     @property
-    def shows(self) -> str:
+    def instance_of(self) -> str:
         """The id of another layer that it shows again, in place of drawing; empty for kinds that draw."""
         return ""
 

@@ -201,8 +201,8 @@ class Stage:
         def alone(onto: Canvas) -> None:
             if layer.kind == GROUP:
                 self.draw_all(onto, self.project.drawn.get(placed.id, ()))
-            elif layer.shows:
-                self.draw(onto, self.shown(self.project.by_id[layer.shows]))
+            elif layer.instance_of:
+                self.draw(onto, self.shown(self.project.by_id[layer.instance_of]))
             else:
                 layer.draw(onto, self.moment(layer))
 
@@ -239,8 +239,8 @@ class Stage:
         """All that a layer draws before it is moved, in pixels; of a group what its members draw."""
         if item.layer.kind == GROUP:
             members = self.project.drawn.get(item.placed.id, ())
-        elif item.layer.shows:
-            members = (self.project.by_id[item.layer.shows],)
+        elif item.layer.instance_of:
+            members = (self.project.by_id[item.layer.instance_of],)
         else:
             return item.layer.paint_bounds(view, self.moment(item.layer))
         found: Area | None = None
@@ -296,8 +296,8 @@ class Stage:
             if not members or None in members:
                 return None
             inside = tuple(members)
-        elif layer.shows:
-            name = self._member_name(self.shown(self.project.by_id[layer.shows]))
+        elif layer.instance_of:
+            name = self._member_name(self.shown(self.project.by_id[layer.instance_of]))
             if name is None:
                 return None
             inside = (name,)

@@ -24,6 +24,7 @@ _SEEN = 3.0
 class SoftBlur(DrawnEffect):
     """Blurs the layer evenly in all directions."""
 
+    family: ClassVar[str] = "blur"
     summary: ClassVar[str] = "Soft blur|{radius}"
 
     radius: float = number(

@@ -22,7 +22,7 @@ class Instance(DrawnLayer):
     source: str = layer(label="Layer", help="The layer or group that it shows, with its own effects and masks.")
 
     @property
-    def shows(self) -> str:
+    def instance_of(self) -> str:
         return self.source
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:

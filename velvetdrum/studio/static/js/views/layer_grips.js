@@ -15,6 +15,8 @@ export class LayerGrips extends StudioPart {
       return false;
     }
     if (what.startsWith("part:")) return this.studio.partPoints.down(what.slice(5), point, event);
+    // A click on an open outline is for that, not for what lies under it.
+    if (!what && this.studio.partPoints.edgeAt(point)) return false;
     if (!what) {
       const found = this.hitLayers(point);
       const add = event.ctrlKey || event.metaKey || event.shiftKey;

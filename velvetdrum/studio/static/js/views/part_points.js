@@ -177,14 +177,20 @@ export class PartPoints extends StudioPart {
     this.studio.project.draft = null;
     this.studio.stage.showStill();
   }
-  /** A corner more where the outline was double-clicked; true when it was. */
-  addCorner(point) {
+  /** The edge of the open outline that a point of the picture lies at; null for none. */
+  edgeAt(point) {
     const { open } = this;
     const points = open && this.outline(open);
-    if (!points) return false;
+    if (!points) return null;
     const at = affine.at(affine.back(this.map(open)), point);
     const { edge, away } = nearestEdge(points, at);
-    if (away > EDGE_PX * this.studio.views.handlesView.unit) return false;
+    return away <= EDGE_PX * this.studio.views.handlesView.unit ? { open, points, edge, at } : null;
+  }
+  /** A corner more where the outline was double-clicked; true when it was. */
+  addCorner(point) {
+    const found = this.edgeAt(point);
+    if (!found) return false;
+    const { open, points, edge, at } = found;
     const more = [...points.slice(0, edge + 1), at, ...points.slice(edge + 1)];
     this.studio.project.edit("Add a corner", this.steps(open, this.outlineValues(open, more)));
     return true;
