@@ -9,6 +9,7 @@ from typing import Any
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
+from velvetdrum.scene.effects import new_effect
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.signal_part import COLOURS, new_signal
 from velvetdrum.signals.audio_range import AudioRange
@@ -69,6 +70,9 @@ def song_design(track: Document, recording: Analysis) -> Document:
         new_patch("gap", lead, 8.0, -14.0, "add"),
         new_patch("reach", kick, 0.92, 1.06, "multiply"),
     ]
+    water = new_effect("wave", amount=0.5, wavelength=5.0, angle=90.0, speed=0.7)
+    mirror["effects"] = [water, new_effect("soft-blur", radius=0.25)]
+    bars["effects"] = [new_effect("glow", level=40.0, radius=2.4, gain=45.0)]
     mirror["patches"] = [new_patch("opacity", shimmer, 0.0, 26.0, "add"), new_patch("reach", beat, 0.0, 5.0, "add")]
     return new_document(
         "Still water",
@@ -151,6 +155,7 @@ def lamp_design(track: Document, recording: Analysis) -> Document:
         colours=[{"at": 0, "colour": "#5fc4b4"}, {"at": 1, "colour": "#a99bff"}],
         **common | _fitted(track, recording, **reads),
     )
+    beam["effects"] = [new_effect("glow", level=30.0, radius=3.0, gain=60.0)]
     cross["patches"] = [new_patch("turn", bar, 90.0, -270.0), new_patch("opacity", shimmer, 0.0, 50.0, "add")]
     return new_document(
         "Turning lamp",
@@ -195,6 +200,7 @@ def notice_design(track: Document, recording: Analysis) -> Document:
     voice = new_signal("pickup", "Voice", colour=COLOURS[1], **reads | {"quiet_db": quiet, "loud_db": loud})
     way = new_signal("progress", "How far", colour=COLOURS[2], over="sound")
     bars["patches"] = [new_patch("gap", voice, 12.0, -16.0, "add")]
+    bars["effects"] = [new_effect("glow", level=40.0, radius=2.6, gain=40.0)]
     ground["patches"] = [new_patch("end_x", voice, 0.0, 14.0, "add"), new_patch("start_x", way, 34.0, 66.0)]
     return new_document(
         "Harbour notice",

@@ -8,8 +8,10 @@ from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
+from velvetdrum.demo.finished import finishing, place_of
 from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
+from velvetdrum.scene.effects import new_effect
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.scene.masks import new_mask
 from velvetdrum.signals.audio_range import AudioRange
@@ -48,7 +50,7 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
         zoom_rate=14.0,
         speed=70.0,
         from_at="start",
-        fade_in_s=1.5,
+        fade_in_s=0.2,
         fade_out_s=2.0,
     )
     sea["patches"] = [new_patch("brightness", kick, 0.0, 20.0, "add")]
@@ -110,7 +112,8 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
     disc["patches"] = [new_patch("layer_opacity", shimmer, 0.0, 30.0, "add")]
     logo = new_layer("logo", "Lamp", image=lamp, size=38.0, clear=6.0, pulse_by=9.0)
     logo["patches"] = [new_patch("pulse", kick, 0.0, 100.0)]
-    whole = new_layer("group", "Lamp and ring", fade_in_s=1.0, anchor_x=50.0, anchor_y=47.0, from_at="sound")
+    shine = new_effect("glow", level=55.0, radius=2.6, gain=35.0)
+    whole = new_layer("group", "Lamp and ring", fade_in_s=0.2, anchor_x=50.0, anchor_y=47.0, from_at="sound")
     members = [glow, ring, light, disc, logo]
     for member in members:
         member["group"] = whole["id"]
@@ -124,6 +127,8 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
         "scale_x": [_key(0.0, 84.0, "ease-out"), _key(4.0, 100.0, "hold"), _key(38.0, 100.0), _key(41.5, 90.0)],
         "scale_y": [_key(0.0, 84.0, "ease-out"), _key(4.0, 100.0, "hold"), _key(38.0, 100.0), _key(41.5, 90.0)],
     }
+    whole["effects"] = [shine]
+    whole["patches"] = [new_patch(place_of(shine, "gain"), kick, 20.0, 75.0)]
     # What channels lay over their videos is kept clear: the line below, in a tall frame the buttons on the right too.
     whole["frames"] = {"tall": {"move_y": -6.0, "scale_x": 90.0, "scale_y": 90.0}, "square": {"move_y": -1.0}}
     way = new_layer(
@@ -154,7 +159,7 @@ def harbour_night(track: Document, recording: Analysis, lamp: str, water: str) -
         "Paper Lighthouse",
         frame=FRAMES["wide"],
         rate=Fraction(30),
-        layers=[night, sea, whole, *members, way],
+        layers=[night, sea, whole, *members, way, finishing(("vignette", {"amount": 45.0, "size": 50.0}))],
         track=track,
         signals=[kick, lead, shimmer, beat],
     )

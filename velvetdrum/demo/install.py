@@ -14,6 +14,7 @@ import numpy as np
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import lamp_design, notice_design, song_design
 from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
+from velvetdrum.demo.finished import beacon, glass_tide
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.demo.song import RATE, paper_lighthouse
@@ -85,6 +86,8 @@ def install_demo(keeper: Keeper) -> None:
     said = new_track(spoken, NOTICE, notice.facts.duration_s)
     made.append(keeper.store_document(audiogram(said, notice, lamp)))
     made.append(keeper.store_document(lyric_version(track, recording, water)))
+    made.append(keeper.store_document(glass_tide(track, recording)))
+    made.append(keeper.store_document(beacon(track, recording, water)))
     made.append(keeper.store_document(harbour_night(track, recording, lamp, water)))
     stamp.write_text(json.dumps({"projects": made}))
 

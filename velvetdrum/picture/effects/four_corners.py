@@ -6,11 +6,12 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import choice, colour
+from velvetdrum.declare.oklab import from_oklab, parse_hex, to_oklab
+from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.blending import apply_mask
-from velvetdrum.picture.raster.colour import corner_colours, dithered, packed_image
+from velvetdrum.picture.raster.colour import dithered, packed_image
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
@@ -26,6 +27,9 @@ class FourCorners(Recolour):
     corner_2: str = colour("#e0ac55", label="Top right", help="Colour of the frame's corner.")
     corner_3: str = colour("#5fc4b4", label="Bottom right", help="Colour of the frame's corner.")
     corner_4: str = colour("#a99bff", label="Bottom left", help="Colour of the frame's corner.")
+    size: float = number(
+        100, lo=5, hi=300, unit="%", step=1, group="effect", help="How far apart the corners are, of the frame."
+    )
     light: str = choice(
         "times",
         {"times": "Times its light", "over": "In its place"},
@@ -39,7 +43,7 @@ class FourCorners(Recolour):
         height, width = pixels.shape[:2]
         area = (place[0], place[1], place[0] + width, place[1] + height)
         corners = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)
-        field = _field(view.width, view.height, area, corners)
+        field = _field(view.width, view.height, area, corners, self.size)
         if self.light == "over":
             return apply_mask(field, np.ascontiguousarray(pixels[..., 3]))
         # Its brightest channel is how much light there is.
@@ -50,5 +54,13 @@ class FourCorners(Recolour):
 
 
 @kept
-def _field(width: int, height: int, area: Area, corners: tuple[str, str, str, str]) -> Pixels:
-    return dithered(packed_image(corner_colours(width, height, area, corners, "oklab")))
+def _field(width: int, height: int, area: Area, corners: tuple[str, str, str, str], size: float) -> Pixels:
+    """Colours between four corners about the frame's middle, even to the eye; beyond them they stay."""
+    ends = to_oklab(np.array([parse_hex(value) for value in corners]))
+    u, v = (
+        np.clip(((np.arange(low, high) + 0.5) / side - 0.5) * 100 / size + 0.5, 0, 1)
+        for low, high, side in ((area[0], area[2], width), (area[1], area[3], height))
+    )
+    u, v = u[None, :, None], v[:, None, None]
+    found = (ends[0] * (1 - u) + ends[1] * u) * (1 - v) + (ends[3] * (1 - u) + ends[2] * u) * v
+    return dithered(packed_image(from_oklab(found)))

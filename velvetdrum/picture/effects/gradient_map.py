@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import numpy as np
+
 from velvetdrum.declare.oklab import ramp
-from velvetdrum.declare.settings import Stop, choice, flag, stops
+from velvetdrum.declare.settings import Stop, choice, flag, number, stops
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import by_luminance, luminances
@@ -35,6 +37,16 @@ class GradientMap(Recolour):
         help="Colours from black to white.",
     )
     stepped: bool = flag(False, label="Hard steps", group="effect", help="Each colour up to the next one, unmixed.")
+    softness: float = number(
+        1,
+        lo=0,
+        hi=20,
+        unit="%",
+        step=0.1,
+        group="effect",
+        help="How wide the change from one step to the next is, of the luminance.",
+        when=("stepped", (True,)),
+    )
     mix: str = choice(
         "oklab",
         {"oklab": "Even to the eye", "srgb": "As CSS does"},
@@ -45,4 +57,10 @@ class GradientMap(Recolour):
     )
 
     def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
-        return by_luminance(pixels, ramp(self.colours, len(luminances()), self.mix, self.stepped))
+        table = ramp(self.colours, len(luminances()), self.mix, self.stepped)
+        wide = round(self.softness / 100 * len(table)) // 2
+        if self.stepped and wide > 0:
+            # A hard step in the table would leave a ragged edge in the picture.
+            framed = np.pad(table, ((wide, wide), (0, 0)), mode="edge")
+            table = np.mean([framed[n : n + len(table)] for n in range(2 * wide + 1)], axis=0)
+        return by_luminance(pixels, table)

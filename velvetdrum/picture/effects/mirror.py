@@ -32,8 +32,8 @@ class Mirror(Bend):
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="A point of the line.")
     angle: float = number(
         90,
-        lo=-360,
-        hi=360,
+        lo=-3600,
+        hi=3600,
         unit="°",
         step=1,
         group="effect",
