@@ -16,6 +16,7 @@ EFFECTS = part_sort(
     listed="effects",
     called="An effect",
     most=40,
+    optional=True,
     help="An effect changes the layer's picture once it is drawn and in its place. Each works on what the one before "
     "it left, and masks come after all of them.",
 )

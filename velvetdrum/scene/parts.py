@@ -51,6 +51,8 @@ class PartSort:
     most: int
     help: str
     """What one is, in a line or two for who has none yet."""
+    optional: bool = False
+    """True when one that reads a layer is still something without it."""
     kinds: dict[str, type[Any]] = field(default_factory=dict)
 
     def kind(self, name: str, title: str) -> Callable[[Kind], Kind]:
@@ -62,9 +64,9 @@ PART_SORTS: dict[str, PartSort] = {}
 """Every sort by its name."""
 
 
-def part_sort(name: str, *, listed: str, called: str, most: int, help: str) -> PartSort:
+def part_sort(name: str, *, listed: str, called: str, most: int, help: str, optional: bool = False) -> PartSort:
     """Make a sort of parts known."""
-    PART_SORTS[name] = PartSort(name, listed, called, most, help)
+    PART_SORTS[name] = PartSort(name, listed, called, most, help, optional)
     return PART_SORTS[name]
 
 

@@ -208,6 +208,7 @@ def _sort(sort: PartSort) -> dict[str, Any]:
         "listed": sort.listed,
         "title": sort.listed.capitalize(),
         "help": sort.help,
+        "optional": sort.optional,
         "kinds": kinds,
     }
 

@@ -109,7 +109,11 @@ export class LayerClipboard extends StudioPart {
     const lost = held.layers.some((layer, index) => layer.patches.length > layers[index].patches.length);
     const isGone = (id) => !here.has(id) && !layers.some((other) => other.id === id);
     const readers = layers.flatMap((layer) => this.studio.partReaders.readersOf(layer, isGone));
-    const put = layers.map((layer) => this.studio.partReaders.withoutParts(layer, readers));
+    const put = layers.map((layer) =>
+      this.studio.partReaders.reading(this.studio.partReaders.withoutParts(layer, readers), (id) =>
+        isGone(id) ? "" : id,
+      ),
+    );
     const at = this.studio.selection.layerIndex + 1;
     this.studio.project.edit(`Paste ${put.length > 1 ? `${put.length} layers` : put[0].name}`, [
       ...brought.map((signal) => ({ op: "add", path: "/signals/-", value: signal })),

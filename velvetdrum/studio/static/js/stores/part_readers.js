@@ -28,35 +28,45 @@ export class PartReaders extends StudioPart {
       frames: Object.fromEntries(Object.entries(layer.frames || {}).map(([shape, values]) => [shape, only(values)])),
     };
   }
-  /** The parts of a layer that read one of some layers. */
+  /** The parts of a layer that are nothing without one of some layers: masks. */
   readersOf(layer, isRead) {
-    return this.studio.given.partSorts.flatMap((sort) =>
-      this.studio.parts
-        .partsOf(layer, sort)
-        .filter((part) => this.readBy(sort, part).some(isRead))
-        .map((part) => part.id),
-    );
+    return this.studio.given.partSorts
+      .filter((sort) => !sort.optional)
+      .flatMap((sort) =>
+        this.studio.parts
+          .partsOf(layer, sort)
+          .filter((part) => this.readBy(sort, part).some(isRead))
+          .map((part) => part.id),
+      );
   }
   withoutReaders(layers, ids) {
     return layers.map((layer) => {
       const gone = this.readersOf(layer, (id) => ids.includes(id));
-      return gone.length ? this.withoutParts(layer, gone) : layer;
+      const rest = gone.length ? this.withoutParts(layer, gone) : layer;
+      return this.reading(rest, (id) => (ids.includes(id) ? "" : id));
     });
+  }
+  /** A layer that reads other layers by other ids: itself, and its parts. The same layer where nothing changes. */
+  reading(layer, idOf) {
+    const changed = (settings, kind) => {
+      const names = kind.settings.filter((setting) => setting.names_layer).map(({ name }) => name);
+      const news = names.filter((name) => settings[name] && idOf(settings[name]) !== settings[name]);
+      return news.length
+        ? { ...settings, ...Object.fromEntries(news.map((name) => [name, idOf(settings[name])])) }
+        : settings;
+    };
+    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    const copy = { ...layer, settings: kind ? changed(layer.settings, kind) : layer.settings };
+    for (const sort of this.studio.given.partSorts)
+      copy[sort.listed] = this.studio.parts.partsOf(layer, sort).map((part) => ({
+        ...part,
+        settings: changed(part.settings, this.studio.parts.partKind(sort, part)),
+      }));
+    return copy;
   }
   /** A copy of a layer whose parts read the copies of what they read. */
   readingCopies(layer, ids) {
-    const copy = { ...layer };
-    for (const sort of this.studio.given.partSorts) {
-      copy[sort.listed] = this.studio.parts.partsOf(layer, sort).map((part) => {
-        const settings = { ...part.settings };
-        for (const setting of this.studio.parts.partKind(sort, part).settings) {
-          if (setting.names_layer && settings[setting.name])
-            settings[setting.name] = ids.get(settings[setting.name]) ?? settings[setting.name];
-        }
-        return { ...part, settings };
-      });
-    }
-    return copy;
+    return this.reading(layer, (id) => ids.get(id) ?? id);
   }
   /** An empty row for each sort of parts. */
   get emptyParts() {
