@@ -14,7 +14,10 @@ from velvetdrum.scene.kinds import layer_kind
 class WholePicture(DrawnLayer):
     """All that lies behind it, as one picture: its effects and masks work on that."""
 
-    designs: ClassVar[tuple[Design, ...]] = (Design("ground", "Whole picture", {}),)
+    designs: ClassVar[tuple[Design, ...]] = (
+        # By itself it changes nothing: its picture is shown laid over itself.
+        Design("ground", "Whole picture", {}, shown=("whole-picture", {"blend": "screen"})),
+    )
     takes_behind: ClassVar[bool] = True
     turned: ClassVar[str] = ""
 
