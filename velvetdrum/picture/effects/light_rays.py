@@ -59,7 +59,8 @@ class LightRays(DrawnEffect):
         bright = shares_by_luminance(inside.pixels, lightness_share(self.level, 40))
         shining = LayerImage(*inside.bounds[:2], bright)
         point = view.x(self.x), view.y(self.y)
-        light = rays(shining.spread(view.frame), point, self.length / 100, 1 - self.decay / 100 * 0.98)
+        whole = bright if inside.bounds == view.frame else shining.spread(view.frame)
+        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         whole = (

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.raster.areas import Area, Pixels, bytes_of, words_of
+from velvetdrum.picture.raster.areas import Area, Pixels, words_of
 from velvetdrum.picture.raster.bending import smeared
 from velvetdrum.picture.raster.kernels import lighting
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -29,10 +29,12 @@ class SmallLight:
     """Light as a small copy: premultiplied values from 0 to 255, shape (rows, columns, 4), each standing for a cell of
     so many pixels; its first cell has its corner at a pixel of the frame."""
 
-    values: NDArray[np.float32]
+    values: NDArray[Any]
     cell: int
     left: int
     top: int
+    unit: float = 1.0
+    """What one level is, in the values."""
 
 
 def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
@@ -112,7 +114,7 @@ def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
     weighing less by the decay at the end. Worked out at half size, in 16 bits."""
     small = cv2.resize(pixels, ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA)
-    words = np.asarray(cv2.convertScaleAbs(small, alpha=1), np.uint16) * np.uint16(257)
+    words = cv2.multiply(small, (257.0,) * 4, dtype=cv2.CV_16U)  # type: ignore[call-overload]
     x, y = point[0] / 2 - 0.5, point[1] / 2 - 0.5
     shrink = np.log(max(1 - length, 0.02))
 
@@ -121,13 +123,14 @@ def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float
         return np.array([[scale, 0, x * (1 - scale)], [0, scale, y * (1 - scale)]])
 
     found = smeared(words, steps, toward, decay)
-    return SmallLight(np.asarray(found, np.float32) * np.float32(1 / 257), 2, 0, 0)
+    return SmallLight(found, 2, 0, 0, 257.0)
 
 
 @kept
-def _noise() -> NDArray[np.int32]:
-    """Even noise of one level in 256ths, shape (256, 256)."""
-    return np.random.Generator(np.random.PCG64(20_261_126)).integers(0, 256, (256, 256), np.int32)
+def _noise() -> NDArray[np.uint64]:
+    """Even noise of one level in 256ths, in two fields of 32 bits each, shape (256, 256)."""
+    tile = np.random.Generator(np.random.PCG64(20_261_126)).integers(0, 256, (256, 256), np.uint64)
+    return tile | tile << np.uint64(32)
 
 
 def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequence[float]) -> Pixels:
@@ -135,16 +138,17 @@ def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequ
     for blue, green, red and alpha; dithered, so that dark skirts do not band. In place."""
     height, width = pixels.shape[:2]
     rows, columns = light.values.shape[:2]
-    size = (columns * light.cell, rows * light.cell)
-    strong = cv2.multiply(light.values, tuple(256.0 * gain for gain in gains), dtype=cv2.CV_16U)  # type: ignore[call-overload]
-    large = cv2.resize(strong, size, interpolation=cv2.INTER_LINEAR)
+    scale = tuple(256.0 * gain / light.unit for gain in gains)
+    strong = cv2.multiply(light.values, scale, dtype=cv2.CV_16U)  # type: ignore[call-overload]
+    # Enlarged across alone; the loop goes between rows itself.
+    wide = np.asarray(cv2.resize(strong, (columns * light.cell, rows), interpolation=cv2.INTER_LINEAR), np.uint16)
     left, top = place[0] - light.left, place[1] - light.top
-    seen = np.asarray(large, np.uint16)[top : top + height, left : left + width]
-    if seen.shape[:2] != (height, width):
+    missing = left + width - wide.shape[1]
+    if missing > 0:
         # At an odd size the last half of a cell is missing.
-        sides = (0, height - seen.shape[0], 0, width - seen.shape[1])
-        seen = np.asarray(cv2.copyMakeBorder(seen, *sides, cv2.BORDER_REPLICATE), np.uint16)
-    lighting.add(*words_of(pixels), *bytes_of(seen.view(np.uint64)[..., 0]), _noise(), width, height)
+        wide = np.asarray(cv2.copyMakeBorder(wide, 0, 0, 0, missing, cv2.BORDER_REPLICATE), np.uint16)
+    fields = np.ascontiguousarray(wide).view(np.uint64)[..., 0]
+    lighting.add(*words_of(pixels), fields, light.cell, left, top, _noise(), width, height)
     return pixels
 
 
@@ -166,7 +170,7 @@ def in_colour(light: SmallLight, tint: float) -> SmallLight:
     """Light that is to take a colour: as grey as it is tinted, so that the colour shows."""
     if tint <= 0:
         return light
-    values = light.values.copy()
+    values = light.values.astype(np.float32)
     grey = values[..., :3].max(axis=2, keepdims=True)
     values[..., :3] += (grey - values[..., :3]) * np.float32(tint)
     return replace(light, values=values)
