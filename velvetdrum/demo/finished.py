@@ -66,7 +66,7 @@ def glass_tide(track: Document, recording: Analysis) -> Document:
             width=width,
             bend=70.0 - 12 * number,
             facets=(16, 0, 9)[number],
-            dispersion=9.0,
+            dispersion=0.0,
             softness=0.3,
         )
         ring = new_layer("shape", name, form="ring", radius=radius + width / 2, hole=60.0)
@@ -85,22 +85,19 @@ def glass_tide(track: Document, recording: Analysis) -> Document:
             form="ring",
             radius=radius + width / 2,
             hole=97.6,
-            paint="field",
-            field="angular",
-            colours=even_ramp("#f4eadb", "#5fc4b4", "#a99bff", "#ff7a66", "#f4eadb"),
+            plain=("#f4eadb", "#c8b8ff", "#9fe6d8")[number],
             layer_opacity=70.0,
         )
         rim["group"] = rims["id"]
         rim["patches"] = [
             new_patch("radius", signal, radius + width / 2 - 1.6, radius + width / 2 + 2.4),
-            new_patch("field_turn", turn, 0.0, 360.0 * way),
         ]
         members.append(rim)
     ghost = new_layer(
-        "instance", "Ghost, twice as large", source=rims["id"], scale_x=200.0, scale_y=200.0, layer_opacity=26.0
+        "instance", "Ghost, twice as large", source=members[0]["id"], scale_x=200.0, scale_y=200.0, layer_opacity=26.0
     )
     ghost["effects"] = [new_effect("soft-blur", radius=0.5), new_effect("mirror", angle=45.0)]
-    lights = new_layer("instance", "Highlights", source=rims["id"], blend="plus-lighter", layer_opacity=60.0)
+    lights = new_layer("instance", "Highlights", source=members[0]["id"], blend="plus-lighter", layer_opacity=60.0)
     lights["effects"] = [
         new_effect("highlights", what="light", level=55.0),
         new_effect("glow", level=10.0, radius=2.5, gain=180.0),
@@ -146,7 +143,6 @@ def beacon(track: Document, recording: Analysis, water: str) -> Document:
     sea["effects"] = [
         new_effect("adjust", saturation=12.0, exposure=-0.7, contrast=118.0, temperature=-12.0),
         tremble,
-        new_effect("uneven-blur", by="line", size=46.0, radius=1.2, falloff=50.0, y=50.0),
     ]
     sea["patches"] = [new_patch(place_of(tremble, "amount"), kick, 0.8, 3.2)]
     lamp = new_layer("group", "Beacon", fade_in_s=0.1, fade_out_s=0.1)
@@ -204,17 +200,19 @@ def beacon(track: Document, recording: Analysis, water: str) -> Document:
     glow = new_effect("glow", level=20.0, radius=3.2, gain=70.0)
     lamp["effects"] = [corners, new_effect("adjust", saturation=125.0), glow]
     lamp["patches"] = [new_patch(place_of(glow, "gain"), kick, 40.0, 190.0)]
+    # Of the ring alone: letters would only veil it.
     behind = new_layer(
         "instance",
         "Rays behind",
-        source=lamp["id"],
+        source=ring["id"],
         scale_x=92.0,
         scale_y=92.0,
         blend="plus-lighter",
         layer_opacity=80.0,
     )
-    rays = new_effect("light-rays", length=62.0, gain=260.0, decay=70.0, level=25.0, what="light")
-    behind["effects"] = [rays, new_effect("soft-blur", radius=0.35)]
+    tinted = new_effect("four-corners", **corners["settings"])
+    rays = new_effect("light-rays", length=62.0, gain=320.0, decay=70.0, level=25.0, what="light")
+    behind["effects"] = [tinted, rays]
     behind["patches"] = [
         new_patch(place_of(rays, "gain"), lead, 120.0, 520.0),
         new_patch("layer_opacity", shimmer, 60.0, 100.0),

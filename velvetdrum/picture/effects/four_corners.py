@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import cv2
 import numpy as np
 
 from velvetdrum.declare.oklab import from_oklab, parse_hex, to_oklab
@@ -47,10 +48,9 @@ class FourCorners(Recolour):
         if self.light == "over":
             return apply_mask(field, np.ascontiguousarray(pixels[..., 3]))
         # Its brightest channel is how much light there is.
-        light = np.ascontiguousarray(pixels[..., :3].max(axis=2))
-        out = apply_mask(field, light)
-        out[..., 3] = pixels[..., 3]
-        return out
+        blue, green, red, alpha = cv2.split(pixels)
+        out = apply_mask(field, np.asarray(cv2.max(cv2.max(blue, green), red), np.uint8))
+        return np.asarray(cv2.insertChannel(alpha, out, 3), np.uint8)
 
 
 @kept

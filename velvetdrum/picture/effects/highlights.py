@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
 from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
@@ -42,6 +44,4 @@ class Highlights(Recolour):
         out = pixels.copy()
         blend(out, bright, "plus-lighter", None, self.gain / 100)
         # The layer is as solid as it was: light alone is added.
-        out[..., 3] = pixels[..., 3]
-        out[..., :3] = np.minimum(out[..., :3], out[..., 3:])
-        return out
+        return limited(np.asarray(cv2.insertChannel(cv2.extractChannel(pixels, 3), out, 3), np.uint8))

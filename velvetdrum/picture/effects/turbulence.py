@@ -18,7 +18,7 @@ from velvetdrum.picture.raster.noise import Noise
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
-_CELLS = 8
+_CELLS = 4
 """Points of the map in the smallest cloud, at the least."""
 
 

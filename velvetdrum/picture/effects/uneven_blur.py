@@ -91,6 +91,8 @@ class UnevenBlur(DrawnEffect):
         cut = np.s_[shown[1] - area[1] : shown[3] - area[1], shown[0] - area[0] : shown[2] - area[0]]
         out = np.ascontiguousarray(whole[cut])
         for number_, share in enumerate(_SHARES):
+            if sigma * share < 0.5:
+                continue  # too little to be seen, and to be worked out
             cover = np.clip(weights * len(_SHARES) - number_, 0, 1)
             soft = gaussian(whole, sigma * share)[cut]
             replace(out, soft, np.asarray(cv2.convertScaleAbs(cover, alpha=255), np.uint8))

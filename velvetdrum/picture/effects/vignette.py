@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import ClassVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.raster.areas import Area, Mask, Pixels
-from velvetdrum.picture.raster.blending import tint
+from velvetdrum.picture.raster.areas import Area, Pixels, bytes_of, words_of
 from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.raster.kernels import relief
 from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
@@ -46,19 +47,16 @@ class Vignette(Recolour):
         view = source.view
         form = (self.size, self.softness, self.round, self.x, self.y)
         cover = _corners(view.width, view.height, area, form)
-        alpha = np.ascontiguousarray(pixels[..., 3])
-        share = np.asarray(np.rint(cover.astype(np.float32) * np.float32(self.amount / 100 / 255) * alpha), np.uint8)
         out = pixels.copy()
-        red, green, blue = (int(self.colour[n : n + 2], 16) for n in (1, 3, 5))
-        tint(out, 0xFF000000 | red << 16 | green << 8 | blue, share)
-        # What the layer does not cover stays so.
-        out[..., 3] = alpha
-        out[..., :3] = np.minimum(out[..., :3], alpha[..., None])
+        words, step = words_of(out)
+        share = np.uint32(round(self.amount * 2.55))
+        colour, none = np.uint32(int(self.colour[1:], 16)), np.uint32(0)
+        relief.shade(words, step, *bytes_of(cover), colour, share, none, none, width, height)
         return out
 
 
 @kept
-def _corners(width: int, height: int, area: Area, form: tuple[float, float, float, float, float]) -> Mask:
+def _corners(width: int, height: int, area: Area, form: tuple[float, float, float, float, float]) -> NDArray[np.int16]:
     """How far toward the corners each pixel lies, 0 to 255: smooth from the size to the softness beyond it."""
     size, softness, round_, x, y = form
     short = min(width, height) / 2
@@ -68,4 +66,4 @@ def _corners(width: int, height: int, area: Area, form: tuple[float, float, floa
     dy = (np.arange(area[1], area[3]) + 0.5 - height * y / 100) / half[1]
     away = np.sqrt(np.add.outer(dy * dy, dx * dx)) / np.sqrt(2)
     share = np.clip((away - size / 100) / (softness / 100) + 0.0, 0, 1)
-    return np.rint(share * share * (3 - 2 * share) * 255).astype(np.uint8)
+    return np.rint(share * share * (3 - 2 * share) * 255).astype(np.int16)

@@ -79,12 +79,12 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
     return SmallLight(total, finest, image.left - before[0] * largest, image.top - before[1] * largest)
 
 
-def _halved(pixels: NDArray[Any], by: int, whole: int = 0) -> NDArray[np.float32]:
+def _halved(pixels: NDArray[Any], by: int, whole: int = 0) -> NDArray[Any]:
     """Means of squares, with what is missing at the right and below, up to `whole` pixels, filled by nothing."""
     small = (
         pixels if by == 1 else cv2.resize(_filled(pixels, by), None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA)
     )
-    return np.asarray(_filled(small, max(whole // by, 1)), np.float32)
+    return _filled(small, max(whole // by, 1))
 
 
 def _filled(pixels: NDArray[Any], unit: int) -> NDArray[Any]:
@@ -97,6 +97,10 @@ def _filled(pixels: NDArray[Any], unit: int) -> NDArray[Any]:
 def _blurred(pixels: NDArray[np.float32], sigma: float, cell: int, enlarged: bool) -> NDArray[np.float32]:
     """A Gaussian on a copy: boxes of n pixels have a variance of (n^2 - 1) / 12, and tents of that step, by which it is
     brought back, of n^2 / 6."""
+    if pixels.dtype == np.uint8 and cell == 1:
+        # At full size bytes are precise enough, and several times as fast.
+        return np.asarray(cv2.GaussianBlur(pixels, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT), np.float32)
+    pixels = np.asarray(pixels, np.float32)
     left = sigma**2 - (cell**2 - 1) / 12 - (cell**2 / 6 if cell > 1 else 0)
     width = np.sqrt(max(left, 0.05)) / cell
     return np.asarray(cv2.GaussianBlur(pixels, (0, 0), width, borderType=cv2.BORDER_CONSTANT), np.float32)

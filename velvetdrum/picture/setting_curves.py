@@ -1,0 +1,74 @@
+"""The settings of one layer over time: what a layer needs that looks at more moments than the one that is drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.declare.types.number import Number
+from velvetdrum.scene.document import PlacedLayer
+from velvetdrum.scene.keyframes import Keyframe
+from velvetdrum.signals.easing import ease
+from velvetdrum.signals.signal_set import SignalSet
+
+Values = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class SettingCurves:
+    """A layer as it stands in the document, its project's signals, and the shape of the frame that it is drawn in."""
+
+    placed: PlacedLayer
+    signals: SignalSet
+    shape: str
+    solved: dict[Hashable, Any] = field(default_factory=dict)
+    """What was worked out over the whole of its time, for as long as the project is looked at."""
+
+    def moves(self, name: str) -> bool:
+        """True when a setting of the layer itself changes over time."""
+        return name in self.placed.moving
+
+    def kept(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """What is under a key, made when it is not there."""
+        found = self.solved.get((self.placed.id, self.shape, key))
+        if found is None:
+            found = self.solved[self.placed.id, self.shape, key] = make()
+        return found
+
+    def values(self, name: str, times: Values) -> Values:
+        """A number of the layer at times in seconds of the project: overrides, keyframes, then patches, as for one time
+        (`animation.resolve_layer`)."""
+        setting = self.placed.layer.settings[name]
+        assert isinstance(setting, Number)
+        overrides = self.placed.overrides.get(self.shape, {})
+        base = np.full(len(times), float(overrides.get(name, getattr(self.placed.layer, name))))
+        frames = self.placed.keyframes.get(name, ())
+        if frames and name not in overrides:
+            base = _keyed(frames, times)
+        for patch in self.placed.patches:
+            if patch.on and patch.setting == name and patch.join != "poses":
+                level = self.signals.values(patch.signal, times - patch.lag_ms / 1000.0)
+                low, high = float(patch.low), float(patch.high)  # type: ignore[arg-type]
+                moved = low + (high - low) * level
+                base = {"replace": moved, "add": base + moved, "multiply": base * moved}[patch.join]
+                base = np.clip(base, setting.lo, setting.hi)
+        return base
+
+
+def _keyed(frames: tuple[Keyframe, ...], times: Values) -> Values:
+    """Keyframed numbers at times: between two of them as the easing of the earlier one says."""
+    places = np.array([frame.time_s for frame in frames])
+    values = np.array([float(frame.value) for frame in frames])
+    before = np.clip(np.searchsorted(places, times, "right") - 1, 0, len(frames) - 1)
+    after = np.minimum(before + 1, len(frames) - 1)
+    span = np.maximum(places[after] - places[before], 1e-12)
+    part = np.clip((times - places[before]) / span, 0.0, 1.0)
+    share = np.zeros(len(times))
+    for number in np.unique(before):
+        here = before == number
+        share[here] = ease(frames[number].ease, part[here])
+    return np.asarray(values[before] + (values[after] - values[before]) * np.where(before == after, 0.0, share))
