@@ -10,6 +10,7 @@ from typing import ClassVar
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.picture.setting_curves import SettingCurves
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.signals.audio_range import AudioRange
@@ -36,6 +37,8 @@ class RenderContext:
     """The first and the last sound, in seconds of the project."""
     until: float = 0.0
     """When the layer that is drawn goes."""
+    curves: SettingCurves | None = None
+    """The settings of the layer that is drawn, over time."""
 
 
 @dataclass(frozen=True)

@@ -188,6 +188,6 @@ def layer_notes(
     found = {}
     for placed in project.layers:
         item = stage.shown(placed)
-        if notes := item.layer.notes(stage.moment(item.layer)):
+        if notes := item.layer.notes(stage.moment(item.layer, item.placed)):
             found[placed.id] = notes
     return found

@@ -22,6 +22,7 @@ from velvetdrum.picture.raster.areas import Area, Mask, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.compositing import Part, composite, matrix, reached
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
+from velvetdrum.picture.setting_curves import SettingCurves
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, GROUP, Layer
@@ -97,6 +98,7 @@ class ProjectView:
     def __init__(self, project: Project, use: AudioRange | None, media: Mapping[str, str] | None = None) -> None:
         self.project, self.use, self.media = project, use, media or {}
         self.signals = signals_of(project, use)
+        self.solved: dict[Hashable, Any] = {}
 
     @cached_property
     def sound(self) -> tuple[float, float] | None:
@@ -161,10 +163,11 @@ class Stage:
             found = self._shown[placed.id] = ResolvedLayer(placed, layer, masks, effects, presence)
         return found
 
-    def moment(self, layer: Layer) -> RenderContext:
+    def moment(self, layer: Layer, placed: PlacedLayer | None = None) -> RenderContext:
         """The time, as a layer is told of it."""
         since, until = layer.time_span(self.project.length_s, self.view.sound)
-        return replace(self.moment_now, since=since, until=until)
+        curves = SettingCurves(placed, self.signals, self.shape, self.view.solved) if placed else None
+        return replace(self.moment_now, since=since, until=until, curves=curves)
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
         """Draw all of it on a canvas."""
@@ -204,7 +207,7 @@ class Stage:
             elif layer.instance_of:
                 self.draw(onto, self.shown(self.project.by_id[layer.instance_of]))
             else:
-                layer.draw(onto, self.moment(layer))
+                layer.draw(onto, self.moment(layer, placed))
 
         def covers(area: Area) -> Mask | None:
             place = matrix(layer, canvas.width, canvas.height) if layer.moved else None
@@ -242,7 +245,7 @@ class Stage:
         elif item.layer.instance_of:
             members = (self.project.by_id[item.layer.instance_of],)
         else:
-            return item.layer.paint_bounds(view, self.moment(item.layer))
+            return item.layer.paint_bounds(view, self.moment(item.layer, item.placed))
         found: Area | None = None
         for placed in members:
             member = self.shown(placed)

@@ -11,6 +11,7 @@ FAMILIES = {
     "spectrum": "Spectrum",
     "waveform": "Waveform",
     "meter": "Meter",
+    "particles": "Particles",
     "words": "Words",
     "shape": "Shape, picture",
     "ground": "Behind it",

@@ -32,16 +32,11 @@ class Emission:
         steps = (rates[1:] + rates[:-1]) * (STEP_S / 2)
         return cls(begin_s, np.concatenate([[0.0], np.cumsum(steps)]))
 
-    def count_at(self, time_s: float) -> float:
-        """The integral at a time; before the grid's start 0, after its end as there."""
-        place = (time_s - self.begin_s) / STEP_S
-        return float(np.interp(place, np.arange(len(self.counts)), self.counts)) if len(self.counts) else 0.0
-
     def between(self, low_s: float, high_s: float, most: int) -> tuple[Numbers, Times, int]:
         """Births after `low_s` up to `high_s`, the latest `most` of them: their numbers, from 1 on, and their times;
         and how many there are in all."""
-        first = int(np.floor(self._at(low_s) + 1e-9)) + 1
-        last = int(np.floor(self._at(high_s) + 1e-9))
+        first = int(np.floor(self.count_at(low_s) + 1e-9)) + 1
+        last = int(np.floor(self.count_at(high_s) + 1e-9))
         total = max(last - first + 1, 0)
         if not total:
             return np.zeros(0, np.int64), np.zeros(0), 0
@@ -53,7 +48,8 @@ class Emission:
         places = np.interp(numbers, self.counts[low:high], np.arange(low, high, dtype=float))
         return numbers, self.begin_s + places * STEP_S, total
 
-    def _at(self, time_s: float) -> float:
+    def count_at(self, time_s: float) -> float:
+        """The integral at a time; before the grid's start 0, after its end as there."""
         place = (time_s - self.begin_s) / STEP_S
         if place <= 0 or len(self.counts) < 2:
             return 0.0

@@ -58,6 +58,8 @@ def discs(words, step, width, height, xs, ys, radii, colours, form, adds):
         left, right = max(int32(np.floor(x0 - reach)), int32(0)), min(int32(np.ceil(x0 + reach)), int32(width))
         top, bottom = max(int32(np.floor(y0 - reach)), int32(0)), min(int32(np.ceil(y0 + reach)), int32(height))
         square, half = radius * radius, radius * _F(0.125)
+        # An edge that fades over a pixel covers a twelfth of a square pixel more, times pi.
+        edge = np.sqrt(square - _F(1 / 12)) + _F(0.5)
         for y in range(top, bottom):
             dy = _F(int32(y)) + _F(0.5) - y0
             row = int64(y) * step
@@ -68,7 +70,7 @@ def discs(words, step, width, height, xs, ys, radii, colours, form, adds):
                     share = _F(1) - away / square
                     cover = share * share if share > _F(0) else _F(0)
                 elif form == 0:
-                    cover = min(max(radius + _F(0.5) - np.sqrt(away), _F(0)), _F(1))
+                    cover = min(max(edge - np.sqrt(away), _F(0)), _F(1))
                 else:
                     cover = min(max(half + _F(0.5) - abs(np.sqrt(away) - radius + half), _F(0)), _F(1))
                 if cover > _F(0):
