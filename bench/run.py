@@ -29,6 +29,7 @@ import soundfile
 
 from bench.clips import bench_clips
 from bench.effects import bench_effects
+from bench.particles import bench_particles
 from bench.figures import bench_figures
 from bench.pixels import bench_blend, bench_pixels
 from bench.playing import bench_playing
@@ -358,6 +359,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "scenes": lambda bench: bench_scenes(bench.folder, bench.recording),
     "words": lambda bench: bench_words(bench.recording),
     "effects": lambda bench: bench_effects(),
+    "particles": lambda bench: bench_particles(),
     "stages": lambda bench: bench_stages(bench.scenes),
     "clips": lambda bench: bench_clips(bench.folder),
     "kept": lambda bench: bench_kept(),
