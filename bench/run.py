@@ -29,8 +29,8 @@ import soundfile
 
 from bench.clips import bench_clips
 from bench.effects import bench_effects
-from bench.particles import bench_particles
 from bench.figures import bench_figures
+from bench.particles import bench_particles
 from bench.pixels import bench_blend, bench_pixels
 from bench.playing import bench_playing
 from bench.rows import HEAD, Row, median

@@ -13,6 +13,7 @@ export class EffectChoices extends StudioPart {
   choices = [];
   state = ""; // busy, failed or ready
   fault = "";
+  of = ""; // id of the layer that the pictures are of
 
   get tabs() {
     const own = Object.entries(this.families).map(([name, title]) => ({ name, title }));
@@ -37,14 +38,22 @@ export class EffectChoices extends StudioPart {
     if (this.shown) this.load();
     else this.leave();
   }
+  /** The pictures are those of one layer: another one has its own. */
+  layerChosen() {
+    if (!this.shown) return;
+    this.leave();
+    if (this.studio.selection.chosen && this.studio.selection.chosen !== this.of) this.load();
+  }
   async load() {
     const { project, selection } = this.studio;
+    this.of = selection.chosen;
     this.state = "busy";
     this.fault = "";
     try {
       await project.settled();
       const json = { layer: selection.chosen };
       const found = await ask(`/projects/${project.state.id}/effect-choices`, { json });
+      if (this.of !== json.layer) return;
       this.families = found.families;
       this.choices = found.choices;
       this.state = "ready";

@@ -44,6 +44,7 @@ export class Page extends StudioPart {
       views.handlesView.draw();
       views.lanesView.draw();
       if (studio.selection.chosen) studio.lanes.showLane(studio.selection.chosen);
+      studio.effectChoices.layerChosen();
     });
     events.on("handles", () => views.handlesView.draw());
     events.on("cue-chosen", () => {
