@@ -393,6 +393,23 @@ def test_afterimages_are_what_was_there_before():
     assert np.array_equal(render(view[0], None, Fraction(1, 4)), render(view[1], None, Fraction(1, 4)))
 
 
+def test_the_whole_picture_is_seen_at_other_times():
+    moving = new_layer("shape", form="rectangle", width=12.0, height=12.0)
+    moving["keyframes"] = {
+        "x": [{"time_s": 0.0, "value": 10.0, "ease": "linear"}, {"time_s": 2.0, "value": 90.0, "ease": "linear"}]
+    }
+    layers = [new_layer("backdrop"), moving]
+    whole = new_layer("whole-picture")
+    whole["effects"] = [new_effect("slit", strips=2, span=500.0)]
+    plain, slit = (
+        parse(new_document("x", frame=SIZE, rate=Fraction(30), layers=row)) for row in (layers, [*layers, whole])
+    )
+    now, then = (render(plain, None, Fraction(time)).copy() for time in (1, Fraction(1, 2)))
+    found = render(slit, None, Fraction(1))
+    assert np.array_equal(found[:45], now[:45]) and np.array_equal(found[45:], then[45:])
+    assert not np.array_equal(now[45:], then[45:])
+
+
 def test_a_still_layer_with_still_effects_is_drawn_once():
     from velvetdrum.limits.cache import KEPT
 

@@ -219,7 +219,16 @@ class Stage:
 
         def earlier(seconds: float) -> Part:
             then = stage_earlier(seconds)
-            return then._part(canvas, then.shown(placed))
+            part = then._part(canvas, then.shown(placed))
+            if not layer.takes_behind:
+                return part
+            # What was behind it then is on no canvas any more: it is drawn again.
+            row = self.project.drawn.get(placed.group, ())
+            below = row[: next(index for index, other in enumerate(row) if other.id == placed.id)]
+            whole = Box(0.0, 0.0, float(canvas.width), float(canvas.height))
+            return replace(
+                part, takes_behind=False, draw=lambda onto: then.draw_all(onto, below), bounds=lambda view: whole
+            )
 
         masks_still = not placed.parts_move("mask") and not any(mask.layers() for mask in item.masks)
         return Part(
