@@ -7,8 +7,10 @@ from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
+from velvetdrum.demo.finished import finishing
 from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
+from velvetdrum.scene.effects import new_effect
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -91,11 +93,12 @@ def lantern_ring(track: Document, recording: Analysis) -> Document:
         },
         use,
     )
+    bars["effects"] = [new_effect("glow", level=35.0, radius=2.6, gain=55.0)]
     return new_document(
         "Lantern ring",
         frame=FRAMES["square"],
         rate=Fraction(30),
-        layers=[glow, dots, rings, bars],
+        layers=[glow, dots, rings, bars, finishing(("vignette", {"amount": 50.0, "size": 45.0}))],
         track=track,
         signals=[kick, lead, shimmer, beat],
     )
@@ -174,11 +177,22 @@ def tide_line(track: Document, recording: Analysis) -> Document:
         rest="#7cc0f2",
         rest_opacity=24.0,
     )
+    scope["effects"] = [new_effect("glow", level=25.0, radius=1.6, gain=90.0)]
+    phase["effects"] = [new_effect("glow", level=25.0, radius=1.6, gain=90.0)]
     return new_document(
         "Tide line",
         frame=FRAMES["wide"],
         rate=Fraction(30),
-        layers=[night, field, disc, scope, phase, strip, whole],
+        layers=[
+            night,
+            field,
+            disc,
+            scope,
+            phase,
+            strip,
+            whole,
+            finishing(("vignette", {"amount": 40.0, "size": 50.0})),
+        ],
         track=track,
         signals=[kick, lead],
     )

@@ -9,6 +9,7 @@ import numpy as np
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
+from velvetdrum.demo.finished import finishing
 from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.designs import even_ramp
@@ -175,7 +176,7 @@ def lyric_version(track: Document, recording: Analysis, water: str) -> Document:
         "Paper Lighthouse, the lyric",
         frame=FRAMES["wide"],
         rate=Fraction(30),
-        layers=[night, sea, glow, bars, title, lyric, way],
+        layers=[night, sea, glow, bars, title, lyric, way, finishing(("vignette", {"amount": 45.0, "size": 45.0}))],
         track=track,
         signals=[kick, lead, beat],
     )
