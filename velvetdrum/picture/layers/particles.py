@@ -262,7 +262,8 @@ class Particles(OnShape):
         return False
 
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
-        return Box(0.0, 0.0, float(view.width), float(view.height))
+        # They fly where they will: only what is looked at ends them.
+        return Box(-1e5, -1e5, 1e5, 1e5)
 
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         return bounds(self.ground(canvas).outline, self.dot * canvas.short / 200)

@@ -27,7 +27,8 @@ LEAST = 4.5
 _WIDTH = 640
 _MOST = 150
 _SHARES = (0.3, 0.75)
-_PLAIN = {"plate": "none", "shadow": 0.0, "outline": 0.0, "highlight": "none", "hollow": False}
+# The plate stays, unseen: letters stand elsewhere without its margin.
+_PLAIN = {"plate_opacity": 0.0, "shadow": 0.0, "outline": 0.0, "highlight": "none", "hollow": False}
 
 
 def cue_contrasts(

@@ -15,6 +15,7 @@ export class CueChecks extends StudioPart {
   speed = 20;
   chars = 42;
   timer = null;
+  turn = 0; // counts what was asked: an answer to an earlier question is no news
 
   keep(findings) {
     const own = this.studio.raw(this);
@@ -34,14 +35,16 @@ export class CueChecks extends StudioPart {
   }
   async load() {
     const { cues, project, selection } = this.studio;
+    if (this.measuring) return; // what it finds has all of this
     if (selection.room !== "words" || !cues.shown) {
       this.keep([]);
       return;
     }
+    const turn = (this.turn += 1);
     try {
       const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}`;
       const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
-      this.keep(findings);
+      if (turn === this.turn) this.keep(findings);
     } catch {
       /* told with the next edit */
     }
@@ -49,16 +52,20 @@ export class CueChecks extends StudioPart {
   async measure() {
     const { cues, project } = this.studio;
     this.measuring = true;
+    clearTimeout(this.timer);
+    const turn = (this.turn += 1);
     try {
       await project.settled();
       const query = `track=${cues.shown}&speed=${this.speed}&chars=${this.chars}&contrast=1`;
       const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
+      if (turn !== this.turn) return;
       this.keep(findings);
       this.contrasts = findings.filter(({ check }) => ["contrast", "place"].includes(check)).length;
     } catch (problem) {
       this.studio.messages.tell(problem.message);
+    } finally {
+      this.measuring = false;
     }
-    this.measuring = false;
   }
   setSpeed(event) {
     this.speed = Math.max(5, Math.min(Number(event.target.value) || 20, 60));

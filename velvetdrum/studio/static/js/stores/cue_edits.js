@@ -8,6 +8,8 @@ import { StudioPart } from "../lib/studio_part.js";
 
 // The most steps that one patch may have.
 const MOST_STEPS = 900;
+// Per cent of a plate that mends the contrast of words.
+const PLATE_OPACITY = 88;
 
 export class CueEdits extends StudioPart {
   fault = "";
@@ -219,7 +221,13 @@ export class CueEdits extends StudioPart {
   addPlate(id) {
     const index = this.studio.project.document.layers.findIndex((layer) => layer.id === id);
     if (index < 0) return;
-    const path = `/layers/${index}/settings/plate`;
-    this.studio.project.edit("Add a plate", [{ op: "add", path, value: "lines" }]);
+    const path = `/layers/${index}/settings`;
+    const { settings } = this.studio.project.document.layers[index];
+    // Dense enough for letters on any ground.
+    const solid = Math.max(Number(settings.plate_opacity) || 0, PLATE_OPACITY);
+    this.studio.project.edit("Add a plate", [
+      { op: "add", path: `${path}/plate`, value: "lines" },
+      { op: "add", path: `${path}/plate_opacity`, value: solid },
+    ]);
   }
 }
