@@ -166,6 +166,14 @@ def test_light_spreads_as_the_exact_sum_of_gaussians(radius):
     assert psnr(large, exact) > 45
 
 
+@pytest.mark.parametrize("kind", ["glow", "light-rays"])
+@pytest.mark.parametrize("opaque", [True, False])
+def test_light_only_adds_and_more_of_it_adds_more(kind, opaque):
+    pixels = busy(320, 180, opaque=opaque)
+    some, much = (applied(effect(kind, gain=gain, level=10), pixels).astype(int) for gain in (100, 800))
+    assert np.all(some >= pixels) and np.all(much + 1 >= some)
+
+
 def test_a_soft_blur_is_the_exact_one():
     picture = busy(240, 136, opaque=False)
     found = applied(effect("soft-blur", radius=5.0, edges="clear"), picture)

@@ -18,7 +18,8 @@ def _mean(here, below, kept, share, grain):
     """Two of four fields of 16 bits between two rows, in 256ths, with grain added to both: whole levels."""
     total = uint64(uint64(here & _EVEN) * kept) + uint64(uint64(below & _EVEN) * share)
     total = uint64(uint64(total >> uint64(8)) & uint64(0x00FFFFFF00FFFFFF)) + grain
-    return uint64(uint64(total >> uint64(8)) & uint64(0x000000FF000000FF))
+    # The brightest with grain is a level beyond a byte: what follows cuts it.
+    return uint64(uint64(total >> uint64(8)) & uint64(0x000001FF000001FF))
 
 
 @register_jitable(inline="always")
