@@ -22,7 +22,7 @@ from velvetdrum.scene.frames import FrameSize
 
 CELL = FrameSize(320, 180)
 COLUMNS = 4
-ON_WORDS = ("edge",)
+ON_WORDS = ("edge", "light")
 """Families whose effects are shown on the words alone: the others work on the whole picture."""
 TIME = Fraction(7, 5)
 
