@@ -103,6 +103,17 @@ def test_effects_are_tried_chosen_ordered_masked_compared_and_undone(studio):
     assert rays["settings"]["x"] == pytest.approx(20, abs=1) and rays["settings"]["y"] == pytest.approx(70, abs=1)
     # A signal at the effect's own address, and a mask of another layer.
     assert studio.locator(".part [data-socket=gain]").count() == 1
+    studio.evaluate(
+        """() => {
+            const signal = velvet.signalEdits.addSignal(velvet.given.signalKinds[0].kind);
+            const part = velvet.parts.shownParts.find(({ kind }) => kind === "light-rays");
+            const gain = velvet.parts.partFields(part, true).find(({ name }) => name === "gain");
+            velvet.patches.plug(gain, signal);
+        }"""
+    )
+    saved(studio)
+    (patch,) = studio.evaluate("velvet.selection.layer.patches.filter((p) => p.setting.startsWith('effect:'))")
+    assert patch["setting"] == f"effect:{rays['id']}:gain"
     other = studio.evaluate("velvet.project.document.layers.find((l) => l.id !== velvet.selection.chosen).id")
     studio.locator(".part .more summary").first.click()
     studio.select_option(".part select[data-field=through]", other)
@@ -119,10 +130,13 @@ def test_effects_are_tried_chosen_ordered_masked_compared_and_undone(studio):
     until(studio, "velvet.readings.width > 0")
     expect(studio.locator(".part .cost").first).to_contain_text("ms")
     expect(studio.locator(".readings")).to_contain_text("at white")
-    for _ in range(4):
+    for _ in range(12):
+        if [item["kind"] for item in effects(studio)] == ["glow"]:
+            break
         studio.evaluate("velvet.project.undo()")
         saved(studio)
     assert [item["kind"] for item in effects(studio)] == ["glow"]
+    assert studio.evaluate("velvet.selection.layer.patches.some((p) => p.setting.startsWith('effect:'))") is False
 
 
 def test_a_chain_is_kept_and_put_on_another_layer(studio):
