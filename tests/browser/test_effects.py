@@ -76,7 +76,7 @@ def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio
 def test_effects_are_tried_chosen_ordered_masked_compared_and_undone(studio):
     studio.click(".right .tabs button:has-text('Effects')")
     studio.click("[data-add-effect]")
-    card = studio.locator("[data-effect='Soft glow']")
+    card = studio.locator("[data-effect='Lamp glow']")
     card.wait_for(timeout=60_000)
     assert card.locator("img").get_attribute("src").startswith("data:image/jpeg")
     # Pointing shows it, and leaves nothing behind.

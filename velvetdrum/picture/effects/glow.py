@@ -27,7 +27,7 @@ class Glow(DrawnEffect):
     family: ClassVar[str] = "light"
     summary: ClassVar[str] = "Glow|{radius}|{gain}"
     designs: ClassVar[tuple[Design, ...]] = (
-        Design("light", "Soft glow", {}),
+        Design("light", "Lamp glow", {}),
         Design("light", "Strong neon", {"radius": 9, "gain": 220, "level": 20}),
         Design("light", "Warm halo", {"radius": 14, "gain": 130, "colour": "#ffb070", "tint": 70}),
     )

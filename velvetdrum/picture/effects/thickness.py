@@ -33,7 +33,7 @@ class Thickness(DrawnEffect):
     far: float = number(
         30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much darker they are at their end."
     )
-    side: str = colour("#120a10", help="What sides are darkened to.")
+    shade: str = colour("#120a10", help="What sides are darkened to.")
 
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.distance * view.short / 100)) + 2
@@ -48,7 +48,7 @@ class Thickness(DrawnEffect):
             return image.within(shown)
         angle = np.deg2rad(self.angle)
         sides = _drawn_out(image.spread(area), far, (float(np.cos(angle)), float(np.sin(angle))), self.far / 100)
-        veil = coloured(np.ascontiguousarray(sides[..., 3]), self.side, self.darken / 100)
+        veil = coloured(np.ascontiguousarray(sides[..., 3]), self.shade, self.darken / 100)
         alpha = sides[..., 3].copy()
         blend(sides, veil)
         sides[..., 3] = alpha
