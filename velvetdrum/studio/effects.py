@@ -17,7 +17,8 @@ from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.migrate import VERSION
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.signals.kinds import SIGNAL_KINDS
-from velvetdrum.store import chains
+from velvetdrum.store.shelf import CHAINS as KEPT_CHAINS
+from velvetdrum.store.shelf import LONGEST_NAME
 from velvetdrum.studio import tasks
 from velvetdrum.studio.fields import JsonPatch, Text, Values, Whole
 from velvetdrum.studio.requests import (
@@ -61,7 +62,7 @@ def choices(ident: str, given: dict[str, Any]) -> Any:
 @blueprint.get("/effect-chains")
 def shelf() -> Any:
     """The chains that were kept, then those that ship, which have no id."""
-    kept = [item | {"purpose": "yours"} for item in chains.listed(services().db)]
+    kept = [item | {"purpose": "yours"} for item in KEPT_CHAINS.listed(services().db)]
     shipped = [{"id": None, "name": item.name, "purpose": item.purpose, "chain": item.stored} for item in CHAINS]
     return jsonify(chains=kept + shipped)
 
@@ -75,14 +76,14 @@ def shelf() -> Any:
 def keep(given: dict[str, Any]) -> Any:
     """Keep a row of effects under a name; one that has that name gets the new ones."""
     name, chain = given["name"].strip(), given["chain"]
-    if not 0 < len(name) <= chains.LONGEST_NAME:
-        abort(422, f"A chain needs a name of up to {chains.LONGEST_NAME} characters.")
+    if not 0 < len(name) <= LONGEST_NAME:
+        abort(422, f"A chain needs a name of up to {LONGEST_NAME} characters.")
     if set(chain) != {"effects", "patches"} or not isinstance(chain["effects"], list) or not chain["effects"]:
         abort(422, "A chain has at least one effect, and a list of patches.")
     if not isinstance(chain["patches"], list) or not all(isinstance(patch, dict) for patch in chain["patches"]):
         abort(422, "The patches of a chain are a list.")
     _judge(chain)
-    return jsonify(id=chains.save(services().db, name, chain))
+    return jsonify(id=KEPT_CHAINS.save(services().db, name, chain))
 
 
 def _judge(chain: dict[str, Any]) -> None:
@@ -115,7 +116,7 @@ def _judge(chain: dict[str, Any]) -> None:
 @blueprint.delete("/effect-chains/<ident>")
 def delete(ident: str) -> Any:
     """Remove a kept chain."""
-    if not is_ident(ident) or not chains.delete(services().db, ident):
+    if not is_ident(ident) or not KEPT_CHAINS.delete(services().db, ident):
         abort(404, "There is no such chain; it may have been deleted.")
     return jsonify(id=ident)
 

@@ -9,7 +9,7 @@ from flask import Blueprint, abort, jsonify
 from velvetdrum.declare.settings import SettingError, Stop, parse_stops
 from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
 from velvetdrum.scene.document import parse
-from velvetdrum.store import palettes
+from velvetdrum.store.shelf import LONGEST_NAME, PALETTES
 from velvetdrum.studio import tasks
 from velvetdrum.studio.fields import Text, Values, Whole
 from velvetdrum.studio.requests import (
@@ -31,7 +31,7 @@ blueprint = Blueprint("palettes", __name__)
 def listed() -> Any:
     """The palettes that were saved, then those that are always there, which have no id."""
     shipped = [{"id": None, "name": name, "stops": _stored(evenly(colours))} for name, colours in SHIPPED.items()]
-    return jsonify(palettes=palettes.listed(services().db) + shipped)
+    return jsonify(palettes=PALETTES.listed(services().db) + shipped)
 
 
 @blueprint.post("/palettes")
@@ -39,19 +39,19 @@ def listed() -> Any:
 def save(given: dict[str, Any]) -> Any:
     """Keep a palette under a name; one that has that name gets the new colours."""
     name = given["name"]
-    if not 0 < len(name.strip()) <= palettes.LONGEST_NAME:
-        abort(422, f"A palette needs a name of up to {palettes.LONGEST_NAME} characters.")
+    if not 0 < len(name.strip()) <= LONGEST_NAME:
+        abort(422, f"A palette needs a name of up to {LONGEST_NAME} characters.")
     try:
         parse_stops(given["stops"], "The palette")
     except SettingError as problem:
         abort(422, str(problem))
-    return jsonify(id=palettes.save(services().db, name.strip(), given["stops"]))
+    return jsonify(id=PALETTES.save(services().db, name.strip(), given["stops"]))
 
 
 @blueprint.delete("/palettes/<ident>")
 def delete(ident: str) -> Any:
     """Remove a saved palette."""
-    if not is_ident(ident) or not palettes.delete(services().db, ident):
+    if not is_ident(ident) or not PALETTES.delete(services().db, ident):
         abort(404, "There is no such palette; it may have been deleted.")
     return jsonify(id=ident)
 
