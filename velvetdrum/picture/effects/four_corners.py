@@ -17,6 +17,8 @@ from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
+_BLOCK = 256
+
 
 @effect_kind("four-corners", "Four corners")
 class FourCorners(Recolour):
@@ -44,7 +46,11 @@ class FourCorners(Recolour):
         height, width = pixels.shape[:2]
         area = (place[0], place[1], place[0] + width, place[1] + height)
         corners = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)
-        field = _field(view.width, view.height, area, corners, self.size)
+        # Fields are kept, and a layer that moves asks for another area at every frame: whole blocks stay the same.
+        block = (area[0] // _BLOCK, area[1] // _BLOCK, -(-area[2] // _BLOCK), -(-area[3] // _BLOCK))
+        left, top, right, bottom = (edge * _BLOCK for edge in block)
+        whole = _field(view.width, view.height, (left, top, right, bottom), corners, self.size)
+        field = whole[area[1] - top : area[3] - top, area[0] - left : area[2] - left]
         if self.light == "over":
             return apply_mask(field, np.ascontiguousarray(pixels[..., 3]))
         # Its brightest channel is how much light there is.

@@ -11,7 +11,7 @@ from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
-from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
+from velvetdrum.picture.raster.recolouring import lightness_share
 from velvetdrum.picture.raster.viewport import common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -55,12 +55,10 @@ class LightRays(DrawnEffect):
             return image
         # Rays go through the whole frame, and come from what lies in it.
         area = common(source.wanted, view.frame)
-        inside = image.within(view.frame)
-        bright = shares_by_luminance(inside.pixels, lightness_share(self.level, 40))
-        shining = LayerImage(*inside.bounds[:2], bright)
         point = view.x(self.x), view.y(self.y)
-        whole = bright if inside.bounds == view.frame else shining.spread(view.frame)
-        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98)
+        shining = lightness_share(self.level, 40)
+        whole = image.pixels if image.bounds == view.frame else image.spread(view.frame)
+        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98, shining)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         whole = (

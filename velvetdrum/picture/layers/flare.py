@@ -64,7 +64,8 @@ class Flare(DrawnLayer):
         if gain <= 0:
             return
         width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)
-        light = np.zeros((height, width, 4), np.float32)
+        # Channel by channel: a row of one is added to at a time.
+        light = np.zeros((3, height, width), np.float32)
         x, y = canvas.x(self.x) / _SMALL, canvas.y(self.y) / _SMALL
         radius = self.size * canvas.short / 100 / _SMALL
         angle = float(np.deg2rad(self.turn))
@@ -83,9 +84,10 @@ class Flare(DrawnLayer):
             size = radius * (0.25 + 0.8 * draw[2])
             _stamp(light, _opening(self.facets, number_ % 3 == 0), (place[0], place[1]), size, angle, tone)
         # Light is as solid as it is bright, so that it can be laid over anything in any mode.
-        light[..., 3] = np.minimum(light[..., :3].max(axis=2), 255)
+        alpha = np.minimum(np.maximum(np.maximum(light[0], light[1]), light[2]), 255)
+        values = np.asarray(cv2.merge([*light, alpha]))
         whole_ = np.zeros((canvas.height, canvas.width, 4), np.uint8)
-        canvas.blend(added(whole_, (0, 0), SmallLight(light, _SMALL, 0, 0), (1.0, 1.0, 1.0, 1.0)), canvas.frame)
+        canvas.blend(added(whole_, (0, 0), SmallLight(values, _SMALL, 0, 0), (1.0, 1.0, 1.0, 1.0)), canvas.frame)
 
     def _streak(
         self,
@@ -129,16 +131,16 @@ def _laid(
         return
     reach = np.abs(linear).sum(axis=1) * _SPRITE / 2 + 1
     left, top = max(int(place[0] - reach[0]), 0), max(int(place[1] - reach[1]), 0)
-    right, bottom = min(int(place[0] + reach[0]) + 2, light.shape[1]), min(int(place[1] + reach[1]) + 2, light.shape[0])
+    right, bottom = min(int(place[0] + reach[0]) + 2, light.shape[2]), min(int(place[1] + reach[1]) + 2, light.shape[1])
     if right <= left or bottom <= top:
         return
     middle = (_SPRITE - 1) / 2
     move = np.array(place) - 0.5 - (left, top) - linear @ (middle, middle)
     matrix = np.concatenate([linear, move[:, None]], axis=1)
     found = cv2.warpAffine(sprite, matrix, (right - left, bottom - top), flags=cv2.INTER_LINEAR)
-    part = light[top:bottom, left:right]
-    for channel in range(3):
-        part[..., channel] += found * np.float32(tone[channel])
+    for channel, plane in enumerate(light):
+        part = plane[top:bottom, left:right]
+        cv2.scaleAdd(found, float(tone[channel]), part, part)
 
 
 def _axes() -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -105,6 +105,20 @@ def along_direction(
     return maps
 
 
+def folded(area: Area, point: tuple[float, float], angle: float, lines: int) -> Maps:
+    """Maps that show what is on the right of lines through a point, at even angles from `angle` (radians) on, on all
+    of their sides."""
+    shape = (area[3] - area[1], area[2] - area[0])
+    maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
+    angles = angle + np.pi * np.arange(lines) / lines
+    ways = np.where(np.arange(lines) % 2, -1, 1)[:, None] * np.stack([-np.sin(angles), np.cos(angles)], axis=1)
+    # Each line folds what is still on its wrong side; two rounds bring every pixel into one wedge.
+    normals = np.ascontiguousarray(np.tile(ways, (1 if lines == 1 else lines, 1)), np.float32)
+    x0, y0 = np.float32(point[0] - 0.5), np.float32(point[1] - 0.5)
+    bending.fold(*maps, normals, x0, y0, np.float32(area[0]), np.float32(area[1]))
+    return maps
+
+
 def coarse(area: Area, step: int, places: Callable[[NDArray[np.float64], NDArray[np.float64]], Maps]) -> Maps:
     """Maps that change slowly, worked out at every `step`th pixel and joined by straight lines. `places` gives where
     the pixels at a row of x and a column of y come from, both in pixels of the frame."""

@@ -16,11 +16,12 @@ from velvetdrum.picture.raster.areas import Area, Pixels, words_of
 from velvetdrum.picture.raster.bending import smeared
 from velvetdrum.picture.raster.kernels import lighting
 from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.recolouring import shares_by_luminance
 
 SPREADS = ((0.16, 0.45), (0.45, 0.33), (1.0, 0.22))
 """Standard deviations, as shares of a radius, and weights of the Gaussians that make a falloff like that of light."""
 
-_FINEST = 1.6
+_FINEST = 1.25
 """Sigma in pixels that a copy keeps at the least."""
 
 
@@ -114,10 +115,20 @@ def _enlarged(pixels: NDArray[np.float32], by: int, size: tuple[int, int]) -> ND
     return np.asarray(large[by : by + size[0], by : by + size[1]], np.float32)
 
 
-def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float, steps: int = 7) -> SmallLight:
+def rays(
+    pixels: Pixels,
+    point: tuple[float, float],
+    length: float,
+    decay: float,
+    shares: NDArray[np.float64],
+    steps: int = 7,
+) -> SmallLight:
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
-    weighing less by the decay at the end. Worked out at half size, in 16 bits."""
-    small = cv2.resize(pixels, ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA)
+    weighing less by the decay at the end. `shares` are those of the luminances that shine. Worked out at half size, in
+    16 bits."""
+    half = ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2)
+    small = np.asarray(cv2.resize(pixels, half, interpolation=cv2.INTER_AREA), np.uint8)
+    small = shares_by_luminance(small, shares)
     words = cv2.multiply(small, (257.0,) * 4, dtype=cv2.CV_16U)  # type: ignore[call-overload]
     x, y = point[0] / 2 - 0.5, point[1] / 2 - 0.5
     shrink = np.log(max(1 - length, 0.02))
@@ -131,10 +142,10 @@ def rays(pixels: Pixels, point: tuple[float, float], length: float, decay: float
 
 
 @kept
-def _noise() -> NDArray[np.uint64]:
-    """Even noise of one level in 256ths, in two fields of 32 bits each, shape (256, 256)."""
-    tile = np.random.Generator(np.random.PCG64(20_261_126)).integers(0, 256, (256, 256), np.uint64)
-    return tile | tile << np.uint64(32)
+def _noise() -> NDArray[np.uint16]:
+    """Even noise of one level in 256ths, the same for the four channels of a pixel, shape (256, 1024)."""
+    tile = np.random.Generator(np.random.PCG64(20_261_126)).integers(0, 256, (256, 256), np.uint16)
+    return np.repeat(tile, 4, axis=1)
 
 
 def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequence[float]) -> Pixels:
@@ -151,8 +162,10 @@ def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequ
     if missing > 0:
         # At an odd size the last half of a cell is missing.
         wide = np.asarray(cv2.copyMakeBorder(wide, 0, 0, 0, missing, cv2.BORDER_REPLICATE), np.uint16)
-    fields = np.ascontiguousarray(wide).view(np.uint64)[..., 0]
-    lighting.add(*words_of(pixels), fields, light.cell, left, top, _noise(), width, height)
+    channels = np.ascontiguousarray(wide).reshape(rows, -1)
+    words, step = words_of(pixels)
+    lighting.add(words.view(np.uint8), step * 4, channels, light.cell, left * 4, top, _noise(), width * 4, height)
+    lighting.limit(words, step, width, height)
     return pixels
 
 

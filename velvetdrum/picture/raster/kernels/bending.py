@@ -88,3 +88,24 @@ def shift_along(map_x, map_y, table, u0, v0, start, px, py, scale):
             by = _between(table, (u0 * _F(int32(x)) + row) * scale, last)
             u[x] = _F(int32(x)) + px * by
             v[x] = _F(int32(y)) + py * by
+
+
+@compiled(void(written(float32, 2), written(float32, 2), read(float32, 2), float32, float32, float32, float32))
+def fold(map_x, map_y, normals, x0, y0, left, top):
+    """Places folded about lines through a point, one after the other: what lies against a line's normal goes to its
+    other side."""
+    for y in range(map_x.shape[0]):
+        u, v = map_x[y], map_y[y]
+        dy = _F(int32(y)) + top - y0
+        for x in range(u.size):
+            u[x] = _F(int32(x)) + left - x0
+            v[x] = dy
+        for line in range(normals.shape[0]):
+            nx, ny = normals[line, 0], normals[line, 1]
+            for x in range(u.size):
+                away = _F(2) * min(u[x] * nx + v[x] * ny, _F(0))
+                u[x] -= away * nx
+                v[x] -= away * ny
+        for x in range(u.size):
+            u[x] += x0
+            v[x] += y0

@@ -3,57 +3,48 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import int32, int64, uint32, uint64, void
-from numba.extending import register_jitable
+from numba import int32, int64, uint8, uint16, uint32, void
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import part
 
-_EVEN = uint64(0x0000FFFF0000FFFF)
 _F = np.float32
+_CHUNK = 1024
 
 
-@register_jitable(inline="always")
-def _mean(here, below, kept, share, grain):
-    """Two of four fields of 16 bits between two rows, in 256ths, with grain added to both: whole levels."""
-    total = uint64(uint64(here & _EVEN) * kept) + uint64(uint64(below & _EVEN) * share)
-    total = uint64(uint64(total >> uint64(8)) & uint64(0x00FFFFFF00FFFFFF)) + grain
-    # The brightest with grain is a level beyond a byte: what follows cuts it.
-    return uint64(uint64(total >> uint64(8)) & uint64(0x000001FF000001FF))
-
-
-@register_jitable(inline="always")
-def _more(value, light, most):
-    return uint32(min(uint32(value + light), most))
-
-
-@compiled(void(written(uint32), int64, read(uint64, 2), int64, int64, int64, read(uint64, 2), int64, int64))
-def add(words, step, light, cell, left, top, noise, width, height):
-    """Add light to premultiplied words in place. `light` has rows at least as wide as the picture, each standing for
-    `cell` rows of it: blue, green, red and alpha as 16 bits, in 256ths of a level. `left` and `top` are how far the
-    first word lies within it. Noise of up to a level, then rounded down, keeps the mean. No channel goes beyond
-    alpha."""
+@compiled(void(written(uint8), int64, read(uint16, 2), int64, int64, int64, read(uint16, 2), int64, int64))
+def add(channels, step, light, cell, left, top, noise, count, height):
+    """Add light to `count` bytes of each row in place. `light` has rows at least as wide as the picture, each standing
+    for `cell` rows of it: a channel each in 16 bits, in 256ths of a level. `left` bytes and `top` rows are how far the
+    first byte lies within it. Noise of up to a level, then rounded down, keeps the mean; 255 is the most."""
     last = light.shape[0] - 1
     for y in range(height):
         place = (_F(int32(y + top)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
         place = min(max(place, _F(0)), _F(int32(last)))
         i = int64(place)
-        share = uint64(int32((place - _F(i)) * _F(256)))
-        kept = uint64(256) - share
+        share = uint32(int32((place - _F(i)) * _F(256)))
+        kept = uint32(uint32(256) - share)
+        row = channels[y * step : y * step + count]
+        here, below = light[i, left : left + count], light[min(i + 1, last), left : left + count]
+        for begin in range(0, count, _CHUNK):
+            end = min(begin + _CHUNK, count)
+            w, a, b, grain = row[begin:end], here[begin:end], below[begin:end], noise[y & 255]
+            for x in range(w.size):
+                level = uint32(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
+                level = uint32(uint32(level + uint32(grain[x])) >> uint32(8))
+                w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
+
+
+@compiled(void(written(uint32), int64, int64, int64))
+def limit(words, step, width, height):
+    """Premultiplied words in place: no colour goes beyond alpha."""
+    for y in range(height):
         w = words[y * step : y * step + width]
-        here, below, row = light[i], light[min(i + 1, last)], noise[y & 255]
-        begin = 0
-        while begin < width:
-            count = min(256, width - begin)
-            for x in range(count):
-                v, a, b, grain = w[begin + x], here[left + begin + x], below[left + begin + x], row[x]
-                even = _mean(a, b, kept, share, grain)
-                odd = _mean(uint64(a >> uint64(16)), uint64(b >> uint64(16)), kept, share, grain)
-                most = _more(part(v, 24), uint32(odd >> uint64(32)), uint32(255))
-                blue, red = _more(part(v, 0), uint32(even), most), _more(part(v, 16), uint32(even >> uint64(32)), most)
-                green = _more(part(v, 8), uint32(odd), most)
-                w[begin + x] = uint32(
-                    uint32(blue | uint32(green << uint32(8)))
-                    | uint32(uint32(red << uint32(16)) | uint32(most << uint32(24)))
-                )
-            begin += count
+        for x in range(width):
+            v = w[x]
+            most = part(v, 24)
+            blue, green, red = min(part(v, 0), most), min(part(v, 8), most), min(part(v, 16), most)
+            w[x] = uint32(
+                uint32(blue | uint32(green << uint32(8)))
+                | uint32(uint32(red << uint32(16)) | uint32(most << uint32(24)))
+            )
