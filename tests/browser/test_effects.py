@@ -225,6 +225,79 @@ def test_a_colour_is_picked_from_the_picture_and_a_bad_table_is_told(studio, tmp
     assert len(effects(studio)[1]["settings"]["table"]) == 64
 
 
+def test_a_ring_and_a_pin_are_dragged_on_the_picture(studio):
+    studio.click(".right .tabs button:has-text('Effects')")
+    add_effect(studio, "Glass ring", "bend")
+    until(studio, "velvet.partPoints.handles.some((handle) => handle.what.startsWith('radius'))")
+    size = studio.evaluate("velvet.placement.stageSize")
+
+    def shown(what):
+        at = studio.evaluate(f"velvet.partPoints.handles.find((handle) => handle.what === '{what}').at")
+        return stage_point(studio, at[0] / size[0] * 100, at[1] / size[1] * 100)
+
+    wheres = studio.evaluate("velvet.partPoints.handles.map((handle) => handle.what)")
+    radius = next(what for what in wheres if what.startswith("radius"))
+    start = shown(radius)
+    middle = stage_point(studio, 50, 50)
+    # Half as far from the middle: half the radius.
+    drag(studio, start, ((start[0] + middle[0]) / 2, (start[1] + middle[1]) / 2))
+    assert effects(studio)[0]["settings"]["radius"] == pytest.approx(15, abs=1)
+    add_effect(studio, "Corner pin", "bend")
+    until(studio, "velvet.partPoints.handles.length >= 4")
+    pin = effects(studio)[1]["settings"]
+    begun = stage_point(studio, pin["x1"], pin["y1"])
+    drag(studio, begun, stage_point(studio, 30, 25))
+    pin = effects(studio)[1]["settings"]
+    assert (pin["x1"], pin["y1"]) == (pytest.approx(30, abs=1), pytest.approx(25, abs=1))
+
+
+def test_a_curve_is_drawn_with_the_pointer_and_the_keys(studio):
+    studio.click(".right .tabs button:has-text('Effects')")
+    add_effect(studio, "Deeper darks, lighter lights", "colour")
+    box = studio.locator("[data-drawn=all] .drawn-box")
+    assert len(effects(studio)[0]["settings"]["all"]) == 4
+    place = box.bounding_box()
+    x, y = place["x"] + place["width"] / 2, place["y"] + place["height"] / 2
+    drag(studio, (x, y), (x, y - place["height"] / 4))
+    points = effects(studio)[0]["settings"]["all"]
+    assert len(points) == 5 and points[2]["value"] == pytest.approx(75, abs=2)
+    assert points[2]["at"] == pytest.approx(0.5, abs=0.02)
+    # It can't pass its neighbour.
+    drag(studio, (x, y - place["height"] / 4), (place["x"] + place["width"], y))
+    points = effects(studio)[0]["settings"]["all"]
+    assert points[2]["at"] < points[3]["at"] == 0.75
+    box.locator("[data-point='2']").focus()
+    before = points[2]["value"]
+    studio.keyboard.press("Shift+ArrowUp")
+    saved(studio)
+    assert effects(studio)[0]["settings"]["all"][2]["value"] == pytest.approx(before + 10, abs=0.2)
+    studio.keyboard.press("Delete")
+    saved(studio)
+    assert len(effects(studio)[0]["settings"]["all"]) == 4
+    studio.click("[data-drawn=all] button:has-text('default')")
+    saved(studio)
+    assert effects(studio)[0]["settings"]["all"] == [{"at": 0, "value": 0}, {"at": 1, "value": 100}]
+
+
+def test_effects_are_pasted_into_another_project(studio):
+    studio.click(".right .tabs button:has-text('Effects')")
+    add_effect(studio, "Lamp glow", "light")
+    studio.click(".effect-adding button:has-text('copy')")
+    first = studio.evaluate("velvet.project.state.id")
+    other = studio.evaluate(
+        f"""fetch("/projects/{first}/duplicate", {{method: "POST", headers: {{"X-Velvet-Drum": "1",
+            "Content-Type": "application/json"}}, body: "{{}}"}}).then((answer) => answer.json())"""
+    )
+    studio.goto(studio.url.split("/projects/")[0] + f"/projects/{other['id']}")
+    until(studio, "window.velvet && velvet.project && velvet.project.document")
+    studio.evaluate("velvet.selection.choose(velvet.project.document.layers[0])")
+    studio.evaluate("velvet.selection.tab = 'effect'")
+    count = len(effects(studio))
+    studio.click(".effect-adding button:has-text('paste')")
+    saved(studio)
+    assert [item["kind"] for item in effects(studio)][count:] == ["glow"]
+
+
 def test_a_video_is_asked_for_at_a_speed(studio):
     studio.click("text=Export video")
     studio.click("[data-speed=quick]")

@@ -1,6 +1,7 @@
 import assert from "node:assert/strict";
 import test from "node:test";
 import { mixed } from "../../velvetdrum/studio/static/js/lib/colour.js";
+import { curveAt } from "../../velvetdrum/studio/static/js/lib/curve_points.js";
 import { EASINGS, eased, readEasing } from "../../velvetdrum/studio/static/js/lib/easing.js";
 import { Events } from "../../velvetdrum/studio/static/js/lib/events.js";
 import { affine, boundsOf, cornersOf, inside, placeMatrix } from "../../velvetdrum/studio/static/js/lib/geometry.js";
@@ -16,6 +17,12 @@ import { close, vectors } from "./vectors.js";
 test("easings are those of the renderer", () => {
   for (const { ease, part, eased: wanted } of vectors("easing")) {
     part.forEach((at, index) => assert.ok(close(eased(ease, at), wanted[index], 2e-5), `${ease} at ${at}`));
+  }
+});
+
+test("curves through points are those of the renderer", () => {
+  for (const { points, places, values } of vectors("curve")) {
+    places.forEach((at, index) => assert.ok(close(curveAt(points, at), values[index]), `${points.length} at ${at}`));
   }
 });
 

@@ -9,8 +9,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.interpolate import PchipInterpolator
 
 from tests.picture.effect_sources import applied, busy, effect, source_of
+from velvetdrum.declare.settings import curve_at
 from velvetdrum.picture.effect_joining import JoinedEffect
 from velvetdrum.picture.effects.corner_pin import perspective
 from velvetdrum.picture.media.cube_files import CubeError, parse_cube
@@ -439,3 +441,30 @@ def test_a_bend_moves_the_same_at_every_size():
         two = applied(effect(kind, **more), small)
         # Centres agree: the mean over shapes with hard edges differs by little.
         assert np.abs(one.astype(int) - two).mean() < 3.5, kind
+
+
+def test_curves_go_through_their_points_as_another_librarys_do():
+    """Against scipy's monotone interpolation, which follows the same paper."""
+    chance = np.random.default_rng(11)
+    for count in (2, 3, 5, 9, 24):
+        at = np.sort(chance.choice(np.arange(101), count, replace=False)) / 100
+        value = chance.uniform(0, 100, count)
+        places = np.linspace(at[0], at[-1], 301)
+        found = curve_at(tuple(zip(at.tolist(), value.tolist(), strict=True)), places)
+        wanted = PchipInterpolator(at, value)(places) if count > 2 else np.interp(places, at, value)
+        np.testing.assert_allclose(found, wanted, atol=1e-9)
+        assert found.min() >= value.min() - 1e-9 and found.max() <= value.max() + 1e-9
+
+
+def test_drawn_curves_recolour_each_channel_then_all():
+    pixels = np.zeros((1, 256, 4), np.uint8)
+    pixels[0, :, :3] = np.arange(256)[:, None]
+    pixels[..., 3] = 255
+    raised = [{"at": 0, "value": 0}, {"at": 0.5, "value": 75}, {"at": 1, "value": 100}]
+    fallen = [{"at": 0, "value": 100}, {"at": 1, "value": 0}]
+    out = applied(effect("curves", red=fallen, all=raised), pixels)
+    levels = np.arange(256) / 255
+    wanted = PchipInterpolator([0, 0.5, 1], [0, 0.75, 1])
+    np.testing.assert_allclose(out[0, :, 0], wanted(levels) * 255, atol=1)
+    np.testing.assert_allclose(out[0, :, 2], wanted(1 - levels) * 255, atol=1)
+    assert np.array_equal(applied(effect("curves"), pixels), pixels)

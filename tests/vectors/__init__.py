@@ -14,7 +14,7 @@ import jsonpatch
 import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401
-from velvetdrum.declare.settings import Setting
+from velvetdrum.declare.settings import Setting, curve_at
 from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -75,6 +75,18 @@ def keyframes() -> list[dict[str, Any]]:
     return found
 
 
+def curves() -> list[dict[str, Any]]:
+    chance = random.Random(7)
+    found = []
+    for count in (2, 3, 4, 7, 12):
+        ats = sorted(chance.sample(range(101), count))
+        points = [{"at": at / 100, "value": chance.uniform(0, 100)} for at in ats]
+        places_ = np.linspace(0, 1, 33)
+        values = curve_at(tuple((point["at"], point["value"]) for point in points), places_)
+        found.append({"points": points, "places": places_.tolist(), "values": values.tolist()})
+    return found
+
+
 def places() -> list[dict[str, Any]]:
     chance = random.Random(4)
     names = {
@@ -123,6 +135,7 @@ VECTORS: dict[str, Callable[[], list[dict[str, Any]]]] = {
     "keyed_value": keyframes,
     "place_matrix": places,
     "json_patch": patches,
+    "curve": curves,
 }
 
 

@@ -5,6 +5,7 @@ and so on. Panels, validation, the JSON Schema and the reference page are made f
 from velvetdrum.declare.setting import Condition, Group, Setting, SettingError, When
 from velvetdrum.declare.types.choice import choice, flag
 from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colour, parse_stops, stops
+from velvetdrum.declare.types.curve import CurvePoint, curve, curve_at
 from velvetdrum.declare.types.number import is_number, number, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
 from velvetdrum.declare.types.text import footage, is_content_key, layer, lookup_table, picture, text
@@ -16,6 +17,7 @@ __all__ = [
     "MOST_POINTS",
     "MOST_STOPS",
     "Condition",
+    "CurvePoint",
     "Group",
     "Point",
     "Setting",
@@ -25,6 +27,8 @@ __all__ = [
     "choice",
     "colour",
     "cue_track",
+    "curve",
+    "curve_at",
     "flag",
     "font_family",
     "footage",

@@ -261,6 +261,12 @@ def signal_station(track: Document, recording: Analysis) -> Document:
             colours=_ramp("#5fc4b4", "#e0ac55", "#ff7a66"),
         ),
     ]
+    for meter, strong in zip(layers[1:], (45.0, 45.0, 45.0, 18.0), strict=True):
+        meter["effects"] = [
+            new_effect("glow", level=30.0, radius=2.2, gain=strong),
+            new_effect("shadow", distance=0.8, softness=1.4, solid=60.0),
+        ]
+    layers.append(finishing(("vignette", {"amount": 55.0, "size": 40.0}), ("grain", {"amount": 5.0})))
     return new_document(
         "Signal station", frame=FRAMES["wide"], rate=Fraction(30), layers=layers, track=track, signals=[kick]
     )

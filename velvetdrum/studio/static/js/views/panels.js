@@ -25,6 +25,7 @@ export const PANELS = {
   ],
   signalSettings: [
     "cues",
+    "curveField",
     "curvePanel",
     "drawnCurve",
     "dropper",
@@ -76,6 +77,7 @@ export const PANELS = {
   layerSettings: [
     "beforeAfter",
     "cues",
+    "curveField",
     "curvePanel",
     "dropper",
     "effectChains",
