@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
-Group = Literal["shape", "sound", "colour", "motion", "layer", "mask", "effect"]
+Group = Literal["shape", "sound", "colour", "motion", "layer", "space", "mask", "effect"]
 Condition = tuple[str, tuple[Any, ...]]
 """A setting's name and the values that it may have."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import ClassVar
@@ -11,6 +11,9 @@ from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.setting_curves import SettingCurves
+from velvetdrum.picture.space.camera import Camera, Values
+from velvetdrum.picture.space.clouds import Cloud
+from velvetdrum.picture.space.solids import Lights, Mesh
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.signals.audio_range import AudioRange
@@ -39,6 +42,8 @@ class RenderContext:
     """When the layer that is drawn goes."""
     curves: SettingCurves | None = None
     """The settings of the layer that is drawn, over time."""
+    space: InSpace | None = None
+    """How a layer stands in the space that it is in; None for one that lies flat in the frame."""
 
 
 @dataclass(frozen=True)
@@ -49,6 +54,35 @@ class LayerSound:
     clip: str
     gain_db: float
     timing: Callable[[float, float], Timing]
+
+
+@dataclass(frozen=True, eq=False)
+class InSpace:
+    """A camera with its lights, and where a member stands: an affine matrix in per cent of the short side, shape
+    (4, 4)."""
+
+    camera: Camera
+    lights: Lights
+    place: Values
+
+
+@dataclass(frozen=True, eq=False)
+class Member:
+    """A member of a layer that holds some, as it is now."""
+
+    layer: DrawnLayer
+    moment: RenderContext
+    presence: float
+    plain: bool
+    """True when nothing is done with its picture: no mask, no effect, no blend mode."""
+    draw: Callable[[Canvas], None]
+    """Draws it over what is on a canvas, as it lies in the frame."""
+    draw_in: Callable[[Canvas, InSpace], None]
+    """Draws it over what is on a canvas, as a camera sees it."""
+    draw_at_rest: Callable[[Canvas], None]
+    """Draws its picture where its kind puts it: not placed, and in the normal blend mode."""
+    bounds: Callable[[Viewport], Box]
+    """All that it draws, in pixels."""
 
 
 class DrawnLayer(Layer):
@@ -79,6 +113,19 @@ class DrawnLayer(Layer):
     def notes(self, at: RenderContext) -> list[str]:
         """What a person should know of how it is drawn, as sentences: letters that no typeface has, and the like."""
         return []
+
+    def draw_members(self, canvas: Canvas, at: RenderContext, members: Sequence[Member]) -> None:
+        """Of a kind that holds members: draw them, the hindmost first."""
+        for member in members:
+            member.draw(canvas)
+
+    def clouds(self, view: Viewport, at: RenderContext) -> list[Cloud] | None:
+        """The marks that it consists of, in space; None for a kind that draws a flat picture."""
+        return None
+
+    def meshes(self, view: Viewport, at: RenderContext) -> list[Mesh] | None:
+        """The solids that it consists of, in space; None for a kind that has none."""
+        return None
 
     def fills(self, view: Viewport, at: RenderContext) -> bool:
         """True when it covers the whole frame, so that nothing behind it need be drawn."""

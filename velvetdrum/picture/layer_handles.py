@@ -17,7 +17,6 @@ from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.render import ProjectView
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.scene.kinds import GROUP
 from velvetdrum.signals.audio_range import AudioRange
 
 _CORNERS = ((0, 1), (2, 1), (2, 3), (0, 3))
@@ -119,7 +118,7 @@ class _Placing:
 
     def _box(self, placed: PlacedLayer) -> Box:
         shown = self.stage.shown(placed)
-        if placed.layer.kind != GROUP:
+        if not placed.layer.holds_members:
             return shown.layer.extent(self.canvas, self.stage.moment(shown.layer))
         points: list[tuple[float, float]] = []
         for member in self.members.get(placed.id, []):
@@ -165,7 +164,7 @@ def misfits(project: Project, found: list[Handle], size: FrameSize) -> list[str]
     for placed, handle in zip(project.layers, found, strict=True):
         low, high = np.array(handle.seen[:2]), np.array(handle.seen[2:])
         whole = low[0] <= 1 and low[1] <= 1 and high[0] >= size.width - 1 and high[1] >= size.height - 1
-        if not handle.shown or whole or placed.layer.kind == GROUP or not (high > low).all():
+        if not handle.shown or whole or placed.layer.holds_members or not (high > low).all():
             continue
         inside = np.minimum(high, (size.width, size.height)) - np.maximum(low, 0)
         share = 1 - float(np.prod(np.maximum(inside, 0)) / np.prod(high - low))

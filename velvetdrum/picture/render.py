@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
+from copy import copy
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
@@ -15,7 +16,7 @@ import cv2
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
 from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.animation import resolve_layer
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.drawn_layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.effect_joining import JoinedEffect
 from velvetdrum.picture.mask_rendering import DrawnMask, Ground, joined_cover
 from velvetdrum.picture.raster.areas import Area, Mask, Pixels
@@ -25,7 +26,7 @@ from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
 from velvetdrum.picture.setting_curves import SettingCurves
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, GROUP, Layer
+from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, Layer, at_rest
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.waves import sounding
@@ -119,6 +120,8 @@ class ResolvedLayer:
     masks: tuple[DrawnMask, ...]
     effects: tuple[JoinedEffect, ...]
     presence: float
+    space: InSpace | None = None
+    """How it stands in a space, where it is drawn as its camera sees it."""
 
     @property
     def plain(self) -> bool:
@@ -202,12 +205,13 @@ class Stage:
         layer, placed = item.layer, item.placed
 
         def alone(onto: Canvas) -> None:
-            if layer.kind == GROUP:
-                self.draw_all(onto, self.project.drawn.get(placed.id, ()))
+            if layer.holds_members:
+                members = [self._member(other) for other in self.project.drawn.get(placed.id, ())]
+                layer.draw_members(onto, self.moment(layer, placed), members)
             elif layer.instance_of:
                 self.draw(onto, self.shown(self.project.by_id[layer.instance_of]))
             else:
-                layer.draw(onto, self.moment(layer, placed))
+                layer.draw(onto, replace(self.moment(layer, placed), space=item.space))
 
         def covers(area: Area) -> Mask | None:
             place = matrix(layer, canvas.width, canvas.height) if layer.moved else None
@@ -247,9 +251,29 @@ class Stage:
             layer.takes_behind,
         )
 
+    def _member(self, placed: PlacedLayer) -> Member:
+        """A member of a group, for its kind to draw."""
+        item = self.shown(placed)
+
+        rest = replace(item, layer=at_rest(item.layer))
+        plain = not item.masks and not any(effect.active for effect in item.effects) and item.layer.blend == "normal"
+        return Member(
+            item.layer,
+            self.moment(item.layer, placed),
+            item.presence,
+            plain,
+            lambda canvas: self.draw(canvas, item),
+            lambda canvas, space: self.draw(canvas, replace(rest, space=space)),
+            lambda canvas: self.draw(canvas, replace(rest, layer=_normal(rest.layer))),
+            lambda view: self.painted(view, rest),
+        )
+
     def painted(self, view: Viewport, item: ResolvedLayer) -> Box:
         """All that a layer draws before it is moved, in pixels; of a group what its members draw."""
-        if item.layer.kind == GROUP:
+        if item.space is not None or (item.layer.holds_members and not item.layer.members_lie_flat):
+            # A camera may bring anything anywhere.
+            return Box(-1e5, -1e5, 1e5, 1e5)
+        if item.layer.holds_members:
             members = self.project.drawn.get(item.placed.id, ())
         elif item.layer.instance_of:
             members = (self.project.by_id[item.layer.instance_of],)
@@ -290,7 +314,7 @@ class Stage:
         """False for a group whose members blend with what is behind it: those can't be drawn apart."""
         if item.layer.takes_behind or any(effect.reads_behind for effect in item.effects):
             return False
-        if item.layer.kind != GROUP or not item.layer.direct or item.masks or item.effects or item.presence < 1:
+        if not item.layer.holds_members or not item.layer.direct or item.masks or item.effects or item.presence < 1:
             return True
         members = [self.shown(member) for member in self.project.drawn.get(item.placed.id, ())]
         return all(member.layer.blend == "normal" and self._joins_nothing(member) for member in members)
@@ -303,7 +327,11 @@ class Stage:
         if placed.picture_moves or None in made or layer.takes_behind:
             return None
         inside: tuple[Any, ...] = ()
-        if layer.kind == GROUP:
+        if item.space is not None:
+            return None
+        if layer.holds_members:
+            if not layer.still:
+                return None
             members = [self._member_name(self.shown(member)) for member in self.project.drawn.get(placed.id, ())]
             if not members or None in members:
                 return None
@@ -327,6 +355,12 @@ class Stage:
         if name is None:
             return None
         return name, item.layer.blend, item.presence, tuple((mask.kind, mask.state()) for mask in item.masks)
+
+
+def _normal(layer: DrawnLayer) -> DrawnLayer:
+    found = copy(layer)
+    found.blend = "normal"
+    return found
 
 
 def signals_of(project: Project, use: AudioRange | None) -> SignalSet:

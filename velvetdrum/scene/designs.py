@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from velvetdrum.declare.setting import Condition
 
@@ -12,11 +12,24 @@ FAMILIES = {
     "waveform": "Waveform",
     "meter": "Meter",
     "particles": "Particles",
+    "fields": "Fields",
+    "space": "Space",
     "words": "Words",
     "shape": "Shape, picture",
     "ground": "Behind it",
 }
 """Families of designs, by their names, in the order in which they are shown."""
+
+
+@dataclass(frozen=True)
+class Follow:
+    """A patch that a design comes with: the setting, what it follows (hits, the level of a part, or the beat), and the
+    values that it moves between."""
+
+    setting: str
+    what: Literal["hits", "level", "beat"]
+    low: float
+    high: float
 
 
 @dataclass(frozen=True)
@@ -28,6 +41,8 @@ class Design:
     settings: dict[str, Any]
     shown: tuple[str, dict[str, Any]] | None = None
     """Kind and settings of what stands for it in a picture of it, where it shows nothing by itself."""
+    follows: tuple[Follow, ...] = ()
+    """Patches that it comes with, from signals that are there, or are made for it."""
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ placed as a whole, and what part of it shows.
 
 from __future__ import annotations
 
+from copy import copy
 from functools import partial
 from typing import Any, ClassVar
 
@@ -56,6 +57,11 @@ class Layer(Declared):
     """True when `fitted` reads something from a recording."""
     holds_members: ClassVar[bool] = False
     """True for a kind whose layers have members."""
+    members_lie_flat: ClassVar[bool] = True
+    """False for a kind whose members stand in space."""
+    camera: ClassVar[dict[str, str]] = {}
+    """Of a kind with a camera, the settings that dragging on the picture changes: across, up, and near (a share that is
+    larger the farther away it stands)."""
     sounding: ClassVar[tuple[str, ...]] = ()
     """Settings that decide what is heard of it, where it has a sound of its own."""
     sounds: ClassVar[tuple[Condition, ...]] = ()
@@ -210,6 +216,28 @@ class Layer(Declared):
         help="The point about which it is scaled and turned, down the frame.",
     )
 
+    stands: str = choice(
+        "in",
+        {"in": "In space", "behind": "Flat, behind", "front": "Flat, in front"},
+        group="space",
+        help="Whether it is in the space, or lies flat behind or before all that is.",
+    )
+    place_z: float = number(
+        0,
+        lo=-2000,
+        hi=2000,
+        unit="%",
+        label="Position Z",
+        group="space",
+        help="Toward the viewer, or away from them below 0, of the frame's short side.",
+    )
+    turn_x: float = number(
+        0, lo=-3600, hi=3600, unit="°", step=1, label="Rotation X", group="space", help="About a line across it."
+    )
+    turn_y: float = number(
+        0, lo=-3600, hi=3600, unit="°", step=1, label="Rotation Y", group="space", help="About an upright line."
+    )
+
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         found = super().check(values)
@@ -263,7 +291,17 @@ COMPOSITE_SETTINGS = frozenset(
 """Settings that say how and when a layer's picture joins the others, and nothing of that picture itself."""
 
 GROUP = "group"
-"""The kind of layers that have members."""
+"""The kind of layers whose members lie flat, as one."""
+
+
+def at_rest(layer: Any) -> Any:
+    """A layer where its kind puts it: not moved, turned or scaled."""
+    found = copy(layer)
+    for name in ("move_x", "move_y", "spin", "skew_x", "skew_y"):
+        setattr(found, name, 0.0)
+    found.scale_x = found.scale_y = 100.0
+    return found
+
 
 LAYER_KINDS: dict[str, type[Layer]] = {}
 """Every known kind by its name. Filled when `velvetdrum.picture.layers` is imported."""

@@ -7,7 +7,7 @@ from typing import Any
 
 from velvetdrum.scene.problems import Document
 
-VERSION = 5
+VERSION = 6
 
 
 def _to_2(document: Document) -> Document:
@@ -91,7 +91,33 @@ def _to_5(document: Document) -> Document:
     return {**document, "version": 5, "cue_tracks": {}, "tags": {}}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5}
+def _to_6(document: Document) -> Document:
+    """Version 6 draws the size and the opacity of particles over their lives as curves."""
+    return {**document, "version": 6, "layers": _each(document, _with_life_curves)}
+
+
+def _with_life_curves(layer: Document) -> Document:
+    settings = layer.get("settings")
+    names = ("dot_end", "opacity_in", "opacity_out", "tinted")
+    if layer.get("kind") != "particles" or not isinstance(settings, dict):
+        return layer
+    rest = {name: value for name, value in settings.items() if name not in names}
+    end, come, go = (
+        settings[name] if _is_number(settings.get(name)) else default
+        for name, default in zip(names[:3], (20.0, 6.0, 60.0), strict=True)
+    )
+    full = sorted({min(max(come / 100, 0.001), 0.98), min(max(1 - go / 100, 0.002), 0.99)})
+    rest["tint"] = "none" if settings.get("tinted") is False else "form"
+    rest["size_life"] = [{"at": 0, "value": 100}, {"at": 1, "value": min(max(end, 0), 400)}]
+    rest["opacity_life"] = [
+        {"at": 0, "value": 0},
+        *({"at": at, "value": 100} for at in full),
+        {"at": 1, "value": 0},
+    ]
+    return {**layer, "settings": rest}
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6}
 
 _PARTS: Document = {"length_s": None, "beats": {}, "signals": [], "markers": [], "cue_tracks": {}, "tags": {}}
 """What a document may leave out."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol, TypeVar
 
 from velvetdrum.declare.schema import Declared
-from velvetdrum.scene.kinds import GROUP, Layer
+from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.parts import PART_SORTS, Parts
 from velvetdrum.scene.problems import Problem
 from velvetdrum.signals.signal_set import loop_in
@@ -50,7 +50,7 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
     problems = []
     for index, layer in enumerate(layers):
         path = f"/layers/{index}"
-        if layer.group and (layer.group not in known or known[layer.group].layer.kind != GROUP):
+        if layer.group and (layer.group not in known or not known[layer.group].layer.holds_members):
             problems.append(Problem(f"{path}/group", f"The group that {layer.name} was in is gone; take it out of it."))
         for name in _reading(layer.layer):
             if getattr(layer.layer, name) not in known:

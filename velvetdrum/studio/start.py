@@ -188,6 +188,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "drops": cls.drops,
         "fits": cls.fits,
         "members": cls.holds_members,
+        "camera": cls.camera,
         "sounding": cls.sounding,
         "sounds": cls.sounds,
     }

@@ -21,6 +21,7 @@ from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import OverTime, limited_time
+from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers
 from velvetdrum.picture.costs import costs_of
@@ -170,14 +171,18 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
         if LAYER_KINDS[layer["kind"]].depth == 0 and layer["visible"]
     ]
     listed, out = [], []
+    whole = parsed(document)
+    drivers = Drivers(list(document["signals"]), use, whole.length_s)
     for number, (choice, layer) in enumerate(choice_layers(use)):
+        fresh = drivers.drive(layer, choice.design.follows)
         below = [] if LAYER_KINDS[choice.kind].depth == 0 else ground
         shown = choice.design.shown
         drawn = new_layer(shown[0], **shown[1]) if shown else layer
-        project = parse({**document, "layers": [*below, drawn]})
+        project = parse({**document, "layers": [*below, drawn], "signals": [*document["signals"], *fresh]})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size), "jpeg")
-        listed.append({"family": choice.design.family, "name": choice.design.name, "layer": layer})
+        told = {"family": choice.design.family, "name": choice.design.name, "layer": layer, "signals": fresh}
+        listed.append(told)
         out.append(struct.pack("<II", number, len(data)) + data)
     return listed, b"".join(out)
 

@@ -25,6 +25,11 @@ class Group(DrawnLayer):
     )
 
     @property
+    def still(self) -> bool:
+        """As still as its members."""
+        return True
+
+    @property
     def direct(self) -> bool:
         return super().direct and not self.isolate
 

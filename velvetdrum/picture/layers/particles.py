@@ -9,16 +9,31 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
-from velvetdrum.declare.settings import Stop, choice, flag, number, picture, stops, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.declare.settings import (
+    CurvePoint,
+    Stop,
+    choice,
+    curve,
+    curve_at,
+    flag,
+    number,
+    picture,
+    stops,
+    text,
+    whole,
+)
 from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.media.pictures import small
-from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.particles import FORMS, draw_discs, draw_sprites, form_picture, premultiplied, shrunk
+from velvetdrum.picture.emission.designs import DESIGNS
+from velvetdrum.picture.emission.emitters import Births, on_curve, within_picture, within_shape
+from velvetdrum.picture.emission.forms import letter_picture, stored_picture
+from velvetdrum.picture.emission.motion import Forces, flown, turned
+from velvetdrum.picture.raster.particles import FORMS, form_picture
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.setting_curves import SettingCurves
-from velvetdrum.picture.shapes.base_shape import Ground, OnShape, bounds
-from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, Sizing, even_ramp
+from velvetdrum.picture.shapes.base_shape import OnShape, bounds
+from velvetdrum.picture.space.clouds import Brush, Cloud
+from velvetdrum.picture.space.deep_layer import DeepLayer
+from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.births import STEP_S, Emission, chances, rises
 
@@ -31,6 +46,8 @@ _BURST = 1 << 40
 
 Values = NDArray[np.float64]
 _PICTURE = ("form", ("picture",))
+_LETTERS = ("form", ("letters",))
+_FROM_PICTURE = ("source", ("picture",))
 
 
 @dataclass(frozen=True)
@@ -45,105 +62,10 @@ class Born:
 
 
 @layer_kind("particles", "Particles")
-class Particles(OnShape):
+class Particles(OnShape, DeepLayer):
     """Marks that leave a shape, driven by the sound, and fade."""
 
-    designs: ClassVar[tuple[Design, ...]] = (
-        Design("particles", "Sparks from a ring", {"rate": 220.0, "dot": 1.4}),
-        Design(
-            "particles",
-            "Rising embers",
-            {
-                "base": "line",
-                "width": 100.0,
-                "y": 102.0,
-                "rate": 60.0,
-                "speed": 16.0,
-                "life": 4.0,
-                "heading": "fixed",
-                "spread": 30.0,
-                "drag": 0.05,
-                "dot": 1.9,
-                "form": "soft",
-                "wander": 6.0,
-                "colours": WARM,
-            },
-        ),
-        Design(
-            "particles",
-            "Dust in the air",
-            {
-                "base": "rectangle",
-                "box_width": 180.0,
-                "box_height": 100.0,
-                "inside": True,
-                "rate": 90.0,
-                "speed": 1.5,
-                "life": 6.0,
-                "heading": "any",
-                "dot": 1.5,
-                "form": "soft",
-                "wander": 8.0,
-                "opacity_in": 30.0,
-                "colours": even_ramp("#fff3d6", "#ffd9a0"),
-            },
-        ),
-        Design(
-            "particles",
-            "Fountain",
-            {
-                "base": "line",
-                "width": 2.0,
-                "y": 92.0,
-                "rate": 260.0,
-                "speed": 95.0,
-                "speed_spread": 25.0,
-                "life": 2.4,
-                "heading": "fixed",
-                "spread": 26.0,
-                "gravity": 70.0,
-                "dot": 0.8,
-                "colours": QUAY,
-            },
-        ),
-        Design(
-            "particles",
-            "Burst on each beat",
-            {"rate": 0.0, "burst_on": "beats", "burst": 90, "radius": 6.0, "speed": 60.0, "drag": 2.2, "life": 1.4},
-        ),
-        Design(
-            "particles",
-            "Snow",
-            {
-                "base": "line",
-                "width": 120.0,
-                "y": -4.0,
-                "rate": 70.0,
-                "speed": 9.0,
-                "heading": "fixed",
-                "direction": 180.0,
-                "spread": 20.0,
-                "life": 12.0,
-                "drag": 0.0,
-                "dot": 1.7,
-                "form": "soft",
-                "wander": 5.0,
-                "adds": False,
-                "opacity_in": 5.0,
-                "colours": even_ramp("#ffffff", "#e8f1ff"),
-            },
-        ),
-        Design(
-            "particles",
-            "Streaks outward",
-            {"form": "streak", "radius": 4.0, "rate": 200.0, "speed": 80.0, "life": 1.3, "dot": 3.4, "colours": DUSK},
-        ),
-        Design(
-            "particles",
-            "Stars around",
-            {"form": "star", "rate": 40.0, "life": 3.0, "orbit": 60.0, "speed": 8.0, "dot": 2.6, "turning": 90.0},
-        ),
-    )
+    designs: ClassVar[tuple[Design, ...]] = DESIGNS
     sizings: ClassVar[tuple[Sizing, ...]] = (
         Sizing(across=("width",), when=(("base", ("line",)), ("turn", (0,)))),
         Sizing(both=("radius",), when=(("base", ("ring", "arc", "polygon")),)),
@@ -166,13 +88,37 @@ class Particles(OnShape):
             "square": "Square",
             "star": "Star",
             "streak": "Streak",
+            "letters": "Letters",
             "picture": "Picture",
         },
         label="Form",
         help="What each one is; a streak lies along its way.",
     )
+    letters: str = text("LANTERN", most=40, label="Letters", help="Each takes one of them.", when=_LETTERS)
     image: str = picture(label="Picture", help="A picture or logo for each.", when=_PICTURE)
-    tinted: bool = flag(True, help="In the particle's colour, even where the picture is black.", when=_PICTURE)
+    image_2: str = picture(label="Second picture", help="Some take this one.", when=_PICTURE, advanced=True)
+    share_2: float = number(
+        50, lo=0, hi=100, unit="%", step=1, label="Its share", help="So many take it.", when=_PICTURE, advanced=True
+    )
+    image_3: str = picture(label="Third picture", help="Some take this one.", when=_PICTURE, advanced=True)
+    share_3: float = number(
+        33,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Share of the third",
+        help="So many take it.",
+        when=_PICTURE,
+        advanced=True,
+    )
+    tint: str = choice(
+        "form",
+        {"form": "One colour", "shade": "Times its light", "none": "As it is"},
+        label="Tint",
+        help="In the particle's colour, even where the picture is black; in that colour times its light; or untinted.",
+        when=_PICTURE,
+    )
     rate: float = number(
         90, lo=0, hi=5000, unit="/s", step=1, curve="linear", help="How many are born a second, as it is then."
     )
@@ -193,6 +139,16 @@ class Particles(OnShape):
         step=1,
         help="Give it a signal: beyond 50 a burst comes.",
         when=("burst_on", ("hit",)),
+    )
+    source: str = choice(
+        "shape",
+        {"shape": "The shape", "picture": "A picture"},
+        label="Born on",
+        help="The base shape, or the opaque area of a picture about its place.",
+    )
+    source_image: str = picture(label="Born in picture", help="Its opaque area.", when=_FROM_PICTURE)
+    source_size: float = number(
+        60, lo=1, hi=300, unit="%", label="Its size", help="Longer side, of the short side.", when=_FROM_PICTURE
     )
     inside: bool = flag(False, label="From inside", help="Born anywhere within the shape, or on its curve.")
     even: bool = flag(False, label="Evenly", help="One after another along the curve, or anywhere on it.")
@@ -228,31 +184,62 @@ class Particles(OnShape):
     )
     wander: float = number(2, lo=0, hi=60, unit="%", group="motion", help="How far each strays, on its own way.")
     wander_rate: float = number(0.5, lo=0.05, hi=5, unit="Hz", step=0.05, group="motion", help="How often it turns.")
+    curl_size: float = number(
+        0,
+        lo=0,
+        hi=300,
+        unit="%",
+        group="motion",
+        label="Whirls",
+        help="Size of whirls that carry neighbours alike; 0: each strays on its own.",
+    )
+    stray_z: float = number(
+        50,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Spread in depth",
+        group="motion",
+        help="In a space: how far they stray toward the viewer and away.",
+    )
     turning: float = number(
         0, lo=-1440, hi=1440, unit="°/s", step=1, label="Spin", group="motion", help="How fast each turns, from birth."
     )
 
     dot: float = number(1.1, lo=0.05, hi=60, unit="%", label="Size", help="How wide each is; what it is at its birth.")
     dot_spread: float = number(50, lo=0, hi=100, unit="%", step=1, label="Size spread", help="How unlike sizes are.")
-    dot_end: float = number(
-        20, lo=0, hi=500, unit="%", step=1, label="Size at the end", help="Of its size, when its life ends."
+    size_life: tuple[CurvePoint, ...] = curve(
+        [(0.0, 100.0), (1.0, 20.0)], lo=0, hi=400, label="Size over life", help="Of its size, from birth to end."
     )
     opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid they are.")
-    opacity_in: float = number(
-        6, lo=0, hi=100, unit="%", step=1, label="Fade in", group="colour", help="Of its life, until it is solid."
-    )
-    opacity_out: float = number(
-        60, lo=0, hi=100, unit="%", step=1, label="Fade out", group="colour", help="Of its life, until it is gone."
+    opacity_life: tuple[CurvePoint, ...] = curve(
+        [(0.0, 0.0), (0.06, 100.0), (0.4, 100.0), (1.0, 0.0)],
+        lo=0,
+        hi=100,
+        label="Opacity over life",
+        group="colour",
+        help="From birth to end.",
     )
     colours: tuple[Stop, ...] = stops(
         [(0.0, "#fff3d6"), (0.4, "#f0b866"), (1.0, "#ff7a66")], label="Colours", help="What they take."
     )
     by: str = choice(
         "age",
-        {"age": "Age", "seed": "Chance", "speed": "Speed", "place": "Place"},
+        {"age": "Age", "seed": "Chance", "speed": "Speed", "place": "Place", "tone": "Tone"},
         label="Colour by",
         group="colour",
         help="Which place of the gradient each takes.",
+    )
+    tone: float = number(
+        50,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        group="colour",
+        help="Place in the gradient; what it is at its birth. For signals.",
+        when=("by", ("tone",)),
     )
     hard: bool = flag(False, label="Hard steps", group="colour", help="One of the colours each, unmixed.")
     adds: bool = flag(True, label="Light adds up", group="colour", help="Plus-lighter, or one over another.")
@@ -260,10 +247,6 @@ class Particles(OnShape):
     @property
     def still(self) -> bool:
         return False
-
-    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
-        # They fly where they will: only what is looked at ends them.
-        return Box(-1e5, -1e5, 1e5, 1e5)
 
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         return bounds(self.ground(canvas).outline, self.dot * canvas.short / 200)
@@ -320,98 +303,115 @@ class Particles(OnShape):
             return np.full(len(times), float(getattr(self, name)))
         return at.curves.values(name, times)
 
-    def places(
-        self, ground: Ground, born: Born, at: RenderContext, short: float
-    ) -> tuple[Values, Values, Values, Values]:
-        """Where particles are, in pixels, how old they are as a share of their lives, and where they head, in radians:
-        a closed form of their age. With drag k the way is v (1 - exp(-k t)) / k."""
-        numbers, ages = born.numbers, born.ages
+    def _chance(self, born: Born, channel: int) -> Values:
+        return chances(self.seed, born.numbers, channel)
 
-        def chance(channel: int) -> Values:
-            return chances(self.seed, numbers, channel)
-
-        lives = self.at_birth("life", at, born.times) * (1 + self.life_spread / 100 * (2 * chance(0) - 1))
-        share = ages / np.maximum(lives, 1e-3)
-        along = np.asarray((numbers * 0.61803398875) % 1.0, np.float64) if self.even else chance(1)
-        points, normals, tangents = ground.outline.at(along)
+    def births(self, view: Viewport, born: Born, at: RenderContext) -> Births:
+        """Where they were born, in pixels of the frame."""
+        ground = self.ground(view)
+        drawn_ = self._chance(born, 1), self._chance(born, 2), self._chance(born, 12)
+        path = at.media.get(self.source_image, "") if self.source == "picture" else ""
+        if path:
+            return within_picture(path, ground.centre, self.source_size * view.short / 100, drawn_)
         if self.inside:
-            middle = np.array(ground.centre)
-            # The root of a chance spreads evenly over an area that grows with the square of its size.
-            points = middle + (points - middle) * np.sqrt(chance(2))[:, None]
-        heads = {
-            "outward": np.arctan2(normals[:, 1], normals[:, 0]),
-            "along": np.arctan2(tangents[:, 1], tangents[:, 0]),
-            "fixed": np.full(len(numbers), np.deg2rad(self.direction - 90)),
-            "any": chance(3) * 2 * np.pi,
-        }[self.heading]
-        heads = heads + np.deg2rad(self.spread) * (chance(4) - 0.5)
-        speeds = self.at_birth("speed", at, born.times) * (1 + self.speed_spread / 100 * (2 * chance(5) - 1))
-        k = self.drag
-        way = ages if k < 1e-6 else (1 - np.exp(-k * ages)) / k
-        fall = ages**2 / 2 if k < 1e-6 else (ages - way) / k
-        dx = np.cos(heads) * speeds * way + self.wind * ages
-        dy = np.sin(heads) * speeds * way + self.gravity * fall
-        if self.wander > 0:
-            stray = self.wander * np.minimum(ages * self.wander_rate, 1.0)
-            dx += stray * _strays(self.seed, numbers, ages * self.wander_rate, 6)
-            dy += stray * _strays(self.seed, numbers, ages * self.wander_rate, 7)
-        x, y = points[:, 0] + dx * short / 100, points[:, 1] + dy * short / 100
-        if self.orbit:
-            angle = np.deg2rad(self.orbit) * ages
-            cos, sin = np.cos(angle), np.sin(angle)
-            mx, my = ground.centre
-            x, y = mx + (x - mx) * cos - (y - my) * sin, my + (x - mx) * sin + (y - my) * cos
-            heads = heads + angle
-        return x, y, share, heads
+            return within_shape(ground, drawn_)
+        along = np.asarray((born.numbers * 0.61803398875) % 1.0, np.float64) if self.even else drawn_[0]
+        return on_curve(ground, along)
 
-    def draw(self, canvas: Canvas, at: RenderContext) -> None:
+    def flights(self, view: Viewport, born: Born, at: RenderContext) -> tuple[Values, Values, Values]:
+        """Where particles are in space, per cent of the short side from the frame's middle, shape (n, 3); how old they
+        are as a share of their lives; and where they head, in radians."""
+        births = self.births(view, born, at)
+        lives = self.at_birth("life", at, born.times) * (1 + self.life_spread / 100 * (2 * self._chance(born, 0) - 1))
+        share = born.ages / np.maximum(lives, 1e-3)
+        count = len(born.numbers)
+        heads = {
+            "outward": np.arctan2(births.outward[:, 1], births.outward[:, 0]),
+            "along": np.arctan2(births.along[:, 1], births.along[:, 0]),
+            "fixed": np.deg2rad(self.at_birth("direction", at, born.times) - 90),
+            "any": self._chance(born, 3) * 2 * np.pi,
+        }[self.heading]
+        heads = heads + np.deg2rad(self.spread) * (self._chance(born, 4) - 0.5)
+        speeds = self.at_birth("speed", at, born.times) * (
+            1 + self.speed_spread / 100 * (2 * self._chance(born, 5) - 1)
+        )
+        up = np.zeros(count)
+        if at.space is not None and self.stray_z:
+            up = np.arcsin(np.clip((2 * self._chance(born, 13) - 1) * self.stray_z / 100, -1, 1))
+        way = np.stack([np.cos(heads) * np.cos(up), np.sin(heads) * np.cos(up), np.sin(up)], axis=1)
+        unit, middle = view.short / 100, np.array([view.width / 2, view.height / 2])
+        starts = np.concatenate([(births.points - middle) / unit, np.zeros((count, 1))], axis=1)
+        forces = Forces(self.gravity, self.drag, self.wind, self.wander, self.wander_rate, self.curl_size)
+        places, angles = flown(starts, way, speeds, born.ages, forces, self.seed, born.numbers)
+        if self.orbit:
+            centre = self.ground(view).centre
+            about = ((centre[0] - middle[0]) / unit, (centre[1] - middle[1]) / unit)
+            turn = np.deg2rad(self.orbit) * born.ages
+            places, angles = turned(places, about, turn), angles + turn
+        return places, share, angles
+
+    def clouds(self, view: Viewport, at: RenderContext) -> list[Cloud] | None:
         born = self.born(at)
         if not len(born.numbers):
-            return
-        ground, short = self.ground(canvas), float(canvas.short)
-        x, y, share, heads = self.places(ground, born, at, short)
+            return []
+        places, share, heads = self.flights(view, born, at)
         alive = (share < 1) & (share >= 0)
-        x, y, share, heads = x[alive], y[alive], share[alive], heads[alive]
-        numbers, ages, times = born.numbers[alive], born.ages[alive], born.times[alive]
-        sizes = self.at_birth("dot", at, times) * (1 + self.dot_spread / 100 * (2 * chances(self.seed, numbers, 8) - 1))
-        sizes = sizes * (1 + (self.dot_end / 100 - 1) * share) * short / 100
-        solid = np.clip(share / max(self.opacity_in / 100, 1e-6), 0, 1)
-        solid = solid * np.clip((1 - share) / max(self.opacity_out / 100, 1e-6), 0, 1) * self.opacity / 100
-        colours = premultiplied(self._colours(numbers, share, times, x, canvas, at), solid)
-        if self.form in FORMS:
-            draw_discs(canvas, x, y, sizes / 2, colours, self.form, self.adds)
-            return
-        longest = float(sizes.max(initial=1.0))
-        pixels = self._picture(at, longest)
-        if pixels is None:
-            return
-        ratio = pixels.shape[0] / pixels.shape[1]
-        angles = np.deg2rad(self.turning) * ages * np.where(chances(self.seed, numbers, 9) < 0.5, 1.0, -1.0)
-        angles = heads if self.form == "streak" else angles
-        wide, high = (sizes, sizes * ratio) if ratio <= 1 else (sizes / ratio, sizes)
-        tinted = self.tinted if self.form == "picture" else True
-        draw_sprites(canvas, pixels, x, y, (wide, high), angles, colours, tinted=tinted, adds=self.adds)
+        places, share, heads = places[alive], share[alive], heads[alive]
+        born = Born(born.numbers[alive], born.ages[alive], born.times[alive], born.total)
+        sizes = self.at_birth("dot", at, born.times) * (1 + self.dot_spread / 100 * (2 * self._chance(born, 8) - 1))
+        sizes = sizes * curve_at(self.size_life, share) / 100
+        alphas = curve_at(self.opacity_life, share) / 100 * self.opacity / 100
+        colours = self._colours(born, share, places, view, at)
+        angles = heads
+        if self.form != "streak":
+            ways = np.where(self._chance(born, 9) < 0.5, 1.0, -1.0)
+            angles = np.deg2rad(self.at_birth("turning", at, born.times)) * born.ages * ways
+        found = []
+        for brush, here in self._brushes(born, at):
+            part = slice(None) if here is None else here
+            if here is None or here.any():
+                found.append(Cloud(places[part], sizes[part], colours[part], alphas[part], brush, angles[part]))
+        return found
 
-    def _picture(self, at: RenderContext, longest: float) -> NDArray[np.uint8] | None:
+    def _brushes(self, born: Born, at: RenderContext) -> list[tuple[Brush, NDArray[np.bool_] | None]]:
+        """What they are drawn with, and which of them; None for all."""
+        if self.form in FORMS:
+            return [(Brush(self.form, adds=self.adds), None)]
+        if self.form == "letters":
+            letters = [letter for letter in self.letters if letter.strip()] or ["?"]
+            chosen = np.minimum((self._chance(born, 14) * len(letters)).astype(int), len(letters) - 1)
+            return [
+                (Brush("disc", letter_picture(letter, self.typeface), "form", self.adds), chosen == index)
+                for index, letter in enumerate(letters)
+            ]
         if self.form != "picture":
-            return shrunk(form_picture(self.form), longest)
-        path = at.media.get(self.image, "")
-        return shrunk(_image(path), longest) if path else None
+            return [(Brush("disc", form_picture(self.form), "form", self.adds), None)]
+        paths = [at.media.get(name, "") for name in (self.image, self.image_2, self.image_3)]
+        drawn_ = self._chance(born, 14)
+        third = (drawn_ < self.share_3 / 100) if paths[2] else np.zeros(len(drawn_), bool)
+        second = ((self._chance(born, 15) < self.share_2 / 100) & ~third) if paths[1] else np.zeros(len(drawn_), bool)
+        return [
+            (Brush("disc", stored_picture(path), self.tint, self.adds), which)
+            for path, which in zip(paths, (~second & ~third, second, third), strict=True)
+            if path
+        ]
 
     def _colours(
-        self, numbers: NDArray[np.int64], share: Values, times: Values, x: Values, canvas: Canvas, at: RenderContext
+        self, born: Born, share: Values, places: Values, view: Viewport, at: RenderContext
     ) -> NDArray[np.float64]:
         table = ramp(self.colours, _TABLE, "oklab", self.hard)
         match self.by:
             case "age":
                 place = share
             case "seed":
-                place = chances(self.seed, numbers, 10)
+                place = self._chance(born, 10)
             case "speed":
-                speeds = self.at_birth("speed", at, times)
-                place = np.abs(speeds) / max(float(np.abs(speeds).max(initial=0.0)), 1e-6)
+                speeds = np.abs(self.at_birth("speed", at, born.times))
+                place = speeds / max(float(speeds.max(initial=0.0)), 1e-6)
+            case "tone":
+                place = self.at_birth("tone", at, born.times) / 100
             case _:
-                place = x / canvas.width
+                place = places[:, 0] * view.short / 100 / view.width + 0.5
         return np.asarray(table[np.rint(np.clip(place, 0, 1) * (_TABLE - 1)).astype(int)])
 
     def notes(self, at: RenderContext) -> list[str]:
@@ -439,20 +439,3 @@ def _solved(layer: Particles, curves: SettingCurves | None, at: RenderContext) -
         return Emission.of(at.since, np.maximum(rates, 0.0))
 
     return curves.kept("births", make) if curves is not None else make()
-
-
-def _strays(seed: int, numbers: NDArray[np.int64], places: Values, channel: int) -> Values:
-    """Smooth noise for each along its own age, about -1 to 1: a cubic spline through chances."""
-    whole_ = np.floor(places)
-    t = places - whole_
-    weights = [(1 - t) ** 3 / 6, (3 * t**3 - 6 * t**2 + 4) / 6, (-3 * t**3 + 3 * t**2 + 3 * t + 1) / 6, t**3 / 6]
-    steps = whole_.astype(np.int64)
-    total = np.zeros(len(places))
-    for offset, weight in enumerate(weights):
-        total += weight * (2 * chances(seed, numbers * 4099 + steps + offset, channel) - 1)
-    return total * 1.6
-
-
-@kept
-def _image(path: str) -> NDArray[np.uint8]:
-    return small(path, 256)

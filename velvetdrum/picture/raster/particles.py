@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 import skia
@@ -17,6 +19,10 @@ Values = NDArray[np.float64]
 FORMS = {"disc": 0, "soft": 1, "ring": 2}
 """Forms that are drawn from their radius alone."""
 
+Tint = str
+TINTS = {"none": 0, "form": 1, "shade": 2}
+"""How a picture takes a colour: not at all, its opacity shows the colour, or the colour times its luminance."""
+
 _SIDE = 64
 
 
@@ -28,13 +34,38 @@ def premultiplied(colours: NDArray[np.float64], alphas: Values) -> NDArray[np.ui
     return np.asarray(levels[:, 2] | levels[:, 1] << 8 | levels[:, 0] << 16 | solid << 24, np.uint32)
 
 
+@dataclass(frozen=True, eq=False)
+class Hidden:
+    """How near (1 / depth) marks are, shape (n,), and what is nearest already in each pixel of the canvas's area: a
+    mark is seen only where it is nearer."""
+
+    nearness: Values
+    nearest: NDArray[np.float32]
+
+
+_UNTESTED = np.zeros(1, np.float32), np.zeros((1, 1), np.float32), 0
+
+
+def _tests(hidden: Hidden | None) -> tuple[NDArray[np.float32], NDArray[np.float32], int]:
+    if hidden is None:
+        return _UNTESTED
+    return np.ascontiguousarray(hidden.nearness, np.float32), np.ascontiguousarray(hidden.nearest), 1
+
+
 def draw_discs(
-    canvas: Canvas, x: Values, y: Values, radii: Values, colours: NDArray[np.uint32], form: str, adds: bool
+    canvas: Canvas,
+    x: Values,
+    y: Values,
+    radii: Values,
+    colours: NDArray[np.uint32],
+    form: str,
+    adds: bool,
+    hidden: Hidden | None = None,
 ) -> None:
     """Discs about places in pixels of the frame, the first ones hindmost. `adds`: light is added (plus-lighter)."""
     words, step, left, top, width, height = _target(canvas)
     at = [np.ascontiguousarray(values, np.float32) for values in (x - left, y - top, radii)]
-    kernels.discs(words, step, width, height, at[0], at[1], at[2], colours, FORMS[form], int(adds))
+    kernels.discs(words, step, width, height, at[0], at[1], at[2], colours, FORMS[form], int(adds), *_tests(hidden))
     canvas.touch(canvas.area)
 
 
@@ -47,21 +78,41 @@ def draw_sprites(
     angles: Values,
     colours: NDArray[np.uint32],
     *,
-    tinted: bool,
+    tint: str = "form",
     adds: bool,
+    hidden: Hidden | None = None,
 ) -> None:
     """A premultiplied picture about places in pixels of the frame, each with its width and its height in pixels and its
-    turn in radians; tinted, its alpha shows a colour."""
+    turn in radians. `tint` says how it takes the colours (`TINTS`)."""
     words, step, left, top, width, height = _target(canvas)
     at = [
         np.ascontiguousarray(values, np.float32)
         for values in (x - left, y - top, np.cos(angles), np.sin(angles), *sizes)
     ]
+    if tint == "shade":
+        # Every channel holds the luminance, so that one of them is enough.
+        grey = cv2.cvtColor(cv2.cvtColor(picture, cv2.COLOR_BGRA2GRAY), cv2.COLOR_GRAY2BGRA)
+        grey[..., 3] = picture[..., 3]
+        picture = np.asarray(grey, np.uint8)
     framed = np.ascontiguousarray(cv2.copyMakeBorder(picture, 1, 1, 1, 1, cv2.BORDER_CONSTANT))
     texture = framed.view(np.uint32)[..., 0]
     xs, ys, rights, downs, wide, high = at
     kernels.sprites(
-        words, step, width, height, texture, xs, ys, rights, downs, wide, high, colours, int(tinted), int(adds)
+        words,
+        step,
+        width,
+        height,
+        texture,
+        xs,
+        ys,
+        rights,
+        downs,
+        wide,
+        high,
+        colours,
+        TINTS[tint],
+        int(adds),
+        *_tests(hidden),
     )
     canvas.touch(canvas.area)
 

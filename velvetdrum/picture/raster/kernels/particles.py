@@ -40,17 +40,30 @@ def _laid(words, at, above, adds):
 
 
 _DISCS = void(
-    written(uint32), int64, int64, int64, read(float32), read(float32), read(float32), read(uint32), int64, int64
+    written(uint32),
+    int64,
+    int64,
+    int64,
+    read(float32),
+    read(float32),
+    read(float32),
+    read(uint32),
+    int64,
+    int64,
+    read(float32),
+    read(float32, 2),
+    int64,
 )
 
 
 @compiled(_DISCS)
-def discs(words, step, width, height, xs, ys, radii, colours, form, adds):
+def discs(words, step, width, height, xs, ys, radii, colours, form, adds, nearness, nearest, tested):
     """Discs about places in pixels, in premultiplied colours: `form` 0 with a smooth edge of a pixel, 1 soft (the
     square of 1 less the square of the distance), 2 a ring of a quarter of the radius. A disc of less than a pixel keeps
-    its area."""
+    its area. `tested`: only where its nearness (1 / depth) is above what is nearest there already."""
     for n in range(xs.size):
         x0, y0, colour = xs[n], ys[n], colours[n]
+        near = nearness[n] if tested else _F(0)
         radius = max(radii[n], _F(0.6))
         thin = min(radii[n] / _F(0.6), _F(1))
         strong = thin * thin * _F(255)
@@ -64,6 +77,8 @@ def discs(words, step, width, height, xs, ys, radii, colours, form, adds):
             dy = _F(int32(y)) + _F(0.5) - y0
             row = int64(y) * step
             for x in range(left, right):
+                if tested and nearest[y, x] > near:
+                    continue
                 dx = _F(int32(x)) + _F(0.5) - x0
                 away = dx * dx + dy * dy
                 if form == 1:
@@ -92,6 +107,9 @@ _SPRITES = void(
     read(uint32),
     int64,
     int64,
+    read(float32),
+    read(float32, 2),
+    int64,
 )
 
 
@@ -105,14 +123,34 @@ def _between(a, b, share):
 
 
 @compiled(_SPRITES)
-def sprites(words, step, width, height, picture, xs, ys, rights, downs, wide, high, colours, tinted, adds):
+def sprites(
+    words,
+    step,
+    width,
+    height,
+    picture,
+    xs,
+    ys,
+    rights,
+    downs,
+    wide,
+    high,
+    colours,
+    tinted,
+    adds,
+    nearness,
+    nearest,
+    tested,
+):
     """A picture (premultiplied words with a clear edge of a pixel) about places: `rights` and `downs` are the cosine
-    and the sine of its turn, `wide` and `high` its sides in pixels. Tinted, its alpha shows a premultiplied
-    colour; else it is as it is, times the alpha of the colour."""
+    and the sine of its turn, `wide` and `high` its sides in pixels. `tinted` 1: its alpha shows a premultiplied
+    colour; 2: that colour times its green; 0: it is as it is, times the alpha of the colour. `tested` as for
+    `discs`."""
     rows, columns = picture.shape
     for n in range(xs.size):
         x0, y0, c, s, colour = xs[n], ys[n], rights[n], downs[n], colours[n]
         w, h = wide[n], high[n]
+        near = nearness[n] if tested else _F(0)
         if w < _F(0.3) or h < _F(0.3):
             continue
         across, down = abs(c) * w + abs(s) * h, abs(s) * w + abs(c) * h
@@ -127,6 +165,8 @@ def sprites(words, step, width, height, picture, xs, ys, rights, downs, wide, hi
             dy = _F(int32(y)) + _F(0.5) - y0
             row = int64(y) * step
             for x in range(left, right):
+                if tested and nearest[y, x] > near:
+                    continue
                 dx = _F(int32(x)) + _F(0.5) - x0
                 u = (c * dx + s * dy) * scale_u + _F(int32(columns)) / 2 - _F(0.5)
                 v = (c * dy - s * dx) * scale_v + _F(int32(rows)) / 2 - _F(0.5)
@@ -136,5 +176,13 @@ def sprites(words, step, width, height, picture, xs, ys, rights, downs, wide, hi
                 fu, fv = uint32(int32((u - _F(i)) * _F(256))), uint32(int32((v - _F(j)) * _F(256)))
                 above = _between(picture[j, i], picture[j, i + 1], fu)
                 above = _between(above, _between(picture[j + 1, i], picture[j + 1, i + 1], fu), fv)
-                if above:
-                    _laid(words, row + x, scaled(colour, part(above, 24)) if tinted else scaled(above, share_of), adds)
+                if above == uint32(0):
+                    continue
+                if tinted == 0:
+                    shown = scaled(above, share_of)
+                else:
+                    shown = scaled(colour, part(above, 24))
+                    if tinted == 2:
+                        grey = scaled(colour, part(above, 8))
+                        shown = uint32(uint32(grey & uint32(0x00FFFFFF)) | uint32(shown & uint32(0xFF000000)))
+                _laid(words, row + x, shown, adds)

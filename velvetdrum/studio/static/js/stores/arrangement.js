@@ -21,6 +21,11 @@ export class Arrangement extends StudioPart {
       this.studio.clipboard.dropLayer();
       return;
     }
+    if (this.studio.cameraGrips.key(event)) {
+      event.preventDefault();
+      event.stopPropagation();
+      return;
+    }
     if (event.key === "Tab" || !way || event.ctrlKey || event.metaKey) return;
     const layers = this.studio.selection.selected
       .map((id) => this.studio.layers.byId(id))

@@ -19,6 +19,16 @@ export class LayerTree extends StudioPart {
   isGroup(layer) {
     return Boolean(layer) && Boolean((this.studio.kinds.find((kind) => kind.kind === layer.kind) || {}).members);
   }
+  /** True for a member of a layer with a camera. */
+  isInSpace(layer) {
+    const group = this.byId(this.groupOf(layer));
+    return Boolean(group) && Boolean(this.cameraOf(group));
+  }
+  /** The settings by which a layer's camera is handled on the picture; null for layers without one. */
+  cameraOf(layer) {
+    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    return kind && kind.camera.across ? kind.camera : null;
+  }
   isFolded(layer) {
     return Boolean(this.folded[layer.id]);
   }

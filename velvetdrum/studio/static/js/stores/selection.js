@@ -8,6 +8,7 @@ export const GROUPS = [
   { name: "colour", title: "Colour" },
   { name: "motion", title: "Motion" },
   { name: "layer", title: "Layer" },
+  { name: "space", title: "Space" },
 ];
 
 export class Selection extends StudioPart {
@@ -99,7 +100,11 @@ export class Selection extends StudioPart {
   }
   get tabs() {
     if (!this.kind) return [];
-    const own = GROUPS.filter((group) => this.kind.settings.some((setting) => setting.group === group.name));
+    const own = GROUPS.filter(
+      (group) =>
+        this.kind.settings.some((setting) => setting.group === group.name) &&
+        (group.name !== "space" || this.studio.layers.isInSpace(this.layer)),
+    );
     return [...own, ...this.studio.given.partSorts.map((sort) => ({ name: sort.name, title: sort.title }))];
   }
   isRoom(name) {

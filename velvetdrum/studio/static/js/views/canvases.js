@@ -84,10 +84,13 @@ export function makeViews(studio, refs) {
     }),
     instruments: new Instruments(refs.waveform, refs.histogram),
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
-      down: (what, point, event) => studio.grips.gripDown(what, point, event),
-      move: (point, event) => studio.grips.gripMove(point, event),
-      up: () => studio.grips.gripUp(),
-      cancel: () => studio.grips.gripCancel(),
+      // A chosen camera is dragged wherever there is nothing else to take hold of.
+      down: (what, point, event) =>
+        studio.cameraGrips.down(what, point, event) || studio.grips.gripDown(what, point, event),
+      move: (point, event) => (studio.cameraGrips.held ? studio.cameraGrips : studio.grips).gripMove(point, event),
+      up: () => (studio.cameraGrips.held ? studio.cameraGrips : studio.grips).gripUp(),
+      cancel: () => (studio.cameraGrips.held ? studio.cameraGrips : studio.grips).gripCancel(),
+      wheel: (event) => studio.cameraGrips.wheel(event),
     }),
     keyCurve: new KeyCurve(refs.keycurve, () => studio.curvePanel.keyCurveSource(), {
       choose: (index) => {

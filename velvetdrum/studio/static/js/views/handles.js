@@ -119,6 +119,7 @@ export class Handles {
       if (this.dragging) this.on.up();
       this.dragging = false;
     });
+    svg.addEventListener("wheel", (event) => this.on.wheel(event), { passive: false });
     svg.addEventListener("pointercancel", () => {
       if (this.dragging) this.on.cancel();
       this.dragging = false;

@@ -1,6 +1,7 @@
 // Adding a layer: every figure as a picture, drawn from the project's own sound at its loudest moment.
 
 import { ask } from "../lib/api.js";
+import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
 import { StudioPart } from "../lib/studio_part.js";
 
@@ -43,7 +44,7 @@ export class PresetPicker extends StudioPart {
   }
   addChoice(choice) {
     const layer = plain(choice.layer);
-    layer.id = Math.random().toString(16).slice(2, 10);
+    layer.id = newId();
     for (const [name, empty] of Object.entries({
       ...this.studio.partReaders.emptyParts,
       keyframes: {},
@@ -53,8 +54,31 @@ export class PresetPicker extends StudioPart {
       layer[name] ??= empty;
     const behind = this.studio.layers.placeFor(layer.kind);
     this.closeChoices();
-    this.studio.project.edit(`Add ${layer.name}`, [{ op: "add", path: `/layers/${behind}`, value: layer }]);
+    this.studio.project.edit(`Add ${layer.name}`, [
+      ...this.freshSignals(choice, layer),
+      { op: "add", path: `/layers/${behind}`, value: layer },
+      ...this.takenIn(layer, behind),
+    ]);
     this.studio.selection.choose(layer);
     this.studio.selection.tab = "shape";
+  }
+  /** The signals that a design's patches follow and the project lacks; each gets an id of its own. */
+  freshSignals(choice, layer) {
+    return plain(choice.signals || []).map((signal) => {
+      const id = newId();
+      for (const patch of layer.patches) if (patch.signal === signal.id) patch.signal = id;
+      const value = { ...signal, id, name: this.studio.signals.freeName(signal.name) };
+      return { op: "add", path: "/signals/-", value };
+    });
+  }
+  /** A layer that holds others begins with those that are chosen. */
+  takenIn(layer, at) {
+    if (!this.studio.layers.isGroup(layer)) return [];
+    return this.studio.selection.selected
+      .filter((id) => !this.studio.layers.groupOf(this.studio.layers.byId(id)))
+      .map((id) => {
+        const place = this.studio.layers.indexOf(id);
+        return { op: "replace", path: `/layers/${place < at ? place : place + 1}/group`, value: layer.id };
+      });
   }
 }

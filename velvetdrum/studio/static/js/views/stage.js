@@ -17,6 +17,8 @@ export class StageView extends StudioPart {
     const { selection, placement } = this.studio;
     if (!selection.layer) return "The picture. Choose a layer to place it.";
     const name = selection.selectedText || selection.layer.name;
+    if (this.studio.cameraGrips.layer)
+      return `${name}: drag to go round, roll the wheel to come nearer; so do arrows, and Alt with arrows.`;
     return `${name} on the picture. ${placement.gripNote}. Arrows nudge, Alt and arrows scale and rotate.`;
   }
   overlayStyle(area) {

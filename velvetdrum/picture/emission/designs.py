@@ -1,0 +1,195 @@
+"""Particles to choose from."""
+
+from __future__ import annotations
+
+from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, Follow, even_ramp
+
+
+def drawn(*points: tuple[float, float]) -> list[dict[str, float]]:
+    """A curve through points, in stored form."""
+    return [{"at": at, "value": value} for at, value in points]
+
+
+DESIGNS: tuple[Design, ...] = (
+    Design(
+        "particles",
+        "Sparks from a ring",
+        {"rate": 220.0, "dot": 1.4},
+        follows=(
+            Follow("rate", "hits", 60.0, 700.0),
+            Follow("speed", "hits", 14.0, 60.0),
+            Follow("dot", "level", 0.9, 2.2),
+        ),
+    ),
+    Design(
+        "particles",
+        "Rising embers",
+        {
+            "base": "line",
+            "width": 100.0,
+            "y": 102.0,
+            "rate": 60.0,
+            "speed": 16.0,
+            "life": 4.0,
+            "heading": "fixed",
+            "spread": 30.0,
+            "drag": 0.05,
+            "dot": 1.9,
+            "form": "soft",
+            "wander": 6.0,
+            "colours": WARM,
+        },
+        follows=(
+            Follow("rate", "level", 20.0, 160.0),
+            Follow("speed", "level", 10.0, 26.0),
+        ),
+    ),
+    Design(
+        "particles",
+        "Dust in the air",
+        {
+            "base": "rectangle",
+            "box_width": 180.0,
+            "box_height": 100.0,
+            "inside": True,
+            "rate": 90.0,
+            "speed": 1.5,
+            "life": 6.0,
+            "heading": "any",
+            "dot": 1.5,
+            "form": "soft",
+            "wander": 8.0,
+            "opacity_life": drawn((0, 0), (0.3, 100), (0.7, 100), (1, 0)),
+            "colours": even_ramp("#fff3d6", "#ffd9a0"),
+        },
+        follows=(Follow("dot", "level", 0.9, 2.4),),
+    ),
+    Design(
+        "particles",
+        "Fountain",
+        {
+            "base": "line",
+            "width": 2.0,
+            "y": 92.0,
+            "rate": 260.0,
+            "speed": 95.0,
+            "speed_spread": 25.0,
+            "life": 2.4,
+            "heading": "fixed",
+            "spread": 26.0,
+            "gravity": 70.0,
+            "dot": 0.8,
+            "colours": QUAY,
+        },
+        follows=(
+            Follow("speed", "hits", 60.0, 120.0),
+            Follow("rate", "level", 80.0, 420.0),
+        ),
+    ),
+    Design(
+        "particles",
+        "Burst on each beat",
+        {"rate": 0.0, "burst_on": "beats", "burst": 90, "radius": 6.0, "speed": 60.0, "drag": 2.2, "life": 1.4},
+        follows=(
+            Follow("dot", "level", 0.7, 2.2),
+            Follow("speed", "hits", 35.0, 80.0),
+        ),
+    ),
+    Design(
+        "particles",
+        "Snow",
+        {
+            "base": "line",
+            "width": 120.0,
+            "y": -4.0,
+            "rate": 70.0,
+            "speed": 9.0,
+            "heading": "fixed",
+            "direction": 180.0,
+            "spread": 20.0,
+            "life": 12.0,
+            "drag": 0.0,
+            "dot": 1.7,
+            "form": "soft",
+            "wander": 5.0,
+            "adds": False,
+            "opacity_life": drawn((0, 0), (0.05, 100), (0.8, 100), (1, 0)),
+            "colours": even_ramp("#ffffff", "#e8f1ff"),
+        },
+        follows=(Follow("wind", "level", -8.0, 16.0),),
+    ),
+    Design(
+        "particles",
+        "Streaks outward",
+        {"form": "streak", "radius": 4.0, "rate": 200.0, "speed": 80.0, "life": 1.3, "dot": 3.4, "colours": DUSK},
+        follows=(
+            Follow("rate", "hits", 40.0, 500.0),
+            Follow("speed", "level", 50.0, 110.0),
+        ),
+    ),
+    Design(
+        "particles",
+        "Letters in the wind",
+        {
+            "form": "letters",
+            "base": "line",
+            "width": 4.0,
+            "x": -6.0,
+            "rate": 26.0,
+            "speed": 22.0,
+            "heading": "fixed",
+            "direction": 80.0,
+            "spread": 60.0,
+            "life": 5.0,
+            "wind": 14.0,
+            "drag": 0.3,
+            "dot": 4.0,
+            "dot_spread": 60.0,
+            "turning": 40.0,
+            "wander": 6.0,
+            "adds": False,
+            "by": "seed",
+            "opacity_life": drawn((0, 0), (0.1, 100), (0.8, 100), (1, 0)),
+            "size_life": drawn((0, 60), (0.2, 100), (1, 100)),
+        },
+        follows=(
+            Follow("rate", "level", 8.0, 50.0),
+            Follow("turning", "hits", 20.0, 160.0),
+        ),
+    ),
+    Design(
+        "particles",
+        "Smoke in whirls",
+        {
+            "base": "line",
+            "width": 14.0,
+            "y": 88.0,
+            "form": "soft",
+            "rate": 150.0,
+            "speed": 22.0,
+            "heading": "fixed",
+            "spread": 14.0,
+            "life": 3.6,
+            "dot": 5.0,
+            "opacity": 10.0,
+            "wander": 9.0,
+            "curl_size": 26.0,
+            "size_life": drawn((0, 40), (1, 220)),
+            "opacity_life": drawn((0, 0), (0.15, 100), (1, 0)),
+            "colours": even_ramp("#ffd9a0", "#c06a92", "#6a5f8f"),
+        },
+        follows=(
+            Follow("rate", "level", 60.0, 260.0),
+            Follow("speed", "hits", 16.0, 38.0),
+        ),
+    ),
+    Design(
+        "particles",
+        "Stars around",
+        {"form": "star", "rate": 40.0, "life": 3.0, "orbit": 60.0, "speed": 8.0, "dot": 2.6, "turning": 90.0},
+        follows=(
+            Follow("dot", "hits", 1.6, 4.2),
+            Follow("rate", "level", 15.0, 70.0),
+        ),
+    ),
+)

@@ -1,0 +1,1 @@
+"""Depth: a camera, marks in space, plates and solids."""

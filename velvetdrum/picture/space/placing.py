@@ -1,0 +1,31 @@
+"""Where a layer stands in a space: what its settings say of it, as one matrix."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from velvetdrum.picture.raster.compositing import matrix
+from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.picture.space.camera import Values, turns
+from velvetdrum.scene.kinds import Layer
+
+
+def placed_at(layer: Layer, view: Viewport) -> Values:
+    """From a layer's own frame, its middle at 0 and per cent of the short side as the unit, to space, shape (4, 4):
+    first moved, scaled and turned in its plane as it would be in the frame, then turned about its anchor out of the
+    plane, and brought toward the viewer."""
+    unit = view.short / 100
+    flat = matrix(layer, view.width, view.height)
+    middle = np.array([view.width, view.height]) / 2
+    own = np.eye(4)
+    own[:2, :2] = flat[:2, :2]
+    own[:2, 3] = (flat[:2, :2] @ middle + flat[:2, 2] - middle) / unit
+    own[2, 2] = np.sqrt(abs(np.linalg.det(flat[:2, :2])))
+    anchor = np.zeros(4)
+    at = np.array([layer.anchor_x * view.width / 100, layer.anchor_y * view.height / 100])
+    anchor[:2] = (at + np.array([layer.move_x * view.width, layer.move_y * view.height]) / 100 - middle) / unit
+    turn = np.eye(4)
+    turn[:3, :3] = turns(layer.turn_x, layer.turn_y)
+    turn[:3, 3] = anchor[:3] - turn[:3, :3] @ anchor[:3]
+    turn[2, 3] += layer.place_z
+    return np.asarray(turn @ own)
