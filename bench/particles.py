@@ -53,7 +53,7 @@ def _sprites_ms(count: int) -> float:
     sizes = np.full(count, 48.0), np.full(count, 48.0)
     colours = premultiplied(draws.random((count, 3)), draws.random(count))
     star = form_picture("star")
-    return _median(lambda: draw_sprites(canvas, star, x, y, sizes, angles, colours, tinted=True, adds=False))
+    return _median(lambda: draw_sprites(canvas, star, x, y, sizes, angles, colours, tint="form", adds=False))
 
 
 def _layer_ms(count: int, size: FrameSize, time_s: float) -> float:

@@ -360,6 +360,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "words": lambda bench: bench_words(bench.recording),
     "effects": lambda bench: bench_effects(),
     "particles": lambda bench: bench_particles(),
+    "space": lambda bench: bench_space(),
     "stages": lambda bench: bench_stages(bench.scenes),
     "clips": lambda bench: bench_clips(bench.folder),
     "kept": lambda bench: bench_kept(),

@@ -73,7 +73,7 @@ def test_the_media_are_small_and_can_be_read(world):
 def test_the_demo_is_installed_once(world, recording):
     services = world
     made = json.loads((world.data / "demo.json").read_text())["projects"]
-    assert len(made) == 11
+    assert len(made) == 16
     for ident in made:
         document = find(services.db, ident).document
         parsed, sources = parse(document), services.sources(document)

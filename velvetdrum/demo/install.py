@@ -18,6 +18,7 @@ from velvetdrum.demo.finished import beacon, glass_tide
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.demo.swarms import harbour_wall, plankton, ridges, sparks, swarm
 from velvetdrum.demo.worded import audiogram, lyric_version
 from velvetdrum.scene.document import Document, new_track
 
@@ -86,6 +87,11 @@ def install_demo(keeper: Keeper) -> None:
     said = new_track(spoken, NOTICE, notice.facts.duration_s)
     made.append(keeper.store_document(audiogram(said, notice, lamp)))
     made.append(keeper.store_document(lyric_version(track, recording, water)))
+    made.append(keeper.store_document(ridges(track, recording)))
+    made.append(keeper.store_document(harbour_wall(track, recording)))
+    made.append(keeper.store_document(plankton(track, recording)))
+    made.append(keeper.store_document(swarm(track, recording, lamp)))
+    made.append(keeper.store_document(sparks(track, recording)))
     made.append(keeper.store_document(glass_tide(track, recording)))
     made.append(keeper.store_document(beacon(track, recording, water)))
     made.append(keeper.store_document(harbour_night(track, recording, lamp, water)))

@@ -13,7 +13,7 @@ from velvetdrum.picture.raster.kernels import depth as kernels
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
 from velvetdrum.picture.space.camera import NEAREST, Camera, Values
 
-_LARGEST, _SMALLEST = 2.0, 0.125
+_LARGEST, _SMALLEST = 1.5, 0.125
 """How much larger, or smaller, than the frame a plate is drawn before it is placed."""
 
 _REACH = 1.0
@@ -108,14 +108,10 @@ def _seen_through(pixels: NDArray[np.uint8], camera: Camera, depth: Values) -> N
 
 
 def _scale(canvas: Canvas, camera: Camera, place: Values) -> float:
-    """The size at which a plate is drawn: the largest at which it is seen, so that it is sharp."""
-    matrix = homography(camera, place, canvas)
-    corners = [(x, y) for x in (0.0, canvas.width / 2, canvas.width) for y in (0.0, canvas.height / 2, canvas.height)]
-    depths = [depth for depth in (depth_at(matrix, x, y) for x, y in corners) if depth > NEAREST]
-    if not depths:
-        return _SMALLEST
+    """The size at which a plate is drawn: that at which its middle is seen, so that it is sharp."""
+    depth = depth_at(homography(camera, place, canvas), canvas.width / 2, canvas.height / 2)
     length = float(np.cbrt(abs(np.linalg.det(place[:3, :3]))))
-    return float(np.clip(length * camera.focal / camera.unit / min(depths), _SMALLEST, _LARGEST))
+    return float(np.clip(length * camera.focal / camera.unit / max(depth, NEAREST), _SMALLEST, _LARGEST))
 
 
 def _reached(matrix: Values, area: tuple[int, int, int, int], canvas: Canvas) -> tuple[int, int, int, int]:

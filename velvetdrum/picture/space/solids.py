@@ -152,16 +152,26 @@ def draw_solids(canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: 
     if high_x <= low_x or high_y <= low_y:
         return Drawn(nearest)
     width, height = high_x - low_x, high_y - low_y
-    samples, near = np.zeros((2 * height, 2 * width), np.uint32), np.zeros((2 * height, 2 * width), np.float32)
-    at = [np.ascontiguousarray(values, np.float32) for values in ((xs - low_x) * 2, (ys - low_y) * 2, nears, tones)]
-    kernels.triangles(samples, near, *at)
-    pixels = np.empty((height, width), np.uint32)
-    depth = np.empty((height, width), np.float32)
-    kernels.resolve(samples, near, pixels, depth)
+    x, y = (xs - low_x) * 2, (ys - low_y) * 2
+    planes, tones = _slopes(x, y, nears[..., None])[:, 0], _slopes(x, y, tones).reshape(-1, 9)
+    given = x, y, planes, np.concatenate([x[:, :1], y[:, :1], tones], axis=1)
+    pixels, depth = np.empty((height, width), np.uint32), np.empty((height, width), np.float32)
+    kernels.triangles(pixels, depth, *(np.ascontiguousarray(values, np.float32) for values in given))
     area = (low_x, low_y, high_x, high_y)
     canvas.blend(pixels.view(np.uint8).reshape(height, width, 4), area, opacity=opacity)
     nearest[low_y - top : high_y - top, low_x - left : high_x - left] = depth
     return Drawn(nearest)
+
+
+def _slopes(x: Values, y: Values, values: Values) -> Values:
+    """Linear functions with given values at the corners of triangles, shape (n, 3, k): at the first corner, and by how
+    much they grow across and down, shape (n, k, 3)."""
+    first = values[:, 0]
+    one, other = values[:, 1] - first, values[:, 2] - first
+    ax, ay, bx, by = ((line[:, corner] - line[:, 0])[:, None] for corner, line in ((1, x), (1, y), (2, x), (2, y)))
+    area = ax * by - bx * ay
+    area = np.where(np.abs(area) < 1e-9, np.inf, area)
+    return np.stack([first, (one * by - other * ay) / area, (other * ax - one * bx) / area], axis=-1)
 
 
 def _projected(mesh: Mesh, camera: Camera, lights: Lights) -> tuple[Values, Values, Values, Values]:

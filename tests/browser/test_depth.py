@@ -1,0 +1,76 @@
+"""Particles in a space, made in the page from nothing."""
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import saved, until
+
+
+def add(studio, family, name):
+    """Choose a layer from the pictures."""
+    studio.click("button:has-text('+ add')")
+    studio.locator("dialog.choices .choice-card, dialog.choices [data-family]").first.wait_for(timeout=60_000)
+    studio.locator(f"dialog.choices button:has-text('{family}')").first.click()
+    studio.locator(f"dialog.choices button:has-text('{name}')").first.click()
+    saved(studio)
+
+
+def chosen(studio):
+    return studio.evaluate("velvet.selection.layer")
+
+
+def test_sparks_under_a_circling_camera_are_made_from_nothing(studio):
+    for _ in range(12):
+        if not studio.evaluate("velvet.project.document.layers.length"):
+            break
+        studio.evaluate("velvet.selection.choose(velvet.project.document.layers[0]); velvet.clipboard.dropLayer()")
+        saved(studio)
+    assert studio.evaluate("velvet.project.document.layers.length") == 0
+    add(studio, "Particles", "Sparks from a ring")
+    sparks = chosen(studio)
+    assert sparks["kind"] == "particles" and {patch["setting"] for patch in sparks["patches"]} == {
+        "rate",
+        "speed",
+        "dot",
+    }
+    signals = studio.evaluate("velvet.project.document.signals.map((signal) => signal.id)")
+    assert {patch["signal"] for patch in sparks["patches"]} <= set(signals)
+    # A space takes in what is chosen.
+    add(studio, "Space", "Space, camera circling")
+    space = chosen(studio)
+    assert studio.evaluate(f"velvet.layers.byId('{sparks['id']}').group") == space["id"]
+    picture = studio.locator("svg.handles")
+    box = picture.bounding_box()
+    middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    studio.mouse.move(*middle)
+    studio.mouse.down()
+    studio.mouse.move(middle[0] - box["width"] / 4, middle[1] + 30, steps=4)
+    studio.mouse.up()
+    saved(studio)
+    held = chosen(studio)["settings"]
+    assert held["orbit"] == pytest.approx(space["settings"]["orbit"] + 45, abs=1)
+    assert held["elevation"] > space["settings"]["elevation"]
+    studio.mouse.wheel(0, -120)
+    until(studio, f"velvet.selection.layer.settings.distance < {held['distance']}")
+    saved(studio)
+    picture.focus()
+    studio.keyboard.press("ArrowRight")
+    saved(studio)
+    assert chosen(studio)["settings"]["orbit"] == pytest.approx(held["orbit"] + 3, abs=0.1)
+    # Its members have depth of their own; other layers have not.
+    studio.evaluate(f"velvet.selection.choose(velvet.layers.byId('{sparks['id']}'))")
+    studio.click(".right .tabs button:has-text('Space')")
+    field = studio.locator("input[data-field=place_z]")
+    field.fill("25")
+    field.press("Enter")
+    saved(studio)
+    assert chosen(studio)["settings"]["place_z"] == 25
+    # A curve of theirs is drawn.
+    studio.click(".right .tabs button:has-text('Shape')")
+    expect(studio.locator("[data-drawn=size_life] [data-point]")).to_have_count(2)
+    assert studio.evaluate("Object.keys(velvet.project.faults).length") == 0
+    for _ in range(20):
+        if not studio.evaluate("velvet.project.document.layers.length"):
+            break
+        studio.evaluate("velvet.project.undo()")
+        saved(studio)
