@@ -35,6 +35,7 @@ from bench.pixels import bench_blend, bench_pixels
 from bench.playing import bench_playing
 from bench.rows import HEAD, Row, median
 from bench.scenes import bench_scenes, designed_job
+from bench.space import bench_space
 from bench.stages import Scene, bench_kept, bench_real_time, bench_stages
 from bench.words import bench_words
 from velvetdrum.audio.analysis import Analysis

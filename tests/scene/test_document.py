@@ -182,4 +182,4 @@ def test_a_row_of_bars_of_version_2_becomes_a_spectrum():
 
 def test_no_kind_takes_a_name_that_every_layer_has():
     for cls in LAYER_KINDS.values():
-        assert all(cls.settings[name].group == "layer" for name in Layer.settings), cls.title
+        assert all(cls.settings[name].group in ("layer", "space") for name in Layer.settings), cls.title

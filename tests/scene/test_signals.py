@@ -109,6 +109,6 @@ def test_a_document_of_version_1_is_read_and_edited():
         del layer["patches"]
     assert parse(old).signals == ()
     edited, back = apply(old, [{"op": "replace", "path": "/name", "value": "Newer"}])
-    assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (5, [], [])
+    assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (6, [], [])
     assert apply(edited, back)[0]["name"] == "Test"
     jsonschema.validate(edited, schema())

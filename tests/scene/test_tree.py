@@ -195,4 +195,4 @@ def test_a_document_of_version_2_gets_what_layers_carry_now():
         del old["layers"][0][name]
     del old["markers"]
     edited, _ = apply(old, [{"op": "replace", "path": "/name", "value": "New"}])
-    assert edited["version"] == 5 and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []
+    assert edited["version"] == 6 and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []

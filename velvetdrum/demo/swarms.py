@@ -183,7 +183,7 @@ def swarm(track: Document, recording: Analysis, lamp: str) -> Document:
 
 def plankton(track: Document, recording: Analysis) -> Document:
     """A field that flows upward at rest and is pushed by three signals; a ball in its middle grows with the lead."""
-    kick, lead, shimmer, beat = song_signals(track, recording)
+    kick, lead, shimmer, _ = song_signals(track, recording)
     deep = new_layer(
         "backdrop",
         "Deep",
@@ -251,7 +251,7 @@ def plankton(track: Document, recording: Analysis) -> Document:
         rate=Fraction(30),
         layers=[deep, *_within(space, field, heart), finish],
         track=track,
-        signals=[kick, lead, shimmer, beat],
+        signals=[kick, lead, shimmer],
     )
 
 

@@ -33,26 +33,40 @@ class Solids(HearsBands, DeepLayer):
     summary: ClassVar[str] = "{bands} × {rows}"
     turned: ClassVar[str] = ""
     designs: ClassVar[tuple[Design, ...]] = (
-        Design("space", "Row of boxes", {"bands": 24}, follows=(Follow("shine", "hits", 5.0, 45.0),)),
+        Design(
+            "space",
+            "Row of boxes",
+            {"bands": 24, "span": 150.0, "height": 50.0},
+            follows=(Follow("shine", "hits", 5.0, 45.0),),
+        ),
         Design(
             "space",
             "Rows of history",
-            {"bands": 24, "rows": 12, "colours": QUAY, "rounding": 60.0},
+            {"span": 150.0, "bands": 24, "rows": 12, "colours": QUAY, "rounding": 60.0},
             follows=(Follow("shine", "hits", 5.0, 45.0),),
         ),
         Design(
             "space",
             "Ring of pillars",
-            {"order": "ring", "bands": 40, "form": "cylinder", "colours": DUSK},
+            {"span": 90.0, "base_y": 12.0, "order": "ring", "bands": 40, "form": "cylinder", "colours": DUSK},
             follows=(Follow("shine", "hits", 5.0, 45.0),),
         ),
         Design(
             "space",
             "Ring of spheres",
-            {"order": "ring", "bands": 28, "form": "sphere", "grow": "middle", "height": 22.0, "colours": QUAY},
+            {
+                "span": 90.0,
+                "base_y": 8.0,
+                "order": "ring",
+                "bands": 28,
+                "form": "sphere",
+                "grow": "middle",
+                "height": 22.0,
+                "colours": QUAY,
+            },
             follows=(
                 Follow("shine", "hits", 5.0, 45.0),
-                Follow("span", "level", 100.0, 122.0),
+                Follow("span", "level", 80.0, 98.0),
             ),
         ),
         Design(

@@ -136,8 +136,9 @@ _TRIANGLES = void(
 def triangles(out, out_nearest, xs, ys, planes, tones):
     """Triangles by depth, with four samples a pixel: premultiplied words, and what is nearest in each pixel (where two
     of its samples or more are covered). Places in samples, two to a pixel each way, shape (n, 3); the planes of
-    nearness: the value at the first corner, and the slopes across and down, shape (n, 3); colours from 0 to 255 as `_colour`
-    takes them, shape (n, 11). Bands of rows are done one after another, so that their samples stay at hand."""
+    nearness: the value at the first corner, and the slopes across and down, shape (n, 3); colours from 0 to 255 as
+    `_colour` takes them, shape (n, 11). Bands of rows are done one after another, so that their samples stay at hand.
+    """
     height, width = out.shape
     owners, nearest = np.empty((2 * _BAND, 2 * width), np.uint32), np.empty((2 * _BAND, 2 * width), np.float32)
     for band in range(0, height, _BAND):
