@@ -310,9 +310,9 @@ def test_flat_members_stay_before_and_behind():
     ground = new_layer("backdrop", fill="plain", plain="#000000")
     near = new_layer("shape", form="rectangle", width=50.0, height=50.0, plain="#ff0000", place_z=40.0)
     behind = new_layer(
-        "shape", form="rectangle", width=90.0, height=90.0, plain="#00ff00", stands="behind", place_z=90.0
+        "shape", form="rectangle", width=90.0, height=90.0, plain="#00ff00", in_space="behind", place_z=90.0
     )
-    front = new_layer("shape", form="ellipse", width=10.0, height=10.0, plain="#0000ff", stands="front")
+    front = new_layer("shape", form="ellipse", width=10.0, height=10.0, plain="#0000ff", in_space="front")
     found = picture([ground, *within(new_layer("space", orbit=30.0), front, near, behind)])
     assert found[90, 160, :3].tolist() == [255, 0, 0]
     assert max(range(3), key=lambda c: found[70, 160, c]) == 2

@@ -162,7 +162,7 @@ def swarm(track: Document, recording: Analysis, lamp: str) -> Document:
         opacity_life=drawn((0, 0), (0.05, 100), (0.7, 100), (1, 0)),
     )
     near["patches"] = [new_patch("dot", kick, 5.0, 13.0), new_patch("turning", shimmer, 60.0, 420.0)]
-    middle = new_layer("logo", "Lamp", image=lamp, y=50.0, size=26.0, stands="front")
+    middle = new_layer("logo", "Lamp", image=lamp, y=50.0, size=26.0, in_space="front")
     middle["effects"] = [new_effect("shadow", distance=0.0, softness=3.0, colour="#3b1230", solid=70.0)]
     middle["patches"] = [new_patch("size", beat, 24.5, 28.0)]
     return new_document(

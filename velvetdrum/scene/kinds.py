@@ -216,9 +216,10 @@ class Layer(Declared):
         help="The point about which it is scaled and turned, down the frame.",
     )
 
-    stands: str = choice(
+    in_space: str = choice(
         "in",
         {"in": "In space", "behind": "Flat, behind", "front": "Flat, in front"},
+        label="Stands",
         group="space",
         help="Whether it is in the space, or lies flat behind or before all that is.",
     )

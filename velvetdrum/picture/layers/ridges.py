@@ -34,7 +34,7 @@ class Ridges(HearsBands):
         Design(
             "fields",
             "Ridges into the distance",
-            {"stands": "in", "deep": True, "rows": 40, "row_gap": 6.0, "colours": QUAY, "by": "age"},
+            {"deep": True, "rows": 40, "row_gap": 6.0, "colours": QUAY, "by": "age"},
         ),
         Design("fields", "Ridges, wide and low", {"rows": 14, "height": 12.0, "wide": 170.0, "colours": DUSK}),
         Design(

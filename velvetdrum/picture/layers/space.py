@@ -189,11 +189,11 @@ class Space(DrawnLayer):
         """Flat ones behind; solids; plates and marks from the farthest to the nearest; flat ones before them."""
         shown = [member for member in members if member.presence > 0]
         for member in shown:
-            if member.layer.stands == "behind":
+            if member.layer.in_space == "behind":
                 member.draw(canvas)
         camera, lights = self.standing(canvas, at), self.lit()
         inside = [(member, InSpace(camera, lights, placed_at(member.layer, canvas))) for member in shown]
-        inside = [(member, space) for member, space in inside if member.layer.stands == "in"]
+        inside = [(member, space) for member, space in inside if member.layer.in_space == "in"]
         meshes: list[Mesh] = []
         clouds: list[Cloud] = []
         others: list[tuple[Member, InSpace]] = []
@@ -222,7 +222,7 @@ class Space(DrawnLayer):
                 draw_plate(canvas, member.draw_at_rest, member.bounds, camera, space.place, nearest, mode)
         draw_clouds(canvas, clouds, camera, nearest)
         for member in shown:
-            if member.layer.stands == "front":
+            if member.layer.in_space == "front":
                 member.draw(canvas)
 
     def _mirrored(self, canvas: Canvas, meshes: list[Mesh], camera: Camera, lights: Lights) -> None:
