@@ -10,7 +10,7 @@ import soundfile
 from tests.conftest import RATE, sine, write_wav
 from tests.picture.clips import write_clip
 from velvetdrum.audio.analysis_writer import analyse
-from velvetdrum.deliver.sound import encode_sound
+from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.sound_mix import mixed, voices
 from velvetdrum.picture.media.clips.preparing import SOUND, prepare_clip
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
@@ -89,17 +89,9 @@ def test_an_exported_sound_holds_the_track_and_the_clip(prepared, tmp_path):
     layer = new_layer("footage", clip=KEY, sound="mixed", gain_db=0.0, from_at="time", from_s=2.0, over="hold")
     track = new_track("e" * 64, "Tone", 4.0)
     made = parse(new_document("X", frame=FRAMES["wide"], rate=Fraction(25), layers=[layer], track=track))
-    encode_sound(
-        tone,
-        tmp_path / "out.mp4",
-        in_s=0.0,
-        out_s=4.0,
-        start_s=Fraction(0),
-        stop_s=Fraction(4),
-        project=made,
-        use=AudioRange(recording, 0.0, 4.0),
-        clips=prepared,
-    )
+    use = AudioRange(recording, 0.0, 4.0)
+    heard = HeardSound(tone, 0.0, 4.0, Fraction(0), Fraction(4), made, use, prepared)
+    encode_sound(heard, tmp_path / "out.mp4")
     with av.open(str(tmp_path / "out.mp4")) as container:
         samples = np.concatenate([frame.to_ndarray() for frame in container.decode(audio=0)], axis=1)
     assert samples.shape[0] == 2

@@ -130,7 +130,7 @@ _PHASES = 4
 _TAPS = 16  # per phase
 
 
-def _interpolators() -> NDArray[np.float32]:
+def interpolators() -> NDArray[np.float32]:
     """The three in-between phases of a four times oversampling low-pass, shape (3, taps)."""
     taps = signal.firwin(_PHASES * _TAPS - 1, 1.0 / _PHASES, window=("kaiser", 7.0)) * _PHASES
     taps = np.concatenate([[0.0], taps])
@@ -181,7 +181,7 @@ class TruePeakMeter:
 
 @cache
 def _interpolation_matrix(stretch: int) -> tuple[NDArray[np.float32], float]:
-    kernels = _interpolators()
+    kernels = interpolators()
     matrix = np.zeros((stretch + _TAPS, stretch * len(kernels)), np.float32)
     for start in range(stretch):
         for number, kernel in enumerate(kernels):

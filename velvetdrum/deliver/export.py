@@ -15,8 +15,9 @@ from pathlib import Path
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.errors import Cancelled
+from velvetdrum.deliver.extras import extras_of
 from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.deliver.sound import encode_sound
+from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.picture.media.clips.preparing import PROXY
@@ -53,7 +54,7 @@ class Job:
     @property
     def has_sound(self) -> bool:
         """True when a track, or a clip that is mixed in, is heard."""
-        return self.sources is not None and bool(self.sources.original)
+        return self.sources is not None and bool(self.sources.original) and bool(FORMATS[self.plan.format].sound)
 
 
 def used_part(project: Project, sources: Sources | None) -> AudioRange | None:
@@ -84,11 +85,11 @@ def run_export(
     key = plan.key(job.document)
     stamp = folder / "plan.json"
     if not stamp.exists() or json.loads(stamp.read_text()).get("key") != key:
-        for old in folder.glob("segment-*"):
+        for old in (*folder.glob("segment-*"), *folder.glob("sound.*")):
             old.unlink()
         stamp.write_text(json.dumps({"key": key, "plan": asdict(plan)}))
     missing = [n for n in range(len(plan.segments)) if not segment_path(folder, n, plan).exists()]
-    sound = folder / "sound.mp4"
+    sound = sound_path(job)
     waiting: set[Future[None]] = set()
     if job.has_sound and not sound.exists():
         waiting.add(executor.submit(make_sound, job))
@@ -109,7 +110,7 @@ def run_export(
         wait(waiting, timeout=30)
         raise
     segments = [(segment_path(folder, n, plan), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
-    FORMATS[plan.format].join(segments, sound if job.has_sound else None, plan.fraction, output)
+    FORMATS[plan.format].join(segments, sound if job.has_sound else None, plan, output, extras_of(job))
     progress(plan.frames)
 
 
@@ -141,23 +142,30 @@ def make_sound(job: Job) -> None:
     project = parse(job.document)
     track = project.track
     assert track is not None and job.sources is not None
-    use = used_part(project, job.sources)
-    encode_sound(
+    heard = HeardSound(
         Path(job.sources.original),
-        Path(job.folder) / "sound.mp4",
-        in_s=track.in_s,
-        out_s=track.out_s,
-        start_s=job.plan.start_s,
-        stop_s=job.plan.stop_s,
-        project=project,
-        use=use,
-        clips=job.sources.clips,
+        track.in_s,
+        track.out_s,
+        job.plan.start_s,
+        job.plan.stop_s,
+        project,
+        used_part(project, job.sources),
+        job.sources.clips,
     )
+    form = FORMATS[job.plan.format].sound
+    ceiling = job.plan.true_peak
+    encode_sound(heard, sound_path(job), form=form, lufs=job.plan.loudness, ceiling_db=ceiling)
+
+
+def sound_path(job: Job) -> Path:
+    """Where the file of an export's sound lies."""
+    return Path(job.folder) / f"sound.{FORMATS[job.plan.format].sound}"
 
 
 def segment_path(folder: Path, number: int, plan: ExportPlan) -> Path:
     """Where a segment's file lies, by its number from 0."""
-    return folder / f"segment-{number:05d}{FORMATS[plan.format].suffix}"
+    form = FORMATS[plan.format]
+    return folder / f"segment-{number:05d}{form.part_suffix or form.suffix}"
 
 
 def frames_done(folder: Path, plan: ExportPlan) -> int:

@@ -8,8 +8,9 @@ from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
 from typing import Any
 
+import velvetdrum.deliver.formats  # noqa: F401  (makes the formats known)
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.video_format import Speed
+from velvetdrum.deliver.video_format import FORMATS, Speed
 from velvetdrum.picture.render import VERSION
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
@@ -31,6 +32,11 @@ class ExportPlan:
     last: int
     format: str = "mp4"
     speed: Speed = "balanced"
+    transparent: bool = False
+    loudness: float | None = None
+    """Integrated loudness that the sound is brought to, in LUFS; None leaves it as it is."""
+    true_peak: float = -1.0
+    """What the true peak then does not pass, in dBTP."""
 
     @classmethod
     def stored(cls, values: dict[str, Any]) -> ExportPlan:
@@ -77,11 +83,18 @@ def plan_export(
     from_s: float | None = None,
     to_s: float | None = None,
     speed: Speed = "balanced",
+    form: str = "mp4",
+    transparent: bool = False,
+    loudness: float | None = None,
+    true_peak: float = -1.0,
 ) -> ExportPlan:
-    """Plan an export of the whole project or of a part, in seconds.
+    """Plan an export of the whole project or of a part, in seconds, in a format of `FORMATS`.
 
-    Raises DeliverError when the part is empty or lies outside the project.
+    Raises DeliverError when the part is empty or lies outside the project, or the format can't hold what is asked for.
     """
+    if transparent and not FORMATS[form].alpha:
+        able = ", ".join(sorted({other.suffix for other in FORMATS.values() if other.alpha}))
+        raise DeliverError(f"{FORMATS[form].title} can't hold transparency; take one of {able}.")
     project = parse(document)
     size = size or project.frame
     start, stop = from_s or 0.0, project.length_s if to_s is None else to_s
@@ -92,4 +105,15 @@ def plan_export(
     first = round(Fraction(start).limit_denominator(1_000_000) * project.rate)
     last = project.frame_count if to_s is None else round(Fraction(stop).limit_denominator(1_000_000) * project.rate)
     last = min(max(last, first + 1), project.frame_count)
-    return ExportPlan(size.width, size.height, str(project.rate), first, last, speed=speed)
+    return ExportPlan(
+        size.width,
+        size.height,
+        str(project.rate),
+        first,
+        last,
+        form,
+        speed,
+        transparent,
+        loudness,
+        true_peak,
+    )

@@ -1,22 +1,27 @@
-"""The sound of an export: the used part of the original recording as AAC, 48 kHz."""
+"""The sound of an export: the used part of the original recording with what clips add, 48 kHz, at a loudness."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
 
+import velvetdrum.deliver.sounds  # noqa: F401  (makes the sound formats known)
 from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.filters import Samples
+from velvetdrum.audio.limiter import Limiter
+from velvetdrum.audio.loudness import LoudnessMeter, TruePeakMeter, integrated_lufs, to_decibel
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.sound_mix import mixed, voices
+from velvetdrum.deliver.sound_format import SOUND_FORMATS
+from velvetdrum.deliver.sound_mix import Voice, mixed, voices
 from velvetdrum.scene.document import Project
 from velvetdrum.signals.audio_range import AudioRange
-
-_FRAME = 1024
 
 
 def cut(path: Path, start: int, count: int, silent_from: int) -> Iterator[Samples]:
@@ -43,50 +48,128 @@ def cut(path: Path, start: int, count: int, silent_from: int) -> Iterator[Sample
         yield np.zeros((channels, size), np.float32)
 
 
-def encode_sound(
-    source: Path,
-    path: Path,
-    *,
-    in_s: float,
-    out_s: float,
-    start_s: Fraction,
-    stop_s: Fraction,
-    project: Project | None = None,
-    use: AudioRange | None = None,
-    clips: Mapping[str, str] | None = None,
-) -> None:
-    """Write the sound of the project from start_s to stop_s to an MP4 file that holds nothing else.
+@dataclass(frozen=True)
+class Loudness:
+    """What sound measures: integrated loudness in LUFS (None for silence) and true peak in dBTP."""
 
-    in_s and out_s are the used part of the recording. Clips of the `project` that are heard are mixed in; `clips` are
-    the folders in which they were prepared. The file appears under `path` when it is whole.
-    """
-    heard = voices(project, use, clips or {}) if project else []
-    channels = 2 if heard else min(probe(source).channels, 2)
-    at = round(start_s * RATE)
-    first = round(Fraction(in_s).limit_denominator(RATE) * RATE) + round(start_s * RATE)
-    count = round(stop_s * RATE) - round(start_s * RATE)
-    with written_whole(path, "The sound") as beside, av.open(str(beside), "w", format="mp4") as container:
+    lufs: float | None
+    peak_dbtp: float
+
+
+@dataclass(frozen=True)
+class HeardSound:
+    """The sound of a project's stretch: the used part of a recording with the clips that are heard."""
+
+    source: Path
+    in_s: float
+    out_s: float
+    start_s: Fraction
+    stop_s: Fraction
+    project: Project | None = None
+    use: AudioRange | None = None
+    clips: Mapping[str, str] | None = None
+
+    @property
+    def samples(self) -> int:
+        """How many samples it has, at 48 kHz."""
+        return round(self.stop_s * RATE) - round(self.start_s * RATE)
+
+    @cached_property
+    def _heard(self) -> list[Voice]:
+        return voices(self.project, self.use, self.clips or {}) if self.project else []
+
+    @cached_property
+    def channels(self) -> int:
+        """One or two."""
+        return 2 if self._heard else min(probe(self.source).channels, 2)
+
+    def blocks(self) -> Iterator[Samples]:
+        """All of it in blocks of shape (channels, n), full scale 1."""
+        at = round(self.start_s * RATE)
+        first = round(Fraction(self.in_s).limit_denominator(RATE) * RATE) + at
+        for block in cut(self.source, first, self.samples, round(self.out_s * RATE)):
+            if self.project is not None and self._heard:
+                both = block if block.shape[0] == 2 else np.repeat(block, 2, axis=0)
+                block = np.clip(both + mixed(self.project, self.use, self._heard, at, block.shape[1]), -1, 1)
+                at += block.shape[1]
+            yield block
+
+
+def measured(blocks: Iterable[Samples], channels: int) -> Loudness:
+    """Loudness and true peak after ITU-R BS.1770-4."""
+    meter, peak = LoudnessMeter(("FC",) if channels == 1 else ("FL", "FR")), TruePeakMeter()
+    for block in blocks:
+        meter.feed(block)
+        peak.feed(block)
+    return Loudness(integrated_lufs(meter.energies), to_decibel(peak.true_peak))
+
+
+def brought_to(heard: HeardSound, lufs: float, ceiling_db: float) -> Callable[[], Iterator[Samples]]:
+    """The sound at a loudness, its true peak under a ceiling. What the limiter takes away is given back by gain,
+    found in up to three rounds; silence stays as it is."""
+    before = measured(heard.blocks(), heard.channels)
+    if before.lufs is None:
+        return heard.blocks
+    gain = lufs - before.lufs
+
+    def limited() -> Iterator[Samples]:
+        limiter, factor = Limiter(heard.channels, ceiling_db), np.float32(10 ** (gain / 20))
+        for block in heard.blocks():
+            yield limiter.feed(block * factor)
+        yield limiter.finish()
+
+    for _ in range(3):
+        if before.peak_dbtp + gain <= ceiling_db:
+            break
+        after = measured(limited(), heard.channels)
+        if after.lufs is None or abs(lufs - after.lufs) < 0.1:
+            break
+        gain += lufs - after.lufs
+    return limited
+
+
+def encode_sound(
+    heard: HeardSound, path: Path, *, form: str = "m4a", lufs: float | None = None, ceiling_db: float = -1.0
+) -> None:
+    """Write a project's sound to a file that holds nothing else, in a format of `SOUND_FORMATS`; brought to a loudness
+    where one is asked for. The file appears under `path` when it is whole."""
+    format_ = SOUND_FORMATS[form]
+    channels = heard.channels
+    blocks = heard.blocks
+    if lufs is not None:
+        # What a lossy codec makes may pass the peak by a little.
+        blocks = brought_to(heard, lufs, ceiling_db - (0.4 if format_.lossy else 0.0))
+    with written_whole(path, "The sound") as beside, av.open(str(beside), "w", format=format_.container) as container:
         layout = "mono" if channels == 1 else "stereo"
-        stream = container.add_stream("aac", rate=RATE, layout=layout)
-        stream.codec_context.bit_rate = 160_000 if channels == 1 else 256_000
+        stream: Any = container.add_stream(format_.codec, rate=RATE, layout=layout)
+        if bit_rate := format_.bit_rate(channels):
+            stream.codec_context.bit_rate = bit_rate
         pts, held = 0, np.zeros((channels, 0), np.float32)
 
         def send(samples: Samples) -> None:
             nonlocal pts
-            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(samples), format="fltp", layout=layout)
+            frame = _audio_frame(samples, format_.samples, layout)
             frame.sample_rate, frame.pts, frame.time_base = RATE, pts, Fraction(1, RATE)
             pts += samples.shape[1]
             container.mux(stream.encode(frame))
 
-        for block in cut(source, first, count, round(out_s * RATE)):
-            if project is not None and heard:
-                both = block if block.shape[0] == 2 else np.repeat(block, 2, axis=0)
-                block = np.clip(both + mixed(project, use, heard, at, block.shape[1]), -1, 1)
-                at += block.shape[1]
+        for block in blocks():
             held = np.concatenate([held, block], axis=1)
-            while held.shape[1] >= _FRAME:
-                send(held[:, :_FRAME])
-                held = held[:, _FRAME:]
+            while held.shape[1] >= format_.frame:
+                send(held[:, : format_.frame])
+                held = held[:, format_.frame :]
         if held.shape[1]:
             send(held)
         container.mux(stream.encode(None))
+
+
+def _audio_frame(samples: Samples, form: str, layout: str) -> av.AudioFrame:
+    """Samples, shape (channels, n), full scale 1, as a frame in one of the forms that codecs take."""
+    if form == "fltp":
+        return av.AudioFrame.from_ndarray(np.ascontiguousarray(samples, np.float32), format="fltp", layout=layout)
+    mixed_ = samples.T.reshape(1, -1)
+    if form == "flt":
+        return av.AudioFrame.from_ndarray(np.ascontiguousarray(mixed_, np.float32), format="flt", layout=layout)
+    # 24 bits in the upper ones of 32.
+    codes = np.rint(np.clip(mixed_.astype(np.float64), -1, 1 - 2**-23) * 2**23).astype(np.int32) << 8
+    return av.AudioFrame.from_ndarray(np.ascontiguousarray(codes), format="s32", layout=layout)

@@ -41,7 +41,7 @@ def encode_segment(
     def frames() -> Iterable[Pixels]:
         for index in range(first, last):
             step(index - first)
-            view.at(project.time_of(index), size).draw_frame(canvas)
+            view.at(project.time_of(index), size).draw_frame(canvas, "transparent" if plan.transparent else "opaque")
             yield canvas.pixels
 
     with written_whole(path, "The video") as beside:

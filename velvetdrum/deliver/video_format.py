@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, TypeVar
 
+from velvetdrum.deliver.muxing import Extras
 from velvetdrum.picture.raster.areas import Pixels
 
 if TYPE_CHECKING:
@@ -31,19 +31,36 @@ class VideoFormat:
     mime: ClassVar[str] = ""
     alpha: ClassVar[bool] = False
     """True when it can hold transparent pixels."""
-    segmented: ClassVar[bool] = True
-    """True when it can be made in segments, and so on several cores and on from where it ended."""
+    codec: ClassVar[str] = ""
+    """What it is asked for by, where several formats have one suffix."""
+    sound: ClassVar[str] = ""
+    """Suffix of the sound format that goes into it (`SOUND_FORMATS`); empty for a format without sound."""
+    part_suffix: ClassVar[str] = ""
+    """Suffix of its segments, where it is another than that of the file."""
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         """Encode BGRA pictures of a plan's size to a file that can be joined to others."""
         raise NotImplementedError
 
-    def join(self, segments: Sequence[tuple[Path, int]], sound: Path | None, rate: Fraction, path: Path) -> None:
+    def join(
+        self,
+        segments: Sequence[tuple[Path, int]],
+        sound: Path | None,
+        plan: ExportPlan,
+        path: Path,
+        extras: Extras | None = None,
+    ) -> None:
         """Write `path` from segments (file, first frame counted from the start of the video) and a sound file.
 
         Raises DeliverError when the disk is full.
         """
         raise NotImplementedError
+
+
+def format_for(suffix: str, codec: str = "") -> VideoFormat | None:
+    """The format of a file's suffix, and of a codec where one is asked for; None when there is none."""
+    fitting = [form for form in FORMATS.values() if form.suffix == suffix and codec in ("", form.codec)]
+    return fitting[0] if fitting else None
 
 
 FORMATS: dict[str, VideoFormat] = {}

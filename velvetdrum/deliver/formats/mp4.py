@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, ClassVar
 import av
 from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
 
-from velvetdrum.deliver.files import written_whole
+from velvetdrum.deliver.muxing import Extras, joined
 from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.planes import to_bt709
@@ -44,40 +44,24 @@ class Mp4(VideoFormat):
 
     suffix: ClassVar[str] = ".mp4"
     mime: ClassVar[str] = "video/mp4"
+    codec: ClassVar[str] = "h264"
+    sound: ClassVar[str] = "m4a"
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         encode_frames(frames, path, width=plan.width, height=plan.height, rate=plan.fraction, work=WORK[plan.speed])
 
-    def join(self, segments: Sequence[tuple[Path, int]], sound: Path | None, rate: Fraction, path: Path) -> None:
+    def join(
+        self,
+        segments: Sequence[tuple[Path, int]],
+        sound: Path | None,
+        plan: ExportPlan,
+        path: Path,
+        extras: Extras | None = None,
+    ) -> None:
         """As `VideoFormat.join`, without encoding anything again. The index stands at the front (`faststart`), so that
         playback can begin before the end has arrived."""
-        # A tick that every frame time is a whole number of.
-        scale = rate.numerator if rate.numerator >= 10_000 else rate.numerator * 512
-        options = {"movflags": "faststart", "video_track_timescale": str(scale)}
-        with (
-            written_whole(path, "The video") as beside,
-            av.open(str(beside), "w", format="mp4", options=options) as out,
-        ):
-            with av.open(str(segments[0][0])) as first:
-                video = out.add_stream_from_template(first.streams.video[0])
-            video.time_base = Fraction(1, scale)
-            streams = [_video(segments, rate)]
-            if sound is not None:
-                with av.open(str(sound)) as first:
-                    audio = out.add_stream_from_template(first.streams.audio[0])
-                streams.append(_packets(sound))
-            targets = [video, *([audio] if sound is not None else [])]
-            waiting = [next(stream, None) for stream in streams]
-            while any(packet is not None for packet in waiting):
-                index = min(
-                    (i for i, packet in enumerate(waiting) if packet is not None),
-                    key=lambda i: _when(waiting[i]),
-                )
-                packet = waiting[index]
-                assert packet is not None
-                packet.stream = targets[index]
-                out.mux(packet)
-                waiting[index] = next(streams[index], None)
+        options = {"movflags": "faststart"}
+        joined(segments, sound, plan.fraction, path, container="mp4", options=options, extras=extras)
 
 
 def encode_frames(frames: Iterable[Pixels], path: Path, *, width: int, height: int, rate: Fraction, work: X264) -> None:
@@ -116,42 +100,3 @@ def video_frame(pixels: Pixels) -> av.VideoFrame:
     frame.colorspace, frame.color_range = Colorspace.ITU709, ColorRange.MPEG
     frame.color_primaries, frame.color_trc = ColorPrimaries.BT709, ColorTrc.BT709
     return frame
-
-
-def _when(packet: av.Packet | None) -> Fraction:
-    assert packet is not None and packet.dts is not None and packet.time_base is not None
-    return packet.dts * packet.time_base
-
-
-def _packets(path: Path) -> Iterator[av.Packet]:
-    with av.open(str(path)) as container:
-        for packet in container.demux():
-            if packet.dts is not None:
-                yield packet
-
-
-def _video(segments: Sequence[tuple[Path, int]], rate: Fraction) -> Iterator[av.Packet]:
-    """All segments' packets, their times counted in frames from the start of the video.
-
-    Decoding times go on one by one from segment to segment, as late before the pictures as the segment that needs it
-    most. A short last segment holds back fewer pictures than the others; with its own decoding times one packet
-    would seem to last three frames, and the file's mean frame rate would not be its rate.
-    """
-    delay = max((_delay(path, rate) for path, _ in segments), default=0)
-    number = 0
-    for path, first in segments:
-        for packet in _packets(path):
-            assert packet.time_base is not None and packet.pts is not None
-            pts = round(packet.pts * packet.time_base * rate) + first
-            packet.time_base = 1 / rate
-            packet.pts, packet.dts, packet.duration = pts, number - delay, 1
-            number += 1
-            yield packet
-
-
-def _delay(path: Path, rate: Fraction) -> int:
-    """By how many frames a segment's first packet is decoded before it is shown."""
-    for packet in _packets(path):
-        assert packet.time_base is not None and packet.pts is not None and packet.dts is not None
-        return round((packet.pts - packet.dts) * packet.time_base * rate)
-    return 0

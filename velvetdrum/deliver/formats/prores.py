@@ -1,0 +1,47 @@
+"""MOV with ProRes 4444 and uncompressed sound: for editing, in 10 bits, with transparency."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, ClassVar
+
+from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.picture_coding import encode_pictures
+from velvetdrum.deliver.video_format import VideoFormat, known_format
+from velvetdrum.picture.raster.areas import Pixels
+
+if TYPE_CHECKING:
+    from velvetdrum.deliver.plan import ExportPlan
+
+
+@known_format("mov", "MOV (ProRes 4444)")
+class ProRes(VideoFormat):
+    """Every picture by itself, 4:4:4 in 10 bits, with alpha in 16; the file is large at every speed."""
+
+    suffix: ClassVar[str] = ".mov"
+    mime: ClassVar[str] = "video/quicktime"
+    alpha: ClassVar[bool] = True
+    codec: ClassVar[str] = "prores"
+    sound: ClassVar[str] = "wav"
+
+    def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
+        encode_pictures(
+            frames,
+            path,
+            plan,
+            container="mov",
+            codec="prores_ks",
+            pixels="yuva444p10le" if plan.transparent else "yuv444p10le",
+            options={"profile": "4444", "alpha_bits": "16", "vendor": "apl0"},
+        )
+
+    def join(
+        self,
+        segments: Sequence[tuple[Path, int]],
+        sound: Path | None,
+        plan: ExportPlan,
+        path: Path,
+        extras: Extras | None = None,
+    ) -> None:
+        joined(segments, sound, plan.fraction, path, container="mov", options={}, extras=extras)

@@ -1,0 +1,56 @@
+"""WebM with VP9 and Opus: open, and with transparency where it is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, ClassVar
+
+from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.picture_coding import encode_pictures
+from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
+from velvetdrum.picture.raster.areas import Pixels
+
+if TYPE_CHECKING:
+    from velvetdrum.deliver.plan import ExportPlan
+
+WORK: dict[Speed, dict[str, str]] = {
+    "quick": {"deadline": "realtime", "cpu-used": "8", "crf": "20"},
+    "balanced": {"deadline": "good", "cpu-used": "5", "crf": "22"},
+    "small": {"deadline": "good", "cpu-used": "2", "crf": "28"},
+}
+"""The encoder's settings at each speed."""
+
+
+@known_format("webm", "WebM (VP9, Opus)")
+class Webm(VideoFormat):
+    """VP9 in 8 bits, with a second stream of alpha where it is transparent."""
+
+    suffix: ClassVar[str] = ".webm"
+    mime: ClassVar[str] = "video/webm"
+    alpha: ClassVar[bool] = True
+    codec: ClassVar[str] = "vp9"
+    sound: ClassVar[str] = "opus"
+
+    def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
+        # Without hidden frames: with alpha, both streams must have a picture each at every time.
+        options = {"b": "0", "auto-alt-ref": "0", "lag-in-frames": "0", "row-mt": "0", "threads": "1"}
+        encode_pictures(
+            frames,
+            path,
+            plan,
+            container="webm",
+            codec="libvpx-vp9",
+            pixels="yuva420p" if plan.transparent else "yuv420p",
+            options=options | WORK[plan.speed],
+        )
+
+    def join(
+        self,
+        segments: Sequence[tuple[Path, int]],
+        sound: Path | None,
+        plan: ExportPlan,
+        path: Path,
+        extras: Extras | None = None,
+    ) -> None:
+        joined(segments, sound, plan.fraction, path, container="webm", options={}, extras=extras)

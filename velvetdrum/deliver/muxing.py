@@ -1,0 +1,144 @@
+"""Segments and sound joined into one file, without encoding anything again; with captions, chapters and tags."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+
+from velvetdrum.deliver.files import written_whole
+
+_MS = Fraction(1, 1000)
+
+
+@dataclass(frozen=True)
+class Chapter:
+    """A named stretch, in seconds from the file's start."""
+
+    start_s: float
+    end_s: float
+    title: str
+
+
+@dataclass(frozen=True)
+class Extras:
+    """What goes into a file beside pictures and sound: tags (title, artist, language and so on), and chapters."""
+
+    tags: dict[str, str] = field(default_factory=dict)
+    chapters: tuple[Chapter, ...] = ()
+
+
+def joined(
+    segments: Sequence[tuple[Path, int]],
+    sound: Path | None,
+    rate: Fraction,
+    path: Path,
+    *,
+    container: str,
+    options: dict[str, str],
+    extras: Extras | None = None,
+) -> None:
+    """Write `path` from segments (file, first frame counted from the start of the video) and a sound file.
+
+    Raises DeliverError when the disk is full.
+    """
+    # A tick that every frame time is a whole number of.
+    scale = rate.numerator if rate.numerator >= 10_000 else rate.numerator * 512
+    timed = {"video_track_timescale": str(scale)} if container in ("mp4", "mov") else {}
+    with (
+        written_whole(path, "The video") as beside,
+        av.open(str(beside), "w", format=container, options=options | timed) as out,
+    ):
+        with av.open(str(segments[0][0])) as first:
+            video = out.add_stream_from_template(first.streams.video[0])
+        video.time_base = Fraction(1, scale)
+        streams = [_video(segments, rate)]
+        targets: list[Any] = [video]
+        if sound is not None:
+            with av.open(str(sound)) as first:
+                targets.append(out.add_stream_from_template(first.streams.audio[0]))
+            streams.append(_packets(sound))
+        tell(out, extras)
+        interleave(out, streams, targets)
+
+
+def tell(out: av.container.OutputContainer, extras: Extras | None) -> None:
+    """Give a file its tags and chapters."""
+    if extras is None:
+        return
+    for name, value in extras.tags.items():
+        if value:
+            out.metadata[name] = value
+    if extras.chapters:
+        out.set_chapters(
+            [
+                {
+                    "id": number,
+                    "start": round(chapter.start_s * 1000),
+                    "end": round(chapter.end_s * 1000),
+                    "time_base": _MS,
+                    "metadata": {"title": chapter.title},
+                }
+                for number, chapter in enumerate(extras.chapters)
+            ]
+        )
+
+
+def interleave(
+    out: av.container.OutputContainer, streams: Sequence[Iterator[av.Packet]], targets: Sequence[av.stream.Stream]
+) -> None:
+    """Mux packets of several streams in the order of their times."""
+    waiting = [next(stream, None) for stream in streams]
+    while any(packet is not None for packet in waiting):
+        index = min(
+            (i for i, packet in enumerate(waiting) if packet is not None),
+            key=lambda i: _when(waiting[i]),
+        )
+        packet = waiting[index]
+        assert packet is not None
+        packet.stream = targets[index]
+        out.mux(packet)
+        waiting[index] = next(streams[index], None)
+
+
+def _when(packet: av.Packet | None) -> Fraction:
+    assert packet is not None and packet.dts is not None and packet.time_base is not None
+    return packet.dts * packet.time_base
+
+
+def _packets(path: Path) -> Iterator[av.Packet]:
+    with av.open(str(path)) as container:
+        for packet in container.demux():
+            if packet.dts is not None:
+                yield packet
+
+
+def _video(segments: Sequence[tuple[Path, int]], rate: Fraction) -> Iterator[av.Packet]:
+    """All segments' packets, their times counted in frames from the start of the video.
+
+    Decoding times go on one by one from segment to segment, as late before the pictures as the segment that needs it
+    most. A short last segment holds back fewer pictures than the others; with its own decoding times one packet
+    would seem to last three frames, and the file's mean frame rate would not be its rate.
+    """
+    delay = max((_delay(path, rate) for path, _ in segments), default=0)
+    number = 0
+    for path, first in segments:
+        for packet in _packets(path):
+            assert packet.time_base is not None and packet.pts is not None
+            pts = round(packet.pts * packet.time_base * rate) + first
+            packet.time_base = 1 / rate
+            packet.pts, packet.dts, packet.duration = pts, number - delay, 1
+            number += 1
+            yield packet
+
+
+def _delay(path: Path, rate: Fraction) -> int:
+    """By how many frames a segment's first packet is decoded before it is shown."""
+    for packet in _packets(path):
+        assert packet.time_base is not None and packet.pts is not None and packet.dts is not None
+        return round((packet.pts - packet.dts) * packet.time_base * rate)
+    return 0

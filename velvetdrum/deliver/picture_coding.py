@@ -1,0 +1,91 @@
+"""Pictures encoded by any codec, with alpha or without, and kept without loss between two steps."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import av
+import numpy as np
+from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
+from numpy.typing import NDArray
+
+from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.transparency import bled
+
+if TYPE_CHECKING:
+    from velvetdrum.deliver.plan import ExportPlan
+
+
+def encode_pictures(
+    frames: Iterable[Pixels],
+    path: Path,
+    plan: ExportPlan,
+    *,
+    container: str,
+    codec: str,
+    pixels: str,
+    options: dict[str, str],
+    tag: str = "",
+) -> None:
+    """Encode BGRA pictures, premultiplied where they are transparent, to a file that can be joined to others. They are
+    converted to BT.709 limited range, and the stream says so (H.273: 1, 1, 1); its alpha is straight."""
+    rate = plan.fraction
+    with av.open(str(path), "w", format=container) as out:
+        stream: Any = out.add_stream(codec, rate=rate, options=options)
+        context = stream.codec_context
+        context.width, context.height, context.pix_fmt = plan.width, plan.height, pixels
+        context.time_base = 1 / rate
+        context.color_primaries, context.color_trc = ColorPrimaries.BT709, ColorTrc.BT709
+        context.colorspace, context.color_range = Colorspace.ITU709, ColorRange.MPEG
+        context.thread_count = 1
+        context.gop_size = round(2 * rate)
+        if tag:
+            context.codec_tag = tag
+        for number, picture in enumerate(frames):
+            frame = video_frame(picture, pixels, plan.transparent)
+            frame.pts, frame.time_base = number, 1 / rate
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+
+
+def video_frame(picture: Pixels, pixels: str, transparent: bool) -> av.VideoFrame:
+    """A picture as a frame in BT.709, in a format of pixels."""
+    shown = bled(picture) if transparent else picture
+    frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(shown), format="bgra" if transparent else "bgr0")
+    frame.color_range = ColorRange.JPEG
+    found = frame.reformat(
+        format=pixels,
+        dst_colorspace=Colorspace.ITU709,
+        src_color_range=ColorRange.JPEG,
+        dst_color_range=ColorRange.MPEG,
+    )
+    found.colorspace, found.color_range = Colorspace.ITU709, ColorRange.MPEG
+    found.color_primaries, found.color_trc = ColorPrimaries.BT709, ColorTrc.BT709
+    return found
+
+
+def keep_pictures(frames: Iterable[Pixels], path: Path, rate: Fraction) -> None:
+    """Keep BGRA pictures byte for byte (FFV1 in Matroska), for a format that is made in one go at the end."""
+    stream: Any = None
+    with av.open(str(path), "w", format="matroska") as out:
+        for number, picture in enumerate(frames):
+            if stream is None:
+                stream = out.add_stream("ffv1", rate=rate)
+                stream.width, stream.height, stream.pix_fmt = picture.shape[1], picture.shape[0], "bgra"
+                stream.codec_context.thread_count = 1
+            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), format="bgra")
+            frame.pts, frame.time_base = number, 1 / rate
+            out.mux(stream.encode(frame))
+        if stream is not None:
+            out.mux(stream.encode(None))
+
+
+def kept_pictures(segments: Sequence[tuple[Path, int]]) -> Iterator[NDArray[np.uint8]]:
+    """The pictures of segments, one after another, as they were kept."""
+    for path, _ in segments:
+        with av.open(str(path)) as container:
+            for frame in container.decode(video=0):
+                yield np.asarray(frame.to_ndarray(format="bgra"), np.uint8)

@@ -1,0 +1,7 @@
+"""The file formats for sound, one module each. Importing this package makes all of them known."""
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+for _module in iter_modules(__path__):
+    import_module(f"{__name__}.{_module.name}")
