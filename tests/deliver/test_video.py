@@ -265,7 +265,7 @@ def test_a_format_is_one_class(tmp_path, monkeypatch):
         def encode(self, frames, path, plan):
             path.write_bytes(b"".join(frame.tobytes() for frame in frames))
 
-        def join(self, segments, sound, rate, path):
+        def join(self, segments, sound, plan, path, extras=None):
             path.write_bytes(b"".join(item.read_bytes() for item, _ in segments))
 
     monkeypatch.setitem(FORMATS, "raw", Raw())

@@ -19,6 +19,7 @@ import click
 
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.cli.outputs import Asked, draw_still, told, with_captions, write_beside, write_sound_alone
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.deliver.bundle import read_bundle
@@ -35,7 +36,22 @@ from velvetdrum.scene.frames import FrameSize
 
 @click.command("render")
 @click.argument("project", type=SOUND)
-@click.option("-o", "--output", type=OUT, required=True, help="The video to write (.mp4).")
+@click.option(
+    "-o",
+    "--output",
+    type=OUT,
+    required=True,
+    help="The file to write: .mp4, .webm, .mov, .gif, .apng, .webp, .zip (a PNG each frame), .png (one picture), or"
+    " sound alone as .wav, .flac, .m4a, .mp3, .opus.",
+)
+@click.option(
+    "--codec",
+    type=click.Choice(["h264", "hevc", "vp9", "prores"]),
+    help="Where a suffix has several: .mp4 takes h264 or hevc.",
+)
+@click.option(
+    "--transparent", is_flag=True, help="Nothing behind the layers: .webm, .mov, .gif, .apng, .webp, .zip, .png."
+)
 @click.option("--from", "from_s", type=click.FloatRange(min=0), metavar="S", help="Start at this second.")
 @click.option("--to", "to_s", type=click.FloatRange(min=0), metavar="S", help="End at this second.")
 @click.option("--frame", type=FrameParameter(), help=f"Another frame size: {FRAME_HELP}")
@@ -47,6 +63,22 @@ from velvetdrum.scene.frames import FrameSize
     help="How it weighs time against size; all look the same.",
 )
 @click.option(
+    "--loudness", type=click.FloatRange(-40, -5), metavar="LUFS", help="Bring the sound to this integrated loudness."
+)
+@click.option(
+    "--true-peak",
+    type=click.FloatRange(-9, 0),
+    default=-1.0,
+    show_default=True,
+    metavar="DBTP",
+    help="What its true peak does not pass then.",
+)
+@click.option(
+    "--captions",
+    type=click.Choice(["beside", "inside", "burnt"]),
+    help="The first cue track as .srt and .vtt files, as a text track in the file, or drawn into the picture.",
+)
+@click.option(
     "--workers",
     type=click.IntRange(1, 64),
     default=os.cpu_count() or 1,
@@ -56,34 +88,68 @@ from velvetdrum.scene.frames import FrameSize
 def render_command(
     project: Path,
     output: Path,
+    codec: str | None,
+    transparent: bool,
     from_s: float | None,
     to_s: float | None,
     frame: FrameSize | None,
     speed: Speed,
+    loudness: float | None,
+    true_peak: float,
+    captions: str | None,
     workers: int,
 ) -> None:
-    """Render PROJECT to a finished MP4 video.
+    """Render PROJECT to a finished video, moving pictures, a picture or a sound.
 
-    What is done lies beside the video until all of it is: stopped or killed, the same command goes on from there.
+    What is done lies beside the file until all of it is: stopped or killed, the same command goes on from there.
     """
     work = output.with_name(f".{output.name}.part")
-    with sentences(), opened(project, work) as (document, sources, folder):
-        plan = plan_export(document, size=frame, from_s=from_s, to_s=to_s, speed=speed)
-        job = Job(document, sources, plan, str(folder / "export"))
-        bar = Progress(plan.frames)
-        executor = ProcessPoolExecutor(
-            workers, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
-        )
-        try:
-            run_export(job, executor, workers, output, bar.tell)
-        except KeyboardInterrupt:
-            bar.end()
-            raise Sentence(f"Stopped. {bar.kept()} The same command goes on from there.") from None
-        finally:
-            executor.shutdown(wait=False, cancel_futures=True)
-        bar.end()
+    with sentences():
+        asked = Asked.of(output, codec, transparent, captions)
+        with opened(project, work) as (document, sources, folder):
+            if captions == "burnt":
+                document = with_captions(document)
+            plan = plan_export(
+                document,
+                size=frame,
+                from_s=from_s,
+                to_s=to_s,
+                speed=speed,
+                form=asked.form,
+                transparent=transparent and bool(asked.form != "mp4"),
+                loudness=loudness,
+                true_peak=true_peak,
+                captions="inside" if captions == "inside" else "",
+            )
+            job = Job(document, sources, plan, str(folder / "export"))
+            if captions == "beside":
+                for written in write_beside(job, output):
+                    click.echo(f"{written}: captions.")
+            if asked.still:
+                draw_still(job, output, transparent)
+            elif asked.sound:
+                write_sound_alone(job, output, asked.sound)
+            else:
+                _render(job, workers, output)
+            lines = told(job, output, asked)
     shutil.rmtree(work, ignore_errors=True)
-    click.echo(f"{output}: {plan.frames} frames, {plan.width}x{plan.height}.")
+    for line in lines:
+        click.echo(line)
+
+
+def _render(job: Job, workers: int, output: Path) -> None:
+    bar = Progress(job.plan.frames)
+    executor = ProcessPoolExecutor(
+        workers, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
+    )
+    try:
+        run_export(job, executor, workers, output, bar.tell)
+    except KeyboardInterrupt:
+        bar.end()
+        raise Sentence(f"Stopped. {bar.kept()} The same command goes on from there.") from None
+    finally:
+        executor.shutdown(wait=False, cancel_futures=True)
+    bar.end()
 
 
 def _begin(parent: int) -> None:

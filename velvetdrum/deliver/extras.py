@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.muxing import Chapter, Extras
 from velvetdrum.scene.document import Project, parse
+from velvetdrum.words.cues import CueList
 
 if TYPE_CHECKING:
     from velvetdrum.deliver.export import Job
@@ -15,7 +18,27 @@ def extras_of(job: Job) -> Extras:
     """Tags and chapters of an export."""
     project = parse(job.document)
     begin, end = float(job.plan.start_s), float(job.plan.stop_s)
-    return Extras(tags_of(project), chapters_of(project, begin, end))
+    captions = captions_of(project, begin, end) if job.plan.captions else None
+    return Extras(tags_of(project), chapters_of(project, begin, end), captions)
+
+
+def captions_of(project: Project, begin_s: float, end_s: float) -> CueList:
+    """The cues of a stretch, in seconds from its start; those that begin before it, or end after it, are cut.
+
+    Raises DeliverError where there are none.
+    """
+    track = next(iter(project.cue_tracks), None)
+    offset = (project.track.in_s if project.track else 0.0) + begin_s
+    length = end_s - begin_s
+    moved = [cue.moved(-offset) for cue in track.row] if track else []
+    inside = tuple(
+        replace(cue, start_s=max(cue.start_s, 0.0), end_s=min(cue.end_s, length), words=())
+        for cue in moved
+        if cue.end_s > 0 and cue.start_s < length
+    )
+    if track is None or not inside:
+        raise DeliverError("There are no cues in this part of the project to make captions of. Add them under Words.")
+    return CueList(inside, track.language)
 
 
 def tags_of(project: Project) -> dict[str, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -9,10 +10,24 @@ from pathlib import Path
 from typing import Any
 
 import av
+from av.subtitles.subtitle import SubtitleSet
 
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.words.cues import CueList
+from velvetdrum.words.reading import write_cues
 
 _MS = Fraction(1, 1000)
+_ASS_HEADER = b"""[Script Info]
+ScriptType: v4.00+
+
+[V4+ Styles]
+Format: Name, Fontname, Fontsize, PrimaryColour, SecondaryColour, OutlineColour, BackColour, Bold, Italic, Underline,\
+ StrikeOut, ScaleX, ScaleY, Spacing, Angle, BorderStyle, Outline, Shadow, Alignment, MarginL, MarginR, MarginV, Encoding
+Style: Default,Sans,16,&Hffffff,&Hffffff,&H0,&H0,0,0,0,0,100,100,0,0,1,1,0,2,10,10,10,1
+
+[Events]
+Format: Layer, Start, End, Style, Name, MarginL, MarginR, MarginV, Effect, Text
+"""
 
 
 @dataclass(frozen=True)
@@ -30,6 +45,8 @@ class Extras:
 
     tags: dict[str, str] = field(default_factory=dict)
     chapters: tuple[Chapter, ...] = ()
+    captions: CueList | None = None
+    """A text track; None for none."""
 
 
 def joined(
@@ -62,6 +79,10 @@ def joined(
             with av.open(str(sound)) as first:
                 targets.append(out.add_stream_from_template(first.streams.audio[0]))
             streams.append(_packets(sound))
+        if extras is not None and extras.captions is not None and extras.captions.cues:
+            stream, packets = _text(out, extras.captions, container)
+            targets.append(stream)
+            streams.append(packets)
         tell(out, extras)
         interleave(out, streams, targets)
 
@@ -103,6 +124,34 @@ def interleave(
         packet.stream = targets[index]
         out.mux(packet)
         waiting[index] = next(streams[index], None)
+
+
+def _text(out: av.container.OutputContainer, captions: CueList, container: str) -> tuple[Any, Iterator[av.Packet]]:
+    """A text track: WebVTT in WebM, and what players of MP4 read there (3GPP TS 26.245) in all others."""
+    if container == "webm":
+        source: Any = av.open(io.BytesIO(write_cues(captions, "vtt").encode()), format="webvtt")
+        stream = out.add_stream_from_template(source.streams.subtitles[0])
+        if captions.language:
+            stream.metadata["language"] = captions.language
+        return stream, (packet for packet in source.demux() if packet.dts is not None)
+    made: Any = out.add_stream("mov_text")
+    made.time_base = _MS
+    if captions.language:
+        made.metadata["language"] = captions.language
+    made.codec_context.subtitle_header = _ASS_HEADER
+    return made, _timed_text(made, captions)
+
+
+def _timed_text(stream: Any, captions: CueList) -> Iterator[av.Packet]:
+    for number, cue in enumerate(captions.cues):
+        text = cue.text.replace("\n", "\\N")
+        length = round((cue.end_s - cue.start_s) * 1000)
+        line = f"{number},0,Default,,0,0,0,,{text}".encode()
+        packet = stream.codec_context.encode_subtitle(SubtitleSet.create(line, 0, length))
+        packet.time_base = _MS
+        packet.pts = packet.dts = round(cue.start_s * 1000)
+        packet.duration = length
+        yield packet
 
 
 def _when(packet: av.Packet | None) -> Fraction:

@@ -54,7 +54,7 @@ def encode_pictures(
 def video_frame(picture: Pixels, pixels: str, transparent: bool) -> av.VideoFrame:
     """A picture as a frame in BT.709, in a format of pixels."""
     shown = bled(picture) if transparent else picture
-    frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(shown), format="bgra" if transparent else "bgr0")
+    frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(shown), format="bgra")
     frame.color_range = ColorRange.JPEG
     found = frame.reformat(
         format=pixels,

@@ -6,7 +6,7 @@ import hashlib
 import json
 from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal
 
 import velvetdrum.deliver.formats  # noqa: F401  (makes the formats known)
 from velvetdrum.deliver.errors import DeliverError
@@ -37,6 +37,8 @@ class ExportPlan:
     """Integrated loudness that the sound is brought to, in LUFS; None leaves it as it is."""
     true_peak: float = -1.0
     """What the true peak then does not pass, in dBTP."""
+    captions: Literal["", "inside"] = ""
+    """Whether the project's first cue track goes into the file as a text track."""
 
     @classmethod
     def stored(cls, values: dict[str, Any]) -> ExportPlan:
@@ -87,6 +89,7 @@ def plan_export(
     transparent: bool = False,
     loudness: float | None = None,
     true_peak: float = -1.0,
+    captions: Literal["", "inside"] = "",
 ) -> ExportPlan:
     """Plan an export of the whole project or of a part, in seconds, in a format of `FORMATS`.
 
@@ -116,4 +119,5 @@ def plan_export(
         transparent,
         loudness,
         true_peak,
+        captions,
     )

@@ -104,6 +104,12 @@ def measured(blocks: Iterable[Samples], channels: int) -> Loudness:
     return Loudness(integrated_lufs(meter.energies), to_decibel(peak.true_peak))
 
 
+def sound_of(path: Path) -> Loudness:
+    """What the sound of a finished file measures."""
+    names = probe(path).channel_names
+    return measured((stereo(block, names) for block in decode_blocks(path)), min(len(names), 2))
+
+
 def brought_to(heard: HeardSound, lufs: float, ceiling_db: float) -> Callable[[], Iterator[Samples]]:
     """The sound at a loudness, its true peak under a ceiling. What the limiter takes away is given back by gain,
     found in up to three rounds; silence stays as it is."""
