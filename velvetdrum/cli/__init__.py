@@ -25,7 +25,8 @@ _COMMANDS = {
     "align": ("words", "Find when the words of a text are said in a sound."),
     "cues": ("words", "Turn a file of timed text into another format."),
     "new": ("projects", "Make a project with the starting design and a sound in it."),
-    "render": ("rendering", "Render a project to a finished MP4 video."),
+    "render": ("rendering", "Render a project to a finished video, pictures or sound."),
+    "check": ("checking", "Check a finished video: flashes, black, frozen, silence, loudness."),
     "frame": ("rendering", "Render one frame of a project as a PNG picture."),
 }
 

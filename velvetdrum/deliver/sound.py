@@ -18,7 +18,7 @@ from velvetdrum.audio.filters import Samples
 from velvetdrum.audio.limiter import Limiter
 from velvetdrum.audio.loudness import LoudnessMeter, TruePeakMeter, integrated_lufs, to_decibel
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.sound_format import SOUND_FORMATS
+from velvetdrum.deliver.sound_format import SOUND_FORMATS, SoundFormat
 from velvetdrum.deliver.sound_mix import Voice, mixed, voices
 from velvetdrum.scene.document import Project
 from velvetdrum.signals.audio_range import AudioRange
@@ -140,14 +140,26 @@ def encode_sound(
     """Write a project's sound to a file that holds nothing else, in a format of `SOUND_FORMATS`; brought to a loudness
     where one is asked for. The file appears under `path` when it is whole."""
     format_ = SOUND_FORMATS[form]
-    channels = heard.channels
-    blocks = heard.blocks
-    if lufs is not None:
-        # What a lossy codec makes may pass the peak by a little.
-        blocks = brought_to(heard, lufs, ceiling_db - (0.4 if format_.lossy else 0.0))
+    if lufs is None:
+        _write(heard.blocks, path, format_, heard.channels)
+        return
+    target, ceiling = lufs, ceiling_db
+    for _ in range(3 if format_.lossy else 1):
+        _write(brought_to(heard, target, ceiling), path, format_, heard.channels)
+        after = sound_of(path)
+        # What a lossy codec makes of it may be quieter, and may pass the peak: what comes out counts.
+        over = max(after.peak_dbtp - ceiling_db, 0.0)
+        off = 0.0 if after.lufs is None else lufs - after.lufs
+        if over <= 0.02 and abs(off) <= 0.15:
+            return
+        target, ceiling = target + off, ceiling - (over + 0.1 if over else 0.0)
+
+
+def _write(blocks: Callable[[], Iterator[Samples]], path: Path, format_: SoundFormat, channels: int) -> None:
     with written_whole(path, "The sound") as beside, av.open(str(beside), "w", format=format_.container) as container:
         layout = "mono" if channels == 1 else "stereo"
         stream: Any = container.add_stream(format_.codec, rate=RATE, layout=layout)
+        stream.codec_context.format = format_.samples
         if bit_rate := format_.bit_rate(channels):
             stream.codec_context.bit_rate = bit_rate
         pts, held = 0, np.zeros((channels, 0), np.float32)

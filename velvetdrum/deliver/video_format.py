@@ -33,6 +33,8 @@ class VideoFormat:
     """True when it can hold transparent pixels."""
     codec: ClassVar[str] = ""
     """What it is asked for by, where several formats have one suffix."""
+    rank: ClassVar[int] = 1
+    """Of the formats with one suffix the lowest is taken, where none is asked for."""
     sound: ClassVar[str] = ""
     """Suffix of the sound format that goes into it (`SOUND_FORMATS`); empty for a format without sound."""
     part_suffix: ClassVar[str] = ""
@@ -60,7 +62,7 @@ class VideoFormat:
 def format_for(suffix: str, codec: str = "") -> VideoFormat | None:
     """The format of a file's suffix, and of a codec where one is asked for; None when there is none."""
     fitting = [form for form in FORMATS.values() if form.suffix == suffix and codec in ("", form.codec)]
-    return fitting[0] if fitting else None
+    return min(fitting, key=lambda form: form.rank, default=None)
 
 
 FORMATS: dict[str, VideoFormat] = {}

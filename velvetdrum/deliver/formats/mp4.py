@@ -45,6 +45,7 @@ class Mp4(VideoFormat):
     suffix: ClassVar[str] = ".mp4"
     mime: ClassVar[str] = "video/mp4"
     codec: ClassVar[str] = "h264"
+    rank: ClassVar[int] = 0
     sound: ClassVar[str] = "m4a"
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:

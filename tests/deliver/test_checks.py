@@ -1,0 +1,141 @@
+"""Checks of finished videos: planted flashes, a black second, a silence; and what is no flash."""
+
+from __future__ import annotations
+
+import json
+from fractions import Fraction
+
+import av
+import numpy as np
+import pytest
+from click.testing import CliRunner
+
+from tests.conftest import RATE, sine
+from velvetdrum.cli import main
+from velvetdrum.deliver.checks.flashes import FlashMeter
+from velvetdrum.deliver.checks.report import check_video
+from velvetdrum.deliver.errors import DeliverError
+
+SIZE = (128, 72)
+
+
+def flat(level, red=False):
+    picture = np.zeros((SIZE[1], SIZE[0], 3), np.uint8)
+    picture[..., 2 if red else slice(None)] = level
+    return picture
+
+
+def rate_of(pictures, fps=30.0, kind="general"):
+    meter = FlashMeter()
+    for number, picture in enumerate(pictures):
+        meter.feed(picture, number / fps)
+    return meter.rates(kind).max(), meter.spans()
+
+
+@pytest.mark.parametrize(("per_s", "many"), [(2, False), (3, False), (4, True), (6, True), (10, True)])
+def test_general_flashes_are_counted_by_the_second(per_s, many):
+    pictures = [flat(200 if int(number * per_s * 2 / 30) % 2 else 20) for number in range(90)]
+    rate, spans = rate_of(pictures)
+    assert rate == pytest.approx(per_s, abs=1) and bool(spans) is many
+    if many:
+        assert spans[0].kind == "general" and spans[0].end_s > 1.5
+
+
+def test_what_is_weak_light_small_or_slow_is_no_flash():
+    def blink(low, high, part=1.0):
+        out = []
+        for number in range(90):
+            picture = flat(20)
+            side = int(SIZE[0] * part**0.5), int(SIZE[1] * part**0.5)
+            picture[: side[1], : side[0]] = high if number // 3 % 2 else low
+            out.append(picture)
+        return out
+
+    assert rate_of(blink(20, 200))[1]
+    # A change of relative luminance of less than a tenth: sRGB 150 and 160 differ by 0.05.
+    assert not rate_of(blink(150, 160))[1]
+    # Both states lighter than 0.80 of relative luminance: sRGB 232 has 0.806.
+    assert not rate_of(blink(232, 255))[1]
+    # A quarter of a window of a third of each side is 1/36 of the picture.
+    assert not rate_of(blink(20, 200, 0.02))[1]
+    assert rate_of(blink(20, 200, 0.04))[1]
+
+
+def test_red_flashes_are_found_where_luminance_alone_hardly_changes():
+    # Saturated red and a dark grey-green of nearly the same luminance.
+    red = flat(220, red=True)
+    other = flat(0)
+    other[..., 1] = 116
+    pictures = [red if number // 3 % 2 else other for number in range(90)]
+    assert rate_of(pictures, kind="red")[0] >= 4
+    assert "red" in {span.kind for span in rate_of(pictures)[1]}
+
+
+def write_video(path, pictures, samples):
+    with av.open(str(path), "w") as out:
+        video = out.add_stream("libx264", rate=Fraction(30), options={"crf": "12", "preset": "ultrafast"})
+        video.width, video.height, video.pix_fmt = *SIZE, "yuv420p"
+        sound = out.add_stream("aac", rate=RATE, layout="mono")
+        for number, picture in enumerate(pictures):
+            frame = av.VideoFrame.from_ndarray(picture, format="bgr24")
+            frame.pts, frame.time_base = number, Fraction(1, 30)
+            out.mux(video.encode(frame))
+        out.mux(video.encode(None))
+        for start in range(0, len(samples) - 1023, 1024):
+            frame = av.AudioFrame.from_ndarray(samples[None, start : start + 1024].copy(), format="fltp", layout="mono")
+            frame.sample_rate, frame.pts, frame.time_base = RATE, start, Fraction(1, RATE)
+            out.mux(sound.encode(frame))
+        out.mux(sound.encode(None))
+
+
+@pytest.fixture(scope="module")
+def planted(tmp_path_factory):
+    """Six seconds: moving noise, a black second from 1 to 2 s, flashes from 3 to 4.5 s, silence from 2 to 3 s."""
+    path = tmp_path_factory.mktemp("planted") / "video.mp4"
+    draws = np.random.default_rng(2)
+    pictures = []
+    for number in range(180):
+        second = number / 30
+        if 1 <= second < 2:
+            pictures.append(flat(0))
+        elif 3 <= second < 4.5:
+            pictures.append(flat(230 if number // 3 % 2 else 10))
+        elif second >= 4.6:
+            pictures.append(flat(90))
+        else:
+            pictures.append(np.kron(draws.integers(60, 120, (9, 16, 3), np.uint8), np.ones((8, 8, 1), np.uint8)))
+    samples = sine(440, 6.0, -20.0).astype(np.float32)
+    samples[2 * RATE : 3 * RATE] = 0
+    write_video(path, pictures, samples)
+    return path
+
+
+def test_what_was_planted_is_found(planted):
+    found = check_video(planted)
+    assert found.frames == 180 and found.rate == pytest.approx(30) and found.duration_s == pytest.approx(6.0, abs=0.01)
+    (black,) = found.black
+    assert black == (pytest.approx(1.0, abs=0.04), pytest.approx(2.0, abs=0.04))
+    (silence,) = found.silence
+    assert silence == (pytest.approx(2.0, abs=0.06), pytest.approx(3.0, abs=0.06))
+    assert [span.kind for span in found.flashes] == ["general"]
+    assert 2.7 < found.flashes[0].start_s < 3.6 and 4.0 < found.flashes[0].end_s < 5.0
+    assert any(begin == pytest.approx(4.6, abs=0.1) and end > 5.9 for begin, end in found.frozen)
+    assert found.loudness_lufs == pytest.approx(-20.0, abs=1.0) and found.true_peak_dbtp == pytest.approx(-20, abs=0.5)
+
+
+def test_the_command_writes_a_report(planted, tmp_path):
+    report = tmp_path / "report.json"
+    result = CliRunner().invoke(main, ["check", str(planted), "-o", str(report)])
+    assert result.exit_code == 0 and "Flashes (general)" in result.output and "Black from 1.00" in result.output
+    values = json.loads(report.read_text())
+    assert {"flashes", "loudness_lufs", "true_peak_dbtp", "black", "frozen", "silence", "rate", "frames"} <= set(values)
+    assert set(values["flashes"][0]) == {"start_s", "end_s", "kind", "per_s"} and values["frames"] == 180
+
+
+def test_what_is_no_video_is_told(tmp_path):
+    bad = tmp_path / "bad.mp4"
+    bad.write_bytes(b"no video at all" * 100)
+    with pytest.raises(DeliverError, match=r"bad\.mp4 could not be read as a video"):
+        check_video(bad)
+    result = CliRunner().invoke(main, ["check", str(bad)])
+    assert result.exit_code == 1 and "velvetdrum: bad.mp4" in result.output

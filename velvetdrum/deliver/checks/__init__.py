@@ -1,0 +1,1 @@
+"""Checks of finished videos: flashes, black, frozen and silent stretches, loudness."""
