@@ -26,12 +26,13 @@ _COMMANDS = {
     "cues": ("words", "Turn a file of timed text into another format."),
     "new": ("projects", "Make a project with the starting design and a sound in it."),
     "render": ("rendering", "Render a project to a finished video, pictures or sound."),
+    "batch": ("batching", "Make a video of every row of a table from one project."),
     "check": ("checking", "Check a finished video: flashes, black, frozen, silence, loudness."),
     "frame": ("rendering", "Render one frame of a project as a PNG picture."),
 }
 
 
-_DRAWING = ("rendering", "projects")
+_DRAWING = ("rendering", "projects", "batching")
 """Modules whose commands draw, and so need compiled loops."""
 
 

@@ -140,7 +140,7 @@ def render_command(
 def _render(job: Job, workers: int, output: Path) -> None:
     bar = Progress(job.plan.frames)
     executor = ProcessPoolExecutor(
-        workers, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
+        workers, mp_context=get_context("spawn"), initializer=begin_worker, initargs=(os.getpid(),)
     )
     try:
         run_export(job, executor, workers, output, bar.tell)
@@ -152,7 +152,7 @@ def _render(job: Job, workers: int, output: Path) -> None:
     bar.end()
 
 
-def _begin(parent: int) -> None:
+def begin_worker(parent: int) -> None:
     """What a worker does first: Ctrl+C is the command's to handle, and its end is theirs."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_with_parent(parent)
@@ -221,7 +221,7 @@ def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | N
         output.write_bytes(encode_still(pixels))
 
 
-def _clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dict[str, str]:
+def clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dict[str, str]:
     """The sound of the clips that are heard, each in a folder of its own."""
     out = {}
     for placed in parse(document).layers:
@@ -251,7 +251,7 @@ def opened(project: Path, kept: Path | None = None) -> Iterator[tuple[Document, 
         unpacked.mkdir()
         document, media = read_bundle(project, unpacked)
         shown = {key: str(path) for key, path in media.items() if key in parse(document).media}
-        clips = _clip_sounds(document, shown, unpacked)
+        clips = clip_sounds(document, shown, unpacked)
         sources = Sources(media=shown, clips=clips)
         for key, path in media.items():
             if key not in shown:

@@ -1,0 +1,201 @@
+"""A command for many episodes at once."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import os
+import shutil
+import time
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+import click
+
+from velvetdrum.audio.analysis import Analysis, is_current
+from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.cli.rendering import begin_worker, clip_sounds
+from velvetdrum.cli.sentences import SOUND, Sentence, sentences
+from velvetdrum.deliver.batch import Episode, filled, lacking, read_episodes
+from velvetdrum.deliver.bundle import content_hash, read_bundle
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.export import Job, Sources, run_export
+from velvetdrum.deliver.files import written_whole
+from velvetdrum.deliver.plan import plan_export
+from velvetdrum.deliver.video_format import SPEEDS, Speed
+from velvetdrum.limits.process import OverTime
+from velvetdrum.picture.media.pictures import PictureError, prepare_picture
+from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.frames import FRAMES, FrameSize
+from velvetdrum.words.cues import CueError, CueList
+from velvetdrum.words.reading import read_cues, read_text
+
+REPORT = "report.csv"
+HEAD = ("line", "title", "state", "files", "seconds", "message")
+
+
+@click.command("batch")
+@click.argument("template", type=SOUND)
+@click.argument("episodes", type=SOUND)
+@click.option(
+    "-o",
+    "--output",
+    type=click.Path(file_okay=False, path_type=Path),
+    required=True,
+    help="The folder for the videos and the report.",
+)
+@click.option("--frames", default="", help=f"Sizes, parted by commas: {', '.join(FRAMES)} or like 1280x720.")
+@click.option("--speed", type=click.Choice(list(SPEEDS)), default="balanced", show_default=True, help="As of render.")
+@click.option("--loudness", type=click.FloatRange(-40, -5), metavar="LUFS", help="Bring each sound to this loudness.")
+@click.option(
+    "--workers", type=click.IntRange(1, 64), default=os.cpu_count() or 1, show_default=True, help="Processes."
+)
+@click.option("--dry-run", is_flag=True, help="Say what is missing, and make nothing.")
+def batch_command(
+    template: Path,
+    episodes: Path,
+    output: Path,
+    frames: str,
+    speed: Speed,
+    loudness: float | None,
+    workers: int,
+    dry_run: bool,
+) -> None:
+    """Make a video of every row of the table EPISODES (CSV: sound, title, speaker, captions or transcript, cover) from
+    the project TEMPLATE. Files are looked for beside the table. The same command goes on where it was stopped."""
+    with sentences():
+        rows = read_episodes(episodes)
+        named = [name.strip() for name in frames.split(",") if name.strip()]
+        sizes: list[FrameSize | None] = [FrameSize.parse(name) for name in named] or [None]
+        missing = lacking(rows)
+        for line, said in missing.items():
+            for sentence in said:
+                click.echo(f"Line {line}: {sentence}", err=True)
+        if dry_run:
+            click.echo(f"{len(rows)} episodes, {len(sizes)} sizes each; {len(missing)} lack something.")
+            if missing:
+                raise SystemExit(1)
+            return
+        output.mkdir(parents=True, exist_ok=True)
+        work = output / ".batch"
+        work.mkdir(exist_ok=True)
+        shutil.rmtree(work / "template", ignore_errors=True)
+        (work / "template").mkdir()
+        document, media = read_bundle(template, work / "template")
+        report: list[tuple[Any, ...]] = []
+        executor = ProcessPoolExecutor(
+            workers, mp_context=get_context("spawn"), initializer=begin_worker, initargs=(os.getpid(),)
+        )
+        try:
+            for row in rows:
+                begin = time.monotonic()
+                state, message = "failed", " ".join(missing.get(row.line, []))
+                files: list[str] = []
+                if not message:
+                    try:
+                        make = Made(document, media, sizes, output, work, executor, speed, loudness, workers)
+                        files, again = make.episode(row)
+                        state = "kept" if again else "done"
+                    except (SoundError, DeliverError, PictureError, CueError, OverTime, ValueError, OSError) as problem:
+                        message = str(problem)
+                report.append(
+                    (row.line, row.title, state, " ".join(files), round(time.monotonic() - begin, 1), message)
+                )
+                _write_report(output / REPORT, report)
+                click.echo(f"{row.title}: {state}{'. ' + message if message else '.'}")
+        finally:
+            executor.shutdown(wait=False, cancel_futures=True)
+        failed = sum(item[2] == "failed" for item in report)
+        if not failed:
+            shutil.rmtree(work, ignore_errors=True)
+    click.echo(f"{len(report) - failed} of {len(report)} episodes; {output / REPORT} says how each went.")
+    if failed:
+        raise Sentence(f"{failed} episodes failed. Mend what the report says, then give the same command again.")
+
+
+def _write_report(path: Path, rows: list[tuple[Any, ...]]) -> None:
+    text = io.StringIO()
+    csv.writer(text).writerows([HEAD, *rows])
+    with written_whole(path, "The report") as beside:
+        beside.write_text(text.getvalue(), encoding="utf-8")
+
+
+@dataclass(frozen=True)
+class Made:
+    """How the videos of a batch are made."""
+
+    template: Document
+    media: dict[str, Path]
+    sizes: list[FrameSize | None]
+    output: Path
+    work: Path
+    executor: ProcessPoolExecutor
+    speed: Speed
+    loudness: float | None
+    workers: int
+
+    def episode(self, row: Episode) -> tuple[list[str], bool]:
+        """The files of an episode, and whether all of them were there already."""
+        sound = row.files["sound"]
+        key = content_hash(sound)
+        folder = self.work / row.name
+        folder.mkdir(exist_ok=True)
+        needed = parse(self.template).media
+        shown = {name: str(path) for name, path in self.media.items() if name in needed}
+        cover = ""
+        if "cover" in row.files:
+            cover, shown = _cover(row.files["cover"], self.work, shown)
+        analysis = folder / f"analysis-{key[:16]}"
+        if not is_current(analysis):
+            analyse(sound, analysis, key=key)
+        seconds = Analysis(analysis).facts.duration_s
+        document = filled(self.template, row, (key, seconds), cover, _cues(row, analysis))
+        sources = Sources(str(sound), str(analysis), shown, clip_sounds(document, shown, folder))
+        files, again = [], True
+        for size in self.sizes:
+            plan = plan_export(document, size=size, speed=self.speed, loudness=self.loudness)
+            name = f"{row.name}-{plan.width}x{plan.height}.mp4"
+            job = Job(document, sources, plan, str(folder / f"{plan.width}x{plan.height}"))
+            mark = hashlib.sha256((plan.key(document) + key).encode()).hexdigest()
+            files.append(name)
+            done = self.output / f".{name}.key"
+            if (self.output / name).exists() and done.exists() and done.read_text() == mark:
+                continue
+            again = False
+            run_export(job, self.executor, self.workers, self.output / name)
+            done.write_text(mark)
+            shutil.rmtree(job.folder, ignore_errors=True)
+        return files, again
+
+
+def _cover(path: Path, work: Path, shown: dict[str, str]) -> tuple[str, dict[str, str]]:
+    """A picture's content hash, and the files with it among them; it is read under limits first."""
+    key = content_hash(path)
+    kept = work / f"cover-{key}"
+    if not kept.exists():
+        shutil.copyfile(path, kept)
+    facts = prepare_picture(kept, work / f"cover-{key}.levels")
+    named = kept.with_name(f"{kept.name}{facts.suffix}")
+    if not named.exists():
+        shutil.copyfile(kept, named)
+    return key, {**shown, key: str(named)}
+
+
+def _cues(row: Episode, analysis: Path) -> CueList | None:
+    if "captions" in row.files:
+        path = row.files["captions"]
+        return read_cues(path.read_bytes(), path.name).found
+    if "transcript" not in row.files:
+        return None
+    from velvetdrum.words.alignment.aligner import align
+    from velvetdrum.words.grouping import CueShape, Token, cues_of
+
+    words = read_text(row.files["transcript"].read_bytes(), [])
+    found = align(Analysis(analysis).pcm, words)
+    tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+    return CueList(tuple(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2))), "en")
