@@ -220,6 +220,6 @@ test("exports say how far they are, and one shape at the least is asked for", ()
   assert.deepEqual([exports.isExportShape("wide"), exports.isExportShape("tall")], [false, true]);
   assert.equal(exports.exportLine({ state: "waiting" }), "waiting for its turn");
   assert.equal(exports.exportLine({ state: "cancelled", done: 1, frames: 3 }), "cancelled at 33 %");
-  const done = { state: "done", bytes: 2.5e6, seconds: 61, speed: "Quick", took_s: 12.4 };
-  assert.equal(exports.exportLine(done), "2.5 MB · 1:01.00 · quick, took 12 s");
+  const done = { state: "done", bytes: 2.5e6, format: "MP4", seconds: 61, speed: "Quick", took_s: 12.4 };
+  assert.equal(exports.exportLine(done), "2.5 MB · 1:01.00 · MP4 · quick, took 12 s");
 });

@@ -187,3 +187,27 @@ def test_a_plan_that_an_earlier_version_stored_is_made(studio, project):
     ident = studio.services.exports.begin(project, "old.mp4", row.document, old)
     state = studio.wait_export(ident)
     assert state["state"] == "done" and state["speed"] == "Balanced"
+
+
+def test_other_formats_are_made_from_the_page(studio, project):
+    studio.edit(project, "/frame", {"width": 96, "height": 64})
+    asked = {"from_s": 0.0, "to_s": 0.5, "format": "webm", "transparent": "yes", "loudness": -16, "speed": "quick"}
+    through = studio.post(f"/projects/{project}/exports", asked).json["id"]
+    moving = studio.post(f"/projects/{project}/exports", {"from_s": 0.0, "to_s": 0.5, "format": "gif"}).json["id"]
+    state = studio.wait_export(through)
+    assert state["state"] == "done", state
+    assert state["name"].endswith("96x64 transparent.webm") and state["shown"] == "video"
+    with av.open(str(studio.services.exports.file(studio.services.exports.find(through)))) as video:
+        assert [stream.codec_context.name for stream in video.streams] == ["vp9", "opus"]
+    state = studio.wait_export(moving)
+    assert state["state"] == "done" and state["shown"] == "image"
+    answer = studio.client.get(f"/exports/{moving}/video")
+    assert answer.mimetype == "image/gif" and answer.data[:6] == b"GIF89a"
+    # What a format can't hold, and captions that are not there, are refused before anything is drawn.
+    for body, words in (
+        ({"transparent": "yes"}, "can't hold transparency"),
+        ({"captions": "inside"}, "no cues in this part"),
+        ({"format": "avi"}, "format"),
+    ):
+        refused = studio.post(f"/projects/{project}/exports", body)
+        assert refused.status_code in (400, 409, 422) and words in refused.json["error"], refused.json

@@ -27,6 +27,10 @@ class VideoFormat:
 
     name: ClassVar[str] = ""
     title: ClassVar[str] = ""
+    label: ClassVar[str] = ""
+    """Its title where there is little room."""
+    about: ClassVar[str] = ""
+    """What it is for, in a line."""
     suffix: ClassVar[str] = ""
     mime: ClassVar[str] = ""
     alpha: ClassVar[bool] = False

@@ -7,8 +7,10 @@ from typing import Any
 
 from flask import Blueprint, abort, jsonify, send_file
 
+from velvetdrum.deliver.extras import captions_of
 from velvetdrum.deliver.plan import ExportPlan, plan_export
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
+from velvetdrum.scene.document import parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store.exports import ExportRow
 from velvetdrum.studio.fields import OneOf, Real, Text
@@ -33,6 +35,11 @@ _PART = Real(0, 1e5, "s", "In seconds from the start of the project", default=No
     from_s=_PART,
     to_s=_PART,
     speed=OneOf(*SPEEDS, about="How it weighs time against size", default="balanced"),
+    format=OneOf(*FORMATS, about="What file is made", default="mp4"),
+    transparent=OneOf("yes", "no", about="Whether nothing stands behind the layers", default="no"),
+    loudness=Real(-40, -5, "LUFS", "What the sound is brought to; left as it is without", default=None),
+    true_peak=Real(-9, 0, "dBTP", "What its true peak does not pass then", default=-1.0),
+    captions=OneOf("none", "inside", about="Whether the first cue track goes into the file", default="none"),
 )
 def begin(ident: str, given: dict[str, Any]) -> Any:
     """Export the project as it is now."""
@@ -44,8 +51,23 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
         names = ", ".join(dict.fromkeys(name for item in gone for name in item["layers"]))
         abort(409, f"The file behind {names} is not here. Bring it in again, or delete the layer, then export.")
     size = FrameSize.parse(given["frame"]) if given["frame"] else None
-    plan = plan_export(row.document, size=size, from_s=given["from_s"], to_s=given["to_s"], speed=given["speed"])
-    name = f"{file_name(row.name)} {plan.width}x{plan.height}{FORMATS[plan.format].suffix}"
+    plan = plan_export(
+        row.document,
+        size=size,
+        from_s=given["from_s"],
+        to_s=given["to_s"],
+        speed=given["speed"],
+        form=given["format"],
+        transparent=given["transparent"] == "yes",
+        loudness=given["loudness"],
+        true_peak=given["true_peak"],
+        captions="inside" if given["captions"] == "inside" and FORMATS[given["format"]].sound else "",
+    )
+    if plan.captions:
+        # Said now, not when all pictures are done.
+        captions_of(parse(row.document), float(plan.start_s), float(plan.stop_s))
+    through = " transparent" if plan.transparent else ""
+    name = f"{file_name(row.name)} {plan.width}x{plan.height}{through}{FORMATS[plan.format].suffix}"
     key = services().exports.begin(row.id, name, row.document, asdict(plan))
     return jsonify(_shown(_export(key))), 202
 
@@ -111,6 +133,8 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "width": plan.width,
         "height": plan.height,
         "speed": SPEEDS[plan.speed][0],
+        "format": FORMATS[plan.format].title,
+        "shown": FORMATS[plan.format].mime.split("/")[0],
         "seconds": float(plan.stop_s - plan.start_s),
         "made_at": row.made_at,
         "took_s": row.ended_at - row.made_at if row.ended_at else None,

@@ -10,7 +10,7 @@ from flask import Blueprint, Response, current_app, jsonify, render_template, ur
 
 from velvetdrum.declare.schema import Declared
 from velvetdrum.deliver.bundle import bundle_pieces
-from velvetdrum.deliver.video_format import SPEEDS
+from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.picture.key_moments import moments_of
 from velvetdrum.picture.layer_handles import Area, overlay_areas
 from velvetdrum.scene.cue_tracks import TAGS
@@ -62,6 +62,16 @@ def studio_page(ident: str) -> str:
         "project": state_of(row),
         "kinds": kinds,
         "speeds": [{"name": name, "title": title, "help": told} for name, (title, told) in SPEEDS.items()],
+        "videoFormats": [
+            {
+                "name": name,
+                "label": form.label,
+                "help": f"{form.title}. {form.about}",
+                "alpha": form.alpha,
+                "sound": bool(form.sound),
+            }
+            for name, form in sorted(FORMATS.items(), key=lambda item: (item[1].rank, not item[1].sound))
+        ],
         "partSorts": [_sort(sort) for sort in PART_SORTS.values()],
         "signalKinds": [_signal_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
         "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],

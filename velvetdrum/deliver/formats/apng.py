@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 class Apng(MovingPicture):
     """Every pixel as it was drawn, straight alpha in 8 bits."""
 
+    label: ClassVar[str] = "APNG"
+    about: ClassVar[str] = "Without loss, for pages, without sound."
     suffix: ClassVar[str] = ".apng"
     mime: ClassVar[str] = "image/apng"
 

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 class Gif(MovingPicture):
     """One palette for all pictures, so that nothing flickers; a pixel is there or not."""
 
+    label: ClassVar[str] = "GIF"
+    about: ClassVar[str] = "Anywhere, in 256 colours, without sound."
     suffix: ClassVar[str] = ".gif"
     mime: ClassVar[str] = "image/gif"
 

@@ -26,6 +26,8 @@ WORK: dict[Speed, tuple[str, float]] = {
 class Hevc(VideoFormat):
     """HEVC Main 10 in an MP4, with the index at its front."""
 
+    label: ClassVar[str] = "HEVC"
+    about: ClassVar[str] = "Smaller at the same look; newer devices."
     suffix: ClassVar[str] = ".mp4"
     mime: ClassVar[str] = "video/mp4"
     codec: ClassVar[str] = "hevc"

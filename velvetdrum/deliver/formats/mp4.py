@@ -42,6 +42,8 @@ WORK: dict[Speed, X264] = {
 class Mp4(VideoFormat):
     """H.264 High in an MP4, with the index at its front."""
 
+    label: ClassVar[str] = "MP4"
+    about: ClassVar[str] = "What every channel takes."
     suffix: ClassVar[str] = ".mp4"
     mime: ClassVar[str] = "video/mp4"
     codec: ClassVar[str] = "h264"

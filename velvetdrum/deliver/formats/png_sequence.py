@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 class PngSequence(MovingPicture):
     """frame-00000.png and so on, straight alpha in 8 bits."""
 
+    label: ClassVar[str] = "PNGs"
+    about: ClassVar[str] = "A picture a frame, for other programs."
     suffix: ClassVar[str] = ".zip"
     mime: ClassVar[str] = "application/zip"
 

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 class ProRes(VideoFormat):
     """Every picture by itself, 4:4:4 in 10 bits, with alpha in 16; the file is large at every speed."""
 
+    label: ClassVar[str] = "ProRes"
+    about: ClassVar[str] = "For editing: 10 bits, exact, large."
     suffix: ClassVar[str] = ".mov"
     mime: ClassVar[str] = "video/quicktime"
     alpha: ClassVar[bool] = True

@@ -26,6 +26,8 @@ WORK: dict[Speed, dict[str, str]] = {
 class Webm(VideoFormat):
     """VP9 in 8 bits, with a second stream of alpha where it is transparent."""
 
+    label: ClassVar[str] = "WebM"
+    about: ClassVar[str] = "Open; the one for transparency on pages."
     suffix: ClassVar[str] = ".webm"
     mime: ClassVar[str] = "video/webm"
     alpha: ClassVar[bool] = True

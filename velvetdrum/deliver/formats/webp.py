@@ -21,6 +21,8 @@ WORK: dict[Speed, str] = {"quick": "0", "balanced": "2", "small": "5"}
 class WebP(MovingPicture):
     """Lossy colours, straight alpha without loss."""
 
+    label: ClassVar[str] = "WebP"
+    about: ClassVar[str] = "Small moving pictures for pages, without sound."
     suffix: ClassVar[str] = ".webp"
     mime: ClassVar[str] = "image/webp"
 

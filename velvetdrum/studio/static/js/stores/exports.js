@@ -11,6 +11,10 @@ export class Exports extends StudioPart {
   exportSpeed = "balanced";
   exportFault = "";
   exportShapes = null; // the shapes that are asked for; null: the one on show
+  exportFormats = ["mp4"]; // names of the formats that are asked for
+  exportTransparent = false;
+  exportLoudness = "";
+  exportCaptions = "none";
   rates = {}; // export id -> {at, done, fps}
   get exportSeconds() {
     if (this.exportPart === "loop" && this.studio.playback.loop)
@@ -31,6 +35,31 @@ export class Exports extends StudioPart {
     const asked = this.exportShapes || [this.studio.formats.frameShape];
     const next = asked.includes(shape) ? asked.filter((other) => other !== shape) : [...asked, shape];
     if (next.length) this.exportShapes = next;
+  }
+  isFormat(item) {
+    return this.exportFormats.includes(item.name);
+  }
+  /** Into what is asked for, or out of it; one format at the least stays. */
+  toggleFormat(item) {
+    const { name } = item;
+    const next = this.isFormat(item)
+      ? this.exportFormats.filter((other) => other !== name)
+      : [...this.exportFormats, name];
+    this.exportFormats = next.length ? next : [name];
+    if (!this.canBeTransparent) this.exportTransparent = false;
+  }
+  get chosenFormats() {
+    return this.studio.given.videoFormats.filter((item) => this.isFormat(item));
+  }
+  get canBeTransparent() {
+    return this.chosenFormats.some((item) => item.alpha);
+  }
+  /** How many files one press makes. */
+  get exportCount() {
+    return this.chosenFormats.length * (this.exportShapes ? this.exportShapes.length : 1);
+  }
+  get exportButton() {
+    return this.exportCount > 1 ? `Export ${this.exportCount} files` : "Export video";
   }
   get exportSizesText() {
     return this.studio.formats.threeFrames
@@ -90,10 +119,18 @@ export class Exports extends StudioPart {
       json.to_s = this.studio.playback.loop.last / this.studio.project.rate;
     }
     try {
+      if (this.exportLoudness) json.loudness = Number(this.exportLoudness);
       for (const { size } of frames)
-        await ask(`/projects/${this.studio.project.state.id}/exports`, {
-          json: { ...json, speed: this.exportSpeed, frame: size.join("x") },
-        });
+        for (const { name, alpha, sound } of this.chosenFormats) {
+          const own = {
+            format: name,
+            transparent: this.exportTransparent && alpha ? "yes" : "no",
+            captions: sound ? this.exportCaptions : "none",
+          };
+          await ask(`/projects/${this.studio.project.state.id}/exports`, {
+            json: { ...json, ...own, speed: this.exportSpeed, frame: size.join("x") },
+          });
+        }
       await this.loadExports();
     } catch (problem) {
       this.exportFault = problem.message;
@@ -122,6 +159,7 @@ export class Exports extends StudioPart {
       return [
         `${(item.bytes / 1e6).toFixed(1)} MB`,
         this.studio.playback.time(item.seconds),
+        item.format,
         `${item.speed.toLowerCase()}, took ${Math.round(item.took_s)} s`,
       ].join(" · ");
     if (item.state === "cancelled") return `cancelled at ${Math.floor((item.done / item.frames) * 100)} %`;

@@ -109,7 +109,7 @@ export const PANELS = {
   tapBar: ["tapping"],
   pasteDialog: ["alignment"],
   tapDialog: ["tapping"],
-  newVideo: ["exports", "formats", "given", "playback", "project", "selection"],
+  newVideo: ["cues", "exports", "formats", "given", "playback", "project", "selection"],
   videoList: ["exports", "selection"],
   stripPanel: [
     "cueLanes",
