@@ -74,3 +74,30 @@ def test_sparks_under_a_circling_camera_are_made_from_nothing(studio):
             break
         studio.evaluate("velvet.project.undo()")
         saved(studio)
+
+
+def test_a_ball_of_a_field_is_dragged_on_the_picture(studio):
+    add(studio, "Fields", "Parted by a ball")
+    studio.click(".right .tabs button:has-text('Motion')")
+    studio.evaluate("velvet.views.handlesView.draw()")
+    until(studio, "velvet.ballGrips.handles.length === 4")
+    size = studio.evaluate("velvet.placement.stageSize")
+    box = studio.locator("svg.handles").bounding_box()
+    short = min(size)
+
+    def drag(what, by):
+        at = studio.evaluate(f"velvet.ballGrips.handles.find((handle) => handle.what === '{what}').at")
+        x, y = (box[k] + box[side] * at[i] / size[i] for i, (k, side) in enumerate((("x", "width"), ("y", "height"))))
+        studio.mouse.move(x, y)
+        studio.mouse.down()
+        studio.mouse.move(x + by[0] * box["width"] / size[0], y + by[1] * box["height"] / size[1], steps=4)
+        studio.mouse.up()
+        saved(studio)
+
+    before = chosen(studio)["settings"]
+    drag("ball 0 middle", (short * 0.2, -short * 0.1))
+    after = chosen(studio)["settings"]
+    assert after["ball_x"] == pytest.approx(before["ball_x"] + 20, abs=1)
+    assert after["ball_y"] == pytest.approx(before["ball_y"] - 10, abs=1)
+    drag("ball 0 radius", (short * 0.08, 0))
+    assert chosen(studio)["settings"]["ball"] == pytest.approx(before["ball"] + 8, abs=1.5)

@@ -125,11 +125,23 @@ def told(job: Job, output: Path, asked: Asked) -> list[str]:
         lines.append(f"{output}: {plan.frames} frames, {plan.width}x{plan.height}.")
         if job.sources and job.sources.original and not FORMATS[plan.format].sound:
             lines.append(f"{FORMATS[plan.format].title} has no sound; it is left out.")
+    if plan.transparent and not _through(job):
+        lines.append("A layer fills the frame, so that nothing in it is transparent; hide it, then render again.")
     if plan.loudness is not None and (asked.sound or FORMATS[plan.format].sound):
         heard = _heard(job)
         before, after = measured(heard.blocks(), heard.channels), sound_of(output)
         lines.append(f"Sound: {_told(before)} before, {_told(after)} now.")
     return lines
+
+
+def _through(job: Job) -> bool:
+    """True when something of the first frame is transparent."""
+    project, plan = parse(job.document), job.plan
+    size = FrameSize(plan.width, plan.height).scaled_to(min(plan.width, 160))
+    media = job.sources.media if job.sources else {}
+    use = used_part(project, job.sources)
+    pixels = render(project, use, project.time_of(plan.first), size, media=media, background="transparent")
+    return bool((pixels[..., 3] < 255).any())
 
 
 def _told(found: Loudness) -> str:

@@ -199,6 +199,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "fits": cls.fits,
         "members": cls.holds_members,
         "camera": cls.camera,
+        "balls": cls.balls,
         "sounding": cls.sounding,
         "sounds": cls.sounds,
     }

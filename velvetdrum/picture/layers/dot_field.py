@@ -40,6 +40,7 @@ class DotField(HearsBands, DeepLayer):
 
     summary: ClassVar[str] = "{columns} × {rows}"
     turned: ClassVar[str] = ""
+    balls: ClassVar[tuple[tuple[str, str, str], ...]] = (("ball_x", "ball_y", "ball"), ("well_x", "well_y", "well"))
     designs: ClassVar[tuple[Design, ...]] = (
         Design(
             "fields",

@@ -47,6 +47,7 @@ import { CueLanesPanel } from "./views/cue_lanes_panel.js";
 import { CueList } from "./views/cue_list.js";
 import { Dividers } from "./views/dividers.js";
 import { Dropper } from "./views/dropper.js";
+import { BallGrips } from "./views/ball_grips.js";
 import { CameraGrips } from "./views/camera_grips.js";
 import { CurveField } from "./views/curve_field.js";
 import { DrawnCurve } from "./views/drawn_curve.js";
@@ -149,6 +150,7 @@ export class Studio {
     this.partPoints = new PartPoints(studio);
     this.dropper = new Dropper(studio);
     this.fields = new SettingFields(studio);
+    this.ballGrips = new BallGrips(studio);
     this.cameraGrips = new CameraGrips(studio);
     this.curveField = new CurveField(studio);
     this.gradients = new GradientField(studio);

@@ -75,7 +75,8 @@ export class Placement extends StudioPart {
             };
           })
       : [];
-    return { size: this.stageSize, boxes, guides: this.snapLines, points: this.studio.partPoints.handles };
+    const points = [...this.studio.partPoints.handles, ...this.studio.ballGrips.handles];
+    return { size: this.stageSize, boxes, guides: this.snapLines, points };
   }
   isAtRest(place) {
     return [1, 0, 0, 0, 1, 0].every((value, index) => Math.abs(place[index] - value) < 1e-6);

@@ -84,12 +84,14 @@ export function makeViews(studio, refs) {
     }),
     instruments: new Instruments(refs.waveform, refs.histogram),
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
-      // A chosen camera is dragged wherever there is nothing else to take hold of.
       down: (what, point, event) =>
-        studio.cameraGrips.down(what, point, event) || studio.grips.gripDown(what, point, event),
-      move: (point, event) => (studio.cameraGrips.held ? studio.cameraGrips : studio.grips).gripMove(point, event),
-      up: () => (studio.cameraGrips.held ? studio.cameraGrips : studio.grips).gripUp(),
-      cancel: () => (studio.cameraGrips.held ? studio.cameraGrips : studio.grips).gripCancel(),
+        studio.ballGrips.down(what) ||
+        // A chosen camera is dragged wherever there is nothing else to take hold of.
+        studio.cameraGrips.down(what, point, event) ||
+        studio.grips.gripDown(what, point, event),
+      move: (point, event) => gripsOf(studio).gripMove(point, event),
+      up: () => gripsOf(studio).gripUp(),
+      cancel: () => gripsOf(studio).gripCancel(),
       wheel: (event) => studio.cameraGrips.wheel(event),
     }),
     keyCurve: new KeyCurve(refs.keycurve, () => studio.curvePanel.keyCurveSource(), {
@@ -107,4 +109,9 @@ export function makeViews(studio, refs) {
     studio.stage.showStill();
   }).observe(refs.stage);
   return views;
+}
+
+/** Whoever holds what is dragged on the picture. */
+function gripsOf(studio) {
+  return [studio.ballGrips, studio.cameraGrips].find(({ held }) => held) || studio.grips;
 }

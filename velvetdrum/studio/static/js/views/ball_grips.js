@@ -1,0 +1,79 @@
+// Balls of the chosen layer on the picture: their middles are dragged, and their radii.
+
+import { clamp } from "../lib/numbers.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+const LEAST = 3; // per cent of the short side that the two handles of a ball lie apart at the least
+
+export class BallGrips extends StudioPart {
+  /** @type {{layer: any, index: number, what: string, steps: any}|null} */
+  held = null;
+
+  /** The chosen layer, where it has balls; null otherwise. */
+  get layer() {
+    const { layer, tab, room } = this.studio.selection;
+    return layer && room === "picture" && tab === "motion" && this.ballsOf(layer).length ? layer : null;
+  }
+  ballsOf(layer) {
+    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    return kind ? kind.balls : [];
+  }
+  get unit() {
+    return Math.min(...this.studio.placement.stageSize) / 100;
+  }
+  place(layer, index) {
+    const [x, y, radius] = this.ballsOf(layer)[index].map((name) => this.studio.placement.placeValue(layer, name));
+    const [width, height] = this.studio.placement.stageSize;
+    return { at: [width / 2 + x * this.unit, height / 2 + y * this.unit], far: radius * this.unit };
+  }
+  /** Handles as those of parts: {what, at, title, from}. */
+  get handles() {
+    const { layer } = this;
+    if (!layer || !this.studio.placement.handlesShown) return [];
+    return this.ballsOf(layer).flatMap(([, , radius], index) => {
+      const { at, far } = this.place(layer, index);
+      const edge = [at[0] + Math.max(far, LEAST * this.unit), at[1]];
+      return [
+        { what: `ball ${index} radius`, at: edge, title: radius, from: at },
+        { what: `ball ${index} middle`, at, title: "position", from: null },
+      ];
+    });
+  }
+  down(what) {
+    const [word, index, which] = what.replace("part:", "").split(" ");
+    const { layer } = this;
+    if (word !== "ball" || !layer || this.studio.layerEdits.refuseLocked()) return false;
+    this.held = { layer, index: Number(index), what: which, steps: null };
+    return true;
+  }
+  gripMove(point) {
+    const { layer, index, what } = this.held;
+    const [x, y, radius] = this.ballsOf(layer)[index];
+    const [width, height] = this.studio.placement.stageSize;
+    const middle = this.place(layer, index).at;
+    const values =
+      what === "middle"
+        ? { [x]: (point[0] - width / 2) / this.unit, [y]: (point[1] - height / 2) / this.unit }
+        : { [radius]: Math.hypot(point[0] - middle[0], point[1] - middle[1]) / this.unit };
+    this.held.steps = this.stepsOf(layer, values);
+    this.studio.project.tryOut(this.held.steps);
+    this.studio.views.handlesView.draw();
+  }
+  gripUp() {
+    const { layer, steps } = this.held;
+    this.held = null;
+    if (steps) this.studio.project.edit(`Ball of ${layer.name}`, steps);
+    this.studio.views.handlesView.draw();
+  }
+  gripCancel() {
+    this.held = this.studio.project.draft = null;
+    this.studio.stage.showStill();
+  }
+  stepsOf(layer, values) {
+    const entries = Object.entries(values).map(([name, value]) => {
+      const setting = this.studio.settings.settingOf(layer, name);
+      return { setting, value: Math.round(clamp(value, setting.lo, setting.hi) * 100) / 100 };
+    });
+    return this.studio.settings.stepsForMany(layer, entries);
+  }
+}
