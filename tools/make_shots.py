@@ -124,7 +124,7 @@ def take(page: Page, address: str, folder: Path) -> None:
     for project, frame, name in (
         ("Turning lamp", 935, "lamp"),
         ("Paper Lighthouse, the lyric", 330, "lyric"),
-        ("Signal station", 1098, "station"),
+        ("Sparks", 1098, "depth"),
     ):
         page.goto(address)
         page.click(f"a.open:has-text('{project}')")
