@@ -127,7 +127,7 @@ class Spectrogram(DrawnLayer):
         the recording, shape (readings, rows). What lies before and after the used part is silence."""
         parts = []
         for block in range(first // _BLOCK, (last - 1) // _BLOCK + 1):
-            key = ("spectrogram", use.recording.key, self.low_hz, self.high_hz, self.spacing, self.channel, block)
+            key = ("spectrogram", use.recording.identity, self.low_hz, self.high_hz, self.spacing, self.channel, block)
             parts.append(KEPT.get(key, lambda block=block: self._block(use, block)))  # type: ignore[misc]
         found = np.concatenate(parts)[first - first // _BLOCK * _BLOCK :][: last - first]
         place = np.arange(first, last)
@@ -167,7 +167,7 @@ class Spectrogram(DrawnLayer):
         now = float(at.time)
         begin = at.use.in_s * FRAME_RATE
         if self.span == "whole":
-            key = ("whole spectrogram", at.use, self.state())
+            key = ("whole spectrogram", at.use.recording.identity, at.use.in_s, at.use.out_s, self.state())
             whole: NDArray[np.float32] = KEPT.get(key, lambda: self._whole(at.use))  # type: ignore[arg-type]
             picture = np.ones((*whole.shape, 2), np.float32)
             picture[..., 0] = whole

@@ -48,6 +48,13 @@ export class Exports extends StudioPart {
     this.exportFormats = next.length ? next : [name];
     if (!this.canBeTransparent) this.exportTransparent = false;
   }
+  /** Levels that channels, podcasts and broadcasters ask for, in LUFS. */
+  get loudnessLevels() {
+    return ["-14", "-16", "-19", "-23"];
+  }
+  loudnessText(level) {
+    return `${level.replace("-", "−")} LUFS`;
+  }
   get chosenFormats() {
     return this.studio.given.videoFormats.filter((item) => this.isFormat(item));
   }
