@@ -7,6 +7,7 @@ from pathlib import Path
 
 import jsonschema
 
+import velvetdrum.picture.layers  # noqa: F401  (makes the kinds known)
 from velvetdrum.scene.document import parse, schema
 
 ROOT = Path(__file__).parents[2]
