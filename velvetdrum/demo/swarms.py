@@ -369,7 +369,7 @@ def ridges(track: Document, recording: Analysis) -> Document:
             {"at": 0.5, "colour": "#f0906a"},
             {"at": 0.54, "colour": "#ffd08a"},
             {"at": 0.6, "colour": "#140f26"},
-            {"at": 1.0, "colour": "#0d0a1a"},
+            {"at": 1.0, "colour": "#140f26"},
         ],
     )
     moon = new_layer("shape", "Lamp over the sea", form="ellipse", width=30.0, height=30.0, y=26.0, plain="#ffe9c0")
@@ -384,12 +384,12 @@ def ridges(track: Document, recording: Analysis) -> Document:
         "ridges",
         "Ridges",
         {
-            "rows": 44,
+            "rows": 30,
             "step": 0.25,
             "unit": "beats",
             "wide": 220.0,
             "height": 20.0,
-            "row_gap": 5.2,
+            "row_gap": 7.4,
             "base_y": 33.0,
             "deep": True,
             "taper": 45.0,

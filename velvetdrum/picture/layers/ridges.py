@@ -19,7 +19,10 @@ from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design
 from velvetdrum.scene.kinds import layer_kind
 
 _TABLE = 256
-_POINTS = 200
+_BESIDE = 60
+"""Pixels beside the frame that lines are still drawn in."""
+
+_POINTS = 190
 """About so many points a line has."""
 
 
@@ -144,17 +147,22 @@ class Ridges(HearsBands):
         strong *= float(np.clip(count - 1 - age, 0, 1)) if count > 1 and self.axis == "bands" else 1.0
         if strong <= 1 / 255:
             return
-        points = np.stack([seen.x, seen.y], axis=1)
+        # What lies beside the frame is not drawn.
+        inside = np.flatnonzero((seen.x > -_BESIDE) & (seen.x < 2 * camera.middle[0] + _BESIDE))
+        if not len(inside):
+            return
+        cut = slice(max(int(inside[0]) - 1, 0), int(inside[-1]) + 2)
+        points, way, line = np.stack([seen.x[cut], seen.y[cut]], axis=1), np.linspace(0, 1, len(line))[cut], line[cut]
         if self.filled:
-            feet = np.array([[below.x[-1], below.y[-1]], [below.x[0], below.y[0]]])
+            ends = below.x[cut], below.y[cut]
+            feet = np.array([[ends[0][-1], ends[1][-1]], [ends[0][0], ends[1][0]]])
             builder = skia.PathBuilder()
             builder.addPolygon([skia.Point(*point) for point in np.concatenate([points, feet]).tolist()], True)
             solid = self.fill_opacity / 100 * min(strong * 4, 1.0)
             onto.drawPath(builder.detach(), skia.Paint(AntiAlias=True, Color=_packed(self.fill, solid)))
         width = max(self.line * float(np.median(seen.scale)), 0.7)
         paint = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-        paint.setStrokeJoin(skia.Paint.kRound_Join)
-        paint.setStrokeCap(skia.Paint.kRound_Cap)
+        paint.setStrokeJoin(skia.Paint.kBevel_Join if width < 3 else skia.Paint.kRound_Join)
         table = ramp(self.colours, _TABLE, "oklab")
         if self.by == "age":
             builder = skia.PathBuilder()
@@ -162,7 +170,7 @@ class Ridges(HearsBands):
             paint.setColor(_word(table[round(np.clip(share, 0, 1) * (_TABLE - 1))], strong))
             onto.drawPath(builder.detach(), paint)
             return
-        along = line if self.by == "level" else np.linspace(0, 1, len(line))
+        along = line if self.by == "level" else way
         steps = np.rint(np.clip((along[:-1] + along[1:]) / 2, 0, 1) * 31).astype(int)
         begin = 0
         # Runs of one colour are one stroke.
