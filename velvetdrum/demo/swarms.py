@@ -377,9 +377,9 @@ def ridges(track: Document, recording: Analysis) -> Document:
     moon["effects"] = [shine]
     moon["patches"] = [new_patch(place_of(shine, "gain"), kick, 50.0, 160.0), new_patch("y", lead, 30.0, 21.0)]
     space = new_layer(
-        "space", "Camera", view=50.0, elevation=9.0, distance=95.0, fog_from=105.0, fog_to=330.0, fog_colour="#7a3a5e"
+        "space", "Camera", view=50.0, elevation=24.0, distance=92.0, fog_from=105.0, fog_to=330.0, fog_colour="#7a3a5e"
     )
-    space["patches"] = [new_patch("elevation", lead, 8.0, 11.0)]
+    space["patches"] = [new_patch("elevation", lead, 22.0, 26.0)]
     lines = fitted_layer(
         "ridges",
         "Ridges",

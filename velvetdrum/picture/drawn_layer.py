@@ -88,6 +88,8 @@ class Member:
 class DrawnLayer(Layer):
     """A layer kind that draws. Drawing may read nothing but its settings and the moment."""
 
+    has_depth: ClassVar[bool] = False
+    """True for a kind that draws what a camera sees of it; others stand in a space as flat plates."""
     takes_behind: ClassVar[bool] = False
     """True for a kind whose picture is what is behind it, for effects to work on."""
 

@@ -31,6 +31,7 @@ class Ridges(HearsBands):
     """Lines of past spectra, one behind another."""
 
     summary: ClassVar[str] = "{rows} × {step} {unit}"
+    has_depth: ClassVar[bool] = True
     turned: ClassVar[str] = ""
     designs: ClassVar[tuple[Design, ...]] = (
         Design("fields", "Ridges", {}),
@@ -136,7 +137,8 @@ class Ridges(HearsBands):
         z = np.full(len(line), -age * self.row_gap if self.deep else 0.0)
         top = np.stack([x, base - line * self.height, z], axis=1)
         # What is filled reaches down to where the next line stands, so that the ground hides what is behind it.
-        foot = np.stack([x, base + (0 if self.deep else self.row_gap), z + (self.row_gap if self.deep else 0)], axis=1)
+        below_y, below_z = (0.0, self.row_gap) if self.deep else (self.row_gap, 0.0)
+        foot = np.stack([x, base + below_y, z + below_z], axis=1)
         if place is not None:
             top, foot = (points @ place[:3, :3].T + place[:3, 3] for points in (top, foot))
         seen, below = camera.seen(top), camera.seen(foot)
@@ -153,11 +155,12 @@ class Ridges(HearsBands):
             return
         cut = slice(max(int(inside[0]) - 1, 0), int(inside[-1]) + 2)
         points, way, line = np.stack([seen.x[cut], seen.y[cut]], axis=1), np.linspace(0, 1, len(line))[cut], line[cut]
+        shown = [skia.Point(*point) for point in points.tolist()]
         if self.filled:
             ends = below.x[cut], below.y[cut]
             feet = np.array([[ends[0][-1], ends[1][-1]], [ends[0][0], ends[1][0]]])
             builder = skia.PathBuilder()
-            builder.addPolygon([skia.Point(*point) for point in np.concatenate([points, feet]).tolist()], True)
+            builder.addPolygon([*shown, *(skia.Point(*point) for point in feet.tolist())], True)
             solid = self.fill_opacity / 100 * min(strong * 4, 1.0)
             onto.drawPath(builder.detach(), skia.Paint(AntiAlias=True, Color=_packed(self.fill, solid)))
         width = max(self.line * float(np.median(seen.scale)), 0.7)
@@ -166,7 +169,7 @@ class Ridges(HearsBands):
         table = ramp(self.colours, _TABLE, "oklab")
         if self.by == "age":
             builder = skia.PathBuilder()
-            builder.addPolygon([skia.Point(*point) for point in points.tolist()], False)
+            builder.addPolygon(shown, False)
             paint.setColor(_word(table[round(np.clip(share, 0, 1) * (_TABLE - 1))], strong))
             onto.drawPath(builder.detach(), paint)
             return
@@ -176,7 +179,7 @@ class Ridges(HearsBands):
         # Runs of one colour are one stroke.
         for end in [*(np.flatnonzero(np.diff(steps)) + 1).tolist(), len(steps)]:
             builder = skia.PathBuilder()
-            builder.addPolygon([skia.Point(*point) for point in points[begin : end + 1].tolist()], False)
+            builder.addPolygon(shown[begin : end + 1], False)
             paint.setColor(_word(table[round(steps[begin] / 31 * (_TABLE - 1))], strong))
             onto.drawPath(builder.detach(), paint)
             begin = end

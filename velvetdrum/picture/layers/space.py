@@ -215,7 +215,7 @@ class Space(DrawnLayer):
         if meshes or (len(others) > 1) or (others and clouds):
             nearest = draw_solids(canvas, meshes, camera, lights).nearest
         for member, space in sorted(others, key=lambda item: -_depth(camera, item[1].place)):
-            if member.layer.clouds(canvas, member.moment) is not None:
+            if member.layer.has_depth:
                 member.draw_in(canvas, space)
             else:
                 mode = member.layer.blend

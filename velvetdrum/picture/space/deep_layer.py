@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
@@ -12,6 +14,8 @@ from velvetdrum.picture.space.solids import Lights, draw_solids
 
 class DeepLayer(DrawnLayer):
     """Base of layers that have depth. In a space they are seen by its camera, else by one of their own."""
+
+    has_depth: ClassVar[bool] = True
 
     @property
     def rest_pose(self) -> Pose:
