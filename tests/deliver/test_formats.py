@@ -65,8 +65,10 @@ def pictures(name, path):
     """Straight BGRA pictures of a file."""
     if name == "png-sequence":
         with zipfile.ZipFile(path) as held:
-            found = [cv2.imdecode(np.frombuffer(held.read(item), np.uint8), cv2.IMREAD_UNCHANGED) for item in
-                     sorted(held.namelist())]  # fmt: skip
+            found = [
+                cv2.imdecode(np.frombuffer(held.read(item), np.uint8), cv2.IMREAD_UNCHANGED)
+                for item in sorted(held.namelist())
+            ]
         return [p if p.shape[2] == 4 else np.dstack([p, np.full(p.shape[:2], 255, np.uint8)]) for p in found]
     if name == "webp":
         return webp_pictures(path)

@@ -109,8 +109,15 @@ def test_the_corners_of_a_plate_lie_where_they_are_projected(turn):
 
     camera = stage.shown(found.by_id[space["id"]]).layer.standing(Viewport(640, 360), stage.moment(layer))
     matrix = homography(camera, placed_at(layer, Viewport(640, 360)), Viewport(640, 360))
-    corners = np.array([[x, y, 1.0] for x, y in ((box.left, box.top), (box.right, box.top), (box.right, box.bottom),
-                                                 (box.left, box.bottom))]) @ matrix.T  # fmt: skip
+    corners = (
+        np.array(
+            [
+                [x, y, 1.0]
+                for x, y in ((box.left, box.top), (box.right, box.top), (box.right, box.bottom), (box.left, box.bottom))
+            ]
+        )
+        @ matrix.T
+    )
     corners = corners[:, :2] / corners[:, 2:]
     fine = np.zeros((360 * 8, 640 * 8), np.uint8)
     cv2.fillPoly(fine, [np.rint(corners * 8 * 16).astype(np.int32)], 255, shift=4)
@@ -119,8 +126,13 @@ def test_the_corners_of_a_plate_lie_where_they_are_projected(turn):
     edge = np.hypot(*(np.roll(corners, -1, axis=0) - corners).T).sum()
     assert np.abs(got - wanted).sum() / edge < 0.25
     for axis in (0, 1):
-        assert abs(np.average(np.indices(got.shape)[axis], weights=got + 1e-9)
-                   - np.average(np.indices(got.shape)[axis], weights=wanted + 1e-9)) < 0.15  # fmt: skip
+        assert (
+            abs(
+                np.average(np.indices(got.shape)[axis], weights=got + 1e-9)
+                - np.average(np.indices(got.shape)[axis], weights=wanted + 1e-9)
+            )
+            < 0.15
+        )
 
 
 def test_boxes_show_the_faces_that_rays_meet_first():
@@ -159,8 +171,10 @@ def test_boxes_show_the_faces_that_rays_meet_first():
         off = np.abs(canvas.pixels[..., 2::-1].reshape(-1, 3) - wanted).max(axis=1) > 2
         # Pixels that an edge goes through are mixed: those are the ones whose neighbours differ.
         grid = owner.reshape(180, 320)
-        edge = cv2.dilate((cv2.morphologyEx(grid.astype(np.float32), cv2.MORPH_GRADIENT, np.ones((3, 3))) > 0).astype(
-            np.uint8), np.ones((3, 3)))  # fmt: skip
+        edge = cv2.dilate(
+            (cv2.morphologyEx(grid.astype(np.float32), cv2.MORPH_GRADIENT, np.ones((3, 3))) > 0).astype(np.uint8),
+            np.ones((3, 3)),
+        )
         assert (off.reshape(180, 320) & (edge == 0)).sum() <= 2 and (owner >= 0).mean() > 0.05
 
 

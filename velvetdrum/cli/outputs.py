@@ -86,15 +86,11 @@ def draw_still(job: Job, output: Path, transparent: bool) -> None:
     use = used_part(project, job.sources)
     media = job.sources.media if job.sources else {}
     background = "transparent" if transparent else "opaque"
-    pixels = render(project, use, project.time_of(plan.first), size, Canvas(*_sides(size)), media, background)  # type: ignore[arg-type]
+    pixels = render(project, use, project.time_of(plan.first), size, Canvas(size.width, size.height), media, background)  # type: ignore[arg-type]
     if transparent:
         output.write_bytes(cv2.imencode(".png", straight(pixels))[1].tobytes())
     else:
         output.write_bytes(encode_still(pixels, STILLS[output.suffix.lower()]))
-
-
-def _sides(size: FrameSize) -> tuple[int, int]:
-    return size.width, size.height
 
 
 def write_sound_alone(job: Job, output: Path, form: str) -> None:

@@ -12,6 +12,7 @@ from velvetdrum.declare.settings import choice, colour, flag, number, whole
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.clusters import cluster_heights
 from velvetdrum.picture.marks.figure import Spectral
+from velvetdrum.picture.marks.hearing import fitted_range, range_problems
 from velvetdrum.picture.marks.lines import on_piece, through
 from velvetdrum.picture.marks.marks import Areas, Bars, Dots, Marks, Strokes
 from velvetdrum.picture.marks.painting import paint_marks
@@ -21,7 +22,7 @@ from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights, fit_bars
+from velvetdrum.signals.bars import BarSettings, bar_heights, cap_heights
 from velvetdrum.signals.spectrum import SPACINGS, iec_bands, nominal_hz
 
 STYLES = {
@@ -419,12 +420,7 @@ class Spectrum(Spectral):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
-        if values["high_hz"] < values["low_hz"] * 1.05:
-            found.append(("high_hz", "Highest must lie above Lowest: raise it, or lower the other."))
-        if values["loud_db"] < values["quiet_db"] + 1:
-            found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
-        return found
+        return super().check(values) + range_problems(values)
 
     @property
     def reads(self) -> BarSettings:
@@ -448,14 +444,7 @@ class Spectrum(Spectral):
     @classmethod
     def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """Levels, tilt and the end of the range."""
-        own = cls(settings).reads
-        fitted = fit_bars(use, own)
-        found: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
-        if fitted.high_hz != own.high_hz:
-            found["high_hz"] = fitted.high_hz
-        if fitted.tilt_db != own.tilt_db:
-            found["tilt_db"] = fitted.tilt_db
-        return found
+        return fitted_range(cls(settings).reads, use)
 
     def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         heights = self._heights(at, capped=False)

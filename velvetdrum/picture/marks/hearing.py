@@ -16,6 +16,27 @@ from velvetdrum.signals.bars import BarSettings, bar_heights, fit_bars
 CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "side": "Side"}
 
 
+def range_problems(values: dict[str, Any]) -> list[tuple[str, str]]:
+    """What is wrong with a range of frequencies and one of levels, as `Declared.check` says it."""
+    found = []
+    if values["high_hz"] < values["low_hz"] * 1.05:
+        found.append(("high_hz", "Highest must lie above Lowest: raise it, or lower the other."))
+    if values["loud_db"] < values["quiet_db"] + 1:
+        found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
+    return found
+
+
+def fitted_range(own: BarSettings, use: AudioRange) -> dict[str, Any]:
+    """Levels, tilt and the end of the range that suit a recording, as settings; what stays is left out."""
+    fitted = fit_bars(use, own)
+    found: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
+    if fitted.high_hz != own.high_hz:
+        found["high_hz"] = fitted.high_hz
+    if fitted.tilt_db != own.tilt_db:
+        found["tilt_db"] = fitted.tilt_db
+    return found
+
+
 class HearsBands(DrawnLayer):
     """Base of layers that read bands at many moments."""
 
@@ -55,12 +76,7 @@ class HearsBands(DrawnLayer):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
-        if values["high_hz"] < values["low_hz"] * 1.05:
-            found.append(("high_hz", "Highest must lie above Lowest: raise it, or lower the other."))
-        if values["loud_db"] < values["quiet_db"] + 1:
-            found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
-        return found
+        return super().check(values) + range_problems(values)
 
     @property
     def reads(self) -> BarSettings:
@@ -82,14 +98,7 @@ class HearsBands(DrawnLayer):
     @classmethod
     def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """Levels, tilt and the end of the range."""
-        own = cls(settings).reads
-        fitted = fit_bars(use, own)
-        found: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
-        if fitted.high_hz != own.high_hz:
-            found["high_hz"] = fitted.high_hz
-        if fitted.tilt_db != own.tilt_db:
-            found["tilt_db"] = fitted.tilt_db
-        return found
+        return fitted_range(cls(settings).reads, use)
 
     def heights(self, at: RenderContext, times: list[float]) -> NDArray[np.float64]:
         """Heights of the bands at times in seconds of the project, 0 to 1, shape (times, bands); nothing before the
