@@ -1,8 +1,10 @@
 """Exported files, decoded again: colours, tags, sync, and the same pictures from any worker."""
 
-from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
+from multiprocessing import get_context
 from pathlib import Path
 
 import av
@@ -160,6 +162,32 @@ def test_pictures_do_not_depend_on_who_draws_them(tmp_path):
     for number in range(3):
         first = segment_path(Path(one.folder), number, one.plan).read_bytes()
         assert first == segment_path(Path(other.folder), number, other.plan).read_bytes()
+
+
+def test_scenes_with_depth_are_the_same_on_one_two_and_three_workers(tmp_path):
+    space = new_layer("space", orbit_turns=1.0, aperture=2.0, shake=2.0, elevation=15.0, fog_to=220.0, floor=True)
+    members = [
+        new_layer("solids", bands=12, rows=4),
+        new_layer("particles", rate=80.0, burst_on="beats"),
+        new_layer("ridges", deep=True),
+        new_layer("dot-field", columns=20, rows=8),
+        new_layer("text", text="Quay", turn_y=30.0),
+    ]
+    for member in members:
+        member["group"] = space["id"]
+    layers = [new_layer("backdrop", fill="plain", plain="#000000"), space, *members]
+    first = make_job(tmp_path / "1", clicks(9.0, [0.5, 3.3, 4.1, 8.0]), layers=layers)
+    run_export(first, Here(), 1, tmp_path / "1.mp4")
+    with av.open(str(tmp_path / "1.mp4")) as container:
+        frames = [frame.to_ndarray(format="gray") for frame in container.decode(video=0)]
+    # Where two segments meet, a picture differs from the next about as much as elsewhere.
+    steps = np.array([np.abs(a.astype(int) - b).mean() for a, b in pairwise(frames)])
+    assert steps[119] < 2 * np.percentile(steps, 90)
+    for workers in (2, 3):
+        job = Job(first.document, first.sources, first.plan, str(tmp_path / str(workers)))
+        with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
+            run_export(job, pool, workers, tmp_path / f"{workers}.mp4")
+        assert (tmp_path / f"{workers}.mp4").read_bytes() == (tmp_path / "1.mp4").read_bytes()
 
 
 def test_an_export_goes_on_where_it_was_stopped(tmp_path):

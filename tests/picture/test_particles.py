@@ -51,6 +51,15 @@ def test_as_many_are_born_as_the_rate_says():
     assert born.total == 120
 
 
+def test_a_point_lets_them_out_any_way_from_one_place():
+    given_settings = PLAIN | {"source": "point", "rate": 400.0, "life": 1.0, "speed": 0.0, "x": 40.0, "y": 60.0}
+    _, born, x, y, _ = alive(given_settings, 3)
+    assert len(born.numbers) == 400 and np.allclose(x, 64.0, atol=1e-6) and np.allclose(y, 54.0, atol=1e-6)
+    _, born, x, y, _ = alive(given_settings | {"speed": 20.0}, 3)
+    angles = np.arctan2(y - 54.0, x - 64.0)[born.ages > 0.1]
+    assert np.histogram(angles, 8, (-np.pi, np.pi))[0].min() > 20
+
+
 def test_places_are_a_closed_form_of_age():
     given_settings = {
         "base": "line",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import cv2
@@ -18,9 +19,10 @@ from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.render import ProjectView, render
 from velvetdrum.picture.space.camera import Camera, Lens, Pose
 from velvetdrum.picture.space.clouds import Brush, Cloud, draw_clouds
+from velvetdrum.picture.space.covers import Cover, picture_sheet
 from velvetdrum.picture.space.placing import placed_at
 from velvetdrum.picture.space.plates import homography
-from velvetdrum.picture.space.solids import Lights, boxes, draw_solids
+from velvetdrum.picture.space.solids import Lights, boxes, draw_solids, picture_places
 from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -185,6 +187,86 @@ def test_edges_of_solids_are_smooth():
     draw_solids(canvas, [mesh], Camera.standing(VIEW, Pose(orbit_deg=33, elevation_deg=21)), Lights())
     levels = np.unique(canvas.pixels[..., 3])
     assert {64, 128, 191} <= set(levels.tolist())
+
+
+def checks(width, height):
+    """Coloured squares, and the middle of each clear."""
+    rows, columns = np.indices((height, width)) // 32
+    found = np.zeros((height, width, 4), np.uint8)
+    found[..., 0], found[..., 1], found[..., 2] = rows * 40 % 256, columns * 50 % 256, (rows + columns) % 2 * 255
+    found[..., 3] = 255
+    return found
+
+
+@pytest.mark.parametrize("pose", [Pose(), Pose(orbit_deg=35.0, elevation_deg=20.0, distance=1.2)])
+def test_a_picture_on_a_face_lies_in_perspective(pose, tmp_path):
+    """Against OpenCV's warp of the same picture by the projection of its corners."""
+    given_picture = checks(256, 128)
+    path = tmp_path / "checks.png"
+    cv2.imwrite(str(path), given_picture)
+    plate = boxes(np.zeros((1, 3)), np.array([[60.0, 30.0, 1.0]]), np.ones((1, 3)), "plate")
+    sheet = picture_sheet(str(path))
+    plate = replace(plate, cover=Cover(sheet, picture_places("plate", 1)))
+    view = Viewport(640, 360)
+    canvas, camera = Canvas(640, 360), Camera.standing(view, pose)
+    canvas.clear_through()
+    draw_solids(canvas, [plate], camera, Lights(strength=0.0, ambient=1.0))
+    seen = camera.seen(np.array([[-60.0, -30, 0], [60, -30, 0], [60, 30, 0], [-60, 30, 0]]))
+    corners = np.stack([seen.x, seen.y], axis=1).astype(np.float32) - 0.5
+    flat = np.array([[0, 0], [256, 0], [256, 128], [0, 128]], np.float32) - 0.5
+    wanted = cv2.warpPerspective(given_picture, cv2.getPerspectiveTransform(flat, corners), (640, 360))
+    inside = cv2.erode((wanted[..., 3] == 255).astype(np.uint8), np.ones((7, 7))) > 0
+    # Where one colour meets another, half a texel more or less is another mix.
+    plain = np.ptp(cv2.dilate(wanted, np.ones((5, 5))).astype(int) - cv2.erode(wanted, np.ones((5, 5))), axis=2) < 3
+    assert inside.sum() > 20_000
+    off = np.abs(canvas.pixels[..., :3].astype(int) - wanted[..., :3]).max(axis=2)
+    assert off[inside & plain].max() <= 2 and off[inside].mean() < 4
+
+
+def test_clear_parts_of_a_picture_show_the_colour_below_in_the_same_light_and_fog(tmp_path):
+    path = tmp_path / "clear.png"
+    cv2.imwrite(str(path), np.zeros((64, 64, 4), np.uint8))
+    solid = boxes(np.zeros((1, 3)), np.full((1, 3), 25.0), np.array([[0.9, 0.4, 0.2]]), "box", 0.4)
+    covered = replace(solid, cover=Cover(picture_sheet(str(path)), picture_places("box", 1)))
+    camera = Camera.standing(VIEW, Pose(orbit_deg=30.0, elevation_deg=25.0), Lens(fog_from=60.0, fog_to=140.0))
+    found = []
+    for mesh in (solid, covered):
+        canvas = Canvas(320, 180)
+        canvas.clear()
+        draw_solids(canvas, [mesh], camera, Lights())
+        found.append(canvas.pixels.astype(int))
+    assert np.abs(found[0] - found[1]).max() <= 1 and found[0][..., :3].max() > 60
+
+
+@pytest.mark.parametrize("form", ["box", "sphere", "cylinder", "plate"])
+def test_a_picture_is_upright_and_unmirrored_on_what_faces_the_viewer(form, tmp_path):
+    left = np.zeros((64, 64, 4), np.uint8)
+    left[:, :, 3], left[:32, :32, :3] = 255, 255
+    cv2.imwrite(str(tmp_path / "left.png"), left)
+    solid = boxes(np.zeros((1, 3)), np.full((1, 3), 30.0), np.ones((1, 3)), form)
+    solid = replace(solid, cover=Cover(picture_sheet(str(tmp_path / "left.png")), picture_places(form, 1)))
+    canvas = Canvas(320, 180)
+    canvas.clear()
+    draw_solids(canvas, [solid], Camera.standing(VIEW), Lights(strength=0.0, ambient=1.0))
+    light = canvas.pixels[..., 1] > 128
+    assert light[75, 145] and not light[75, 175] and not light[105, 145] and not light[105, 175]
+
+
+def test_what_reaches_behind_the_eye_is_cut_and_not_dropped():
+    """A long floor under the camera: as one box, and as many short ones of which those behind are not seen."""
+    view, found = Viewport(320, 180), []
+    camera = Camera.standing(view, Pose(elevation_deg=8.0))
+    for count in (1, 400):
+        edges = np.linspace(-300, 300, count + 1)
+        centres = np.stack([np.zeros(count), np.full(count, 20.0), (edges[1:] + edges[:-1]) / 2], axis=1)
+        halves = np.tile([40.0, 2.0, 300.0 / count], (count, 1))
+        canvas = Canvas(320, 180)
+        canvas.clear_through()
+        draw_solids(canvas, [boxes(centres, halves, np.ones((count, 3)))], camera, Lights(strength=0, ambient=0.8))
+        found.append(canvas.pixels.astype(int))
+    assert (found[0][..., 3] > 0).mean() > 0.25
+    off = np.abs(found[0] - found[1]).max(axis=2)
+    assert (off > 3).mean() < 0.002
 
 
 def test_what_is_nearer_hides_marks_and_plates():

@@ -121,6 +121,10 @@ class DrawnLayer(Layer):
         for member in members:
             member.draw(canvas)
 
+    def standing(self, view: Viewport, at: RenderContext) -> Camera | None:
+        """The camera that its members, or its own marks, are seen by; None for a kind without one."""
+        return None
+
     def clouds(self, view: Viewport, at: RenderContext) -> list[Cloud] | None:
         """The marks that it consists of, in space; None for a kind that draws a flat picture."""
         return None

@@ -15,6 +15,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.render import ProjectView
+from velvetdrum.picture.space.placing import placed_at
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange
@@ -36,6 +37,9 @@ class Handle:
     shown: bool
     seen: tuple[float, float, float, float]
     """Left, top, right and bottom in the frame of what its masks leave of it."""
+    projection: tuple[float, ...] = ()
+    """Of a layer with balls: from a point of its own space, homogeneous, in per cent of the short side from its middle,
+    to pixels of the frame times depth, and depth; row by row, twelve numbers."""
 
 
 @dataclass(frozen=True)
@@ -89,7 +93,19 @@ class _Placing:
         corners = _through(above @ place, box)
         there = shown.presence > 0 and placed.visible and self._is_in(placed)
         edges = (box.left, box.top, box.right, box.bottom)
-        return Handle(placed.id, edges, _row(place), _row(above), corners, there, self._seen(placed))
+        eye = self._projection(placed, above @ place) if shown.layer.balls else ()
+        return Handle(placed.id, edges, _row(place), _row(above), corners, there, self._seen(placed), eye)
+
+    def _projection(self, placed: PlacedLayer, flat: NDArray[np.float64]) -> tuple[float, ...]:
+        layer = self.stage.shown(placed).layer
+        around = self.stage.shown(self.project.by_id[placed.group]).layer if placed.group else None
+        if around is not None and not around.members_lie_flat and layer.in_space == "in":
+            camera = around.standing(self.canvas, self.stage.moment(around))
+            whole = camera.matrix @ placed_at(layer, self.canvas) if camera else None
+        else:
+            camera = layer.standing(self.canvas, self.stage.moment(layer))
+            whole = flat @ camera.matrix if camera else None
+        return () if whole is None else tuple(float(value) for value in whole.ravel())
 
     def _seen(self, placed: PlacedLayer) -> tuple[float, float, float, float]:
         shown, above = self.stage.shown(placed), self._above(placed)

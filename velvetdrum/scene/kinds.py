@@ -62,9 +62,9 @@ class Layer(Declared):
     camera: ClassVar[dict[str, str]] = {}
     """Of a kind with a camera, the settings that dragging on the picture changes: across, up, and near (a share that is
     larger the farther away it stands)."""
-    balls: ClassVar[tuple[tuple[str, str, str], ...]] = ()
-    """Settings that say where balls are (per cent of the short side from the frame's middle) and how large: X, Y and
-    radius of each; they are handled on the picture."""
+    balls: ClassVar[tuple[tuple[str, ...], ...]] = ()
+    """Settings that say where balls are (per cent of the short side from the frame's middle) and how large: X, Y,
+    radius and, where it has one, Z of each; they are handled on the picture."""
     sounding: ClassVar[tuple[str, ...]] = ()
     """Settings that decide what is heard of it, where it has a sound of its own."""
     sounds: ClassVar[tuple[Condition, ...]] = ()

@@ -34,6 +34,14 @@ def on_curve(ground: Ground, places: Values) -> Births:
     return Births(points, normals, tangents)
 
 
+def at_point(middle: tuple[float, float], chances: Values) -> Births:
+    """All at one point, outward any way."""
+    angles = 2 * np.pi * chances
+    outward = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    points = np.broadcast_to(np.array(middle), outward.shape)
+    return Births(points, outward, np.stack([-outward[:, 1], outward[:, 0]], axis=1))
+
+
 def within_shape(ground: Ground, chances: tuple[Values, Values, Values]) -> Births:
     """Anywhere within a shape, every part of its area equally likely; on its curve where it has no inside."""
     cells = _cells_of(ground)

@@ -40,7 +40,10 @@ class DotField(HearsBands, DeepLayer):
 
     summary: ClassVar[str] = "{columns} × {rows}"
     turned: ClassVar[str] = ""
-    balls: ClassVar[tuple[tuple[str, str, str], ...]] = (("ball_x", "ball_y", "ball"), ("well_x", "well_y", "well"))
+    balls: ClassVar[tuple[tuple[str, ...], ...]] = (
+        ("ball_x", "ball_y", "ball", "ball_z"),
+        ("well_x", "well_y", "well"),
+    )
     designs: ClassVar[tuple[Design, ...]] = (
         Design(
             "fields",

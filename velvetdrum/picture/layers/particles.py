@@ -24,7 +24,7 @@ from velvetdrum.declare.settings import (
 )
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.emission.designs import DESIGNS
-from velvetdrum.picture.emission.emitters import Births, on_curve, within_picture, within_shape
+from velvetdrum.picture.emission.emitters import Births, at_point, on_curve, within_picture, within_shape
 from velvetdrum.picture.emission.forms import letter_picture, stored_picture
 from velvetdrum.picture.emission.motion import Forces, flown, turned
 from velvetdrum.picture.raster.particles import FORMS, form_picture
@@ -142,9 +142,9 @@ class Particles(OnShape, DeepLayer):
     )
     source: str = choice(
         "shape",
-        {"shape": "The shape", "picture": "A picture"},
+        {"shape": "The shape", "point": "A point", "picture": "A picture"},
         label="Born on",
-        help="The base shape, or the opaque area of a picture about its place.",
+        help="The base shape, its middle alone, or the opaque area of a picture about its place.",
     )
     source_image: str = picture(label="Born in picture", help="Its opaque area.", when=_FROM_PICTURE)
     source_size: float = number(
@@ -313,9 +313,11 @@ class Particles(OnShape, DeepLayer):
         path = at.media.get(self.source_image, "") if self.source == "picture" else ""
         if path:
             return within_picture(path, ground.centre, self.source_size * view.short / 100, drawn_)
+        along = np.asarray((born.numbers * 0.61803398875) % 1.0, np.float64) if self.even else drawn_[0]
+        if self.source == "point":
+            return at_point(ground.centre, along)
         if self.inside:
             return within_shape(ground, drawn_)
-        along = np.asarray((born.numbers * 0.61803398875) % 1.0, np.float64) if self.even else drawn_[0]
         return on_curve(ground, along)
 
     def flights(self, view: Viewport, born: Born, at: RenderContext) -> tuple[Values, Values, Values]:

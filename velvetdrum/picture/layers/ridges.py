@@ -5,23 +5,20 @@ from __future__ import annotations
 from typing import ClassVar
 
 import numpy as np
-import skia
-from numpy.typing import NDArray
 
-from velvetdrum.declare.oklab import ramp
+from velvetdrum.declare.oklab import parse_hex, ramp
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, stops, whole
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.hearing import HearsBands, rows_of_time
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.particles import premultiplied
+from velvetdrum.picture.raster.polylines import draw_lines
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.space.camera import Camera, Pose, Values
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design
 from velvetdrum.scene.kinds import layer_kind
 
 _TABLE = 256
-_BESIDE = 60
-"""Pixels beside the frame that lines are still drawn in."""
-
 _POINTS = 190
 """About so many points a line has."""
 
@@ -98,15 +95,12 @@ class Ridges(HearsBands):
             heights = heights.T[::-1]
             on = 0.0
         count = len(heights)
-        ages = np.arange(count) + (np.minimum(np.arange(count), 1)) * (on - 1.0 * (on > 0))
-        line = self._line(heights)
-        place = at.space.place if at.space else None
+        ages = np.arange(count, dtype=float)
+        if self.axis == "bands":
+            # The present stands in front; the others have moved back by now.
+            ages[1:] += on - (on > 0)
         camera = at.space.camera if at.space else Camera.standing(canvas, self._pose())
-        onto = canvas.surface()
-        if self.axis == "time":
-            ages = np.arange(count, dtype=float)
-        for row in range(count - 1, -1, -1):
-            self._draw_row(onto, camera, place, line[row], float(ages[row]), count)
+        self._draw_rows(canvas, camera, at.space.place if at.space else None, self._line(heights), ages)
 
     def _pose(self) -> Pose:
         return Pose(elevation_deg=22.0, distance=1.1) if self.deep else Pose()
@@ -127,68 +121,47 @@ class Ridges(HearsBands):
         hold = np.clip(ends / max(share, 1e-6), 0, 1)
         return np.asarray(found * (hold * hold * (3 - 2 * hold)))
 
-    def _draw_row(
-        self, onto: skia.Canvas, camera: Camera, place: NDArray[np.float64] | None, line: Values, age: float, count: int
-    ) -> None:
-        share = age / max(count - 1, 1)
-        wide = self.wide * (1 if self.deep else 1 - self.shrink / 100 * share)
-        x = np.linspace(-wide / 2, wide / 2, len(line))
-        base = np.full(len(line), self.base_y - (0 if self.deep else age * self.row_gap))
-        z = np.full(len(line), -age * self.row_gap if self.deep else 0.0)
-        top = np.stack([x, base - line * self.height, z], axis=1)
+    def _draw_rows(self, canvas: Canvas, camera: Camera, place: Values | None, lines: Values, ages: Values) -> None:
+        count, points = lines.shape
+        share = ages / max(count - 1, 1)
+        wide = self.wide * (np.ones(count) if self.deep else 1 - self.shrink / 100 * share)
+        x = np.linspace(-0.5, 0.5, points) * wide[:, None]
+        back = ages[:, None] * self.row_gap * np.ones(points)
+        base = np.full((count, points), self.base_y) if self.deep else self.base_y - back
+        z = -back if self.deep else np.zeros((count, points))
+        top = np.stack([x, base - lines * self.height, z], axis=2)
         # What is filled reaches down to where the next line stands, so that the ground hides what is behind it.
         below_y, below_z = (0.0, self.row_gap) if self.deep else (self.row_gap, 0.0)
-        foot = np.stack([x, base + below_y, z + below_z], axis=1)
+        foot = np.stack([x, base + below_y, z + below_z], axis=2)[:, [0, -1]]
         if place is not None:
-            top, foot = (points @ place[:3, :3].T + place[:3, 3] for points in (top, foot))
-        seen, below = camera.seen(top), camera.seen(foot)
-        if not (seen.there.all() and below.there.all()):
+            top, foot = (at @ place[:3, :3].T + place[:3, 3] for at in (top, foot))
+        seen, below = camera.seen(top.reshape(-1, 3)), camera.seen(foot.reshape(-1, 3))
+        there = seen.there.reshape(count, points).all(axis=1) & below.there.reshape(count, 2).all(axis=1)
+        strong = (1 - self.fade / 100 * share) * (1 - camera.fog(seen.depth).reshape(count, points)[:, 0])
+        if count > 1 and self.axis == "bands":
+            # A line comes and goes at the far end.
+            strong = strong * np.clip(count - 1 - ages, 0, 1)
+        shown = np.flatnonzero(there & (strong > 1 / 255))[::-1]
+        if not len(shown):
             return
-        strong = (1 - self.fade / 100 * share) * (1 - float(camera.fog(seen.depth[:1])[0]))
-        # A line comes and goes at the far end.
-        strong *= float(np.clip(count - 1 - age, 0, 1)) if count > 1 and self.axis == "bands" else 1.0
-        if strong <= 1 / 255:
-            return
-        # What lies beside the frame is not drawn.
-        inside = np.flatnonzero((seen.x > -_BESIDE) & (seen.x < 2 * camera.middle[0] + _BESIDE))
-        if not len(inside):
-            return
-        cut = slice(max(int(inside[0]) - 1, 0), int(inside[-1]) + 2)
-        points, way, line = np.stack([seen.x[cut], seen.y[cut]], axis=1), np.linspace(0, 1, len(line))[cut], line[cut]
-        shown = [skia.Point(*point) for point in points.tolist()]
+        on_frame = np.stack([seen.x, seen.y], axis=1).reshape(count, points, 2)[shown]
+        feet = np.stack([below.x, below.y], axis=1).reshape(count, 2, 2)[shown]
+        widths = np.maximum(self.line * np.median(seen.scale.reshape(count, points), axis=1), 0.7)[shown]
+        strong, share = strong[shown], share[shown]
+        fills = np.zeros(len(shown), np.uint32)
         if self.filled:
-            ends = below.x[cut], below.y[cut]
-            feet = np.array([[ends[0][-1], ends[1][-1]], [ends[0][0], ends[1][0]]])
-            builder = skia.PathBuilder()
-            builder.addPolygon([*shown, *(skia.Point(*point) for point in feet.tolist())], True)
-            solid = self.fill_opacity / 100 * min(strong * 4, 1.0)
-            onto.drawPath(builder.detach(), skia.Paint(AntiAlias=True, Color=_packed(self.fill, solid)))
-        width = max(self.line * float(np.median(seen.scale)), 0.7)
-        paint = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=width)
-        paint.setStrokeJoin(skia.Paint.kBevel_Join if width < 3 else skia.Paint.kRound_Join)
-        table = ramp(self.colours, _TABLE, "oklab")
-        if self.by == "age":
-            builder = skia.PathBuilder()
-            builder.addPolygon(shown, False)
-            paint.setColor(_word(table[round(np.clip(share, 0, 1) * (_TABLE - 1))], strong))
-            onto.drawPath(builder.detach(), paint)
-            return
-        along = line if self.by == "level" else way
-        steps = np.rint(np.clip((along[:-1] + along[1:]) / 2, 0, 1) * 31).astype(int)
-        begin = 0
-        # Runs of one colour are one stroke.
-        for end in [*(np.flatnonzero(np.diff(steps)) + 1).tolist(), len(steps)]:
-            builder = skia.PathBuilder()
-            builder.addPolygon(shown[begin : end + 1], False)
-            paint.setColor(_word(table[round(steps[begin] / 31 * (_TABLE - 1))], strong))
-            onto.drawPath(builder.detach(), paint)
-            begin = end
+            tone = np.broadcast_to(parse_hex(self.fill), (len(shown), 3))
+            fills = premultiplied(tone, self.fill_opacity / 100 * np.minimum(strong * 4, 1.0))
+        colours = self._colours(lines[shown], share)
+        words = premultiplied(colours.reshape(-1, 3), np.repeat(strong, points - 1)).reshape(len(shown), points - 1)
+        draw_lines(canvas, on_frame, feet, fills, widths, words)
 
-
-def _packed(colour_: str, alpha: float) -> int:
-    return round(alpha * 255) << 24 | int(colour_[1:], 16)
-
-
-def _word(rgb: NDArray[np.float64], alpha: float) -> int:
-    red, green, blue = (round(float(value) * 255) for value in rgb)
-    return round(alpha * 255) << 24 | red << 16 | green << 8 | blue
+    def _colours(self, lines: Values, share: Values) -> Values:
+        """A colour for each segment of each line, shape (lines, points - 1, 3)."""
+        table, count = ramp(self.colours, _TABLE, "oklab"), lines.shape[1] - 1
+        along = {
+            "age": np.repeat(share[:, None], count, axis=1),
+            "level": (lines[:, :-1] + lines[:, 1:]) / 2,
+            "place": np.tile((np.arange(count) + 0.5) / count, (len(lines), 1)),
+        }[self.by]
+        return np.asarray(table[np.rint(np.clip(along, 0, 1) * (_TABLE - 1)).astype(int)])

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
-from velvetdrum.declare.settings import Stop, choice, number, stops, whole
+from velvetdrum.declare.settings import Stop, choice, number, picture, stops, whole
 from velvetdrum.picture.drawn_layer import RenderContext
 from velvetdrum.picture.marks.hearing import HearsBands, rows_of_time
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.space.camera import Pose
+from velvetdrum.picture.space.covers import Cover, picture_sheet
 from velvetdrum.picture.space.deep_layer import DeepLayer
-from velvetdrum.picture.space.solids import Mesh, boxes
+from velvetdrum.picture.space.solids import Mesh, boxes, picture_places
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, Follow
 from velvetdrum.scene.kinds import layer_kind
 
@@ -122,6 +124,13 @@ class Solids(HearsBands, DeepLayer):
         group="colour",
         help="Which place of the gradient each takes.",
     )
+    faces: str = choice(
+        "colour",
+        {"colour": "Colour", "each": "A picture on each", "all": "One picture over all"},
+        group="colour",
+        help="What lies on them; a picture's clear parts show the colour.",
+    )
+    image: str = picture(label="Picture", help="On the faces.", when=("faces", ("each", "all")))
     shine: float = number(
         10, lo=0, hi=100, unit="%", step=1, label="Own light", group="colour", help="How much of its colour shines."
     )
@@ -156,7 +165,24 @@ class Solids(HearsBands, DeepLayer):
         centres = np.stack([xs, middle, zs], axis=1)
         colours = self._colours(heights, back / max(rows - 1, 1))
         mesh = boxes(centres, halves, colours, self.form, self.rounding / 100)
-        return [Mesh(mesh.corners, mesh.normals, mesh.colours, mesh.closed, self.shine / 100)]
+        cover = None if self.faces == "colour" or not self.image else self._cover(mesh, centres, halves, at)
+        return [replace(mesh, glow=self.shine / 100, cover=cover)]
+
+    def _cover(self, mesh: Mesh, centres: Values, halves: Values, at: RenderContext) -> Cover:
+        """The picture on faces: whole on each, or from the first band to the last, so that growing shows more of it."""
+        sheet, count = picture_sheet(at.media.get(self.image, "")), len(centres)
+        if self.faces == "each":
+            return Cover(sheet, picture_places(self.form, count))
+        each = len(mesh.corners) // count
+        owner = np.repeat(np.arange(count), each)
+        across = (mesh.corners[..., 0] - centres[owner, None, 0]) / halves[owner, None, 0] / 2 + 0.5
+        full = self.height + self.least
+        low = {"foot": -full, "both": -full / 2, "middle": -full / 2}[self.grow] + self.base_y
+        # A spiral's steps carry it upward with them.
+        lift = centres[:, 1] - (self.base_y - halves[:, 1] * (self.grow == "foot"))
+        down = (mesh.corners[..., 1] - lift[owner, None] - low) / max(full, 1e-6)
+        u = (owner[:, None] % self.bands + across) / self.bands
+        return Cover(sheet, np.clip(np.stack([u, down], axis=2), 0, 1))
 
     def _places(self) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any]]:
         """Where bands stand on the floor, in per cent of the short side, and how much room each has."""
@@ -196,6 +222,8 @@ class Solids(HearsBands, DeepLayer):
 
     def notes(self, at: RenderContext) -> list[str]:
         most = max(MOST // self.bands, 1)
+        if self.faces != "colour" and not self.image:
+            return ["No picture is chosen for the faces; they keep their colour."]
         if self.order == "row" and self.rows > most:
             return [f"{self.rows} rows of {self.bands} are more than {MOST:,} solids; {most} rows are drawn."]
         return []

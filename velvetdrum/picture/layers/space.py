@@ -231,11 +231,7 @@ class Space(DrawnLayer):
             return
         flip = np.diag([1.0, -1.0, 1.0, 1.0])
         flip[1, 3] = 2 * self.floor_y
-        turned = [
-            Mesh(mesh.corners[:, ::-1], mesh.normals[:, ::-1], mesh.colours, mesh.closed, mesh.glow).moved(flip)
-            for mesh in meshes
-        ]
-        draw_solids(canvas, turned, camera, lights, self.reflection / 100)
+        draw_solids(canvas, [mesh.mirrored(flip) for mesh in meshes], camera, lights, self.reflection / 100)
 
     def _lines(self, canvas: Canvas, camera: Camera) -> None:
         """The floor's grid, thinner the farther it is."""

@@ -14,7 +14,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.areas import Area, Mask, Pixels, words_of
 from velvetdrum.picture.raster.blending import blend, tint
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, common, is_empty
 
@@ -97,6 +97,13 @@ class Canvas(Viewport):
         """The pixels of an area that lies within this canvas's; what is written to them is drawn."""
         left, top = self.area[:2]
         return self.pixels[area[1] - top : area[3] - top, area[0] - left : area[2] - left]
+
+    def target(self) -> tuple[NDArray[np.uint32], int, int, int, int, int]:
+        """What compiled loops draw into: the words of all that is at hand, the step from row to row, and left, top,
+        width and height in pixels of the frame."""
+        left, top, right, bottom = self.area
+        words, step = words_of(self.part(self.area))
+        return words, step, left, top, right - left, bottom - top
 
     def paste(self, pixels: Pixels) -> None:
         """Replace all of the frame that is at hand with opaque pixels of the frame's size."""

@@ -10,10 +10,9 @@ import skia
 from numpy.typing import NDArray
 
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.raster.areas import Pixels, words_of
+from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import particles as kernels
-from velvetdrum.picture.raster.viewport import common
 
 Values = NDArray[np.float64]
 FORMS = {"disc": 0, "soft": 1, "ring": 2}
@@ -63,7 +62,7 @@ def draw_discs(
     hidden: Hidden | None = None,
 ) -> None:
     """Discs about places in pixels of the frame, the first ones hindmost. `adds`: light is added (plus-lighter)."""
-    words, step, left, top, width, height = _target(canvas)
+    words, step, left, top, width, height = canvas.target()
     at = [np.ascontiguousarray(values, np.float32) for values in (x - left, y - top, radii)]
     kernels.discs(words, step, width, height, at[0], at[1], at[2], colours, FORMS[form], int(adds), *_tests(hidden))
     canvas.touch(canvas.area)
@@ -84,7 +83,7 @@ def draw_sprites(
 ) -> None:
     """A premultiplied picture about places in pixels of the frame, each with its width and its height in pixels and its
     turn in radians. `tint` says how it takes the colours (`TINTS`)."""
-    words, step, left, top, width, height = _target(canvas)
+    words, step, left, top, width, height = canvas.target()
     at = [
         np.ascontiguousarray(values, np.float32)
         for values in (x - left, y - top, np.cos(angles), np.sin(angles), *sizes)
@@ -115,12 +114,6 @@ def draw_sprites(
         *_tests(hidden),
     )
     canvas.touch(canvas.area)
-
-
-def _target(canvas: Canvas) -> tuple[NDArray[np.uint32], int, int, int, int, int]:
-    here = common(canvas.area, canvas.frame) if canvas.area == canvas.frame else canvas.area
-    words, step = words_of(canvas.part(here))
-    return words, step, here[0], here[1], here[2] - here[0], here[3] - here[1]
 
 
 @kept

@@ -22,6 +22,9 @@ class DeepLayer(DrawnLayer):
         """Where their own camera stands."""
         return Pose()
 
+    def standing(self, view: Viewport, at: RenderContext) -> Camera | None:
+        return Camera.standing(view, self.rest_pose)
+
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         # Seen in perspective, they may be anywhere.
         return Box(-1e5, -1e5, 1e5, 1e5)

@@ -12,9 +12,13 @@ from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import depth as kernels
 from velvetdrum.picture.space.camera import NEAREST, Camera, Values
+from velvetdrum.picture.space.covers import Cover, joined, rooms_for
 
 _SLOPE = 0.7
 """How far a corner leans toward its solid's middle when its edges are wholly rounded."""
+
+_BEYOND = 1.001
+"""Cut a little beyond what is too near, so that rounding leaves no corner there."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +56,14 @@ class Mesh:
     closed: bool = True
     glow: float = 0.0
     """How much of its colour shines by itself, 0 to 1."""
+    cover: Cover | None = None
+    """A picture that lies over the colour."""
+
+    def mirrored(self, matrix: Values) -> Mesh:
+        """The mesh placed by an affine matrix that turns it inside out, its faces still seen from outside."""
+        cover = self.cover and replace(self.cover, places=self.cover.places[:, ::-1])
+        turned = replace(self, corners=self.corners[:, ::-1], normals=self.normals[:, ::-1], cover=cover)
+        return turned.moved(matrix)
 
     def moved(self, matrix: Values) -> Mesh:
         """The mesh placed by an affine matrix, shape (4, 4)."""
@@ -74,7 +86,7 @@ class Drawn:
 def boxes(centres: Values, halves: Values, colours: Values, form: str = "box", rounding: float = 0.0) -> Mesh:
     """Solids of one form about centres, shape (n, 3), with half their sides, shape (n, 3), each in a colour.
     `rounding`, 0 to 1, lets corners face outward, as if the edges were round."""
-    corners, normals, closed = _form(form, round(float(rounding), 3))
+    corners, normals, closed, _ = _form(form, round(float(rounding), 3))
     count = len(centres)
     placed = centres[:, None, None] + corners[None] * halves[:, None, None]
     faced = normals[None] / np.maximum(halves, 1e-6)[:, None, None] if form in ("sphere", "cylinder") else normals[None]
@@ -88,11 +100,18 @@ def boxes(centres: Values, halves: Values, colours: Values, form: str = "box", r
     )
 
 
+def picture_places(form: str, count: int) -> Values:
+    """Where the corners of `count` solids of a form have a picture that lies on each of their faces (about spheres and
+    cylinders), shape (n, 3, 2)."""
+    return np.tile(_form(form, 0.0)[3], (count, 1, 1))
+
+
 @kept
-def _form(form: str, rounding: float) -> tuple[Values, Values, bool]:
-    """Triangles of a form within -1 to 1, shape (n, 3, 3), the directions of their corners, and whether it is
-    closed."""
+def _form(form: str, rounding: float) -> tuple[Values, Values, bool, Values]:
+    """Triangles of a form within -1 to 1, shape (n, 3, 3), the directions of their corners, whether it is closed, and
+    where their corners have a picture, shape (n, 3, 2)."""
     faces: list[tuple[Values, Values]] = []
+    places: list[Values] = []
     if form == "sphere":
         up = np.linspace(0, np.pi, 9)
         around = np.linspace(0, 2 * np.pi, 17)
@@ -103,6 +122,7 @@ def _form(form: str, rounding: float) -> tuple[Values, Values, bool]:
             for j in range(16):
                 quad = np.array([grid[i, j], grid[i, j + 1], grid[i + 1, j + 1], grid[i + 1, j]])
                 faces.append((quad, quad))
+                places.append(_about(j, 16, i / 8, (i + 1) / 8)[[0, 1, 3, 2]])
     elif form == "cylinder":
         around = np.linspace(0, 2 * np.pi, 21)
         rim = np.stack([np.sin(around), np.zeros(21), np.cos(around)], axis=1)
@@ -111,12 +131,15 @@ def _form(form: str, rounding: float) -> tuple[Values, Values, bool]:
             low, high = rim[i : i + 2] + up, rim[i : i + 2] - up
             quad = np.array([high[0], high[1], low[1], low[0]])
             faces.append((quad, quad * (1, 0, 1)))
+            places.append(_about(i, 20, 0.0, 1.0)[[0, 1, 3, 2]])
             for y, order in ((-1.0, (1, 0)), (1.0, (0, 1))):
                 cap = np.array([up * y, rim[i + order[0]] + up * y, rim[i + order[1]] + up * y, up * y])
                 faces.append((cap, np.broadcast_to(np.array([0.0, y, 0.0]), (4, 3))))
+                places.append(cap[:, [0, 2]] / 2 + 0.5)
     elif form == "plate":
         quad = np.array([[-1.0, -1, 0], [1, -1, 0], [1, 1, 0], [-1, 1, 0]])
         faces.append((quad, np.broadcast_to(np.array([0.0, 0.0, 1.0]), (4, 3))))
+        places.append(quad[:, :2] / 2 + 0.5)
     else:
         for axis in range(3):
             for side in (-1.0, 1.0):
@@ -130,37 +153,89 @@ def _form(form: str, rounding: float) -> tuple[Values, Values, bool]:
                 # Seen from outside, corners go round clockwise on the screen.
                 quad = quad if side > 0 else quad[::-1]
                 faces.append((quad, normal + (quad - normal) * _SLOPE * rounding))
+                # Upright and unmirrored as it is seen from outside.
+                across, down = {0: (-quad[:, 2] * side, quad[:, 1]), 1: (quad[:, 0], -quad[:, 2] * side)}.get(
+                    axis, (quad[:, 0] * side, quad[:, 1])
+                )
+                places.append(np.stack([across, down], axis=1) / 2 + 0.5)
     corners = np.array([quad[list(pick)] for quad, _ in faces for pick in ((0, 1, 2), (0, 2, 3))])
     normals = np.array([way[list(pick)] for _, way in faces for pick in ((0, 1, 2), (0, 2, 3))])
     solid = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) > 1e-9
     normals = normals / np.maximum(np.linalg.norm(normals, axis=-1, keepdims=True), 1e-12)
-    return corners[solid], normals[solid], form != "plate"
+    pictures = np.array([place[list(pick)] for place in places for pick in ((0, 1, 2), (0, 2, 3))])
+    return corners[solid], normals[solid], form != "plate", pictures[solid]
+
+
+def _about(number: int, count: int, top: float, bottom: float) -> Values:
+    """Where a field of a round form has a picture that goes once about it, its middle toward the viewer."""
+    left = (number / count + 0.5) % 1
+    return np.array([(x, y) for y in (top, bottom) for x in (left, left + 1 / count)])
 
 
 def draw_solids(canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: Lights, opacity: float = 1.0) -> Drawn:
     """Draw meshes over what is on a canvas; gives what they hide."""
     left, top, right, bottom = canvas.area
     nearest = np.zeros((bottom - top, right - left), np.float32)
-    found = [
-        part for mesh in meshes if len(mesh.corners) for part in [_projected(mesh, camera, lights)] if len(part[0])
-    ]
-    if not found:
+    parts = [_projected(mesh, camera, lights) for mesh in meshes if len(mesh.corners)]
+    parts = [part for part in parts if len(part.x)]
+    if not parts:
         return Drawn(nearest)
-    xs, ys, nears, tones = (np.concatenate(parts) for parts in zip(*found, strict=True))
+    xs, ys = np.concatenate([part.x for part in parts]), np.concatenate([part.y for part in parts])
     low_x, high_x = max(int(xs.min()) - 1, left), min(int(xs.max()) + 2, right)
     low_y, high_y = max(int(ys.min()) - 1, top), min(int(ys.max()) + 2, bottom)
     if high_x <= low_x or high_y <= low_y:
         return Drawn(nearest)
     width, height = high_x - low_x, high_y - low_y
     x, y = (xs - low_x) * 2, (ys - low_y) * 2
+    nears, tones = np.concatenate([part.near for part in parts]), np.concatenate([part.tones for part in parts])
     planes, tones = _slopes(x, y, nears[..., None])[:, 0], _slopes(x, y, tones).reshape(-1, 9)
-    given = x, y, planes, np.concatenate([x[:, :1], y[:, :1], tones], axis=1)
+    words, maps = _pictured(parts, x, y)
+    given = x, y, planes, np.concatenate([x[:, :1], y[:, :1], tones], axis=1), maps, camera.fog_colour[::-1] * 255
     pixels, depth = np.empty((height, width), np.uint32), np.empty((height, width), np.float32)
-    kernels.triangles(pixels, depth, *(np.ascontiguousarray(values, np.float32) for values in given))
+    at = [np.ascontiguousarray(values, np.float32) for values in given]
+    kernels.triangles(pixels, depth, at[0], at[1], at[2], at[3], at[4], at[5], words)
     area = (low_x, low_y, high_x, high_y)
     canvas.blend(pixels.view(np.uint8).reshape(height, width, 4), area, opacity=opacity)
     nearest[low_y - top : high_y - top, low_x - left : high_x - left] = depth
     return Drawn(nearest)
+
+
+@dataclass(frozen=True, eq=False)
+class _Part:
+    """Triangles that are seen: corners in pixels and nearness, shape (n, 3), lit colours (blue, green, red, 0 to 255),
+    shape (n, 3, 3); and of a mesh with a picture where corners have it, how much of it the fog hides, and the colour
+    below."""
+
+    x: Values
+    y: Values
+    near: Values
+    tones: Values
+    cover: Cover | None
+    fog: Values
+    under: Values
+
+
+def _pictured(parts: Sequence[_Part], x: Values, y: Values) -> tuple[NDArray[np.uint32], Values]:
+    """The sheet of all pictures, and for each triangle what the kernel asks of its own: none where no part has one."""
+    covers = [part.cover for part in parts if part.cover is not None]
+    if not covers:
+        return np.zeros((1, 1), np.uint32), np.zeros((0, 16))
+    words, rooms = joined([cover.sheet for cover in covers])
+    maps, first = np.zeros((len(x), 16)), 0
+    given = iter(rooms)
+    for part in parts:
+        last = first + len(part.x)
+        if part.cover is not None:
+            own = slice(first, last)
+            room = rooms_for(next(given), part.cover.places, part.x, part.y)
+            at = room[:, None, :2] + part.cover.places * room[:, None, 2:]
+            # Over its depth a place is linear over the frame.
+            linear = np.concatenate([at * part.near[..., None], part.fog], axis=2)
+            maps[own, :9] = _slopes(x[own], y[own], linear).reshape(-1, 9)
+            maps[own, 9:12] = part.under
+            maps[own, 12:14], maps[own, 14:] = room[:, :2], room[:, :2] + room[:, 2:]
+        first = last
+    return words, maps
 
 
 def _slopes(x: Values, y: Values, values: Values) -> Values:
@@ -174,24 +249,57 @@ def _slopes(x: Values, y: Values, values: Values) -> Values:
     return np.stack([first, (one * by - other * ay) / area, (other * ax - one * bx) / area], axis=-1)
 
 
-def _projected(mesh: Mesh, camera: Camera, lights: Lights) -> tuple[Values, Values, Values, Values]:
-    """Corners in pixels, nearness, and lit colours (blue, green, red, 0 to 255) of the triangles that are seen."""
+def _projected(mesh: Mesh, camera: Camera, lights: Lights) -> _Part:
+    """The triangles of a mesh that are seen, cut where they come too near to the eye."""
+    mesh = _before(mesh, camera)
     count = len(mesh.corners)
     seen = camera.seen(mesh.corners.reshape(-1, 3))
     x, y, depth = (values.reshape(count, 3) for values in (seen.x, seen.y, seen.depth))
-    shown = (depth > NEAREST).all(axis=1)
+    shown = np.ones(count, bool)
     if mesh.closed:
         turn = (x[:, 1] - x[:, 0]) * (y[:, 2] - y[:, 0]) - (x[:, 2] - x[:, 0]) * (y[:, 1] - y[:, 0])
-        shown &= turn > 0
+        shown = turn > 0
     corners, normals, colours = mesh.corners[shown], mesh.normals[shown], mesh.colours[shown]
     if not mesh.closed:
         # A plate is lit on the side that is seen.
         toward = np.einsum("nki,nki->nk", normals, camera.eye - corners)
         normals = normals * np.where(toward < 0, -1.0, 1.0)[..., None]
-    lit = shade(corners, normals, colours, lights, mesh.glow)
     fog = camera.fog(depth[shown].ravel()).reshape(-1, 3, 1)
-    lit = lit + (camera.fog_colour - lit) * fog
-    return x[shown], y[shown], 1 / depth[shown], lit[..., ::-1] * 255
+    cover = mesh.cover and replace(mesh.cover, places=mesh.cover.places[shown])
+    # Light alone, where a picture lies on it; the fog is added to that by the kernel.
+    lit = shade(corners, normals, np.ones_like(colours) if cover else colours, lights, mesh.glow)
+    lit = lit * (1 - fog) if cover else lit + (camera.fog_colour - lit) * fog
+    tones, under = lit[..., ::-1] * 255, colours[:, ::-1] * 255
+    return _Part(x[shown], y[shown], 1 / depth[shown], tones, cover, fog, under)
+
+
+def _before(mesh: Mesh, camera: Camera) -> Mesh:
+    """A mesh without what lies behind the eye or too near to it: triangles that reach there are cut."""
+    depth = (mesh.corners - camera.eye) @ camera.axes[2] - NEAREST * _BEYOND
+    inside = depth > 0
+    count = inside.sum(axis=1)
+    if (count == 3).all():
+        return mesh
+    places = mesh.cover.places if mesh.cover else np.zeros((len(depth), 3, 0))
+    values = np.concatenate([mesh.corners, mesh.normals, places], axis=2)
+    kept_, colours = [values[count == 3]], [mesh.colours[count == 3]]
+    for many in (1, 2):
+        cut = np.flatnonzero(count == many)
+        # The corner that is alone on its side comes first; the order round stays.
+        alone = np.argmax(inside[cut] if many == 1 else ~inside[cut], axis=1)
+        order = (alone[:, None] + np.arange(3)) % 3
+        at, d = np.take_along_axis(values[cut], order[..., None], axis=1), np.take_along_axis(depth[cut], order, axis=1)
+        one, other = (at[:, 0] + (at[:, n] - at[:, 0]) * (d[:, 0] / (d[:, 0] - d[:, n]))[:, None] for n in (1, 2))
+        if many == 1:
+            pieces = [np.stack([at[:, 0], one, other], axis=1)]
+        else:
+            pieces = [np.stack([one, at[:, 1], at[:, 2]], axis=1), np.stack([one, at[:, 2], other], axis=1)]
+        kept_ += pieces
+        colours += [mesh.colours[cut]] * len(pieces)
+    values = np.concatenate(kept_)
+    cover = mesh.cover and replace(mesh.cover, places=values[..., 6:])
+    corners, normals = values[..., :3], values[..., 3:6]
+    return replace(mesh, corners=corners, normals=normals, colours=np.concatenate(colours), cover=cover)
 
 
 def shade(corners: Values, normals: Values, colours: Values, lights: Lights, glow: float = 0.0) -> Values:

@@ -38,16 +38,25 @@ def _rows(owners, nearest, first, x, y, plane, number):
     height, width = nearest.shape
     top = max(int32(np.ceil(min(y[0], y[1], y[2]) - _F(0.5))), int32(first))
     bottom = min(int32(np.floor(max(y[0], y[1], y[2]) - _F(0.5))) + int32(1), int32(first + height))
+    y0, y1, y2 = y[0], y[1], y[2]
+    x0, x1, x2 = x[0], x[1], x[2]
+    # How far each edge goes across from one row to the next; level ones are never crossed.
+    one = (x1 - x0) / (y1 - y0) if y1 != y0 else _F(0)
+    two = (x2 - x1) / (y2 - y1) if y2 != y1 else _F(0)
+    three = (x0 - x2) / (y0 - y2) if y0 != y2 else _F(0)
     for row in range(top, bottom):
         at = _F(int32(row)) + _F(0.5)
         # Where the row crosses the edges: a sample belongs to the triangle whose left edge is at or before it.
+        a, b, c = y0 <= at, y1 <= at, y2 <= at
         low, high = _F(1e9), _F(-1e9)
-        for edge in range(3):
-            other = (edge + 1) % 3
-            y1, y2 = y[edge], y[other]
-            if (y1 <= at) == (y2 <= at):
-                continue
-            place = x[edge] + (at - y1) * (x[other] - x[edge]) / (y2 - y1)
+        if a != b:
+            place = x0 + (at - y0) * one
+            low, high = place, place
+        if b != c:
+            place = x1 + (at - y1) * two
+            low, high = min(low, place), max(high, place)
+        if c != a:
+            place = x2 + (at - y2) * three
             low, high = min(low, place), max(high, place)
         if high < low:
             continue
@@ -59,12 +68,62 @@ def _rows(owners, nearest, first, x, y, plane, number):
         _run(owners[row - first, begin:end], nearest[row - first, begin:end], z, plane[1], number)
 
 
+@register_jitable
+def _pictured(m, sheet, fog, x, y, near, blue, green, red):
+    """The opaque colour of a triangle with a picture, at a place from its first corner: the picture between four of
+    its pixels, over the colour below, times the light (0 to 255), and the fog. `m` as `triangles` has it."""
+    depth = _F(1) / max(near, _F(1e-9))
+    u = (m[0] + x * m[1] + y * m[2]) * depth - _F(0.5)
+    v = (m[3] + x * m[4] + y * m[5]) * depth - _F(0.5)
+    u, v = min(max(u, m[12]), m[14] - _F(1)), min(max(v, m[13]), m[15] - _F(1))
+    left, top = int32(u), int32(v)
+    right, bottom = min(left + int32(1), int32(m[14]) - int32(1)), min(top + int32(1), int32(m[15]) - int32(1))
+    du, dv = u - _F(left), v - _F(top)
+    a, b, c, d = sheet[top, left], sheet[top, right], sheet[bottom, left], sheet[bottom, right]
+    wa, wb, wc, wd = (_F(1) - du) * (_F(1) - dv), du * (_F(1) - dv), (_F(1) - du) * dv, du * dv
+    clear = _F(1) - (_F(part(a, 24)) * wa + _F(part(b, 24)) * wb + _F(part(c, 24)) * wc + _F(part(d, 24)) * wd) / _F(
+        255
+    )
+    mist = m[6] + x * m[7] + y * m[8]
+    one = _F(part(a, 0)) * wa + _F(part(b, 0)) * wb + _F(part(c, 0)) * wc + _F(part(d, 0)) * wd + clear * m[9]
+    two = _F(part(a, 8)) * wa + _F(part(b, 8)) * wb + _F(part(c, 8)) * wc + _F(part(d, 8)) * wd + clear * m[10]
+    three = _F(part(a, 16)) * wa + _F(part(b, 16)) * wb + _F(part(c, 16)) * wc + _F(part(d, 16)) * wd + clear * m[11]
+    blue = one * blue / _F(255) + mist * fog[0]
+    green = two * green / _F(255) + mist * fog[1]
+    red = three * red / _F(255) + mist * fog[2]
+    return uint32(
+        uint32(_level(blue) | uint32(_level(green) << EIGHT))
+        | uint32(uint32(_level(red) << uint32(16)) | uint32(0xFF000000))
+    )
+
+
+@register_jitable
+def _covered(maps, number):
+    """True for a triangle with a picture."""
+    return maps.shape[0] > 0 and maps[number - 1, 14] > maps[number - 1, 12]
+
+
+@register_jitable
+def _covered_row(line, tone, plane, m, sheet, fog, x, y):
+    """A row of pixels of one triangle with a picture, the first of which has its middle at a place."""
+    dy = y - tone[1]
+    for i in range(line.size):
+        dx = x - tone[0] + _F(int32(2 * i))
+        blue, green = tone[2] + dx * tone[3] + dy * tone[4], tone[5] + dx * tone[6] + dy * tone[7]
+        red = tone[8] + dx * tone[9] + dy * tone[10]
+        line[i] = _pictured(m, sheet, fog, dx, dy, plane[0] + dx * plane[1] + dy * plane[2], blue, green, red)
+
+
 @register_jitable(inline="always")
-def _colour(tones, number, x, y):
+def _colour(tones, planes, maps, sheet, fog, number, x, y):
     """The opaque colour of a triangle at a place: blue, green and red at its first corner (at 0 and 1), with slopes."""
     t = tones[number - 1]
     dx, dy = x - t[0], y - t[1]
     blue, green, red = t[2] + dx * t[3] + dy * t[4], t[5] + dx * t[6] + dy * t[7], t[8] + dx * t[9] + dy * t[10]
+    if _covered(maps, number):
+        p = planes[number - 1]
+        near = p[0] + dx * p[1] + dy * p[2]
+        return _pictured(maps[number - 1], sheet, fog, dx, dy, near, blue, green, red)
     return uint32(
         uint32(_level(blue) | uint32(_level(green) << EIGHT))
         | uint32(uint32(_level(red) << uint32(16)) | uint32(0xFF000000))
@@ -86,34 +145,47 @@ def _inside(line, tone, x, y):
 
 
 @register_jitable
-def _resolved(upper, lower, near, next_, high, tones, line, depth):
+def _resolved(pairs, pairs_below, upper, lower, near, next_, high, tones, planes, maps, sheet, fog, line, depth):
     """Two rows of samples as a row of pixels; the upper one has its middle at `high`."""
     low = high + _F(1)
-    x = 0
     x = 0
     while x < line.size:
         one, two, three, four = upper[2 * x], upper[2 * x + 1], lower[2 * x], lower[2 * x + 1]
         if one == two and one == three and one == four:
             # All pixels from here on that one triangle, or none, has for itself.
-            end = x + 1
-            while end < line.size and upper[2 * end] == one and upper[2 * end + 1] == one:
-                if lower[2 * end] != one or lower[2 * end + 1] != one:
-                    break
+            end, same = x + 1, pairs[x]
+            while end < line.size and pairs[end] == same and pairs_below[end] == same:
                 end += 1
             if one == uint32(0):
                 line[x:end] = uint32(0)
                 depth[x:end] = _F(0)
             else:
-                _inside(line[x:end], tones[one - 1], _F(int32(2 * x)) + _F(1), high + _F(0.5))
+                first, at = _F(int32(2 * x)) + _F(1), high + _F(0.5)
+                if _covered(maps, one):
+                    own = maps[one - 1]
+                    _covered_row(line[x:end], tones[one - 1], planes[one - 1], own, sheet, fog, first, at)
+                else:
+                    _inside(line[x:end], tones[one - 1], first, at)
                 for i in range(x, end):
                     depth[i] = near[2 * i]
             x = end
             continue
         left, right = _F(int32(2 * x)) + _F(0.5), _F(int32(2 * x)) + _F(1.5)
-        a = _colour(tones, one, left, high) if one else uint32(0)
-        b = _colour(tones, two, right, high) if two else uint32(0)
-        c = _colour(tones, three, left, low) if three else uint32(0)
-        d = _colour(tones, four, right, low) if four else uint32(0)
+        # A triangle that has several of them is asked for its colour once.
+        a = _colour(tones, planes, maps, sheet, fog, one, left, high) if one else uint32(0)
+        b, c, d = a, a, a
+        if two != one:
+            b = _colour(tones, planes, maps, sheet, fog, two, right, high) if two else uint32(0)
+        if three == two:
+            c = b
+        elif three != one:
+            c = _colour(tones, planes, maps, sheet, fog, three, left, low) if three else uint32(0)
+        if four == two:
+            d = b
+        elif four == three:
+            d = c
+        elif four != one:
+            d = _colour(tones, planes, maps, sheet, fog, four, right, low) if four else uint32(0)
         blue = uint32(part(a, 0) + part(b, 0) + part(c, 0) + part(d, 0) + uint32(2)) >> uint32(2)
         green = uint32(part(a, 8) + part(b, 8) + part(c, 8) + part(d, 8) + uint32(2)) >> uint32(2)
         red = uint32(part(a, 16) + part(b, 16) + part(c, 16) + part(d, 16) + uint32(2)) >> uint32(2)
@@ -128,19 +200,33 @@ def _resolved(upper, lower, near, next_, high, tones, line, depth):
 
 
 _TRIANGLES = void(
-    written(uint32, 2), written(float32, 2), read(float32, 2), read(float32, 2), read(float32, 2), read(float32, 2)
+    written(uint32, 2),
+    written(float32, 2),
+    read(float32, 2),
+    read(float32, 2),
+    read(float32, 2),
+    read(float32, 2),
+    read(float32, 2),
+    read(float32, 1),
+    read(uint32, 2),
 )
 
 
 @compiled(_TRIANGLES)
-def triangles(out, out_nearest, xs, ys, planes, tones):
+def triangles(out, out_nearest, xs, ys, planes, tones, maps, fog, sheet):
     """Triangles by depth, with four samples a pixel: premultiplied words, and what is nearest in each pixel (where two
     of its samples or more are covered). Places in samples, two to a pixel each way, shape (n, 3); the planes of
     nearness: the value at the first corner, and the slopes across and down, shape (n, 3); colours from 0 to 255 as
     `_colour` takes them, shape (n, 11). Bands of rows are done one after another, so that their samples stay at hand.
+
+    Pictures: none, or for each triangle, shape (n, 16), planes of their places on the sheet (words) over depth, across
+    and down, and of the fog's share (three values each, from the first corner); the colour below, blue, green and red;
+    left, top, right and bottom of its room on the sheet (no width: no picture). `fog`: its colour, likewise.
     """
     height, width = out.shape
-    owners, nearest = np.empty((2 * _BAND, 2 * width), np.uint32), np.empty((2 * _BAND, 2 * width), np.float32)
+    # Two samples beside each other are one word of twice the size, so that runs are found twice as fast.
+    pairs, nearest = np.empty((2 * _BAND, width), np.uint64), np.empty((2 * _BAND, 2 * width), np.float32)
+    owners = pairs.view(np.uint32)
     for band in range(0, height, _BAND):
         owners[:] = uint32(0)
         nearest[:] = _F(0)
@@ -152,7 +238,9 @@ def triangles(out, out_nearest, xs, ys, planes, tones):
         for row in range(min(_BAND, height - band)):
             upper, lower, near, next_ = owners[2 * row], owners[2 * row + 1], nearest[2 * row], nearest[2 * row + 1]
             high = first + _F(int32(2 * row)) + _F(0.5)
-            _resolved(upper, lower, near, next_, high, tones, out[band + row], out_nearest[band + row])
+            line, depth = out[band + row], out_nearest[band + row]
+            two, below = pairs[2 * row], pairs[2 * row + 1]
+            _resolved(two, below, upper, lower, near, next_, high, tones, planes, maps, sheet, fog, line, depth)
 
 
 @compiled(void(written(uint32, 2), written(float32, 2), float32, float32, float32))

@@ -7,15 +7,9 @@ from numba import float32, int32, int64, uint32, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, EVEN, part, scaled
+from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, EVEN, over, part, scaled
 
 _F = np.float32
-
-
-@register_jitable(inline="always")
-def _over(below, above):
-    """A premultiplied word over another."""
-    return uint32(above + scaled(below, uint32(BYTE - part(above, 24))))
 
 
 @register_jitable(inline="always")
@@ -36,7 +30,7 @@ def _added(below, above):
 @register_jitable(inline="always")
 def _laid(words, at, above, adds):
     if above:
-        words[at] = _added(words[at], above) if adds else _over(words[at], above)
+        words[at] = _added(words[at], above) if adds else over(words[at], above)
 
 
 _DISCS = void(

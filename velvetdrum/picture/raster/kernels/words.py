@@ -53,6 +53,12 @@ def part(word, shift):
 
 
 @register_jitable(inline="always")
+def over(below, above):
+    """A premultiplied word over another."""
+    return uint32(above + scaled(below, uint32(BYTE - part(above, 24))))
+
+
+@register_jitable(inline="always")
 def weakened(share, strength):
     """A byte times `strength` / 65536, rounded."""
     return uint32(uint32(uint32(share * strength) + uint32(32768)) >> uint32(16))

@@ -1,6 +1,7 @@
 // Balls of the chosen layer on the picture: their middles are dragged, and their radii.
 
 import { clamp } from "../lib/numbers.js";
+import { onPlane, projected, projectionRows } from "../lib/projection.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const LEAST = 3; // per cent of the short side that the two handles of a ball lie apart at the least
@@ -21,17 +22,22 @@ export class BallGrips extends StudioPart {
   get unit() {
     return Math.min(...this.studio.placement.stageSize) / 100;
   }
+  /** Where a ball is seen: its middle and its radius in pixels, and the pixels of a per cent there. Null where it lies
+   * behind the camera, or its handles are not known yet. */
   place(layer, index) {
-    const [x, y, radius] = this.ballsOf(layer)[index].map((name) => this.studio.placement.placeValue(layer, name));
-    const [width, height] = this.studio.placement.stageSize;
-    return { at: [width / 2 + x * this.unit, height / 2 + y * this.unit], far: radius * this.unit };
+    const [x, y, radius, z] = this.ballsOf(layer)[index].map((name) => this.studio.placement.placeValue(layer, name));
+    const rows = projectionRows(this.studio.placement.lies[layer.id]);
+    const seen = rows && projected(rows, [x, y, z || 0]);
+    return seen && { at: seen.at, far: radius * seen.scale, scale: seen.scale, z: z || 0, rows };
   }
   /** Handles as those of parts: {what, at, title, from}. */
   get handles() {
     const { layer } = this;
     if (!layer || !this.studio.placement.handlesShown) return [];
     return this.ballsOf(layer).flatMap(([, , radius], index) => {
-      const { at, far } = this.place(layer, index);
+      const seen = this.place(layer, index);
+      if (!seen) return [];
+      const { at, far } = seen;
       const edge = [at[0] + Math.max(far, LEAST * this.unit), at[1]];
       return [
         { what: `ball ${index} radius`, at: edge, title: radius, from: at },
@@ -49,12 +55,14 @@ export class BallGrips extends StudioPart {
   gripMove(point) {
     const { layer, index, what } = this.held;
     const [x, y, radius] = this.ballsOf(layer)[index];
-    const [width, height] = this.studio.placement.stageSize;
-    const middle = this.place(layer, index).at;
-    const values =
-      what === "middle"
-        ? { [x]: (point[0] - width / 2) / this.unit, [y]: (point[1] - height / 2) / this.unit }
-        : { [radius]: Math.hypot(point[0] - middle[0], point[1] - middle[1]) / this.unit };
+    const seen = this.place(layer, index);
+    if (!seen) return;
+    const { at, scale, z, rows } = seen;
+    const found = what === "middle" ? onPlane(rows, point, z) : null;
+    if (what === "middle" && !found) return;
+    const values = found
+      ? { [x]: found[0], [y]: found[1] }
+      : { [radius]: Math.hypot(point[0] - at[0], point[1] - at[1]) / scale };
     this.held.steps = this.stepsOf(layer, values);
     this.studio.project.tryOut(this.held.steps);
     this.studio.views.handlesView.draw();
