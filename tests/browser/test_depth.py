@@ -123,9 +123,7 @@ def test_a_ball_under_the_camera_of_a_space_follows_the_pointer(studio):
     box = studio.locator("svg.handles").bounding_box()
     at = studio.evaluate(where)
     wanted = at[0] + size[0] * 0.1, at[1] - size[1] * 0.12
-    on_page = [
-        [box["x"] + box["width"] * x / size[0], box["y"] + box["height"] * y / size[1]] for x, y in (at, wanted)
-    ]
+    on_page = [[box["x"] + box["width"] * x / size[0], box["y"] + box["height"] * y / size[1]] for x, y in (at, wanted)]
     studio.mouse.move(*on_page[0])
     studio.mouse.down()
     studio.mouse.move(*on_page[1], steps=4)
