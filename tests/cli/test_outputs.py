@@ -10,7 +10,7 @@ import pytest
 from click.testing import CliRunner
 
 from tests.conftest import sine, write_wav
-from velvetdrum.cli.outputs import Asked
+from velvetdrum.cli.outputs import form_of
 from velvetdrum.cli.rendering import render_command
 from velvetdrum.cli.sentences import Sentence
 from velvetdrum.deliver.bundle import content_hash, write_bundle
@@ -88,11 +88,26 @@ def test_captions_beside_inside_and_burnt(projects, tmp_path):
         ("a.mp4", None, True, None, "can't hold transparency; take one of"),
         ("a.mp4", "vp9", False, None, ".mp4 can't hold vp9; it takes"),
         ("a.avi", None, False, None, "no suffix that is known"),
-        ("a.jpg", None, True, None, "JPEG can't hold transparency"),
+        ("a.jpg", None, True, None, "JPEG picture can't hold transparency"),
         ("a.wav", None, True, None, "holds sound alone"),
         ("a.gif", None, False, "inside", "no place for a text track"),
     ],
 )
 def test_what_does_not_go_together_is_refused_with_the_reason(tmp_path, name, codec, transparent, captions, words):
     with pytest.raises(Sentence, match=words):
-        Asked.of(tmp_path / name, codec, transparent, captions)
+        form_of(tmp_path / name, codec, transparent, captions, None)
+
+
+def test_a_loop_a_size_fades_and_a_sheet_are_asked_for(projects, tmp_path):
+    for name, *options in (
+        ("loop.mp4", "--loop", "--from", "0.2"),
+        ("sized.mp4", "--megabytes", "0.2", "--speed", "quick"),
+        ("fades.opus", "--fade-in", "0.1", "--fade-out", "0.2"),
+        ("small.mp4", "--codec", "av1", "--speed", "quick"),
+        ("sheet.jpg", "--moments", "4"),
+    ):
+        result = run(projects["full"], tmp_path / name, *options)
+        assert result.exit_code == 0 and (tmp_path / name).stat().st_size > 100, result.output
+    assert "4 of its pictures" in result.output
+    wrong = run(projects["full"], tmp_path / "sheet.png", "--moments", "4")
+    assert wrong.exit_code == 1 and "written as .jpg" in wrong.output

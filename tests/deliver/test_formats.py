@@ -29,9 +29,9 @@ from velvetdrum.scene.document import new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 
 ALPHA = [name for name, form in FORMATS.items() if form.alpha]
-OPAQUE = [name for name in FORMATS if name != "mp4"]
+OPAQUE = [name for name, form in FORMATS.items() if name != "mp4" and form.group == "video"]
 SIZE = FrameSize(128, 96)
-LOSSLESS = {"apng", "png-sequence"}
+LOSSLESS = {"apng", "png-sequence", "still-png"}
 
 
 def soft_shape():
@@ -70,6 +70,9 @@ def pictures(name, path):
                 for item in sorted(held.namelist())
             ]
         return [p if p.shape[2] == 4 else np.dstack([p, np.full(p.shape[:2], 255, np.uint8)]) for p in found]
+    if FORMATS[name].group == "still":
+        found = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+        return [found if found.shape[2] == 4 else np.dstack([found, np.full(found.shape[:2], 255, np.uint8)])]
     if name == "webp":
         return webp_pictures(path)
     with av.open(str(path)) as container:

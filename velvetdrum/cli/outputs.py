@@ -2,62 +2,46 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
-import cv2
-
 from velvetdrum.cli.sentences import Sentence
-from velvetdrum.deliver.export import Job, used_part
+from velvetdrum.deliver.export import Job, heard_by, used_part
 from velvetdrum.deliver.extras import captions_of
-from velvetdrum.deliver.sound import HeardSound, Loudness, encode_sound, measured, sound_of
-from velvetdrum.deliver.sound_format import SOUND_FORMATS
-from velvetdrum.deliver.video_format import FORMATS, format_for
-from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.transparency import straight
-from velvetdrum.picture.render import encode_still, render
+from velvetdrum.deliver.sound import Loudness, measured, sound_of
+from velvetdrum.deliver.video_format import FORMATS, VideoFormat, format_for
+from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.words.reading import write_cues
 
-STILLS = {".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg"}
-"""Suffixes of single pictures, and the forms that they are written in."""
 
-
-@dataclass(frozen=True)
-class Asked:
-    """The format of `FORMATS` that is asked for; or a picture, or a format of `SOUND_FORMATS`."""
-
-    form: str = "mp4"
-    still: str = ""
-    sound: str = ""
-
-    @classmethod
-    def of(cls, output: Path, codec: str | None, transparent: bool, captions: str | None) -> Asked:
-        """What goes with the suffix of a file. Raises Sentence with the reason where something does not."""
-        suffix = output.suffix.lower()
-        if suffix in STILLS:
-            if transparent and STILLS[suffix] == "jpeg":
-                raise Sentence("A JPEG can't hold transparency; take .png.")
-            return cls(still=STILLS[suffix])
-        if suffix[1:] in SOUND_FORMATS:
-            if transparent or captions in ("inside", "burnt"):
-                raise Sentence(f"{output.name} holds sound alone: transparency and captions in it have no place there.")
-            return cls(sound=suffix[1:])
-        found = format_for(suffix, codec or "")
-        if found is None and format_for(suffix) is not None:
-            able = ", ".join(form.codec for form in FORMATS.values() if form.suffix == suffix and form.codec)
-            raise Sentence(f"{suffix} can't hold {codec}; it takes {able or 'no other codec than its own'}.")
-        if found is None:
-            known = sorted({form.suffix for form in FORMATS.values()} | set(STILLS) | {f".{n}" for n in SOUND_FORMATS})
-            raise Sentence(f"{output.name} has no suffix that is known; take one of {', '.join(known)}.")
-        if transparent and not found.alpha:
-            able = ", ".join(sorted({form.suffix for form in FORMATS.values() if form.alpha}))
-            raise Sentence(f"{found.title} can't hold transparency; take one of {able}.")
-        if captions == "inside" and not found.sound:
-            raise Sentence(f"{found.title} has no place for a text track; take --captions beside or burnt.")
-        return cls(found.name)
+def form_of(
+    output: Path, codec: str | None, transparent: bool, captions: str | None, moments: int | None
+) -> VideoFormat:
+    """The format that goes with the suffix of a file. Raises Sentence with the reason where something does not."""
+    suffix = {".jpeg": ".jpg"}.get(output.suffix.lower(), output.suffix.lower())
+    found = format_for(suffix, codec or "")
+    if moments is not None:
+        sheets = [form for form in FORMATS.values() if form.suffix == suffix and form.many]
+        if not sheets:
+            able = ", ".join(form.suffix for form in FORMATS.values() if form.many)
+            raise Sentence(f"Several moments go on a sheet, which is written as {able}.")
+        found = sheets[0]
+    if found is None and format_for(suffix) is not None:
+        able = ", ".join(form.codec for form in FORMATS.values() if form.suffix == suffix and form.codec)
+        raise Sentence(f"{suffix} can't hold {codec}; it takes {able or 'no other codec than its own'}.")
+    if found is None:
+        known = sorted({form.suffix for form in FORMATS.values()})
+        raise Sentence(f"{output.name} has no suffix that is known; take one of {', '.join(known)}.")
+    if found.group == "sound" and (transparent or captions in ("inside", "burnt")):
+        raise Sentence(f"{output.name} holds sound alone: transparency and captions in it have no place there.")
+    if transparent and not found.alpha:
+        able = ", ".join(sorted({form.suffix for form in FORMATS.values() if form.alpha}))
+        raise Sentence(f"{found.title} can't hold transparency; take one of {able}.")
+    if captions == "inside" and not found.sound:
+        raise Sentence(f"{found.title} has no place for a text track; take --captions beside or burnt.")
+    return found
 
 
 def with_captions(document: Document) -> Document:
@@ -79,52 +63,22 @@ def write_beside(job: Job, output: Path) -> list[Path]:
     return found
 
 
-def draw_still(job: Job, output: Path, transparent: bool) -> None:
-    """The first frame of an export as one picture."""
-    project, plan = parse(job.document), job.plan
-    size = FrameSize(plan.width, plan.height)
-    use = used_part(project, job.sources)
-    media = job.sources.media if job.sources else {}
-    background = "transparent" if transparent else "opaque"
-    pixels = render(project, use, project.time_of(plan.first), size, Canvas(size.width, size.height), media, background)  # type: ignore[arg-type]
-    if transparent:
-        output.write_bytes(cv2.imencode(".png", straight(pixels))[1].tobytes())
-    else:
-        output.write_bytes(encode_still(pixels, STILLS[output.suffix.lower()]))
-
-
-def write_sound_alone(job: Job, output: Path, form: str) -> None:
-    """The sound of an export, as mixed, and at a loudness where one is asked for."""
-    encode_sound(_heard(job), output, form=form, lufs=job.plan.loudness, ceiling_db=job.plan.true_peak)
-
-
-def _heard(job: Job) -> HeardSound:
-    project = parse(job.document)
-    if project.track is None or job.sources is None:
-        raise Sentence("There is no sound in this project.")
-    plan, track = job.plan, project.track
-    use = used_part(project, job.sources)
-    return HeardSound(
-        Path(job.sources.original), track.in_s, track.out_s, plan.start_s, plan.stop_s, project, use, job.sources.clips
-    )
-
-
-def told(job: Job, output: Path, asked: Asked) -> list[str]:
+def told(job: Job, output: Path) -> list[str]:
     """What was made, in sentences; with the numbers of a sound that was brought to a loudness, measured again."""
-    plan = job.plan
-    if asked.still:
-        return [f"{output}: one picture, {plan.width}x{plan.height}."]
-    lines = []
-    if asked.sound:
-        lines.append(f"{output}: {float(plan.stop_s - plan.start_s):.2f} s of sound.")
-    else:
-        lines.append(f"{output}: {plan.frames} frames, {plan.width}x{plan.height}.")
-        if job.sources and job.sources.original and not FORMATS[plan.format].sound:
-            lines.append(f"{FORMATS[plan.format].title} has no sound; it is left out.")
+    plan, form = job.plan, FORMATS[job.plan.format]
+    seconds = float(plan.stop_s - plan.start_s)
+    lines = {
+        "still": [f"{output}: {len(plan.segments)} of its pictures, {plan.width}x{plan.height}."],
+        "sound": [f"{output}: {seconds:.2f} s of sound."],
+    }.get(form.group, [f"{output}: {plan.frames} frames, {plan.width}x{plan.height}."])
+    if form.group == "still" and len(plan.segments) == 1:
+        lines = [f"{output}: one picture, {plan.width}x{plan.height}."]
+    if form.group == "video" and job.has_track and not form.sound:
+        lines.append(f"{form.title} has no sound; it is left out.")
     if plan.transparent and not _through(job):
         lines.append("A layer fills the frame, so that nothing in it is transparent; hide it, then render again.")
-    if plan.loudness is not None and (asked.sound or FORMATS[plan.format].sound):
-        heard = _heard(job)
+    if plan.loudness is not None and form.sound:
+        heard = heard_by(job)
         before, after = measured(heard.blocks(), heard.channels), sound_of(output)
         lines.append(f"Sound: {_told(before)} before, {_told(after)} now.")
     return lines

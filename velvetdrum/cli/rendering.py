@@ -19,7 +19,7 @@ import click
 
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.audio.analysis_writer import analyse
-from velvetdrum.cli.outputs import Asked, draw_still, told, with_captions, write_beside, write_sound_alone
+from velvetdrum.cli.outputs import form_of, told, with_captions, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.deliver.bundle import read_bundle
@@ -46,8 +46,8 @@ from velvetdrum.scene.frames import FrameSize
 )
 @click.option(
     "--codec",
-    type=click.Choice(["h264", "hevc", "vp9", "prores"]),
-    help="Where a suffix has several: .mp4 takes h264 or hevc.",
+    type=click.Choice(["h264", "hevc", "av1", "vp9", "prores"]),
+    help="Where a suffix has several: .mp4 takes h264, hevc or av1.",
 )
 @click.option(
     "--transparent", is_flag=True, help="Nothing behind the layers: .webm, .mov, .gif, .apng, .webp, .zip, .png."
@@ -78,6 +78,11 @@ from velvetdrum.scene.frames import FrameSize
     type=click.Choice(["beside", "inside", "burnt"]),
     help="The first cue track as .srt and .vtt files, as a text track in the file, or drawn into the picture.",
 )
+@click.option("--fade-in", type=click.FloatRange(0, 60), default=0.0, metavar="S", help="Let the sound come so long.")
+@click.option("--fade-out", type=click.FloatRange(0, 60), default=0.0, metavar="S", help="Let it go so long.")
+@click.option("--loop", is_flag=True, help="Fade the end into what comes before the start, so that it goes round.")
+@click.option("--megabytes", type=click.FloatRange(0.1, 100_000), metavar="MB", help="Meet this size, in two passes.")
+@click.option("--moments", type=click.IntRange(2, 64), metavar="N", help="A sheet of so many moments (.jpg).")
 @click.option(
     "--workers",
     type=click.IntRange(1, 64),
@@ -97,6 +102,11 @@ def render_command(
     loudness: float | None,
     true_peak: float,
     captions: str | None,
+    fade_in: float,
+    fade_out: float,
+    loop: bool,
+    megabytes: float | None,
+    moments: int | None,
     workers: int,
 ) -> None:
     """Render PROJECT to a finished video, moving pictures, a picture or a sound.
@@ -105,7 +115,7 @@ def render_command(
     """
     work = output.with_name(f".{output.name}.part")
     with sentences():
-        asked = Asked.of(output, codec, transparent, captions)
+        form = form_of(output, codec, transparent, captions, moments)
         with opened(project, work) as (document, sources, folder):
             if captions == "burnt":
                 document = with_captions(document)
@@ -115,23 +125,22 @@ def render_command(
                 from_s=from_s,
                 to_s=to_s,
                 speed=speed,
-                form=asked.form,
-                transparent=transparent and bool(asked.form != "mp4"),
+                form=form.name,
+                transparent=transparent,
                 loudness=loudness,
                 true_peak=true_peak,
                 captions="inside" if captions == "inside" else "",
+                fades=(fade_in, fade_out),
+                seamless=loop,
+                megabytes=megabytes,
+                moments=moments or 9,
             )
             job = Job(document, sources, plan, str(folder / "export"))
             if captions == "beside":
                 for written in write_beside(job, output):
                     click.echo(f"{written}: captions.")
-            if asked.still:
-                draw_still(job, output, transparent)
-            elif asked.sound:
-                write_sound_alone(job, output, asked.sound)
-            else:
-                _render(job, workers, output)
-            lines = told(job, output, asked)
+            _render(job, workers, output)
+            lines = told(job, output)
     shutil.rmtree(work, ignore_errors=True)
     for line in lines:
         click.echo(line)

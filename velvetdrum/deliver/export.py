@@ -15,9 +15,11 @@ from pathlib import Path
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.errors import Cancelled
+from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.extras import extras_of
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import HeardSound, encode_sound
+from velvetdrum.deliver.sound_ends import SoundEnds
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.picture.media.clips.preparing import PROXY
@@ -52,9 +54,14 @@ class Job:
     folder: str
 
     @property
+    def has_track(self) -> bool:
+        """True when there is a sound to be heard."""
+        return self.sources is not None and bool(self.sources.original)
+
+    @property
     def has_sound(self) -> bool:
-        """True when a track, or a clip that is mixed in, is heard."""
-        return self.sources is not None and bool(self.sources.original) and bool(FORMATS[self.plan.format].sound)
+        """True when a sound is heard in what is made."""
+        return self.has_track and bool(FORMATS[self.plan.format].sound)
 
 
 def used_part(project: Project, sources: Sources | None) -> AudioRange | None:
@@ -139,22 +146,27 @@ def make_segment(job: Job, number: int) -> None:
 
 def make_sound(job: Job) -> None:
     """Worker task: encode the sound."""
-    project = parse(job.document)
+    form = FORMATS[job.plan.format].sound
+    encode_sound(heard_by(job), sound_path(job), form=form, lufs=job.plan.loudness, ceiling_db=job.plan.true_peak)
+
+
+def heard_by(job: Job) -> HeardSound:
+    """What is heard in an export. Raises DeliverError where there is no sound."""
+    project, plan = parse(job.document), job.plan
     track = project.track
-    assert track is not None and job.sources is not None
-    heard = HeardSound(
+    if track is None or job.sources is None:
+        raise DeliverError("There is no sound in this project.")
+    return HeardSound(
         Path(job.sources.original),
         track.in_s,
         track.out_s,
-        job.plan.start_s,
-        job.plan.stop_s,
+        plan.start_s,
+        plan.stop_s,
         project,
         used_part(project, job.sources),
         job.sources.clips,
+        SoundEnds(plan.fade_in, plan.fade_out, plan.seam),
     )
-    form = FORMATS[job.plan.format].sound
-    ceiling = job.plan.true_peak
-    encode_sound(heard, sound_path(job), form=form, lufs=job.plan.loudness, ceiling_db=ceiling)
 
 
 def sound_path(job: Job) -> Path:

@@ -71,7 +71,8 @@ def joined(
         av.open(str(beside), "w", format=container, options=options | timed) as out,
     ):
         with av.open(str(segments[0][0])) as first:
-            video = out.add_stream_from_template(first.streams.video[0])
+            # Packets alone are handed on: what decodes them need not be able to encode.
+            video = out.add_stream_from_template(first.streams.video[0], opaque=True)
         video.time_base = Fraction(1, scale)
         streams = [_video(segments, rate)]
         targets: list[Any] = [video]

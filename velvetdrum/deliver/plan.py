@@ -15,7 +15,11 @@ from velvetdrum.picture.render import VERSION
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 
-SEGMENT_SECONDS = 4
+SEAM_S = 0.75
+"""How long a loop's end fades into its start."""
+
+LEAST_BITS = 300_000
+"""Bits a second, sound included, that a video of a given size has at the least."""
 
 
 @dataclass(frozen=True)
@@ -39,6 +43,17 @@ class ExportPlan:
     """What the true peak then does not pass, in dBTP."""
     captions: Literal["", "inside"] = ""
     """Whether the project's first cue track goes into the file as a text track."""
+    fade_in: float = 0.0
+    """Seconds in which its sound comes."""
+    fade_out: float = 0.0
+    """Seconds in which its sound goes."""
+    seam: float = 0.0
+    """Seconds at its end in which it fades, picture and sound, into what comes before its start, so that it can go
+    round without a seam; 0 for an end that is one."""
+    megabytes: float | None = None
+    """What size the file is brought to; None for an even quality."""
+    moments: int = 9
+    """How many moments a contact sheet shows."""
 
     @classmethod
     def stored(cls, values: dict[str, Any]) -> ExportPlan:
@@ -58,8 +73,7 @@ class ExportPlan:
     @property
     def segments(self) -> list[tuple[int, int]]:
         """First and last (exclusive) frame of each segment."""
-        size = max(1, round(SEGMENT_SECONDS * self.fraction))
-        return [(at, min(at + size, self.last)) for at in range(self.first, self.last, size)]
+        return FORMATS[self.format].parts(self)
 
     @property
     def start_s(self) -> Fraction:
@@ -90,6 +104,10 @@ def plan_export(
     loudness: float | None = None,
     true_peak: float = -1.0,
     captions: Literal["", "inside"] = "",
+    fades: tuple[float, float] = (0.0, 0.0),
+    seamless: bool = False,
+    megabytes: float | None = None,
+    moments: int = 9,
 ) -> ExportPlan:
     """Plan an export of the whole project or of a part, in seconds, in a format of `FORMATS`.
 
@@ -108,6 +126,16 @@ def plan_export(
     first = round(Fraction(start).limit_denominator(1_000_000) * project.rate)
     last = project.frame_count if to_s is None else round(Fraction(stop).limit_denominator(1_000_000) * project.rate)
     last = min(max(last, first + 1), project.frame_count)
+    length = float((last - first) / project.rate)
+    if sum(fades) > length:
+        raise DeliverError(f"The fades are longer than the {length:.1f} s that are exported; shorten them.")
+    if megabytes is not None:
+        least = length * LEAST_BITS / 8e6
+        if not FORMATS[form].sized:
+            able = " or ".join(other.title for other in FORMATS.values() if other.sized)
+            raise DeliverError(f"{FORMATS[form].title} can't be brought to a size; take {able}.")
+        if megabytes < least:
+            raise DeliverError(f"{length:.0f} s need {least:.1f} MB at the least; allow more, or export a part.")
     return ExportPlan(
         size.width,
         size.height,
@@ -120,4 +148,8 @@ def plan_export(
         loudness,
         true_peak,
         captions,
+        *fades,
+        min(SEAM_S, length / 3) if seamless else 0.0,
+        megabytes,
+        moments,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
@@ -18,6 +18,7 @@ from velvetdrum.audio.filters import Samples
 from velvetdrum.audio.limiter import Limiter
 from velvetdrum.audio.loudness import LoudnessMeter, TruePeakMeter, integrated_lufs, to_decibel
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.deliver.sound_ends import SoundEnds
 from velvetdrum.deliver.sound_format import SOUND_FORMATS, SoundFormat
 from velvetdrum.deliver.sound_mix import Voice, mixed, voices
 from velvetdrum.scene.document import Project
@@ -68,6 +69,7 @@ class HeardSound:
     project: Project | None = None
     use: AudioRange | None = None
     clips: Mapping[str, str] | None = None
+    ends: SoundEnds = field(default_factory=SoundEnds)
 
     @property
     def samples(self) -> int:
@@ -85,6 +87,19 @@ class HeardSound:
 
     def blocks(self) -> Iterator[Samples]:
         """All of it in blocks of shape (channels, n), full scale 1."""
+        if self.ends == SoundEnds():
+            return self._plain()
+        return self.ends.applied(self._plain(), self.samples, self._before())
+
+    def _before(self) -> Samples:
+        """What comes before the start, as long as the seam; silence before the project."""
+        count = self.ends.seam
+        begin = max(self.start_s - Fraction(count, RATE), Fraction(0))
+        other = replace(self, start_s=begin, stop_s=self.start_s, ends=SoundEnds())
+        found = np.concatenate([np.zeros((self.channels, count), np.float32), *other.blocks()], axis=1)
+        return found[:, found.shape[1] - count :]
+
+    def _plain(self) -> Iterator[Samples]:
         at = round(self.start_s * RATE)
         first = round(Fraction(self.in_s).limit_denominator(RATE) * RATE) + at
         for block in cut(self.source, first, self.samples, round(self.out_s * RATE)):

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
+
+import cv2
 
 import velvetdrum.deliver.formats  # noqa: F401  (makes the formats known)
 from velvetdrum.deliver.files import written_whole
@@ -11,12 +14,38 @@ from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.render import ProjectView
+from velvetdrum.picture.render import Background, ProjectView
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 
 Step = Callable[[int], None]
+
+
+@dataclass(frozen=True)
+class Seam:
+    """The end of a loop, in which what comes before its start is faded in."""
+
+    first: int
+    last: int
+    frames: int
+
+    @classmethod
+    def of(cls, plan: ExportPlan) -> Seam:
+        """The seam of a plan; of no frames where it has none."""
+        return cls(plan.first, plan.last, round(plan.seam * plan.fraction))
+
+    def share(self, index: int) -> float:
+        """How much of frame `index` is what comes before the start: rising through the seam, all of it at its end."""
+        into = index - (self.last - self.frames)
+        if into < 0 or not self.frames:
+            return 0.0
+        share = (into + 1) / (self.frames + 1)
+        return share * share * (3 - 2 * share)
+
+    def other(self, index: int) -> int:
+        """The frame that is faded in: as long before the start as `index` is before the end."""
+        return index - (self.last - self.first)
 
 
 def encode_segment(
@@ -36,12 +65,20 @@ def encode_segment(
     project = parse(document)
     first, last = plan.segments[number]
     size = FrameSize(plan.width, plan.height)
+    background: Background = "transparent" if plan.transparent else "opaque"
+    seam = Seam.of(plan)
+    second = Canvas(size.width, size.height) if seam.frames else None
     canvas, view = Canvas(size.width, size.height), ProjectView(project, use, media)
 
     def frames() -> Iterable[Pixels]:
         for index in range(first, last):
             step(index - first)
-            view.at(project.time_of(index), size).draw_frame(canvas, "transparent" if plan.transparent else "opaque")
+            view.at(project.time_of(index), size).draw_frame(canvas, background)
+            over = seam.share(index)
+            if over > 0 and second is not None:
+                # What comes before the start shows through, until it is all that is seen.
+                view.at(project.time_of(seam.other(index)), size).draw_frame(second, background)
+                cv2.addWeighted(canvas.pixels, 1 - over, second.pixels, over, 0, canvas.pixels)
             yield canvas.pixels
 
     with written_whole(path, "The video") as beside:

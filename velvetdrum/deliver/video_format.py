@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, TypeVar
 
 from velvetdrum.deliver.muxing import Extras
+from velvetdrum.deliver.segments import Segment, segment_grid
 from velvetdrum.picture.raster.areas import Pixels
 
 if TYPE_CHECKING:
@@ -43,6 +44,16 @@ class VideoFormat:
     """Suffix of the sound format that goes into it (`SOUND_FORMATS`); empty for a format without sound."""
     part_suffix: ClassVar[str] = ""
     """Suffix of its segments, where it is another than that of the file."""
+    group: ClassVar[str] = "video"
+    """Where it is chosen: among `video`, `still` or `sound`."""
+    many: ClassVar[bool] = False
+    """True when it shows as many moments as are asked for."""
+    sized: ClassVar[bool] = False
+    """True when it can be brought to a size in megabytes, in two passes."""
+
+    def parts(self, plan: ExportPlan) -> list[Segment]:
+        """The segments of a plan."""
+        return segment_grid(plan.first, plan.last, plan.fraction)
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         """Encode BGRA pictures of a plan's size to a file that can be joined to others."""

@@ -12,6 +12,7 @@ import av
 from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
 
 from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.two_passes import encode_twice, picture_bits
 from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.planes import to_bt709
@@ -38,6 +39,9 @@ WORK: dict[Speed, X264] = {
 """The encoder's settings at each speed: 43 dB or better against the frames, on the demo."""
 
 
+_KEPT = X264("superfast", 6.0)
+
+
 @known_format("mp4", "MP4 (H.264, AAC)")
 class Mp4(VideoFormat):
     """H.264 High in an MP4, with the index at its front."""
@@ -48,10 +52,13 @@ class Mp4(VideoFormat):
     mime: ClassVar[str] = "video/mp4"
     codec: ClassVar[str] = "h264"
     rank: ClassVar[int] = 0
+    sized: ClassVar[bool] = True
     sound: ClassVar[str] = "m4a"
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
-        encode_frames(frames, path, width=plan.width, height=plan.height, rate=plan.fraction, work=WORK[plan.speed])
+        # What is encoded again, in two passes, is kept nearly without loss until then.
+        work = WORK[plan.speed] if plan.megabytes is None else _KEPT
+        encode_frames(frames, path, width=plan.width, height=plan.height, rate=plan.fraction, work=work)
 
     def join(
         self,
@@ -63,8 +70,18 @@ class Mp4(VideoFormat):
     ) -> None:
         """As `VideoFormat.join`, without encoding anything again. The index stands at the front (`faststart`), so that
         playback can begin before the end has arrived."""
+        if plan.megabytes is not None:
+            seconds = float(plan.stop_s - plan.start_s)
+            bits = picture_bits(plan.megabytes, seconds, sound.stat().st_size if sound else 0)
+            again = path.with_name("pictures.mp4")
+            stats = path.with_name("passes.log")
+            preset = WORK[plan.speed].preset
+            encode_twice(segments, again, rate=plan.fraction, bits=bits, preset=preset, stats=stats)
+            segments = [(again, 0)]
         options = {"movflags": "faststart"}
         joined(segments, sound, plan.fraction, path, container="mp4", options=options, extras=extras)
+        if plan.megabytes is not None:
+            segments[0][0].unlink(missing_ok=True)
 
 
 def encode_frames(frames: Iterable[Pixels], path: Path, *, width: int, height: int, rate: Fraction, work: X264) -> None:
