@@ -29,6 +29,7 @@ class MovingPicture(VideoFormat):
 
     alpha: ClassVar[bool] = True
     part_suffix: ClassVar[str] = ".mkv"
+    rewrites: ClassVar[bool] = True
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         keep_pictures(frames, path, plan.fraction)

@@ -27,6 +27,7 @@ class Still(VideoFormat):
 
     group: ClassVar[str] = "still"
     part_suffix: ClassVar[str] = ".mkv"
+    rewrites: ClassVar[bool] = True
     coding: ClassVar[tuple[int, ...]] = ()
     """What the writer of pictures is told."""
 

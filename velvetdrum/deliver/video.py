@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,7 +15,7 @@ from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.render import Background, ProjectView
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -64,23 +64,32 @@ def encode_segment(
     """
     project = parse(document)
     first, last = plan.segments[number]
+    with written_whole(path, "The video") as beside:
+        FORMATS[plan.format].encode(drawn_frames(project, use, plan, first, last, step, media), beside, plan)
+    step(last - first)
+
+
+def drawn_frames(
+    project: Project,
+    use: AudioRange | None,
+    plan: ExportPlan,
+    first: int,
+    last: int,
+    step: Step = lambda done: None,
+    media: Mapping[str, str] | None = None,
+) -> Iterator[Pixels]:
+    """Frames `first` to `last` (exclusive) of a project at the plan's size. Each is drawn into the same memory."""
     size = FrameSize(plan.width, plan.height)
     background: Background = "transparent" if plan.transparent else "opaque"
     seam = Seam.of(plan)
     second = Canvas(size.width, size.height) if seam.frames else None
     canvas, view = Canvas(size.width, size.height), ProjectView(project, use, media)
-
-    def frames() -> Iterable[Pixels]:
-        for index in range(first, last):
-            step(index - first)
-            view.at(project.time_of(index), size).draw_frame(canvas, background)
-            over = seam.share(index)
-            if over > 0 and second is not None:
-                # What comes before the start shows through, until it is all that is seen.
-                view.at(project.time_of(seam.other(index)), size).draw_frame(second, background)
-                cv2.addWeighted(canvas.pixels, 1 - over, second.pixels, over, 0, canvas.pixels)
-            yield canvas.pixels
-
-    with written_whole(path, "The video") as beside:
-        FORMATS[plan.format].encode(frames(), beside, plan)
-    step(last - first)
+    for index in range(first, last):
+        step(index - first)
+        view.at(project.time_of(index), size).draw_frame(canvas, background)
+        over = seam.share(index)
+        if over > 0 and second is not None:
+            # What comes before the start shows through, until it is all that is seen.
+            view.at(project.time_of(seam.other(index)), size).draw_frame(second, background)
+            cv2.addWeighted(canvas.pixels, 1 - over, second.pixels, over, 0, canvas.pixels)
+        yield canvas.pixels

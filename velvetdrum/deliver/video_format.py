@@ -46,6 +46,8 @@ class VideoFormat:
     """Suffix of its segments, where it is another than that of the file."""
     group: ClassVar[str] = "video"
     """Where it is chosen: among `video`, `still` or `sound`."""
+    rewrites: ClassVar[bool] = False
+    """True when all pictures are written anew at the end, one after another."""
     many: ClassVar[bool] = False
     """True when it shows as many moments as are asked for."""
     sized: ClassVar[bool] = False
