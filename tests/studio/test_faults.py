@@ -64,10 +64,10 @@ def test_an_export_on_a_full_disk_stops_says_so_and_goes_on(here, monkeypatch):
             raise OSError(errno.ENOSPC, "No space left on device")
         return real_run(job, *values)
 
-    def state(db, ident, state, sentence=""):
+    def state(db, ident, state, *rest):
         if full[0]:
             raise sqlite3.OperationalError("database or disk is full")
-        return real_state(db, ident, state, sentence)
+        return real_state(db, ident, state, *rest)
 
     monkeypatch.setattr(export_dispatcher, "run_export", run)
     monkeypatch.setattr(exports, "set_state", state)

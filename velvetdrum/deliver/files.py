@@ -8,7 +8,7 @@ from pathlib import Path
 
 import av
 
-from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.errors import DeliverError, NoRoom, is_no_room
 
 
 @contextmanager
@@ -23,7 +23,7 @@ def written_whole(path: Path, what: str) -> Iterator[Path]:
         beside.replace(path)
     except (OSError, av.error.FFmpegError) as problem:
         reason = getattr(problem, "strerror", None) or str(problem)
-        raise DeliverError(
+        raise (NoRoom if is_no_room(problem) else DeliverError)(
             f"{what} could not be written to {path.name}: {reason}. Check the folder and the room on the disk."
         ) from problem
     finally:

@@ -57,6 +57,8 @@ def file_name(pattern: str, plan: ExportPlan, project: str, day: date, edit: int
     name = " ".join(_UNSAFE.sub(" ", name).split()).strip(". ")[:MOST].strip(". ")
     if not name:
         raise DeliverError("The name has no letter left; write one, like {project} {frame}.")
+    if plan.transparent and "{format}" not in pattern:
+        name += " transparent"
     return name + form.suffix
 
 

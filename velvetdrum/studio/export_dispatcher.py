@@ -2,29 +2,41 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
+import shutil
 import sqlite3
 import threading
+import time
+from collections.abc import Sequence
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from velvetdrum.audio.errors import Cancelled, SoundError
-from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.errors import DeliverError, is_no_room
 from velvetdrum.deliver.export import Job, run_export
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.scene.document import Document
 from velvetdrum.store import exports
 from velvetdrum.store.exports import ExportRow
+from velvetdrum.studio import export_tasks
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
 
 _FULL = "The disk is full, or it can't be written: {reason}. Make room, then export again; what is done is kept."
+_NO_ROOM = "Stopped: the disk is full. {missing:.0f} MB are missing; it goes on by itself when there is room."
 _ENDED = "A worker process ended early. Export again to go on."
 _UNKNOWN = "Something went wrong. Export again to go on."
+_PAUSED = "queue.paused"
+
+_ROOM_S = 2.0
+"""How often it is looked whether there is room again."""
+
+_LEAST_ROOM = 24_000_000
 
 
 class Exports:
@@ -35,14 +47,21 @@ class Exports:
         self._folder = services.data / "exports"
         self._folder.mkdir(exist_ok=True)
         self._cancelled: set[str] = set()
+        # Those that are to stop where they are, and stay in line.
+        self._parked: set[str] = set()
+        self._all_parked = False
         self._turn = threading.Lock()
-        self._dispatching = False
+        self._dispatching = self._watching = False
         # How an export ended while the database could not be written, as on a full disk.
         self._unsaved: dict[str, tuple[str, str]] = {}
 
     def resume(self) -> None:
         """Go on with exports that a stopped server left."""
+        self._all_parked = self.paused
         self._dispatch()
+        self._watch_room()
+
+    # What is asked
 
     def find(self, ident: str) -> ExportRow | None:
         """The export with an id; None when there is none."""
@@ -53,14 +72,43 @@ class Exports:
         """A project's exports, the newest first."""
         return [self._now(row) for row in exports.of_project(self._services.db, project)]
 
-    def begin(self, project_id: str, name: str, document: Document, plan: dict[str, Any]) -> str:
+    def listed(self) -> list[ExportRow]:
+        """All exports: those in line in their order, then those that ended, the newest first."""
+        return [self._now(row) for row in exports.listed(self._services.db)]
+
+    @property
+    def paused(self) -> bool:
+        """True while the whole queue stands still."""
+        return bool(exports.fact(self._services.db, _PAUSED))
+
+    @property
+    def free_bytes(self) -> int:
+        """Room on the disk that exports are written to."""
+        return shutil.disk_usage(self._folder).free
+
+    def file(self, row: ExportRow) -> Path:
+        """Where the finished video of an export lies."""
+        return self._folder / row.id / f"video{FORMATS[ExportPlan.stored(row.plan).format].suffix}"
+
+    # What is done
+
+    def begin(
+        self,
+        project_id: str,
+        name: str,
+        document: Document,
+        plan: dict[str, Any],
+        *,
+        revision: int = 0,
+        batch: str = "",
+    ) -> str:
         """Put an export in the queue; gives its id."""
-        ident = exports.create(self._services.db, project_id, name, document, plan)
+        ident = exports.create(self._services.db, project_id, name, document, plan, revision=revision, batch=batch)
         self._dispatch()
         return ident
 
     def again(self, ident: str) -> None:
-        """Go on with an export that ended early."""
+        """Go on with an export that ended early, or make one anew whose file was cleaned up."""
         exports.set_state(self._services.db, ident, "waiting")
         self._cancelled.discard(ident)
         self._unsaved.pop(ident, None)
@@ -73,19 +121,59 @@ class Exports:
         if row is not None and row.state == "waiting":
             exports.set_state(self._services.db, ident, "cancelled")
 
-    def file(self, row: ExportRow) -> Path:
-        """Where the finished video of an export lies."""
-        return self._folder / row.id / f"video{FORMATS[ExportPlan.stored(row.plan).format].suffix}"
+    def pause(self, ident: str) -> None:
+        """Let an export stand where it is; others go on."""
+        self._parked.add(ident)
+        exports.set_held(self._services.db, ident, "paused")
+
+    def go_on(self, ident: str) -> None:
+        """Put an export that stands in line again."""
+        self._parked.discard(ident)
+        exports.set_held(self._services.db, ident, "")
+        self._dispatch()
+
+    def pause_all(self) -> None:
+        """Let the whole queue stand still, over a restart, too."""
+        exports.set_fact(self._services.db, _PAUSED, True)
+        self._all_parked = True
+
+    def go_on_all(self) -> None:
+        """Let the queue go on."""
+        exports.set_fact(self._services.db, _PAUSED, False)
+        self._all_parked = False
+        self._dispatch()
+
+    def first(self, ident: str) -> None:
+        """Make an export next."""
+        exports.set_first(self._services.db, ident)
+
+    def order(self, idents: list[str]) -> None:
+        """Put those that wait into an order."""
+        exports.set_order(self._services.db, idents)
+
+    def remove(self, rows: Sequence[ExportRow]) -> int:
+        """Delete the files of exports that ended; they stay in the list. Gives the bytes that this frees."""
+        freed = 0
+        for row in rows:
+            folder = self._folder / row.id
+            if row.state in ("waiting", "running"):
+                continue
+            freed += sum(path.stat().st_size for path in folder.glob("*") if path.is_file())
+            shutil.rmtree(folder, ignore_errors=True)
+            exports.set_removed(self._services.db, row.id)
+        return freed
 
     def _now(self, row: ExportRow) -> ExportRow:
         state = self._unsaved.get(row.id)
         return replace(row, state=state[0], sentence=state[1]) if state else row
 
+    # One after the other
+
     def _dispatch(self) -> None:
         """See to it that somebody takes what waits: exports wait in the database, and one thread makes them in turn for
         as long as there are any."""
         with self._turn:
-            if self._dispatching:
+            if self._dispatching or self._all_parked:
                 return
             self._dispatching = True
         self._services.start(self._take_turns, "")
@@ -100,18 +188,25 @@ class Exports:
             raise
 
     def _take_turn(self) -> bool:
-        """Make the export that waits longest. False when there is nothing more to do for this thread."""
+        """Make the export whose turn it is. False when there is nothing more to do for this thread."""
         here = self._services
         with self._turn:
-            row = None if here.stopping.is_set() else exports.first_waiting(here.db)
+            idle = here.stopping.is_set() or self._all_parked
+            row = None if idle else exports.first_waiting(here.db)
             if row is None:
                 # Under the lock: what is asked for after this starts a thread of its own.
                 self._dispatching = False
                 return False
+        begin = time.monotonic()
         state, sentence = self._made(row)
-        # What a stopping server left in the middle the next start goes on with.
-        if not here.stopping.is_set() or state == "done":
-            self._settle(row.id, state, sentence)
+        with contextlib.suppress(sqlite3.Error):
+            exports.add_work(here.db, row.id, time.monotonic() - begin)
+        # What a stopping server left in the middle the next start goes on with; what was parked stays in line.
+        if state == "waiting" or (here.stopping.is_set() and state != "done"):
+            return True
+        self._settle(row.id, state, sentence)
+        if state == "done":
+            self._look_at(row)
         return True
 
     def _made(self, row: ExportRow) -> tuple[str, str]:
@@ -127,23 +222,84 @@ class Exports:
                     raise
                 # Perhaps it was ended from outside: once more, on from what is done.
                 self._try(job, row.id, self.file(row))
-            for segment in folder.glob("segment-*"):
+            for segment in (*folder.glob("segment-*"), *folder.glob("sound.*")):
                 segment.unlink()
             return "done", ""
         except Cancelled:
-            return "cancelled", ""
-        except (DeliverError, SoundError) as problem:
-            return "failed", str(problem)
+            if row.id in self._cancelled:
+                return "cancelled", ""
+            exports.set_held(here.db, row.id, "paused" if row.id in self._parked else "")
+            return "waiting", ""
+        except (DeliverError, SoundError, OSError, sqlite3.Error) as problem:
+            return self._stopped(row, job, problem)
         except BrokenProcessPool:
             return "failed", _ENDED
-        except OSError as problem:
-            return "failed", _FULL.format(reason=problem.strerror or problem)
-        except sqlite3.Error as problem:
-            return "failed", _FULL.format(reason=problem)
         except Exception:
             if not here.stopping.is_set():
                 logging.getLogger(__name__).exception("export %s", row.id)
             return "failed", _UNKNOWN
+
+    def _stopped(self, row: ExportRow, job: Job, problem: Exception) -> tuple[str, str]:
+        """What is said of an export that something refused. One for which there is no room waits until there is."""
+        needs = self._needed(job)
+        if is_no_room(problem) and (missing := needs - self.free_bytes) > 0:
+            try:
+                exports.set_held(self._services.db, row.id, "room", _NO_ROOM.format(missing=missing / 1e6), needs)
+                self._watch_room()
+                return "waiting", ""
+            except sqlite3.Error:
+                return "failed", _FULL.format(reason="No space left on device")
+        if isinstance(problem, (DeliverError, SoundError)):
+            return "failed", str(problem)
+        return "failed", _FULL.format(reason=getattr(problem, "strerror", None) or problem)
+
+    def _needed(self, job: Job) -> int:
+        """Bytes that must be free before an export goes on: what is missing of its segments, and all of it once more
+        for the file."""
+        segments = [path.stat().st_size for path in Path(job.folder).glob("segment-*") if path.suffix != ".part"]
+        each = sum(segments) / max(len(segments), 1) or 1_000_000
+        count = len(job.plan.segments)
+        return max(int(each * (2 * count - len(segments)) * 1.1), _LEAST_ROOM)
+
+    def _watch_room(self) -> None:
+        with self._turn:
+            if self._watching or not exports.waiting_for_room(self._services.db):
+                return
+            self._watching = True
+        self._services.start(self._wait_for_room, "")
+
+    def _wait_for_room(self, _: str) -> None:
+        here = self._services
+        while not here.stopping.wait(_ROOM_S):
+            try:
+                rows = exports.waiting_for_room(here.db)
+                free = self.free_bytes
+                for row in rows:
+                    if free > row.needs:
+                        exports.set_held(here.db, row.id, "")
+                        free -= row.needs
+                        self._dispatch()
+            except (sqlite3.Error, OSError):
+                continue
+            with self._turn:
+                if not exports.waiting_for_room(here.db):
+                    self._watching = False
+                    return
+
+    def _look_at(self, row: ExportRow) -> None:
+        """Look at the finished file from its first frame to its last, beside what is made next."""
+        here, form = self._services, FORMATS[ExportPlan.stored(row.plan).format]
+        if form.group != "video" or not form.sound:
+            return
+        future = here.workers.submit("export", export_tasks.look_at_file, str(self.file(row)))
+
+        def keep(done: Any) -> None:
+            try:
+                exports.set_found(here.db, row.id, done.result())
+            except Exception:
+                logging.getLogger(__name__).debug("looking at %s", row.id, exc_info=True)
+
+        future.add_done_callback(keep)
 
     def _try(self, job: Job, ident: str, output: Path) -> None:
         here = self._services
@@ -155,7 +311,7 @@ class Exports:
                 here.workers.exporters,
                 output,
                 lambda done: exports.set_progress(here.db, ident, done),
-                lambda: ident in self._cancelled or here.stopping.is_set(),
+                lambda: ident in self._cancelled or ident in self._parked or self._all_parked or here.stopping.is_set(),
             )
         except BrokenProcessPool:
             here.workers.replace("export", executor)
@@ -166,7 +322,10 @@ class Exports:
         self._unsaved[ident] = (state, sentence)
         while self._unsaved.get(ident) == (state, sentence):
             try:
-                exports.set_state(self._services.db, ident, state, sentence)
+                row = exports.find(self._services.db, ident)
+                path = self.file(row) if row else None
+                size = path.stat().st_size if path and state == "done" and path.exists() else None
+                exports.set_state(self._services.db, ident, state, sentence, size)
                 self._unsaved.pop(ident, None)
             except sqlite3.Error:
                 if self._services.stopping.wait(1.0):

@@ -69,6 +69,10 @@ def studio_page(ident: str) -> str:
                 "help": f"{form.title}. {form.about}",
                 "alpha": form.alpha,
                 "sound": bool(form.sound),
+                "group": form.group,
+                "sized": form.sized,
+                "many": form.many,
+                "suffix": form.suffix,
             }
             for name, form in sorted(FORMATS.items(), key=lambda item: (item[1].rank, not item[1].sound))
         ],
