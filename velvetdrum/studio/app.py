@@ -11,6 +11,7 @@ from velvetdrum.studio import (
     effects,
     error_handlers,
     export_room,
+    look_room,
     palettes,
     picture_room,
     security,
@@ -65,6 +66,7 @@ def create_app(
         typefaces,
         palettes,
         export_room,
+        look_room,
     ):
         app.register_blueprint(room.blueprint)
 

@@ -6,13 +6,22 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from velvetdrum.deliver.checks.flashes import FlashSpan
+from velvetdrum.deliver.checks.looking import found_of, keep_seen, kept_seen, see
 from velvetdrum.deliver.checks.report import check_video
+from velvetdrum.deliver.checks.softening import softened
+from velvetdrum.deliver.checks.watch_outs import watch_outs
 from velvetdrum.deliver.estimate import estimated
-from velvetdrum.deliver.export import Job
+from velvetdrum.deliver.excerpts import excerpts
+from velvetdrum.deliver.export import Job, Sources, used_part
 from velvetdrum.limits.process import limited_time
+from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.frames import FrameSize
+from velvetdrum.signals.grid import BeatGrid
 
 _LOOK_S = 900.0
 _ESTIMATE_S = 40.0
+_SEGMENT_S, _SOFTEN_S, _EXCERPTS_S = 300.0, 90.0, 30.0
 
 
 def estimate(job: Job, workers: int) -> dict[str, Any]:
@@ -25,3 +34,43 @@ def look_at_file(path: str) -> dict[str, Any]:
     """What a finished video was found to be."""
     with limited_time(_LOOK_S):
         return check_video(Path(path)).values()
+
+
+def see_segment(job: Job, number: int, path: str) -> None:
+    """Draw the frames of a small plan's segment and keep what is seen of them."""
+    project = parse(job.document)
+    first, last = job.plan.segments[number]
+    media = job.sources.small if job.sources else {}
+    with limited_time(_SEGMENT_S):
+        keep_seen(see(project, used_part(project, job.sources), job.plan, first, last, media=media), Path(path))
+
+
+def judge_seen(job: Job, paths: list[str], sizes: list[tuple[int, int]]) -> dict[str, Any]:
+    """What was found of all segments, and what to watch out for in frames of several sizes."""
+    project = parse(job.document)
+    use = used_part(project, job.sources)
+    media = job.sources.media if job.sources else {}
+    with limited_time(_SEGMENT_S):
+        found = found_of([kept_seen(Path(path)) for path in paths], float(job.plan.fraction))
+        told = watch_outs(project, use, job.plan, found, [FrameSize(*size) for size in sizes], media)
+    return found.values() | {"watch": [item.values() for item in told]}
+
+
+def soften(job: Job, span: dict[str, Any]) -> dict[str, Any] | None:
+    """The patch that makes a stretch flash, turned down; None where there is none."""
+    use = used_part(parse(job.document), job.sources)
+    media = job.sources.small if job.sources else {}
+    with limited_time(_SOFTEN_S):
+        held = FlashSpan(**span)
+        found = softened(job.document, use, job.plan, (held.start_s, held.end_s), held.kind, media)
+    return None if found is None else asdict(found) | {"label": found.label, "steps": found.patches}
+
+
+def find_excerpts(document: Document, sources: Sources | None, length_s: float) -> list[dict[str, Any]]:
+    """Stretches that carry best."""
+    project = parse(document)
+    use = used_part(project, sources)
+    if use is None:
+        return []
+    with limited_time(_EXCERPTS_S):
+        return [asdict(found) for found in excerpts(project, use, length_s, BeatGrid.of(project.beats, use))]

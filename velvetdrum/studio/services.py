@@ -32,6 +32,7 @@ from velvetdrum.studio import tasks
 from velvetdrum.studio.aligning import Alignments
 from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
+from velvetdrum.studio.looking import Looks
 from velvetdrum.studio.scenes import Scene, Scenes
 from velvetdrum.studio.workers import Workers
 
@@ -56,6 +57,7 @@ class Services:
         self.imports = Imports(self)
         self.alignments = Alignments(self)
         self.exports = Exports(self)
+        self.looks = Looks(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
     @property
@@ -72,6 +74,7 @@ class Services:
         self.imports.resume()
         self.alignments.resume()
         self.exports.resume()
+        self.looks.resume()
         self.start(self.refresh_analyses, "")
 
     def close(self) -> None:

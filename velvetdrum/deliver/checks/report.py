@@ -16,15 +16,13 @@ from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.audio.loudness import LoudnessMeter, TruePeakMeter, integrated_lufs, to_decibel
 from velvetdrum.deliver.checks.flashes import FlashMeter, FlashSpan
+from velvetdrum.deliver.checks.stretches import BLACK, BLACK_S, FROZEN_S, Spans, is_same, spans_of
 from velvetdrum.deliver.errors import DeliverError
 
-Spans = tuple[tuple[float, float], ...]
 MOST_SECONDS = 6 * 3600
 _LONGEST = 480
 """Pictures are looked at with this many pixels on their longer side."""
 
-_BLACK, _BLACK_S = 0.06, 0.3
-_FROZEN_S = 1.0
 _SILENT_DB, _SILENT_S = -60.0, 0.5
 _WINDOW_S = 0.05
 
@@ -88,8 +86,8 @@ def _checked(path: Path, progress: Callable[[float], None]) -> Report:
             times.append(time)
             meter.feed(np.asarray(picture, np.uint8), time)
             grey = cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY).astype(np.int16)
-            dark.append(float(np.percentile(grey, 99)) / 255 < _BLACK)
-            still.append(before is not None and _same(grey, before))
+            dark.append(float(np.percentile(grey, 99)) / 255 < BLACK)
+            still.append(before is not None and is_same(grey, before))
             before = grey
             if number % 30 == 0 and length:
                 progress(min(time / length, 1.0) * 0.9)
@@ -103,27 +101,10 @@ def _checked(path: Path, progress: Callable[[float], None]) -> Report:
         high,
         times[-1] + step if times else 0.0,
         tuple(meter.spans()),
-        _spans(np.array(dark, bool), times, step, _BLACK_S),
-        _spans(np.array(still, bool), times, step, _FROZEN_S),
+        spans_of(np.array(dark, bool), times, step, BLACK_S),
+        spans_of(np.array(still, bool), times, step, FROZEN_S),
         *sound,
     )
-
-
-def _same(one: NDArray[np.int16], other: NDArray[np.int16]) -> bool:
-    """True when nothing moved but what an encoder does to a picture at rest."""
-    off = np.abs(one - other)
-    return bool(off.max() <= 2 and off.mean() < 0.2)
-
-
-def _spans(found: NDArray[np.bool_], times: list[float], step: float, least_s: float) -> Spans:
-    """Stretches of at least so many seconds."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], found, [False]]).astype(int)))
-    out = []
-    for first, last in zip(edges[::2], edges[1::2], strict=True):
-        begin, end = times[first], times[last - 1] + step
-        if end - begin >= least_s:
-            out.append((begin, end))
-    return tuple(out)
 
 
 def _heard(path: Path) -> tuple[Spans, float | None, float | None]:
@@ -147,5 +128,5 @@ def _heard(path: Path) -> tuple[Spans, float | None, float | None]:
         quiet += (np.abs(parts).max(axis=(0, 2)) < 10 ** (_SILENT_DB / 20)).tolist()
         held = held[:, count * window :]
     times = [number * _WINDOW_S for number in range(len(quiet))]
-    spans = _spans(np.array(quiet, bool), times, _WINDOW_S, _SILENT_S)
+    spans = spans_of(np.array(quiet, bool), times, _WINDOW_S, _SILENT_S)
     return spans, integrated_lufs(meter.energies), to_decibel(peak.true_peak)

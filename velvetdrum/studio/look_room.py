@@ -1,0 +1,105 @@
+"""Before it is posted: every frame looked at, what flashes softened, and the excerpts that carry best."""
+
+from __future__ import annotations
+
+from concurrent.futures import TimeoutError as Late
+from dataclasses import asdict
+from typing import Any
+
+from flask import Blueprint, abort, jsonify
+
+from velvetdrum.deliver.plan import ExportPlan, plan_export
+from velvetdrum.limits.process import OverTime
+from velvetdrum.scene.frames import FrameSize
+from velvetdrum.store import looks
+from velvetdrum.store.looks import LookRow
+from velvetdrum.studio import export_tasks
+from velvetdrum.studio.fields import ListOf, Real, Text, Whole
+from velvetdrum.studio.requests import is_ident, project_or_404, queries, services, takes
+
+blueprint = Blueprint("look", __name__)
+
+_PART = Real(0, 1e5, "s", "In seconds from the start of the project", default=None)
+
+
+@blueprint.post("/projects/<ident>/looks")
+@takes(
+    from_s=_PART,
+    to_s=_PART,
+    frames=ListOf(Text(20), 0, 6, "Sizes that it is exported in, like 1080x1080", default=[]),
+)
+def begin(ident: str, given: dict[str, Any]) -> Any:
+    """Look at every frame of a project, or of a part, in the background."""
+    row = project_or_404(ident)
+    sizes = [FrameSize.parse(text) for text in given["frames"]]
+    size = sizes[0] if sizes else None
+    plan = plan_export(row.document, size=size, from_s=given["from_s"], to_s=given["to_s"])
+    wanted = asdict(plan) | {"sizes": [(size.width, size.height) for size in sizes]}
+    key = services().looks.begin(row.id, row.revision, row.document, wanted)
+    return jsonify(_shown(_look(key))), 202
+
+
+@blueprint.get("/projects/<ident>/looks")
+def latest(ident: str) -> Any:
+    """The latest look at a project; null when there is none."""
+    row = looks.latest(services().db, project_or_404(ident).id)
+    return jsonify(row and _shown(row))
+
+
+@blueprint.get("/looks/<ident>")
+def state(ident: str) -> Any:
+    """How far a look is, and what it found."""
+    return jsonify(_shown(_look(ident)))
+
+
+@blueprint.post("/looks/<ident>/cancel")
+@takes()
+def cancel(ident: str, given: dict[str, Any]) -> Any:
+    """Stop a look."""
+    services().looks.cancel(_look(ident).id)
+    return jsonify(cancelled=ident)
+
+
+@blueprint.post("/looks/<ident>/soften")
+@takes(number=Whole(0, 999, "Which of the stretches that flash"))
+def soften(ident: str, given: dict[str, Any]) -> Any:
+    """The patch that makes a stretch flash, and how far it is to be turned down, as an edit; null where it is none."""
+    row = _look(ident)
+    if row.state != "done" or given["number"] >= len((row.found or {}).get("flashes", [])):
+        abort(404, "There is no such stretch.")
+    try:
+        return jsonify(services().looks.soften(row, given["number"]))
+    except (OverTime, Late):
+        abort(503, "Trying the patches takes too long while the cores are busy. Try it again when they are not.")
+
+
+@blueprint.get("/projects/<ident>/excerpts")
+@queries(length_s=Real(2, 600, "s", "About how long they are", default=15.0))
+def excerpts(ident: str, query: dict[str, Any]) -> Any:
+    """Three stretches that carry best."""
+    row, here = project_or_404(ident), services()
+    task = (row.document, here.sources(row.document), query["length_s"])
+    return jsonify(here.quickly(export_tasks.find_excerpts, *task))
+
+
+def _look(ident: str) -> LookRow:
+    row = looks.find(services().db, ident) if is_ident(ident) else None
+    if row is None:
+        abort(404, "There is no such look.")
+    return row
+
+
+def _shown(row: LookRow) -> dict[str, Any]:
+    plan = ExportPlan.stored(row.plan)
+    return {
+        "id": row.id,
+        "state": row.state,
+        "error": row.sentence,
+        "done": row.done,
+        "frames": plan.frames,
+        "edit": row.revision,
+        "start_s": float(plan.start_s),
+        "seconds": float(plan.stop_s - plan.start_s),
+        "made_at": row.made_at,
+        "found": row.found,
+    }

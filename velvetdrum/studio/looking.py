@@ -1,0 +1,120 @@
+"""Looks at projects before they are posted: segment by segment on the export workers, gone on with after a restart."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+import sqlite3
+from concurrent.futures import FIRST_COMPLETED, Future, wait
+from concurrent.futures.process import BrokenProcessPool
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from velvetdrum.audio.errors import Cancelled
+from velvetdrum.deliver.checks.looking import small_plan
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.export import Job
+from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.limits.process import OverTime
+from velvetdrum.store import looks
+from velvetdrum.store.looks import LookRow
+from velvetdrum.studio import export_tasks
+
+if TYPE_CHECKING:
+    from velvetdrum.studio.services import Services
+
+_HEAVY = "Looking at every frame takes more time or memory than it may. Look at a part of the project."
+
+
+class Looks:
+    """Looks, each in a thread that waits for the workers."""
+
+    def __init__(self, services: Services) -> None:
+        self._services = services
+        self._folder = services.data / "looks"
+        self._cancelled: set[str] = set()
+
+    def resume(self) -> None:
+        """Go on with those that a stopped server left; what belongs to none is deleted."""
+        rows = looks.unfinished(self._services.db)
+        for folder in self._folder.glob("*"):
+            if folder.name not in {row.id for row in rows}:
+                shutil.rmtree(folder, ignore_errors=True)
+        for row in rows:
+            self._services.start(self._run, row.id)
+
+    def begin(self, project: str, revision: int, document: dict[str, Any], plan: dict[str, Any]) -> str:
+        """Look at a project in the background; gives the id under which to ask for what was found."""
+        for row in looks.unfinished(self._services.db):
+            if row.project_id == project:
+                self._cancelled.add(row.id)
+        ident = looks.create(self._services.db, project, revision, document, plan)
+        self._services.start(self._run, ident)
+        return ident
+
+    def cancel(self, ident: str) -> None:
+        """Stop it."""
+        self._cancelled.add(ident)
+
+    def job(self, row: LookRow) -> Job:
+        """What is looked at, small."""
+        plan = small_plan(ExportPlan.stored(row.plan))
+        return Job(row.document, self._services.sources(row.document), plan, str(self._folder / row.id))
+
+    def soften(self, row: LookRow, number: int) -> dict[str, Any] | None:
+        """How one of the stretches that flash is softened. Raises TimeoutError, and what the task raises."""
+        spans = (row.found or {})["flashes"]
+        future = self._services.workers.submit("export", export_tasks.soften, self.job(row), spans[number])
+        return future.result(timeout=100)
+
+    def _run(self, ident: str) -> None:
+        here = self._services
+        row = looks.find(here.db, ident)
+        if row is None:
+            return
+        state, sentence, found = "failed", "", None
+        try:
+            found = self._looked(row)
+            state = "done"
+        except Cancelled:
+            state = "cancelled"
+        except DeliverError as problem:
+            sentence = str(problem)
+        except (OverTime, MemoryError, BrokenProcessPool):
+            sentence = _HEAVY
+        except (OSError, sqlite3.Error):
+            sentence = "The data folder can't be used just now. Make room on the disk, then look again."
+        except Exception:
+            if not here.stopping.is_set():
+                logging.getLogger(__name__).exception("look")
+            sentence = "Something went wrong while it was looked at. Try it once more."
+        if here.stopping.is_set() and state != "done":
+            return  # the next start goes on with it
+        shutil.rmtree(self._folder / ident, ignore_errors=True)
+        looks.end(here.db, ident, state, sentence, found)
+
+    def _looked(self, row: LookRow) -> dict[str, Any]:
+        here, job = self._services, self.job(row)
+        folder = Path(job.folder)
+        folder.mkdir(parents=True, exist_ok=True)
+        parts = job.plan.segments
+        paths = [folder / f"seen-{number:05d}.npz" for number in range(len(parts))]
+        missing = [number for number, path in enumerate(paths) if not path.exists()]
+        running: set[Future[None]] = set()
+        while missing or running:
+            while missing and len(running) < here.workers.exporters:
+                number = missing.pop(0)
+                running.add(here.workers.submit("export", export_tasks.see_segment, job, number, str(paths[number])))
+            done, running = wait(running, timeout=0.2, return_when=FIRST_COMPLETED)
+            if row.id in self._cancelled or here.stopping.is_set():
+                for future in running:
+                    future.cancel()
+                raise Cancelled
+            for future in done:
+                future.result()
+            frames = sum(last - first for (first, last), path in zip(parts, paths, strict=True) if path.exists())
+            looks.set_done(here.db, row.id, frames)
+        plan = ExportPlan.stored(row.plan)
+        sizes = [(plan.width, plan.height), *(tuple(size) for size in row.plan.get("sizes", []))]
+        task = (job, [str(path) for path in paths], list(dict.fromkeys(sizes)))
+        return here.workers.submit("export", export_tasks.judge_seen, *task).result()
