@@ -27,6 +27,7 @@ _COMMANDS = {
     "new": ("projects", "Make a project with the starting design and a sound in it."),
     "render": ("rendering", "Render a project to a finished video, pictures or sound."),
     "batch": ("batching", "Make a video of every row of a table from one project."),
+    "channels": ("channels", "Stand in for channels: a small service to post to."),
     "check": ("checking", "Check a finished video: flashes, black, frozen, silence, loudness."),
     "frame": ("rendering", "Render one frame of a project as a PNG picture."),
 }

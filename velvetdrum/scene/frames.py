@@ -34,7 +34,12 @@ class FrameSize:
     @property
     def shape(self) -> str:
         """wide, square or tall: what overrides go by. Square is up to a fifth longer one way than the other."""
-        ratio = self.width / self.height
+        return self.shape_of(self.width, self.height)
+
+    @staticmethod
+    def shape_of(width: int, height: int) -> str:
+        """The shape of any picture."""
+        ratio = width / max(height, 1)
         return "wide" if ratio > _SQUARE else "tall" if ratio < 1 / _SQUARE else "square"
 
     @classmethod

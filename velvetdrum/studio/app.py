@@ -14,6 +14,7 @@ from velvetdrum.studio import (
     look_room,
     palettes,
     picture_room,
+    post_room,
     security,
     signal_room,
     sound_room,
@@ -67,6 +68,7 @@ def create_app(
         palettes,
         export_room,
         look_room,
+        post_room,
     ):
         app.register_blueprint(room.blueprint)
 

@@ -33,6 +33,7 @@ from velvetdrum.studio.aligning import Alignments
 from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.looking import Looks
+from velvetdrum.studio.posting import Posts
 from velvetdrum.studio.scenes import Scene, Scenes
 from velvetdrum.studio.workers import Workers
 
@@ -58,6 +59,7 @@ class Services:
         self.alignments = Alignments(self)
         self.exports = Exports(self)
         self.looks = Looks(self)
+        self.posts = Posts(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
     @property
@@ -75,6 +77,7 @@ class Services:
         self.alignments.resume()
         self.exports.resume()
         self.looks.resume()
+        self.posts.resume()
         self.start(self.refresh_analyses, "")
 
     def close(self) -> None:

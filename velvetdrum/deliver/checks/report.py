@@ -42,6 +42,10 @@ class Report:
     silence: tuple[tuple[float, float], ...]
     loudness_lufs: float | None
     true_peak_dbtp: float | None
+    codec: str = ""
+    sound_codec: str = ""
+    captions: int = 0
+    """How many text tracks it has."""
 
     def values(self) -> dict[str, Any]:
         """As plain values for JSON; stretches as objects with `start_s` and `end_s`."""
@@ -61,6 +65,19 @@ def check_video(path: Path, progress: Callable[[float], None] = lambda share: No
         raise DeliverError(f"{path.name} could not be read as a video: {reason}.") from problem
 
 
+def check_sound(path: Path) -> Report:
+    """As `check_video`, for a file that holds sound alone."""
+    try:
+        quiet, lufs, peak = _heard(path)
+        with av.open(str(path)) as container:
+            name = container.streams.audio[0].codec_context.name
+            seconds = float(container.duration or 0) / 1e6
+    except (av.error.FFmpegError, SoundError, OSError) as problem:
+        reason = getattr(problem, "strerror", None) or str(problem)
+        raise DeliverError(f"{path.name} could not be read as a sound: {reason}.") from problem
+    return Report(0, 0.0, 0, 0, seconds, (), (), (), quiet, lufs, peak, "", name)
+
+
 def _checked(path: Path, progress: Callable[[float], None]) -> Report:
     meter = FlashMeter()
     dark: list[bool] = []
@@ -77,6 +94,8 @@ def _checked(path: Path, progress: Callable[[float], None]) -> Report:
         scale = min(_LONGEST / max(wide, high), 1.0)
         size = max(round(wide * scale), 2), max(round(high * scale), 2)
         length = float(container.duration or 0) / 1e6
+        sounds, texts = container.streams.audio, container.streams.subtitles
+        names = stream.codec_context.name, sounds[0].codec_context.name if sounds else "", len(texts)
         times: list[float] = []
         for number, frame in enumerate(container.decode(stream)):
             time = float(frame.pts * frame.time_base) if frame.pts is not None and frame.time_base else number / rate
@@ -104,6 +123,7 @@ def _checked(path: Path, progress: Callable[[float], None]) -> Report:
         spans_of(np.array(dark, bool), times, step, BLACK_S),
         spans_of(np.array(still, bool), times, step, FROZEN_S),
         *sound,
+        *names,
     )
 
 
