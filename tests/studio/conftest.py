@@ -39,6 +39,9 @@ class Studio:
     def send(self, data: bytes, name: str, query: str = ""):
         return self.client.post(f"/sounds{query}", data=data, headers=MARK | {"X-File-Name": quote(name)})
 
+    def post_file(self, path: str, data: bytes, name: str):
+        return self.client.post(path, data=data, headers=MARK | {"X-File-Name": quote(name)})
+
     def wait_import(self, ident: str, seconds: float = 60):
         end = time.time() + seconds
         while time.time() < end:

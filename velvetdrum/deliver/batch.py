@@ -37,38 +37,41 @@ class Episode:
 
 
 def read_episodes(path: Path) -> list[Episode]:
-    """The rows of a CSV table (RFC 4180, UTF-8, comma or semicolon). Raises DeliverError with a sentence when it is no
-    such table or has columns that nobody knows."""
+    """The rows of a table in a file, whose files lie beside it; see `parse_episodes`."""
     if path.stat().st_size > MOST_BYTES:
         raise DeliverError(f"{path.name} has more than {MOST_BYTES >> 20} MB; a table of episodes is smaller.")
+    return parse_episodes(path.read_bytes(), path.name, path.parent)
+
+
+def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
+    """The rows of a CSV table (RFC 4180, UTF-8, comma or semicolon), whose files lie in a folder. Raises DeliverError
+    with a sentence when it is no such table or has columns that nobody knows."""
     try:
-        text = path.read_bytes().decode("utf-8-sig")
+        text = data.decode("utf-8-sig")
     except UnicodeDecodeError as problem:
-        raise DeliverError(f"{path.name} is not UTF-8 text: save the table as CSV UTF-8.") from problem
+        raise DeliverError(f"{name} is not UTF-8 text: save the table as CSV UTF-8.") from problem
     head = text.split("\n", 1)[0]
     reader = csv.reader(io.StringIO(text), delimiter=";" if head.count(";") > head.count(",") else ",")
     try:
         lines = list(reader)
     except csv.Error as problem:
-        raise DeliverError(f"{path.name} is not a CSV table: {problem}.") from problem
-    names = [name.strip().lower() for name in lines[0]] if lines else []
-    odd = [name for name in names if name not in COLUMNS]
+        raise DeliverError(f"{name} is not a CSV table: {problem}.") from problem
+    names = [cell.strip().lower() for cell in lines[0]] if lines else []
+    odd = [cell for cell in names if cell not in COLUMNS]
     if "sound" not in names or odd or len(set(names)) != len(names):
         what = f"It has {', '.join(odd)[:80]}. " if odd else ""
         known = ", ".join(COLUMNS)
-        raise DeliverError(
-            f"{path.name} needs a first line with columns out of {known}, sound at least. {what}".strip()
-        )
+        raise DeliverError(f"{name} needs a first line with columns out of {known}, sound at least. {what}".strip())
     out = []
     for number, cells in enumerate(lines[1:], 2):
         if not any(cell.strip() for cell in cells):
             continue
         given = dict(zip(names, (cell.strip() for cell in cells), strict=False))
-        files = {name: (path.parent / given[name]) for name in FILES if given.get(name)}
+        files = {kind: (folder / given[kind]) for kind in FILES if given.get(kind)}
         title = given.get("title", "") or (files["sound"].stem if "sound" in files else f"Row {number}")
         out.append(Episode(number, title[:200], given.get("speaker", "")[:200], files))
     if not out or len(out) > MOST_ROWS:
-        raise DeliverError(f"{path.name} has {len(out)} episodes; a batch has 1 to {MOST_ROWS:,}.")
+        raise DeliverError(f"{name} has {len(out)} episodes; a batch has 1 to {MOST_ROWS:,}.")
     return out
 
 

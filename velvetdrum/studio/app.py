@@ -8,6 +8,7 @@ from flask import Flask, Response, g
 
 from velvetdrum.studio import (
     access,
+    batch_room,
     effects,
     error_handlers,
     export_room,
@@ -67,6 +68,7 @@ def create_app(
         typefaces,
         palettes,
         export_room,
+        batch_room,
         look_room,
         post_room,
     ):

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.checks.flashes import FlashSpan
 from velvetdrum.deliver.checks.looking import found_of, keep_seen, kept_seen, see
 from velvetdrum.deliver.checks.report import check_video
@@ -18,6 +19,10 @@ from velvetdrum.limits.process import limited_time
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.studio.word_tasks import with_ids
+from velvetdrum.words.alignment.aligner import align
+from velvetdrum.words.grouping import CueShape, Token, cues_of
+from velvetdrum.words.reading import read_text
 
 _LOOK_S = 900.0
 _ESTIMATE_S = 40.0
@@ -74,3 +79,12 @@ def find_excerpts(document: Document, sources: Sources | None, length_s: float) 
         return []
     with limited_time(_EXCERPTS_S):
         return [asdict(found) for found in excerpts(project, use, length_s, BeatGrid.of(project.beats, use))]
+
+
+def align_transcript(folder: str, data: bytes) -> dict[str, Any]:
+    """Cues of a transcript, aligned to a recording, by new ids. Raises CueError."""
+    recording = Analysis(Path(folder))
+    with limited_time(120.0 + 3.0 * recording.facts.duration_s):
+        found = align(recording.pcm, read_text(data, []))
+        tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+        return with_ids(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2)))

@@ -30,6 +30,7 @@ from velvetdrum.store.db import open_database
 from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
 from velvetdrum.studio.aligning import Alignments
+from velvetdrum.studio.batching import Batches
 from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.looking import Looks
@@ -59,6 +60,7 @@ class Services:
         self.alignments = Alignments(self)
         self.exports = Exports(self)
         self.looks = Looks(self)
+        self.batches = Batches(self)
         self.posts = Posts(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
@@ -77,6 +79,7 @@ class Services:
         self.alignments.resume()
         self.exports.resume()
         self.looks.resume()
+        self.batches.resume()
         self.posts.resume()
         self.start(self.refresh_analyses, "")
 

@@ -1,0 +1,154 @@
+"""Batches: each row of a table becomes a document of its own and exports in the queue; none stops another."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+import sqlite3
+from collections.abc import Iterator
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import asdict
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.deliver.batch import Episode, filled
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.naming import file_name, told_apart
+from velvetdrum.deliver.plan import ExportPlan
+from velvetdrum.limits.process import OverTime
+from velvetdrum.picture.media.decoding import PictureError
+from velvetdrum.scene.document import Document
+from velvetdrum.scene.problems import ProjectError
+from velvetdrum.store import batches, exports
+from velvetdrum.store.batches import BatchRow
+from velvetdrum.studio import export_tasks, word_tasks
+from velvetdrum.studio.importing import pieces
+from velvetdrum.words.cues import CueError
+
+if TYPE_CHECKING:
+    from velvetdrum.studio.services import Services
+
+_HEAVY = "Reading its files takes more time or memory than it may."
+_MOST_TEXT = 4 << 20
+
+
+class Batches:
+    """The batches of a server, each in a thread that prepares its rows one after another."""
+
+    def __init__(self, services: Services) -> None:
+        self._services = services
+        self._folder = services.data / "batches"
+        self._cancelled: set[str] = set()
+
+    def resume(self) -> None:
+        """Go on with those that a stopped server left."""
+        for row in batches.unfinished(self._services.db):
+            self._services.start(self._run, row.id)
+
+    def keep_file(self, row: BatchRow, name: str, chunks: Iterator[bytes], most: int) -> None:
+        """Keep a file that the table names. Raises TooLarge."""
+        folder = self._folder / row.id
+        folder.mkdir(parents=True, exist_ok=True)
+        received, part = self._services.folder.receive(chunks, name, most)
+        # Named by what is in it: what the table calls it is only shown.
+        target = folder / f"{received.key}.file"
+        shutil.move(part, target)
+        batches.set_file(self._services.db, row.id, name, str(target))
+
+    def start(self, ident: str, wanted: dict[str, Any]) -> None:
+        """Prepare the rows and put them in the queue."""
+        batches.set_wanted(self._services.db, ident, wanted)
+        self._cancelled.discard(ident)
+        self._services.start(self._run, ident)
+
+    def cancel(self, ident: str) -> None:
+        """Stop a batch: rows that wait are not made, and what is in the queue is taken out."""
+        self._cancelled.add(ident)
+        for made in exports.of_batch(self._services.db, ident):
+            if made.state in ("waiting", "running"):
+                self._services.exports.cancel(made.id)
+        batches.set_state(self._services.db, ident, "cancelled")
+
+    def _run(self, ident: str) -> None:
+        here = self._services
+        row = batches.find(here.db, ident)
+        if row is None:
+            return
+        report = dict(row.report)
+        for item in row.rows:
+            line = str(item["line"])
+            if line in report:
+                continue
+            if here.stopping.is_set() or ident in self._cancelled:
+                return  # the next start goes on with it
+            report[line] = self._row(row, item)
+            batches.set_report(here.db, ident, report)
+        if ident not in self._cancelled:
+            batches.set_state(here.db, ident, "done")
+        shutil.rmtree(self._folder / ident, ignore_errors=True)
+
+    def _row(self, row: BatchRow, item: dict[str, Any]) -> dict[str, Any]:
+        try:
+            document = self._document(row, item)
+            return {"state": "queued", "exports": self._queued(row, document)}
+        except (SoundError, PictureError, CueError, DeliverError, ProjectError) as problem:
+            message = str(problem)
+        except (BrokenProcessPool, OverTime, MemoryError):
+            message = _HEAVY
+        except FileNotFoundError:
+            message = "Its files are no longer here; begin the batch again."
+        except (OSError, sqlite3.Error):
+            message = "The data folder can't be used just now. Make room on the disk, then start the batch again."
+        except Exception:
+            logging.getLogger(__name__).exception("batch")
+            message = "Something went wrong with this row."
+        return {"state": "failed", "exports": [], "message": message}
+
+    def _document(self, row: BatchRow, item: dict[str, Any]) -> Document:
+        here = self._services
+        paths: dict[str, Path] = {}
+        for kind, name in item["files"].items():
+            if name not in row.files:
+                raise DeliverError(f"There is no {kind} file {name}.")
+            paths[kind] = Path(row.files[name])
+        if "sound" not in paths:
+            raise DeliverError("It names no sound.")
+        key, recording = here.bring_now(pieces(paths["sound"]), item["files"]["sound"])
+        cover = ""
+        if "cover" in paths:
+            cover = here.keep_picture(paths["cover"].read_bytes(), item["files"]["cover"])["key"]
+        episode = Episode(item["line"], item["title"], item["speaker"], {"sound": Path(item["files"]["sound"])})
+        document = filled(row.document, episode, (key, recording.facts.duration_s), cover)
+        cues, language = self._cues(paths, item, str(recording.folder))
+        if cues:
+            document["cue_tracks"] = {"episode": {"name": "Episode", "language": language, "cues": cues}}
+        return document
+
+    def _cues(self, paths: dict[str, Path], item: dict[str, Any], recording: str) -> tuple[dict[str, Any], str]:
+        """Cues by their ids, and their language."""
+        here = self._services
+        for kind in ("captions", "transcript"):
+            if kind in paths and paths[kind].stat().st_size > _MOST_TEXT:
+                raise DeliverError(f"{item['files'][kind]} has more than {_MOST_TEXT >> 20} MB; a text is smaller.")
+        if "captions" in paths:
+            task = (paths["captions"].read_bytes(), item["files"]["captions"])
+            found = here.read(word_tasks.read_cue_file, *task)
+            return found["cues"], found["language"]
+        if "transcript" in paths:
+            task_ = (recording, paths["transcript"].read_bytes())
+            return here.workers.finish("analysis", export_tasks.align_transcript, *task_), "en"
+        return {}, ""
+
+    def _queued(self, row: BatchRow, document: Document) -> list[str]:
+        # Here, so that the module of routes can use this one.
+        from velvetdrum.studio.export_room import planned_in
+
+        here, made = self._services, []
+        for frame in row.wanted.get("frames") or [None]:
+            plan: ExportPlan = planned_in(document, row.wanted | {"frame": frame})
+            taken = {other.name for other in exports.of_batch(here.db, row.id)}
+            name = told_apart(file_name(row.wanted["name"], plan, document["name"], date.today()), taken)
+            made.append(here.exports.begin(row.project_id, name, document, asdict(plan), batch=row.id))
+        return made
