@@ -3,6 +3,7 @@ import test from "node:test";
 import { Events } from "../../velvetdrum/studio/static/js/lib/events.js";
 import { DocumentStore } from "../../velvetdrum/studio/static/js/stores/document.js";
 import { Exports } from "../../velvetdrum/studio/static/js/stores/exports.js";
+import { NewExport } from "../../velvetdrum/studio/static/js/stores/new_export.js";
 import { LayerTree } from "../../velvetdrum/studio/static/js/stores/layer_tree.js";
 import { Playback } from "../../velvetdrum/studio/static/js/stores/playback.js";
 import { Selection } from "../../velvetdrum/studio/static/js/stores/selection.js";
@@ -209,17 +210,75 @@ test("a time near a beat snaps to it while snapping is on", () => {
   assert.equal(tempo.snapped(0.55), 0.55);
 });
 
-test("exports say how far they are, and one shape at the least is asked for", () => {
-  const studio = studioOf();
-  studio.formats = { frameShape: "wide", threeFrames: [{ shape: "wide", size: [64, 36] }], rateName: "30" };
-  const exports = new Exports(studio);
-  exports.toggleExportShape("wide");
-  assert.ok(exports.isExportShape("wide"));
-  exports.toggleExportShape("tall");
-  exports.toggleExportShape("wide");
-  assert.deepEqual([exports.isExportShape("wide"), exports.isExportShape("tall")], [false, true]);
-  assert.equal(exports.exportLine({ state: "waiting" }), "waiting for its turn");
+test("exports say how far they are, in order, and what they were found to be", () => {
+  const exports = new Exports(studioOf());
+  assert.equal(exports.exportLine({ state: "waiting", frames: 3, done: 0 }), "waiting for its turn");
+  assert.equal(exports.exportLine({ state: "waiting", held: "paused", done: 1, frames: 4 }), "paused at 25 %");
   assert.equal(exports.exportLine({ state: "cancelled", done: 1, frames: 3 }), "cancelled at 33 %");
-  const done = { state: "done", bytes: 2.5e6, format: "MP4", seconds: 61, speed: "Quick", took_s: 12.4 };
-  assert.equal(exports.exportLine(done), "2.5 MB · 1:01.00 · MP4 · quick, took 12 s");
+  const done = { state: "done", bytes: 2.5e6, format: "MP4", seconds: 61, speed: "Quick", took_s: 12.4, edit: 7 };
+  assert.equal(exports.exportLine(done), "2.5 MB · 1:01.00 · MP4 · quick, took 12 s · edit 7");
+  const found = { loudness_lufs: -14.02, true_peak_dbtp: -1.1, flashes: 0, black: 0, frozen: 0 };
+  assert.equal(exports.foundLine({ found }), "−14.0 LUFS, −1.1 dBTP, no flashes");
+  assert.ok(exports.foundWell({ found }) && !exports.foundWell({ found: { ...found, flashes: 2 } }));
+});
+
+test("what is cleaned up is told with what it frees", () => {
+  const exports = new Exports(studioOf());
+  const now = Date.now() / 1000;
+  const item = (id, age, form = "mp4") => ({
+    id,
+    state: "done",
+    project: "p",
+    form,
+    width: 64,
+    bytes: 1e6,
+    made_at: now - age,
+  });
+  exports.exports = [item("new", 10), item("other", 20, "gif"), item("old", 9 * 86_400)];
+  const ways = Object.fromEntries(exports.tidyWays.map((way) => [way.name, way.ids]));
+  assert.deepEqual(ways["older than a week"], ["old"]);
+  assert.deepEqual(ways["replaced by newer ones"], ["old"]);
+  assert.deepEqual(ways.all, ["new", "other", "old"]);
+});
+
+test("one press asks for every format in every frame, sound once", () => {
+  const studio = studioOf();
+  studio.formats = {
+    frameShape: "wide",
+    threeFrames: [
+      { shape: "wide", size: [64, 36] },
+      { shape: "tall", size: [36, 64] },
+    ],
+  };
+  studio.given = {
+    videoFormats: [
+      { name: "mp4", group: "video", sound: true, sized: true },
+      { name: "webm", group: "video", sound: true, alpha: true },
+      { name: "still-jpeg", group: "still" },
+      { name: "sound-wav", group: "sound", sound: true },
+    ],
+  };
+  const wanted = new NewExport(studio);
+  wanted.changed = () => {};
+  wanted.toggleShape("wide");
+  assert.ok(wanted.isShape("wide"));
+  wanted.toggleShape("tall");
+  assert.equal(wanted.bodies.length, 2);
+  wanted.wanted = ["mp4", "webm+", "still-jpeg", "sound-wav"];
+  wanted.loudness = "-14";
+  wanted.megabytes = "20";
+  const kinds = wanted.bodies.map((body) => `${body.format} ${body.frame} ${body.transparent}`);
+  assert.deepEqual(kinds, [
+    "mp4 64x36 no",
+    "mp4 36x64 no",
+    "webm 64x36 yes",
+    "webm 36x64 yes",
+    "still-jpeg 64x36 no",
+    "still-jpeg 36x64 no",
+    "sound-wav 64x36 no",
+  ]);
+  assert.equal(wanted.bodies[0].megabytes, 20);
+  assert.equal(wanted.bodies[2].megabytes, undefined);
+  assert.equal(wanted.bodies[0].loudness, -14);
+  assert.equal(wanted.button, "Make 7 files");
 });

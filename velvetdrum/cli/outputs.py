@@ -10,9 +10,8 @@ from velvetdrum.deliver.extras import captions_of
 from velvetdrum.deliver.sound import Loudness, measured, sound_of
 from velvetdrum.deliver.video_format import FORMATS, VideoFormat, format_for
 from velvetdrum.picture.render import render
-from velvetdrum.scene.document import Document, new_layer, parse
+from velvetdrum.scene.document import parse
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.words.reading import write_cues
 
 
@@ -42,14 +41,6 @@ def form_of(
     if captions == "inside" and not found.sound:
         raise Sentence(f"{found.title} has no place for a text track; take --captions beside or burnt.")
     return found
-
-
-def with_captions(document: Document) -> Document:
-    """The document with a layer that shows its cues, where it has none yet."""
-    kind = next(name for name, cls in LAYER_KINDS.items() if cls.title == "Captions")
-    if any(layer["kind"] == kind and layer["visible"] for layer in document["layers"]):
-        return document
-    return {**document, "layers": [*document["layers"], new_layer(kind)]}
 
 
 def write_beside(job: Job, output: Path) -> list[Path]:

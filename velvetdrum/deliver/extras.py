@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.muxing import Chapter, Extras
-from velvetdrum.scene.document import Project, parse
+from velvetdrum.scene.document import Document, Project, new_layer, parse
+from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.words.cues import CueList
 
 if TYPE_CHECKING:
@@ -20,6 +21,14 @@ def extras_of(job: Job) -> Extras:
     begin, end = float(job.plan.start_s), float(job.plan.stop_s)
     captions = captions_of(project, begin, end) if job.plan.captions else None
     return Extras(tags_of(project), chapters_of(project, begin, end), captions)
+
+
+def with_captions(document: Document) -> Document:
+    """The document with a layer that shows its cues, where it has none yet."""
+    kind = next(name for name, cls in LAYER_KINDS.items() if cls.title == "Captions")
+    if any(layer["kind"] == kind and layer["visible"] for layer in document["layers"]):
+        return document
+    return {**document, "layers": [*document["layers"], new_layer(kind)]}
 
 
 def captions_of(project: Project, begin_s: float, end_s: float) -> CueList:

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.batch import Episode, filled
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.naming import file_name, told_apart
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.limits.process import OverTime
@@ -150,5 +151,6 @@ class Batches:
             plan: ExportPlan = planned_in(document, row.wanted | {"frame": frame})
             taken = {other.name for other in exports.of_batch(here.db, row.id)}
             name = told_apart(file_name(row.wanted["name"], plan, document["name"], date.today()), taken)
-            made.append(here.exports.begin(row.project_id, name, document, asdict(plan), batch=row.id))
+            shown = with_captions(document) if row.wanted.get("captions") == "burnt" else document
+            made.append(here.exports.begin(row.project_id, name, shown, asdict(plan), batch=row.id))
         return made

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from concurrent.futures import TimeoutError as Late
 from dataclasses import asdict
 from datetime import date
@@ -10,7 +11,7 @@ from typing import Any
 from flask import Blueprint, abort, jsonify, send_file
 
 from velvetdrum.deliver.export import Job
-from velvetdrum.deliver.extras import captions_of
+from velvetdrum.deliver.extras import captions_of, with_captions
 from velvetdrum.deliver.naming import MOST, PATTERN, file_name, told_apart
 from velvetdrum.deliver.plan import ExportPlan, plan_export
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
@@ -22,6 +23,7 @@ from velvetdrum.store.projects import ProjectRow
 from velvetdrum.studio import export_tasks
 from velvetdrum.studio.fields import Field, ListOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.requests import is_ident, project_or_404, queries, services, takes
+from velvetdrum.words.reading import write_cues
 
 blueprint = Blueprint("export", __name__)
 
@@ -38,7 +40,7 @@ WANTED: dict[str, Field] = {
     "transparent": OneOf("yes", "no", about="Whether nothing stands behind the layers", default="no"),
     "loudness": Real(-40, -5, "LUFS", "What the sound is brought to; left as it is without", default=None),
     "true_peak": Real(-9, 0, "dBTP", "What its true peak does not pass then", default=-1.0),
-    "captions": OneOf("none", "inside", about="Whether the first cue track goes into the file", default="none"),
+    "captions": OneOf("none", "inside", "burnt", about="Where the first cue track is shown", default="none"),
     "fade_in": _FADE,
     "fade_out": _FADE,
     "seamless": OneOf("yes", "no", about="Whether the end fades into what comes before the start", default="no"),
@@ -68,13 +70,14 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
     """Export the project as it is now."""
     row = project_or_404(ident)
     plan = _planned(row, given)
-    if plan.captions:
+    document = with_captions(row.document) if given["captions"] == "burnt" else row.document
+    if plan.captions or given["captions"] == "burnt":
         # Said now, not when all pictures are done.
         captions_of(parse(row.document), float(plan.start_s), float(plan.stop_s))
     here = services().exports
     name = file_name(given["name"], plan, row.name, date.today(), row.revision)
     name = told_apart(name, {other.name for other in here.of_project(row.id) if other.removed_at is None})
-    key = here.begin(row.id, name, row.document, asdict(plan), revision=row.revision)
+    key = here.begin(row.id, name, document, asdict(plan), revision=row.revision)
     return jsonify(_shown(_export(key))), 202
 
 
@@ -211,6 +214,20 @@ def video(ident: str, query: dict[str, Any]) -> Any:
     )
 
 
+@blueprint.get("/exports/<ident>/captions/<form>")
+def captions(ident: str, form: str) -> Any:
+    """The cues of an export as a file beside it: SubRip (`srt`) or WebVTT (`vtt`)."""
+    row = _export(ident)
+    if form not in ("srt", "vtt"):
+        abort(404, "Captions beside a video are srt or vtt.")
+    plan = ExportPlan.stored(row.plan)
+    cues = captions_of(parse(row.document), float(plan.start_s), float(plan.stop_s))
+    name = f"{row.name.rpartition('.')[0]}.{form}"
+    data = io.BytesIO(write_cues(cues, form).encode())
+    sort = "text/vtt" if form == "vtt" else "application/x-subrip"
+    return send_file(data, mimetype=sort, as_attachment=True, download_name=name)
+
+
 def _export(ident: str) -> ExportRow:
     row = services().exports.find(ident) if is_ident(ident) else None
     if row is None:
@@ -242,6 +259,7 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "edit": row.revision,
         "project": row.project_id,
         "batch": row.batch,
+        "cues": bool(row.document.get("cue_tracks")),
         "loudness": plan.loudness,
         "form": plan.format,
         "start_s": float(plan.start_s),

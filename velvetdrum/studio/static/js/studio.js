@@ -16,7 +16,12 @@ import { EffectChains } from "./stores/effect_chains.js";
 import { EffectChoices } from "./stores/effect_choices.js";
 import { Readings } from "./stores/readings.js";
 import { DocumentStore } from "./stores/document.js";
+import { Batch } from "./stores/batch.js";
+import { Excerpts } from "./stores/excerpts.js";
 import { Exports } from "./stores/exports.js";
+import { Looks } from "./stores/looks.js";
+import { NewExport } from "./stores/new_export.js";
+import { Posts } from "./stores/posts.js";
 import { Formats } from "./stores/formats.js";
 import { KeyframeSelection } from "./stores/keyframe_selection.js";
 import { Keyframes } from "./stores/keyframes.js";
@@ -115,6 +120,11 @@ export class Studio {
     this.playback = new Playback(studio);
     this.sound = new Sound(studio);
     this.exports = new Exports(studio);
+    this.newExport = new NewExport(studio);
+    this.looks = new Looks(studio);
+    this.excerpts = new Excerpts(studio);
+    this.posts = new Posts(studio);
+    this.batch = new Batch(studio);
     this.cues = new Cues(studio);
     this.cueEdits = new CueEdits(studio);
     this.cueChecks = new CueChecks(studio);
@@ -183,6 +193,7 @@ export class Studio {
     if (front) this.selection.choose(front);
     this.layout.restore();
     this.visit.restore();
+    this.newExport.restore();
     window.addEventListener("pagehide", () => this.visit.keep());
     document.addEventListener("keydown", (event) => {
       this.playback.settle();

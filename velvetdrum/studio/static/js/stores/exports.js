@@ -1,176 +1,188 @@
-// Videos that are asked for: watched while they are made, played, taken home.
+// The queue of exports and what is made: watched, ordered, paused, played, taken home, cleaned up.
 
 import { ask } from "../lib/api.js";
 import { wait } from "../lib/time.js";
+import { length, size } from "./new_export.js";
 import { StudioPart } from "../lib/studio_part.js";
 
+const TURN = 500;
+
 export class Exports extends StudioPart {
-  watching = null;
+  watching = false;
   exports = [];
-  exportPart = "all";
-  exportSpeed = "balanced";
-  exportFault = "";
-  exportShapes = null; // the shapes that are asked for; null: the one on show
-  exportFormats = ["mp4"]; // names of the formats that are asked for
-  exportTransparent = false;
-  exportLoudness = "";
-  exportCaptions = "none";
+  paused = false;
+  free = 0;
   rates = {}; // export id -> {at, done, fps}
-  get exportSeconds() {
-    if (this.exportPart === "loop" && this.studio.playback.loop)
-      return (this.studio.playback.loop.last - this.studio.playback.loop.first) / this.studio.project.rate;
-    return this.studio.project.length;
+  shown = ""; // id of the one that is played
+  posts = {}; // export id -> its posts
+  get waiting() {
+    return this.exports.filter((item) => this.isRunning(item));
   }
-  get exportNote() {
-    return `${this.studio.playback.time(this.exportSeconds)} at ${this.studio.formats.rateName}/s`;
+  get made() {
+    return this.exports.filter((item) => !this.isRunning(item) && !item.removed);
   }
-  get speedNote() {
-    return this.studio.given.speeds.find((item) => item.name === this.exportSpeed).help;
+  get removed() {
+    return this.exports.filter((item) => item.removed);
   }
-  isExportShape(shape) {
-    return this.exportShapes ? this.exportShapes.includes(shape) : this.studio.formats.frameShape === shape;
-  }
-  /** Into what is asked for, or out of it; one shape at the least stays. */
-  toggleExportShape(shape) {
-    const asked = this.exportShapes || [this.studio.formats.frameShape];
-    const next = asked.includes(shape) ? asked.filter((other) => other !== shape) : [...asked, shape];
-    if (next.length) this.exportShapes = next;
-  }
-  isFormat(item) {
-    return this.exportFormats.includes(item.name);
-  }
-  /** Into what is asked for, or out of it; one format at the least stays. */
-  toggleFormat(item) {
-    const { name } = item;
-    const next = this.isFormat(item)
-      ? this.exportFormats.filter((other) => other !== name)
-      : [...this.exportFormats, name];
-    this.exportFormats = next.length ? next : [name];
-    if (!this.canBeTransparent) this.exportTransparent = false;
-  }
-  /** Levels that channels, podcasts and broadcasters ask for, in LUFS. */
-  get loudnessLevels() {
-    return ["-14", "-16", "-19", "-23"];
-  }
-  loudnessText(level) {
-    return `${level.replace("-", "−")} LUFS`;
-  }
-  get chosenFormats() {
-    return this.studio.given.videoFormats.filter((item) => this.isFormat(item));
-  }
-  get canBeTransparent() {
-    return this.chosenFormats.some((item) => item.alpha);
-  }
-  /** How many files one press makes. */
-  get exportCount() {
-    return this.chosenFormats.length * (this.exportShapes ? this.exportShapes.length : 1);
-  }
-  get exportButton() {
-    return this.exportCount > 1 ? `Export ${this.exportCount} files` : "Export video";
-  }
-  get exportSizesText() {
-    return this.studio.formats.threeFrames
-      .filter((item) => this.isExportShape(item.shape))
-      .map((item) => item.size.join(" × "))
-      .join(", ");
+  get running() {
+    return !this.paused && this.exports.some((item) => this.isRunning(item) && !item.held);
   }
   async loadExports() {
     try {
-      const listed = await ask(`/projects/${this.studio.project.state.id}/exports`);
-      for (const item of listed) this.clockExport(item);
-      this.exports = listed;
+      this.take(await ask("/exports"));
     } catch {
       /* the next turn asks again */
     }
-    if (this.exports.some((item) => item.state === "waiting" || item.state === "running")) this.watchExports();
+    if (this.exports.some((item) => this.isRunning(item) || this.isLookedAt(item))) this.watchExports();
+  }
+  take(found) {
+    this.paused = found.paused;
+    this.free = found.free_bytes;
+    for (const item of found.exports) {
+      const before = this.exports.find((other) => other.id === item.id);
+      if (before && before.state !== "done" && item.state === "done") this.tellDone(item);
+      if (before && before.state !== "failed" && item.state === "failed")
+        this.studio.messages.tell(`${item.name} stopped: ${item.error}`);
+      this.clockExport(item);
+    }
+    // Rows that did not change stay the same objects, so that a playing video is not drawn anew.
+    this.exports = found.exports.map((item) => {
+      const before = this.exports.find((other) => other.id === item.id);
+      return before && JSON.stringify(before) === JSON.stringify(item) ? before : item;
+    });
+  }
+  /** In the page, and by the browser where that was allowed and the page is out of sight. */
+  tellDone(item) {
+    this.studio.messages.tell(`${item.name} is finished.`);
+    const able = "Notification" in window && window.Notification.permission === "granted";
+    if (able && document.hidden) new window.Notification("Velvet Drum", { body: `${item.name} is finished.` });
+  }
+  mayTell() {
+    if ("Notification" in window && window.Notification.permission === "default")
+      window.Notification.requestPermission();
+  }
+  /** Looked at after it was made, for a little while. */
+  isLookedAt(item) {
+    return item.state === "done" && !item.found && Date.now() / 1000 - item.made_at < 120 && item.shown === "video";
   }
   async watchExports() {
     if (this.watching) return;
     this.watching = true;
     while (this.watching) {
-      await wait(500);
+      await wait(TURN);
       try {
-        const listed = await ask(`/projects/${this.studio.project.state.id}/exports`);
-        for (const item of listed) {
-          const before = this.exports.find((other) => other.id === item.id);
-          if (before && before.state !== "done" && item.state === "done")
-            this.studio.messages.tell(`${item.name} is finished.`);
-          this.clockExport(item);
-        }
-        // Finished rows stay the same objects, so that a playing video is not drawn anew.
-        this.exports = listed.map((item) => {
-          const before = this.exports.find((other) => other.id === item.id);
-          return before && before.state === item.state && before.done === item.done ? before : item;
-        });
-        this.watching = listed.some((item) => item.state === "waiting" || item.state === "running");
+        this.take(await ask("/exports"));
+        this.watching = this.exports.some((item) => this.isRunning(item) || this.isLookedAt(item));
       } catch {
         /* the server is away: it goes on when it is back */
       }
     }
+    this.studio.newExport.changed();
   }
   clockExport(item) {
     const now = performance.now();
     const watch = this.rates[item.id];
-    if (!watch) this.rates[item.id] = { at: now, done: item.done, fps: 0 };
+    if (!watch || item.done < watch.done) this.rates[item.id] = { at: now, done: item.done, fps: 0 };
     else if (now - watch.at > 2000) {
       const fps = ((item.done - watch.done) / (now - watch.at)) * 1000;
       this.rates[item.id] = { at: now, done: item.done, fps: watch.fps ? watch.fps * 0.6 + fps * 0.4 : fps };
-    }
-  }
-  async beginExport() {
-    this.exportFault = "";
-    const json = {};
-    const frames = this.studio.formats.threeFrames.filter((item) => this.isExportShape(item.shape));
-    if (this.exportPart === "loop" && this.studio.playback.loop) {
-      json.from_s = this.studio.playback.loop.first / this.studio.project.rate;
-      json.to_s = this.studio.playback.loop.last / this.studio.project.rate;
-    }
-    try {
-      if (this.exportLoudness) json.loudness = Number(this.exportLoudness);
-      for (const { size } of frames)
-        for (const { name, alpha, sound } of this.chosenFormats) {
-          const own = {
-            format: name,
-            transparent: this.exportTransparent && alpha ? "yes" : "no",
-            captions: sound ? this.exportCaptions : "none",
-          };
-          await ask(`/projects/${this.studio.project.state.id}/exports`, {
-            json: { ...json, ...own, speed: this.exportSpeed, frame: size.join("x") },
-          });
-        }
-      await this.loadExports();
-    } catch (problem) {
-      this.exportFault = problem.message;
     }
   }
   isRunning(item) {
     return item.state === "running" || item.state === "waiting";
   }
   isDone(item) {
-    return item.state === "done";
+    return item.state === "done" && !item.removed;
   }
   isStopped(item) {
     return item.state === "failed" || item.state === "cancelled";
   }
+  isHeld(item) {
+    return item.held === "paused";
+  }
+  canBeFirst(item) {
+    return item.state === "waiting" && !item.held && this.waiting[0] !== item;
+  }
   exportBar(item) {
     return { width: `${(item.done / item.frames) * 100}%` };
   }
+  fpsOf(item) {
+    return this.rates[item.id] ? this.rates[item.id].fps : 0;
+  }
   exportLine(item) {
-    if (item.state === "waiting") return "waiting for its turn";
+    const share = `${Math.floor((item.done / item.frames) * 100)} %`;
+    if (item.held === "room") return item.error;
+    if (item.held) return `paused at ${share}`;
+    if (item.state === "waiting") return this.paused ? "waits: the queue is paused" : "waiting for its turn";
     if (item.state === "running") {
-      const fps = this.rates[item.id] ? this.rates[item.id].fps : 0;
-      const left = fps > 0 ? `${Math.ceil((item.frames - item.done) / fps)} s left` : "reckoning";
-      return `${Math.floor((item.done / item.frames) * 100)} % · ${fps.toFixed(1)} frames/s · ${left}`;
+      const fps = this.fpsOf(item);
+      if (item.done >= item.frames) return "putting it together";
+      const left = fps > 0 ? `${length((item.frames - item.done) / fps)} left` : "reckoning";
+      return `${item.done} of ${item.frames} · ${fps.toFixed(1)} frames/s · ${left}`;
     }
-    if (item.state === "done")
-      return [
-        `${(item.bytes / 1e6).toFixed(1)} MB`,
-        this.studio.playback.time(item.seconds),
-        item.format,
-        `${item.speed.toLowerCase()}, took ${Math.round(item.took_s)} s`,
-      ].join(" · ");
-    if (item.state === "cancelled") return `cancelled at ${Math.floor((item.done / item.frames) * 100)} %`;
+    if (item.state === "done") {
+      const words = [size(item.bytes || 0), this.studio.playback.time(item.seconds), item.format];
+      return [...words, `${item.speed.toLowerCase()}, took ${length(item.took_s)}`, `edit ${item.edit}`].join(" · ");
+    }
+    if (item.state === "cancelled") return `cancelled at ${share}`;
     return item.error;
+  }
+  /** What the finished file was found to be. */
+  foundLine(item) {
+    const { found } = item;
+    if (!found) return "";
+    const words = [];
+    if (found.loudness_lufs !== null)
+      words.push(`${minus(found.loudness_lufs)} LUFS`, `${minus(found.true_peak_dbtp)} dBTP`);
+    words.push(found.flashes ? `flashes at ${found.flashes} places` : "no flashes");
+    if (found.black) words.push("black stretches");
+    if (found.frozen) words.push("frozen stretches");
+    return words.join(", ");
+  }
+  foundWell(item) {
+    return Boolean(item.found && !item.found.flashes && !item.found.black && !item.found.frozen);
+  }
+  /** Time left of all that waits, from how fast the present one is. */
+  get leftText() {
+    const now = this.waiting.find((item) => item.state === "running");
+    const fps = now ? this.fpsOf(now) : 0;
+    const frames = this.waiting.reduce((sum, item) => sum + (item.held ? 0 : item.frames - item.done), 0);
+    if (this.paused) return "paused";
+    return fps > 0 && this.waiting.length > 1 ? `${length(frames / fps)} left` : "";
+  }
+  get madeBytes() {
+    return this.made.reduce((sum, item) => sum + (item.bytes || 0), 0);
+  }
+  get madeText() {
+    return this.madeBytes ? size(this.madeBytes) : "";
+  }
+  /** Ways to clean up: {text, ids}. */
+  get tidyWays() {
+    const week = Date.now() / 1000 - 7 * 86_400;
+    const made = this.made.filter((item) => item.state === "done");
+    const newest = new Map();
+    for (const item of [...made].reverse()) newest.set(`${item.project} ${item.form} ${item.width}`, item.id);
+    const ways = [
+      { name: "older than a week", items: made.filter((item) => item.made_at < week) },
+      { name: "replaced by newer ones", items: made.filter((item) => ![...newest.values()].includes(item.id)) },
+      { name: "all", items: made },
+    ];
+    return ways
+      .filter((way) => way.items.length)
+      .map((way) => {
+        const freed = way.items.reduce((sum, item) => sum + (item.bytes || 0), 0);
+        const text = `${way.name}: ${way.items.length}, frees ${size(freed)}`;
+        return { name: way.name, text, ids: way.items.map((item) => item.id) };
+      });
+  }
+  async tidy(ids) {
+    try {
+      const { freed_bytes: freed } = await ask("/exports/remove", { json: { ids } });
+      this.studio.messages.tell(`${size(freed)} are free again. Each can be made anew from the list below.`);
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
+    await this.loadExports();
   }
   videoAddress(item) {
     return `/exports/${item.id}/video`;
@@ -178,11 +190,31 @@ export class Exports extends StudioPart {
   downloadAddress(item) {
     return `/exports/${item.id}/video?download=1`;
   }
-  async cancelExport(item) {
-    await ask(`/exports/${item.id}/cancel`, { method: "POST" });
+  captionsAddress(item, form) {
+    return `/exports/${item.id}/captions/${form}`;
   }
-  async againExport(item) {
-    await ask(`/exports/${item.id}/again`, { method: "POST" });
+  isShown(item) {
+    return this.shown === item.id;
+  }
+  toggleShown(item) {
+    this.shown = this.isShown(item) ? "" : item.id;
+  }
+  async does(item, what) {
+    try {
+      await ask(`/exports/${item.id}/${what}`, { method: "POST" });
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
+    await this.loadExports();
+  }
+  async pauseAll() {
+    try {
+      this.take(await ask("/exports/queue", { json: { paused: this.paused ? "no" : "yes" } }));
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
     await this.loadExports();
   }
 }
+
+const minus = (value) => value.toFixed(1).replace("-", "−");

@@ -12,11 +12,12 @@ export const SIZES = {
   strip: { lo: 130, usual: 0, hi: 560 },
 };
 // Rooms in which lists are read rather than glanced at.
-const USUAL_IN = { words: { list: 306, panel: 318 } };
+const USUAL_IN = { words: { list: 306, panel: 318 }, export: { list: 306, panel: 318 } };
 // The strip as high as it is by itself: with no curves under the wave, with so many curves, with lanes.
 const BARE = 150;
 const CURVES = [BARE, 150, 162, 178, 196];
 const WAVE = 116;
+const EXCERPTS = 196;
 const ROW = 24;
 const USUAL_ROWS = 4;
 
@@ -53,6 +54,7 @@ export class Layout extends StudioPart {
     const own = USUAL_IN[this.studio.selection.room];
     if (name !== "strip") return own ? own[name] : SIZES[name].usual;
     const { lanes, layers, signals } = this.studio;
+    if (this.studio.selection.room === "export") return EXCERPTS;
     if (!lanes.lanesOn) return CURVES[Math.min(4, signals.signals.length)];
     return WAVE + ROW * Math.max(3, Math.min(USUAL_ROWS, layers.layersFrontFirst.length));
   }

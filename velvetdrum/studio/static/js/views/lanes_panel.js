@@ -13,7 +13,7 @@ export class LanesPanel extends StudioPart {
   laneSet = "layers"; // layers, signals
   laneTop = 0;
   get lanesOn() {
-    if (this.studio.selection.room === "words") return false;
+    if (!this.canChange) return false;
     return this.laneSet === "layers" && this.studio.project.document.layers.length > 0;
   }
   nextLanes() {
@@ -25,6 +25,10 @@ export class LanesPanel extends StudioPart {
       this.studio.views.strip.draw();
       this.studio.stage.fitStage();
     });
+  }
+  /** True in rooms whose strip shows lanes. */
+  get canChange() {
+    return !["words", "export"].includes(this.studio.selection.room);
   }
   get lanesText() {
     return this.laneSet === "layers" ? "layers" : "signals";

@@ -188,7 +188,13 @@ export class Page extends StudioPart {
   roomChanged() {
     const { studio } = this;
     studio.patches.socket = null;
-    if (studio.selection.room === "export") studio.exports.loadExports();
+    if (studio.selection.room === "export") {
+      studio.exports.loadExports();
+      studio.looks.load();
+      studio.posts.load();
+      studio.excerpts.load();
+      studio.newExport.changed();
+    }
     if (studio.selection.room === "words") {
       studio.cueChecks.load();
       studio.cueLanes.load();

@@ -24,7 +24,10 @@ export class Strip extends StudioPart {
       handles: false,
       beats,
       beatMark: this.studio.tempo.beatMark,
-      lanes: this.studio.lanes.lanesOn || this.studio.cueLanes.shown ? [] : this.studio.lanes.lanes,
+      lanes:
+        this.studio.lanes.lanesOn || this.studio.cueLanes.shown || this.studio.excerpts.shown
+          ? []
+          : this.studio.lanes.lanes,
       markers: this.studio.raw(this.studio.markers.markers),
     };
   }
@@ -62,6 +65,7 @@ export class Strip extends StudioPart {
     if (curvePanel.curveOf) views.keyCurve.follow(second);
     signals.updateLive();
     lanes.readLanes();
+    this.studio.excerpts.follow();
   }
   /** While it plays: nothing that reacts is touched, only the playheads move. */
   followFrame() {
@@ -77,14 +81,17 @@ export class Strip extends StudioPart {
   zoomIn() {
     this.studio.views.strip.zoom(0.5);
     this.studio.lanes.readLanes();
+    this.studio.excerpts.follow();
   }
   zoomOut() {
     this.studio.views.strip.zoom(2);
     this.studio.lanes.readLanes();
+    this.studio.excerpts.follow();
   }
   zoomAll() {
     this.studio.views.strip.all();
     this.studio.lanes.readLanes();
+    this.studio.excerpts.follow();
   }
   wholeIn() {
     this.studio.views.whole.zoom(0.5);

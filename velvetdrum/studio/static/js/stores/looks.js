@@ -1,0 +1,163 @@
+// Before it is posted: every frame looked at in the background, what was found, and what one press does about it.
+
+import { ask } from "../lib/api.js";
+import { wait } from "../lib/time.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+const TURN = 400;
+const MOST = 6; // flashes a second that the curve is high
+
+export class Looks extends StudioPart {
+  /** @type {any} */
+  look = null;
+  watching = false;
+  fault = "";
+  offers = {}; // number of a stretch -> the edit that softens it, or null where there is none
+  async load() {
+    try {
+      this.look = await ask(`/projects/${this.studio.project.state.id}/looks`);
+    } catch {
+      /* the next turn asks again */
+    }
+    this.offers = {};
+    if (this.running) this.watch();
+  }
+  get running() {
+    return Boolean(this.look && this.look.state === "running");
+  }
+  get found() {
+    return this.look && this.look.state === "done" ? this.look.found : null;
+  }
+  get share() {
+    return { width: `${this.look ? (100 * this.look.done) / this.look.frames : 0}%` };
+  }
+  get text() {
+    if (this.fault) return this.fault;
+    if (!this.look) return "";
+    if (this.running) return `${this.look.done} of ${this.look.frames} frames`;
+    if (this.look.state === "failed") return this.look.error;
+    if (this.look.state === "cancelled") return "stopped";
+    const ago = Math.max(0, Date.now() / 1000 - this.look.made_at);
+    const old = this.look.edit !== this.studio.project.state.revision ? " · changed since" : "";
+    const when = ago < 90 ? `${Math.round(ago)} s` : `${Math.round(ago / 60)} min`;
+    return `looked at every frame · ${when} ago${old}`;
+  }
+  async begin() {
+    this.fault = "";
+    const { newExport } = this.studio;
+    const { stretch } = newExport;
+    const json = {
+      frames: newExport.frames.map((item) => item.size.join("x")),
+      ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}),
+    };
+    try {
+      this.look = await ask(`/projects/${this.studio.project.state.id}/looks`, { json });
+      this.offers = {};
+      this.watch();
+    } catch (problem) {
+      this.fault = problem.message;
+    }
+  }
+  async cancel() {
+    if (this.look) await ask(`/looks/${this.look.id}/cancel`, { method: "POST" }).catch(() => {});
+  }
+  async watch() {
+    if (this.watching) return;
+    this.watching = true;
+    while (this.running) {
+      await wait(TURN);
+      try {
+        this.look = await ask(`/looks/${this.look.id}`);
+      } catch {
+        /* the server is away: it goes on when it is back */
+      }
+    }
+    this.watching = false;
+    this.findOffers();
+  }
+  /** The curve of flashes as an SVG path in a box of 100 by 100. */
+  path(which) {
+    if (!this.found) return "";
+    const values = this.found.curve[which];
+    const step = 100 / Math.max(1, values.length - 1);
+    const points = values.map((value, index) => `${(index * step).toFixed(2)},${this.height(value)}`);
+    return points.length ? `M0,100 L${points.join(" L")} L100,100 Z` : "";
+  }
+  height(value) {
+    return (100 - (Math.min(value, MOST) / MOST) * 92).toFixed(2);
+  }
+  get limit() {
+    return this.height(3);
+  }
+  /** Where there are too many, as parts of the curve's width: {id, x, width}. */
+  get tooMany() {
+    if (!this.found) return [];
+    const whole = this.found.frames / this.found.rate;
+    return this.found.flashes.map((span, id) => ({
+      id,
+      x: (100 * span.start_s) / whole,
+      width: Math.max(0.6, (100 * (span.end_s - span.start_s)) / whole),
+    }));
+  }
+  get curveText() {
+    if (!this.found) return "No curve of flashes yet";
+    const most = Math.max(0, ...this.found.curve.flat());
+    return `Flashes a second over time, ${most.toFixed(0)} at the most; three are allowed`;
+  }
+  seekCurve(event) {
+    const box = event.currentTarget.getBoundingClientRect();
+    const share = (event.clientX - box.left) / box.width;
+    const seconds = this.look.start_s + (share * this.found.frames) / this.found.rate;
+    this.studio.playback.seek(Math.round(seconds * this.studio.project.rate));
+  }
+  /** Lines, those that are not well first. */
+  get lines() {
+    if (!this.found) return [];
+    const lines = this.found.watch.map((item, id) => ({ ...item, id }));
+    return [...lines.filter((item) => !item.good), ...lines.filter((item) => item.good)];
+  }
+  get badCount() {
+    return this.lines.filter((item) => !item.good).length;
+  }
+  async findOffers() {
+    if (!this.found) return;
+    for (let number = 0; number < Math.min(this.found.flashes.length, 3); number += 1) {
+      try {
+        const offer = await ask(`/looks/${this.look.id}/soften`, { json: { number } });
+        this.offers = { ...this.offers, [number]: offer };
+      } catch {
+        /* the moment is offered all the same */
+      }
+    }
+  }
+  offerOf(item) {
+    return item.target.soften === undefined ? null : this.offers[item.target.soften] || null;
+  }
+  actText(item) {
+    return item.act || "fine";
+  }
+  async soften(item) {
+    const offer = this.offerOf(item);
+    if (!offer || this.look.edit !== this.studio.project.state.revision) {
+      this.studio.messages.tell("The project was changed since it was looked at; look at it again.");
+      return;
+    }
+    await this.studio.project.edit(`Soften ${offer.signal_name} to ${offer.layer_name}`, offer.steps);
+    const after = `${offer.after.toFixed(0)} flashes a second are left of ${offer.before.toFixed(0)}.`;
+    this.studio.messages.tell(after, "Look again", () => this.begin());
+  }
+  act(item) {
+    const { target } = item;
+    const { studio } = this;
+    if (target.shape) studio.formats.viewShape(target.shape);
+    if (target.cover) studio.newExport.makeCover();
+    if (target.loudness) studio.newExport.set("loudness", String(target.loudness));
+    if (target.part) {
+      studio.playback.setLoop(target.part[0], target.part[1]);
+      studio.newExport.set("part", "loop");
+    }
+    if (target.frame !== undefined) studio.playback.seek(target.frame);
+    if (target.room) studio.page.go(target.room);
+    if (target.signal) studio.signals.chooseSignal(studio.signals.signals.find((one) => one.id === target.signal));
+  }
+}

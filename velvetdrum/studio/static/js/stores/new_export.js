@@ -1,0 +1,290 @@
+// What is asked for in the Export room: which files, of which part, with which sound and names; and what it will cost.
+
+import { ask } from "../lib/api.js";
+import { clock } from "../lib/time.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+const KEPT = "velvet-export";
+const LATER = 600;
+const GROUPS = [
+  { name: "video", title: "Video" },
+  { name: "transparent", title: "Transparent" },
+  { name: "still", title: "Still" },
+  { name: "sound", title: "Sound" },
+];
+const REMEMBERED = ["wanted", "speed", "loudness", "truePeak", "captions", "name", "channel", "fadeIn", "fadeOut"];
+
+export class NewExport extends StudioPart {
+  group = "video";
+  wanted = ["mp4"]; // formats by name, with a + behind those that are to be transparent
+  shapes = null; // the shapes that are asked for; null: the one on show
+  part = "all"; // all, or the loop
+  seamless = false;
+  speed = "balanced";
+  loudness = "";
+  truePeak = "-1";
+  captions = "none";
+  fadeIn = 0;
+  fadeOut = 0;
+  megabytes = "";
+  moments = 9;
+  name = "{project} {size}";
+  channel = "";
+  fault = "";
+  /** @type {{seconds: number, bytes: number, free: number}|null} */
+  estimate = null;
+  estimateNote = "";
+  fitting = []; // what the channel would refuse
+  asked = 0;
+  timer = null;
+  known = new Map();
+
+  restore(storage = localStorage) {
+    try {
+      const kept = JSON.parse(storage.getItem(KEPT)) || {};
+      for (const key of REMEMBERED) if (typeof kept[key] === typeof this[key]) this[key] = kept[key];
+      const names = this.studio.given.videoFormats.map((form) => form.name);
+      this.wanted = [...this.wanted].filter((key) => names.includes(String(key).replace("+", "")));
+      if (!this.wanted.length) this.wanted = ["mp4"];
+    } catch {
+      /* as if nothing was kept */
+    }
+  }
+  keep() {
+    try {
+      localStorage.setItem(KEPT, JSON.stringify(Object.fromEntries(REMEMBERED.map((key) => [key, this[key]]))));
+    } catch {
+      /* a browser that keeps nothing */
+    }
+  }
+
+  get groups() {
+    return GROUPS;
+  }
+  get forms() {
+    const { videoFormats } = this.studio.given;
+    if (this.group !== "transparent") return videoFormats.filter((form) => form.group === this.group);
+    return videoFormats.filter((form) => form.alpha);
+  }
+  keyOf(form) {
+    return this.group === "transparent" ? `${form.name}+` : form.name;
+  }
+  isWanted(form) {
+    return this.wanted.includes(this.keyOf(form));
+  }
+  /** Into what is asked for, or out of it; one at the least stays. */
+  toggle(form) {
+    const key = this.keyOf(form);
+    const next = this.isWanted(form) ? this.wanted.filter((other) => other !== key) : [...this.wanted, key];
+    if (next.length) this.wanted = next;
+    this.changed();
+  }
+  hasWanted(group) {
+    const forms = this.chosen;
+    return group === "transparent"
+      ? forms.some((item) => item.alpha)
+      : forms.some((item) => !item.alpha && item.form.group === group);
+  }
+  /** What is asked for: {form, alpha}. */
+  get chosen() {
+    return this.wanted.flatMap((key) => {
+      const form = this.studio.given.videoFormats.find((item) => item.name === key.replace("+", ""));
+      return form ? [{ form, alpha: key.endsWith("+") }] : [];
+    });
+  }
+  isShape(shape) {
+    return this.shapes ? this.shapes.includes(shape) : this.studio.formats.frameShape === shape;
+  }
+  /** Into what is asked for, or out of it; one shape at the least stays. */
+  toggleShape(shape) {
+    const asked = this.shapes || [this.studio.formats.frameShape];
+    const next = asked.includes(shape) ? asked.filter((other) => other !== shape) : [...asked, shape];
+    if (next.length) this.shapes = next;
+    this.changed();
+  }
+  get frames() {
+    return this.studio.formats.threeFrames.filter((item) => this.isShape(item.shape));
+  }
+  set(key, value) {
+    this[key] = value;
+    this.changed();
+  }
+  get sized() {
+    return this.chosen.some((item) => item.form.sized);
+  }
+  get many() {
+    return this.chosen.some((item) => item.form.many);
+  }
+  get sounds() {
+    return this.chosen.some((item) => item.form.sound);
+  }
+  get stretch() {
+    const { playback, project } = this.studio;
+    if (this.part === "loop" && playback.loop)
+      return [playback.loop.first / project.rate, playback.loop.last / project.rate];
+    return null;
+  }
+  get seconds() {
+    const { stretch } = this;
+    return stretch ? stretch[1] - stretch[0] : this.studio.project.length;
+  }
+  get partText() {
+    const { loop } = this.studio.playback;
+    if (!loop) return "loop";
+    const rate = this.studio.project.rate;
+    return `${clock(loop.first / rate, 0)} – ${clock(loop.last / rate, 0)}`;
+  }
+  get soundText() {
+    const { facts } = this.studio.sound;
+    if (!facts || facts.loudness_lufs === null) return "";
+    const lufs = facts.loudness_lufs;
+    const now = `now ${minus(lufs)} LUFS, ${minus(facts.true_peak_dbtp)} dBTP`;
+    if (!this.loudness) return now;
+    const by = Number(this.loudness) - lufs;
+    const peak = facts.true_peak_dbtp + by;
+    const over = peak - Number(this.truePeak);
+    const turned = `turned ${by < 0 ? "down" : "up"} ${Math.abs(by).toFixed(1)} dB`;
+    return `${now}: ${turned}, ${over > 0 ? `peaks limited by ${over.toFixed(1)} dB` : "nothing limited"}`;
+  }
+  /** One body for each file that is asked for. */
+  get bodies() {
+    const { stretch } = this;
+    const shared = {
+      speed: this.speed,
+      name: this.name,
+      ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}),
+      ...(this.loudness ? { loudness: Number(this.loudness), true_peak: Number(this.truePeak) } : {}),
+      ...(this.fadeIn > 0 ? { fade_in: Number(this.fadeIn) } : {}),
+      ...(this.fadeOut > 0 ? { fade_out: Number(this.fadeOut) } : {}),
+    };
+    return this.chosen.flatMap(({ form, alpha }) => {
+      const own = {
+        ...shared,
+        format: form.name,
+        transparent: alpha ? "yes" : "no",
+        captions: form.group === "sound" || (this.captions === "inside" && !form.sound) ? "none" : this.captions,
+        seamless: this.seamless && form.group !== "still" ? "yes" : "no",
+        ...(form.many ? { moments: Number(this.moments) } : {}),
+        ...(form.sized && Number(this.megabytes) > 0 ? { megabytes: Number(this.megabytes) } : {}),
+      };
+      // A still is of the moment that is on show, where no part is chosen.
+      if (form.group === "still" && !form.many && !stretch)
+        own.from_s = this.studio.playback.frame / this.studio.project.rate;
+      const frames = form.group === "sound" ? this.frames.slice(0, 1) : this.frames;
+      return frames.map(({ size }) => ({ ...own, frame: size.join("x") }));
+    });
+  }
+  get button() {
+    const count = this.bodies.length;
+    const plain = this.chosen.every((item) => item.form.group === "video");
+    return `Make ${count} ${plain ? "video" : "file"}${count === 1 ? "" : "s"}`;
+  }
+  get cost() {
+    if (!this.estimate) return this.estimateNote;
+    const { seconds, bytes, free } = this.estimate;
+    return `about ${length(seconds)} · ${size(bytes)} of ${size(free)} free`;
+  }
+  get tooLarge() {
+    return Boolean(this.estimate && this.estimate.bytes * 2 > this.estimate.free);
+  }
+  /** After any change: what it costs and whether the channel takes it, once it rests. */
+  changed() {
+    this.keep();
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.reckon(), LATER);
+  }
+  async reckon() {
+    if (this.studio.selection.room !== "export" || !this.studio.project.track) return;
+    const turn = (this.asked += 1);
+    await this.askFitting(turn);
+    if (this.studio.exports.running) {
+      this.estimate = null;
+      this.estimateNote = "reckoned once the queue rests";
+      return;
+    }
+    const sum = { seconds: 0, bytes: 0, free: 0 };
+    const { state } = this.studio.project;
+    try {
+      for (const body of this.bodies) {
+        const json = without(body, "name");
+        const key = JSON.stringify([state.revision, json]);
+        if (!this.known.has(key)) {
+          this.estimateNote = "reckoning…";
+          this.estimate = null;
+          this.known.set(key, await ask(`/projects/${state.id}/estimate`, { json }));
+        }
+        if (turn !== this.asked) return;
+        const found = this.known.get(key);
+        sum.seconds += found.seconds;
+        sum.bytes += found.bytes;
+        sum.free = found.free_bytes;
+      }
+      this.estimate = sum;
+    } catch (problem) {
+      if (turn === this.asked) this.estimateNote = problem.status === 422 ? problem.message : "";
+    }
+  }
+  async askFitting(turn) {
+    if (!this.channel) {
+      this.fitting = [];
+      return;
+    }
+    const found = [];
+    try {
+      for (const body of this.bodies) {
+        const json = { ...without(body, "name"), channel: this.channel };
+        const path = `/projects/${this.studio.project.state.id}/fitting`;
+        const { problems } = await ask(path, { json });
+        for (const problem of problems) if (!found.includes(problem)) found.push(problem);
+      }
+      if (turn === this.asked) this.fitting = found;
+    } catch {
+      /* said when it is made */
+    }
+  }
+  async begin() {
+    this.fault = "";
+    this.studio.exports.mayTell();
+    try {
+      for (const json of this.bodies) await ask(`/projects/${this.studio.project.state.id}/exports`, { json });
+    } catch (problem) {
+      this.fault = problem.message;
+    }
+    await this.studio.exports.loadExports();
+  }
+  /** A cover of the frame that is on show. */
+  async makeCover() {
+    const { project, playback, formats } = this.studio;
+    const frame = formats.threeFrames.find((item) => item.shape === formats.frameShape).size.join("x");
+    const json = {
+      format: "still-jpeg",
+      frame,
+      from_s: playback.frame / project.rate,
+      name: "{project} cover {size}",
+    };
+    try {
+      await ask(`/projects/${project.state.id}/exports`, { json });
+      this.studio.messages.tell(`A cover of ${clock(json.from_s)} is being made.`);
+    } catch (problem) {
+      this.studio.messages.tell(problem.message);
+    }
+    await this.studio.exports.loadExports();
+  }
+}
+
+const minus = (value) => value.toFixed(1).replace("-", "−");
+
+/** An object without some of its keys. */
+export function without(object, ...keys) {
+  return Object.fromEntries(Object.entries(object).filter(([key]) => !keys.includes(key)));
+}
+
+/** Seconds as people say them. */
+export function length(seconds) {
+  return seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : clock(seconds, 0);
+}
+
+/** Bytes as people say them. */
+export function size(bytes) {
+  return bytes >= 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
+}
