@@ -113,14 +113,20 @@ def take(page: Page, address: str, folder: Path) -> None:
     page.wait_for_timeout(900)
     page.evaluate("velvet.playback.setLoop(27, 33)")
     page.click(".rooms button:has-text('Export')")
-    page.evaluate("velvet.exports.exportPart = 'loop'")
-    page.click("section[aria-label='New video'] button:has-text('Export video')")
+    page.evaluate("velvet.newExport.set('part', 'loop')")
+    page.evaluate("velvet.newExport.set('loudness', '-14')")
+    page.click("[data-look]")
+    until(page, "velvet.looks.found")
+    page.click("[data-make]")
     page.wait_for_selector(".export[data-state=done]", timeout=240_000)
-    page.click("section[aria-label='New video'] button:has-text('Export video')")
-    until(page, "velvet.exports.exports[0].done > 40")
+    until(page, "velvet.newExport.estimate")
+    page.evaluate("velvet.newExport.toggleShape('tall')")
+    page.click("[data-make]")
+    until(page, "velvet.exports.waiting.length && velvet.exports.waiting[0].done > 40")
     page.wait_for_timeout(2200)
     shot("export")
-    page.evaluate("velvet.exports.cancelExport(velvet.exports.exports[0])")
+    for item in page.evaluate("velvet.exports.waiting.map((item) => item.id)"):
+        page.evaluate(f"velvet.exports.does({{ id: '{item}' }}, 'cancel')")
     for project, frame, name in (
         ("Turning lamp", 935, "lamp"),
         ("Paper Lighthouse, the lyric", 330, "lyric"),

@@ -448,7 +448,9 @@ def test_three_frames_and_a_place_of_its_own_in_the_tall_one(studio):
     assert studio.evaluate("velvet.project.state.document.layers[1].frames") == {}
     studio.click("button:has-text('Export video') >> nth=0")
     studio.click("[data-export-shape=square]")
-    expect(studio.locator("dd", has_text="1080 × 1080, 1080 × 1920")).to_be_visible()
+    frames = studio.evaluate("velvet.newExport.bodies.map((body) => body.frame)")
+    assert sorted(frames) == ["1080x1080", "1080x1920"]
+    expect(studio.locator("[data-make]")).to_have_text("Make 2 videos")
 
 
 def test_a_missing_file_is_said_and_found_again(studio, files):

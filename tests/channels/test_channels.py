@@ -143,8 +143,8 @@ def test_a_plan_is_held_against_limits_before_it_is_made(clips):
     assert against_plan(tall, plan, **told) == []
     loud = against_plan(tall, plan_export(job.document), **told)
     assert loud == [
-        "It has -9 LUFS; Harbour Shorts takes -18 to -12 LUFS",
-        "It peaks at 0.4 dBTP; Harbour Shorts takes at most -0.5 dBTP",
+        "It has −9 LUFS; Harbour Shorts takes −18 to −12 LUFS",
+        "It peaks at 0.4 dBTP; Harbour Shorts takes at most −0.5 dBTP",
     ]
     webm = against_plan(tall, plan_export(job.document, form="webm", size=FrameSize(1920, 1080)), **told)
     assert any(line.startswith("The file ends in .webm") for line in webm)

@@ -40,6 +40,10 @@ class ChannelError(Exception):
     """A description of channels can't be read, or a channel can't be posted to. The text is a sentence."""
 
 
+def _said(value: float) -> str:
+    return f"{value:.10g}".replace("-", "−")
+
+
 @dataclass(frozen=True)
 class Range:
     """The least and the most that is taken; infinite where it does not matter."""
@@ -53,10 +57,10 @@ class Range:
     def told(self, unit: str) -> str:
         """As people say it."""
         if self.least == -math.inf:
-            return f"at most {self.most:g} {unit}"
+            return f"at most {_said(self.most)} {unit}"
         if self.most == math.inf:
-            return f"at least {self.least:g} {unit}"
-        return f"{self.least:g} to {self.most:g} {unit}"
+            return f"at least {_said(self.least)} {unit}"
+        return f"{_said(self.least)} to {_said(self.most)} {unit}"
 
 
 @dataclass(frozen=True)
@@ -76,8 +80,7 @@ class Channel:
         if limit is None or value is None or value in limit:
             return []
         unit = _RANGES[name]
-        digits = f"{value:.1f}".rstrip("0").rstrip(".")
-        return [f"{what} {digits} {unit}; {self.name} takes {limit.told(unit)}"]
+        return [f"{what} {_said(round(value, 1))} {unit}; {self.name} takes {limit.told(unit)}"]
 
     def _listed(self, name: str, value: str, what: str) -> list[str]:
         taken = self.lists.get(name, ())

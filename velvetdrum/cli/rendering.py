@@ -23,8 +23,8 @@ from velvetdrum.cli.outputs import form_of, told, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.deliver.bundle import read_bundle
-from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
+from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits.process import end_with_parent

@@ -142,8 +142,9 @@ def set_state(db: sqlite3.Connection, ident: str, state: str, sentence: str = ""
     """Keep what became of it, with the sentence that says why it stopped, and how large its file is."""
     ended = time.time() if state in ("done", "failed", "cancelled") else None
     db.execute(
-        "UPDATE export SET state = ?, sentence = ?, ended_at = ?, held = '', bytes = coalesce(?, bytes) WHERE id = ?",
-        (state, sentence, ended, size, ident),
+        "UPDATE export SET state = ?, sentence = ?, ended_at = ?, held = '', bytes = coalesce(?, bytes),"
+        " removed_at = CASE WHEN ? = 'waiting' THEN NULL ELSE removed_at END WHERE id = ?",
+        (state, sentence, ended, size, state, ident),
     )
 
 

@@ -75,7 +75,7 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
         # Said now, not when all pictures are done.
         captions_of(parse(row.document), float(plan.start_s), float(plan.stop_s))
     here = services().exports
-    name = file_name(given["name"], plan, row.name, date.today(), row.revision)
+    name = file_name(given["name"], plan, row.name, date.today(), row.revision - 1)
     name = told_apart(name, {other.name for other in here.of_project(row.id) if other.removed_at is None})
     key = here.begin(row.id, name, document, asdict(plan), revision=row.revision)
     return jsonify(_shown(_export(key))), 202
@@ -256,7 +256,7 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "bytes": row.bytes if row.state == "done" else None,
         "removed": row.removed_at is not None or (row.state == "done" and not path.exists()),
         "held": row.held,
-        "edit": row.revision,
+        "edit": max(row.revision - 1, 0),
         "project": row.project_id,
         "batch": row.batch,
         "cues": bool(row.document.get("cue_tracks")),

@@ -67,12 +67,22 @@ def clock(seconds: float) -> str:
     return f"{int(seconds // 60)}:{seconds % 60:04.1f}"
 
 
+def _signed(value: float) -> str:
+    return f"{value:.1f}".replace("-", "−")
+
+
 def _flashes(plan: ExportPlan, found: Found) -> list[WatchOut]:
     if not found.flashes:
         most = max((*found.curve[0], *found.curve[1]), default=0.0)
         return [WatchOut("Flashes", True, f"{most:.0f} in a second at the most; three are allowed")]
-    out = []
-    for number, span in enumerate(found.flashes[:_MOST_EACH]):
+    out: list[WatchOut] = []
+    ends: dict[str, float] = {}
+    for number, span in enumerate(found.flashes):
+        # What goes on soon after is the same stretch.
+        near = span.start_s - ends.get(span.kind, -10.0) < 2.0
+        ends[span.kind] = span.end_s
+        if near or len(out) == _MOST_EACH:
+            continue
         red = "red ones, " if span.kind == "red" else ""
         at = span.end_s
         text = f"{span.per_s:.0f} in one second at {clock(float(plan.start_s) + at)}, {red}over a quarter of the view"
@@ -97,9 +107,11 @@ def _sound(use: AudioRange | None, plan: ExportPlan) -> list[WatchOut]:
         target = {"part": [float(plan.start_s), round(last, 3)]}
         out.append(WatchOut("Sound", False, f"Silent for {late:.1f} s at the end", "end with the sound", target))
     if facts.sample_peak_dbfs >= -0.01 and facts.true_peak_dbtp > 0.3:
-        text = f"Clipped: it peaks at {facts.true_peak_dbtp:+.1f} dBTP. A loudness under a true peak keeps it below 0"
+        text = (
+            f"Clipped: it peaks at {_signed(facts.true_peak_dbtp)} dBTP. A loudness under a true peak keeps it below 0"
+        )
         out.append(WatchOut("Sound", False, text, "bring it to −14 LUFS", {"loudness": -14}))
-    return out or [WatchOut("Sound", True, f"Peaks at {facts.true_peak_dbtp:.1f} dBTP, no silence at its ends")]
+    return out or [WatchOut("Sound", True, f"Peaks at {_signed(facts.true_peak_dbtp)} dBTP, no silence at its ends")]
 
 
 def _together(use: AudioRange | None, plan: ExportPlan, found: Found) -> list[WatchOut]:

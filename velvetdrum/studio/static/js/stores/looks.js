@@ -89,15 +89,17 @@ export class Looks extends StudioPart {
   get limit() {
     return this.height(3);
   }
-  /** Where there are too many, as parts of the curve's width: {id, x, width}. */
+  /** Where there are too many, as an SVG path in the same box. */
   get tooMany() {
-    if (!this.found) return [];
+    if (!this.found) return "";
     const whole = this.found.frames / this.found.rate;
-    return this.found.flashes.map((span, id) => ({
-      id,
-      x: (100 * span.start_s) / whole,
-      width: Math.max(0.6, (100 * (span.end_s - span.start_s)) / whole),
-    }));
+    return this.found.flashes
+      .map((span) => {
+        const left = (100 * span.start_s) / whole;
+        const width = Math.max(0.6, (100 * (span.end_s - span.start_s)) / whole);
+        return `M${left.toFixed(2)},0 h${width.toFixed(2)} V100 h${(-width).toFixed(2)} Z`;
+      })
+      .join(" ");
   }
   get curveText() {
     if (!this.found) return "No curve of flashes yet";

@@ -31,8 +31,12 @@ export class Posts extends StudioPart {
   listOf(item) {
     return this.of[item.id] || [];
   }
+  chosen(item, event) {
+    const channel = event.target.value;
+    event.target.value = "";
+    if (channel) this.post(item, channel);
+  }
   async post(item, channel) {
-    if (!channel) return;
     try {
       const made = await ask(`/exports/${item.id}/posts`, { json: { channel } });
       this.of = { ...this.of, [item.id]: [made, ...this.listOf(item)] };
