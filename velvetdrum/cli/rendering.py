@@ -10,7 +10,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import Executor, ProcessPoolExecutor
 from fractions import Fraction
 from multiprocessing import get_context
 from pathlib import Path
@@ -22,6 +22,7 @@ from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.cli.outputs import form_of, told, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
+from velvetdrum.deliver import cluster
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.extras import with_captions
@@ -149,9 +150,12 @@ def render_command(
 
 def _render(job: Job, workers: int, output: Path) -> None:
     bar = Progress(job.plan.frames)
-    executor = ProcessPoolExecutor(
+    executor: Executor = ProcessPoolExecutor(
         workers, mp_context=get_context("spawn"), initializer=begin_worker, initargs=(os.getpid(),)
     )
+    if where := cluster.address():
+        executor = cluster.ClusterExecutor(where, executor)
+        workers = executor.slots
     try:
         run_export(job, executor, workers, output, bar.tell)
     except KeyboardInterrupt:

@@ -2,8 +2,7 @@
 
 Four pools, so that an import or an export never keeps the picture waiting: one process decodes and analyses under
 limits, one reads small files under tighter ones, two draw previews, and the others export at a lower priority. When
-`VELVETDRUM_DASK` names a Dask scheduler, analysis and export run there; workers must see the data folder under the
-same path.
+`VELVETDRUM_CLUSTER` names a Dask scheduler, segments of exports are made there (see `deliver.cluster`).
 """
 
 from __future__ import annotations
@@ -17,6 +16,7 @@ from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from typing import Any
 
+from velvetdrum.deliver import cluster
 from velvetdrum.limits.process import end_with_parent, limit_growth, limit_process
 
 _READING_BYTES = 1_200_000_000
@@ -55,12 +55,12 @@ class Workers:
     """Pools that come back after a worker died. `close` ends them, whatever they do."""
 
     def __init__(self, *, exporters: int | None = None, previewers: int = 2) -> None:
-        self.exporters = exporters or os.cpu_count() or 1
+        self._exporters = exporters or os.cpu_count() or 1
         self._kinds: dict[str, tuple[int, Callable[[int], None]]] = {
             "analysis": (1, _prepare_analysis),
             "reading": (1, _prepare_reading),
             "preview": (previewers, _prepare_preview),
-            "export": (self.exporters, _prepare_export),
+            "export": (self._exporters, _prepare_export),
         }
         self._pools: dict[str, Executor] = {}
         self._single: Executor | None = None
@@ -68,6 +68,12 @@ class Workers:
         self._closed = False
         # Workers end with the thread that made them (prctl): all are made by this one, which lasts.
         self._maker = ThreadPoolExecutor(1, thread_name_prefix="maker")
+
+    @property
+    def exporters(self) -> int:
+        """How many segments are made at a time: on this machine, or on the cluster."""
+        found = self._pools.get("export")
+        return found.slots if isinstance(found, cluster.ClusterExecutor) else self._exporters
 
     def submit(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Future[Any]:
         """Run a task on the pool named `analysis`, `reading`, `preview` or `export`."""
@@ -136,13 +142,10 @@ class Workers:
         self._maker.shutdown(wait=False, cancel_futures=True)
 
     def _make(self, name: str, count: int | None = None) -> Executor:
-        address = os.environ.get("VELVETDRUM_DASK")
-        if address and name in ("analysis", "export"):
-            from distributed import Client  # type: ignore[import-not-found]
-
-            return Client(address).get_executor()
         usual, prepare = self._kinds[name]
-        return _Made(count or usual, prepare, self._maker)
+        made = _Made(count or usual, prepare, self._maker)
+        where = cluster.address()
+        return cluster.ClusterExecutor(where, made) if where and name == "export" else made
 
 
 class _Made(Executor):

@@ -1,0 +1,223 @@
+"""Segments on a Dask cluster: the same bytes as here, whatever becomes of its workers and its network."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.deliver.test_video import Here, clicks, make_job, white_bars
+from velvetdrum.deliver.cluster import ClusterExecutor, Parcel, Probe, packed, parcels_of, probe, unpacked
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.export import run_export
+from velvetdrum.scene.document import new_layer
+
+BRIDGE, NET = "vdbridge", "10.77.31"
+
+
+def run(*words):
+    return subprocess.run(words, check=True, capture_output=True, text=True)
+
+
+class Loopback:
+    """Where no network of its own can be had: all on this machine; cutting off is stopping the process for a while."""
+
+    host = "127.0.0.1"
+
+    def worker(self, number):
+        return [], self.host
+
+    @contextlib.contextmanager
+    def cut_off(self, number, process):
+        os.kill(process.pid, signal.SIGSTOP)
+        yield
+        os.kill(process.pid, signal.SIGCONT)
+
+    def close(self):
+        pass
+
+
+class Namespaces:
+    """Each worker in a network namespace of its own, joined by a bridge."""
+
+    host = f"{NET}.1"
+
+    def __init__(self):
+        self.close()
+        run("ip", "link", "add", BRIDGE, "type", "bridge")
+        run("ip", "addr", "add", f"{self.host}/24", "dev", BRIDGE)
+        run("ip", "link", "set", BRIDGE, "up")
+        for number in (1, 2):
+            space, here, there = f"vdspace{number}", f"vdhere{number}", f"vdthere{number}"
+            run("ip", "netns", "add", space)
+            run("ip", "link", "add", here, "type", "veth", "peer", "name", there, "netns", space)
+            run("ip", "link", "set", here, "master", BRIDGE, "up")
+            inside = ("ip", "netns", "exec", space, "ip")
+            run(*inside, "addr", "add", f"{NET}.{number + 1}/24", "dev", there)
+            run(*inside, "link", "set", there, "up")
+            run(*inside, "link", "set", "lo", "up")
+        # A bridge passes nothing on until it has learnt.
+        time.sleep(0.5)
+
+    def worker(self, number):
+        return ["ip", "netns", "exec", f"vdspace{number}"], f"{NET}.{number + 1}"
+
+    @contextlib.contextmanager
+    def cut_off(self, number, process):
+        run("ip", "link", "set", f"vdhere{number}", "down")
+        yield
+        run("ip", "link", "set", f"vdhere{number}", "up")
+
+    def close(self):
+        for words in (
+            ["ip", "netns", "del", "vdspace1"],
+            ["ip", "netns", "del", "vdspace2"],
+            ["ip", "link", "del", BRIDGE],
+        ):
+            subprocess.run(words, capture_output=True, check=False)
+
+
+def network():
+    if os.geteuid() == 0 and shutil.which("ip"):
+        try:
+            return Namespaces()
+        except (OSError, subprocess.CalledProcessError):
+            with contextlib.suppress(OSError):
+                Namespaces.close(None)
+    return Loopback()
+
+
+class Cluster:
+    """A scheduler and two workers of one thread each."""
+
+    def __init__(self, folder):
+        self.net, self.folder = network(), folder
+        with socket.socket() as free:
+            free.bind((self.net.host, 0))
+            port = free.getsockname()[1]
+        self.address = f"tcp://{self.net.host}:{port}"
+        common = ("--host", self.net.host, "--port", str(port), "--no-dashboard")
+        self.scheduler = self._start("scheduler", [], "dask_scheduler", *common)
+        self.workers = {number: self.start_worker(number) for number in (1, 2)}
+
+    def start_worker(self, number):
+        before, host = self.net.worker(number)
+        more = ("--host", host, "--nthreads", "1", "--no-nanny", "--no-dashboard")
+        local = ("--local-directory", str(self.folder / f"worker{number}"))
+        return self._start(f"worker{number}", before, "dask_worker", self.address, *more, *local)
+
+    def _start(self, name, before, module, *words):
+        command = [*before, sys.executable, "-m", f"distributed.cli.{module}", *words]
+        log = (self.folder / f"{name}.log").open("w")
+        return subprocess.Popen(command, stdout=log, stderr=log, cwd=Path(__file__).parents[2], start_new_session=True)
+
+    def close(self):
+        for process in (*self.workers.values(), self.scheduler):
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(process.pid, signal.SIGKILL)
+            process.wait()
+        self.net.close()
+
+
+@pytest.fixture(scope="module")
+def cluster(tmp_path_factory):
+    made = Cluster(tmp_path_factory.mktemp("cluster"))
+    yield made
+    made.close()
+
+
+@pytest.fixture(scope="module")
+def wanted(tmp_path_factory):
+    """An export, and the file that this machine makes of it."""
+    folder = tmp_path_factory.mktemp("wanted")
+    layers = [new_layer("backdrop"), white_bars(), new_layer("particles", rate=60.0), new_layer("text", text="Quay")]
+    job = make_job(folder, clicks(24.0, [0.5, 3.3, 9.1, 14.0, 20.2]), size=(480, 270), layers=layers, speed="quick")
+    run_export(job, Here(), 1, folder / "here.mp4")
+    return job, (folder / "here.mp4").read_bytes()
+
+
+def test_a_shared_folder_is_used_and_the_file_is_the_same(cluster, wanted, tmp_path):
+    job, here = wanted
+    executor = ClusterExecutor(cluster.address, Here())
+    executor._client.wait_for_workers(2, timeout=30)
+    try:
+        assert executor.slots == 2
+        run_export(replace(job, folder=str(tmp_path / "export")), executor, executor.slots, tmp_path / "there.mp4")
+        assert executor._shared[str(tmp_path / "export")] and not executor._sent
+    finally:
+        executor.shutdown()
+    assert (tmp_path / "there.mp4").read_bytes() == here
+
+
+def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, tmp_path):
+    job, here = wanted
+    executor = ClusterExecutor(cluster.address, Here())
+    executor._client.wait_for_workers(2, timeout=30)
+    job = replace(job, folder=str(tmp_path / "export"))
+    # As if nothing was shared: what is needed goes through the scheduler.
+    executor._shared[job.folder] = False
+    seen, done = [], threading.Event()
+
+    def faults():
+        while not seen or seen[-1] < job.plan.frames * 0.3:
+            time.sleep(0.02)
+        os.killpg(cluster.workers[1].pid, signal.SIGKILL)
+        with cluster.net.cut_off(2, cluster.workers[2]):
+            time.sleep(5.0)
+        cluster.workers[1].wait()
+        cluster.workers[1] = cluster.start_worker(1)
+        done.set()
+
+    thread = threading.Thread(target=faults, daemon=True)
+    thread.start()
+    try:
+        run_export(job, executor, executor.slots, tmp_path / "there.mp4", seen.append)
+    finally:
+        executor.shutdown()
+    thread.join(60)
+    assert done.is_set() and executor._sent
+    assert (tmp_path / "there.mp4").read_bytes() == here
+
+
+def test_what_a_worker_needs_is_known_by_what_is_in_it(wanted, tmp_path):
+    job, _ = wanted
+    [analysis] = parcels_of(job.sources)
+    assert analysis.folder and len(analysis.key) == 64
+    place = Path(unpacked(analysis, packed(analysis), tmp_path / "cache"))
+    for file in Path(job.sources.analysis).rglob("*"):
+        if file.is_file():
+            assert (place / file.relative_to(job.sources.analysis)).read_bytes() == file.read_bytes()
+    # Not written again, and nothing half-written beside it.
+    stamp = place.stat().st_mtime_ns
+    assert unpacked(analysis, b"", tmp_path / "cache") == str(place) and place.stat().st_mtime_ns == stamp
+    assert [item.name for item in (tmp_path / "cache").iterdir()] == [analysis.key]
+    picture = tmp_path / "a.png"
+    picture.write_bytes(np.arange(200, dtype=np.uint8).tobytes())
+    parcel = Parcel("0" * 64, ".png", str(picture), False)
+    assert Path(unpacked(parcel, packed(parcel), tmp_path / "cache")).read_bytes() == picture.read_bytes()
+
+
+def test_a_worker_whose_processor_makes_other_bytes_is_refused_by_name():
+    own = probe()
+    assert own == probe() and own.processor
+    ClusterExecutor._refuse_others(own, {"tcp://a": own})
+    other = Probe("0" * 64, "Lantern 9000")
+    with pytest.raises(DeliverError, match=r"Worker tcp://b \(Lantern 9000\) makes other pictures"):
+        ClusterExecutor._refuse_others(own, {"tcp://a": own, "tcp://b": other})
+
+
+def test_a_cluster_that_is_not_there_is_told(monkeypatch):
+    monkeypatch.setattr("velvetdrum.deliver.cluster.REACH_S", 0.5)
+    with pytest.raises(DeliverError, match="can't be reached"):
+        ClusterExecutor("tcp://127.0.0.1:9", Here())
