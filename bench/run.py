@@ -28,6 +28,7 @@ import psutil
 import soundfile
 
 from bench.clips import bench_clips
+from bench.delivery import bench_cluster, bench_hour, bench_speeds, bench_workers
 from bench.effects import bench_effects
 from bench.figures import bench_figures
 from bench.particles import bench_particles
@@ -368,6 +369,14 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "real-time": lambda bench: bench_real_time(bench.folder, bench.scenes[-1]),
     "export": lambda bench: bench_export(bench.folder, bench.job, "", 1.25),
     "designed-export": lambda bench: bench_export(bench.folder, bench.designed, ", designed scene", 1.4),
+    "delivery": lambda bench: bench_speeds(bench.folder, {"plain": bench.job, "designed": bench.designed}),
+    "workers": lambda bench: bench_workers(
+        bench.folder, replace(bench.designed, plan=plan_export(bench.designed.document))
+    ),
+    "hour": lambda bench: bench_hour(bench.folder, bench.job),
+    "cluster": lambda bench: bench_cluster(
+        bench.folder, replace(bench.designed, plan=plan_export(bench.designed.document))
+    ),
     "curves": lambda bench: bench_curves(bench.folder) if bench.files else iter(()),
     "signals": lambda bench: bench_signals(bench.folder) if bench.files else iter(()),
     "analysis": lambda bench: bench_analysis(bench.folder, bench.files),

@@ -161,3 +161,27 @@ def test_sound_alone_is_in_every_format(tmp_path):
         _, path = made(job, tmp_path / name, form=name)
         found = np.abs(samples(path)[0])
         assert abs(found.argmax() / RATE - 0.5) < 0.05 or abs(found.argmax() / RATE - 1.2) < 0.05
+
+
+def test_a_frame_that_equals_the_last_one_is_not_drawn_again(tmp_path, monkeypatch):
+    shape = new_layer("shape", form="ellipse", width=40.0, height=40.0)
+    ground = new_layer("backdrop", fill="plain", plain="#123a52")
+    still = make_job(tmp_path / "still", sine(440, 2.0, -20.0), size=(64, 64), layers=[ground, shape])
+    turned = dict(
+        shape,
+        id="moving",
+        keyframes={
+            "spin": [{"time_s": 0.0, "value": 0.0, "ease": "linear"}, {"time_s": 1.0, "value": 90.0, "ease": "linear"}]
+        },
+    )
+    moving = make_job(tmp_path / "moving", sine(440, 2.0, -20.0), size=(64, 64), layers=[ground, turned])
+    drawn = []
+    from velvetdrum.picture.render import Stage
+
+    real = Stage.draw_frame
+    monkeypatch.setattr(Stage, "draw_frame", lambda self, *rest: (drawn.append(self.time), real(self, *rest))[1])
+    for job, least, most in ((still, 1, 6), (moving, 60, 60)):
+        drawn.clear()
+        (tmp_path / f"out{most}").mkdir()
+        _, path = made(job, tmp_path / f"out{most}")
+        assert len(luma(path)) == 60 and least <= len(drawn) <= most

@@ -44,8 +44,11 @@ def encode_pictures(
         context.gop_size = round(2 * rate)
         if tag:
             context.codec_tag = tag
+        before: Pixels | None = None
+        frame: av.VideoFrame | None = None
         for number, picture in enumerate(frames):
-            frame = video_frame(picture, pixels, plan.transparent)
+            if frame is None or picture is not before:
+                frame, before = video_frame(picture, pixels, plan.transparent), picture
             frame.pts, frame.time_base = number, 1 / rate
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))

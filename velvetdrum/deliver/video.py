@@ -78,18 +78,26 @@ def drawn_frames(
     step: Step = lambda done: None,
     media: Mapping[str, str] | None = None,
 ) -> Iterator[Pixels]:
-    """Frames `first` to `last` (exclusive) of a project at the plan's size. Each is drawn into the same memory."""
+    """Frames `first` to `last` (exclusive) of a project at the plan's size, drawn into the same memory one after
+    another; one that looks as the one before it is the same array again."""
     size = FrameSize(plan.width, plan.height)
     background: Background = "transparent" if plan.transparent else "opaque"
     seam = Seam.of(plan)
     second = Canvas(size.width, size.height) if seam.frames else None
     canvas, view = Canvas(size.width, size.height), ProjectView(project, use, media)
+    name, shown = None, canvas.pixels
     for index in range(first, last):
         step(index - first)
-        view.at(project.time_of(index), size).draw_frame(canvas, background)
+        stage = view.at(project.time_of(index), size)
+        before, name = name, None if seam.share(index) > 0 else stage.still_name
+        if name is not None and name == before:
+            yield shown
+            continue
+        stage.draw_frame(canvas, background)
         over = seam.share(index)
         if over > 0 and second is not None:
             # What comes before the start shows through, until it is all that is seen.
             view.at(project.time_of(seam.other(index)), size).draw_frame(second, background)
             cv2.addWeighted(canvas.pixels, 1 - over, second.pixels, over, 0, canvas.pixels)
-        yield canvas.pixels
+        shown = canvas.pixels.view()
+        yield shown

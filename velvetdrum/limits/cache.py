@@ -50,6 +50,15 @@ class Kept:
         self._found: LRUCache[Hashable, tuple[Any, int]] = LRUCache(most_bytes, getsizeof=lambda item: item[1])
         self._lock = RLock()
 
+    def resize(self, most_bytes: int) -> None:
+        """Keep no more than so many bytes from now on; what was used longest ago is dropped."""
+        with self._lock:
+            found, self.most_bytes = self._found, most_bytes
+            self._found = LRUCache(most_bytes, getsizeof=lambda item: item[1])
+            for key, item in found.items():
+                if item[1] <= most_bytes:
+                    self._found[key] = item
+
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """What is under `key`, made when it is not there."""
         with self._lock:

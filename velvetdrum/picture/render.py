@@ -183,6 +183,23 @@ class Stage:
         for item in shown[covers[-1] if covers else 0 :]:
             self.draw(canvas, item)
 
+    @property
+    def still_name(self) -> Hashable | None:
+        """A name for the whole picture: stages of equal names look the same. None where something moves by itself."""
+        parts: list[Hashable] = []
+        for placed in self.project.drawn.get("", ()):
+            item = self.shown(placed)
+            if item.presence <= 0:
+                continue
+            name = self._member_name(item)
+            if name is None:
+                return None
+            place = tuple(
+                getattr(item.layer, setting) for setting in item.layer.settings if setting in COMPOSITE_SETTINGS
+            )
+            parts.append((placed.id, name, place))
+        return tuple(parts)
+
     def draw_all(self, canvas: Canvas, layers: Iterable[PlacedLayer]) -> None:
         """Draw every layer that is there, the hindmost first."""
         for placed in layers:

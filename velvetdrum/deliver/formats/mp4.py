@@ -105,8 +105,11 @@ def encode_frames(frames: Iterable[Pixels], path: Path, *, width: int, height: i
             "crf": str(work.crf),
             "x264-params": f"open-gop=0:bframes=2:mbtree=0:threads=1{work.spared}",
         }
+        before: Pixels | None = None
+        frame: av.VideoFrame | None = None
         for number, pixels in enumerate(frames):
-            frame = video_frame(pixels)
+            if frame is None or pixels is not before:
+                frame, before = video_frame(pixels), pixels
             frame.pts, frame.time_base = number, 1 / rate
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))

@@ -70,6 +70,10 @@ class Backdrop(DrawnLayer):
     corner_3: str = colour("#0c1022", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
     corner_4: str = colour("#1b1119", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
 
+    @property
+    def still(self) -> bool:
+        return True
+
     def fills(self, view: Viewport, at: RenderContext) -> bool:
         return True
 
