@@ -116,7 +116,7 @@ def take(page: Page, address: str, folder: Path) -> None:
     page.evaluate("velvet.newExport.set('part', 'loop')")
     page.evaluate("velvet.newExport.set('loudness', '-14')")
     page.click("[data-look]")
-    until(page, "velvet.looks.found")
+    until(page, "velvet.reviews.found")
     page.click("[data-make]")
     page.wait_for_selector(".export[data-state=done]", timeout=240_000)
     until(page, "velvet.newExport.estimate")

@@ -88,16 +88,16 @@ def test_a_look_finds_flashes_and_one_press_softens_them(room):
     room.evaluate(f"velvet.project.edit('Flash', {json.dumps(steps)})")
     saved(room)
     room.click("[data-look]")
-    until(room, "velvet.looks.found", 60)
+    until(room, "velvet.reviews.found", 60)
     expect(room.locator(".watch li.bad b").first).to_have_text("Flashes")
-    assert room.evaluate("velvet.looks.tooMany.length > 10")
+    assert room.evaluate("velvet.reviews.tooMany.length > 10")
     room.locator("[data-soften]").first.click(timeout=60_000)
     saved(room)
     layers = room.evaluate("velvet.project.document.layers")
     assert next(item for item in layers if item["id"] == "flash001")["patches"][0]["to"] < 100
     expect(room.locator("[aria-label='Before you post']")).to_contain_text("changed since")
     room.click("[data-look]")
-    until(room, "velvet.looks.found && velvet.looks.look.edit === velvet.project.state.revision", 60)
+    until(room, "velvet.reviews.found && velvet.reviews.review.edit === velvet.project.state.revision", 60)
     expect(room.locator(".watch li.good", has_text="Flashes")).to_be_visible()
 
 

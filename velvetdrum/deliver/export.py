@@ -22,9 +22,13 @@ from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.sound_ends import SoundEnds
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
+from velvetdrum.limits.cache import KEPT, MOST_BYTES
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.audio_range import AudioRange
+
+_FRAMES_KEPT, _LEAST_KEPT = 5, 60_000_000
+"""What a worker keeps between frames: bytes of so many frames, and so many more."""
 
 
 @dataclass(frozen=True)
@@ -136,6 +140,8 @@ def make_segment(job: Job, number: int) -> None:
             said = now
             count.write_text(str(done))
 
+    # What is kept from frame to frame is not to fill the memory of as many workers as there are cores.
+    KEPT.resize(min(MOST_BYTES, _LEAST_KEPT + _FRAMES_KEPT * job.plan.width * job.plan.height * 4))
     try:
         use = used_part(parse(job.document), job.sources)
         media = job.sources.media if job.sources else {}

@@ -52,6 +52,8 @@ class Kept:
 
     def resize(self, most_bytes: int) -> None:
         """Keep no more than so many bytes from now on; what was used longest ago is dropped."""
+        if most_bytes == self.most_bytes:
+            return
         with self._lock:
             found, self.most_bytes = self._found, most_bytes
             self._found = LRUCache(most_bytes, getsizeof=lambda item: item[1])

@@ -19,8 +19,8 @@ CREATE TABLE fact (
     value TEXT NOT NULL                                           -- JSON
 );
 
--- A project looked at before it is posted: every frame, small.
-CREATE TABLE look (
+-- A project reviewed before it is posted: every frame, small.
+CREATE TABLE review (
     id         TEXT PRIMARY KEY,
     project_id TEXT NOT NULL REFERENCES project (id) ON DELETE CASCADE,
     revision   INTEGER NOT NULL,
@@ -32,7 +32,7 @@ CREATE TABLE look (
     sentence   TEXT NOT NULL DEFAULT '',
     made_at    REAL NOT NULL
 );
-CREATE INDEX look_of ON look (project_id, made_at DESC);
+CREATE INDEX review_of ON review (project_id, made_at DESC);
 
 -- A finished file on its way to a channel.
 CREATE TABLE post (

@@ -12,10 +12,10 @@ from velvetdrum.studio import (
     effects,
     error_handlers,
     export_room,
-    look_room,
     palettes,
     picture_room,
     post_room,
+    review_room,
     security,
     signal_room,
     sound_room,
@@ -69,7 +69,7 @@ def create_app(
         palettes,
         export_room,
         batch_room,
-        look_room,
+        review_room,
         post_room,
     ):
         app.register_blueprint(room.blueprint)

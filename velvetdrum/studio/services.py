@@ -33,8 +33,8 @@ from velvetdrum.studio.aligning import Alignments
 from velvetdrum.studio.batching import Batches
 from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
-from velvetdrum.studio.looking import Looks
 from velvetdrum.studio.posting import Posts
+from velvetdrum.studio.reviewing import Reviews
 from velvetdrum.studio.scenes import Scene, Scenes
 from velvetdrum.studio.workers import Workers
 
@@ -59,7 +59,7 @@ class Services:
         self.imports = Imports(self)
         self.alignments = Alignments(self)
         self.exports = Exports(self)
-        self.looks = Looks(self)
+        self.reviews = Reviews(self)
         self.batches = Batches(self)
         self.posts = Posts(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
@@ -78,7 +78,7 @@ class Services:
         self.imports.resume()
         self.alignments.resume()
         self.exports.resume()
-        self.looks.resume()
+        self.reviews.resume()
         self.batches.resume()
         self.posts.resume()
         self.start(self.refresh_analyses, "")

@@ -19,7 +19,7 @@ import { DocumentStore } from "./stores/document.js";
 import { Batch } from "./stores/batch.js";
 import { Excerpts } from "./stores/excerpts.js";
 import { Exports } from "./stores/exports.js";
-import { Looks } from "./stores/looks.js";
+import { Reviews } from "./stores/reviews.js";
 import { NewExport } from "./stores/new_export.js";
 import { Posts } from "./stores/posts.js";
 import { Formats } from "./stores/formats.js";
@@ -121,7 +121,7 @@ export class Studio {
     this.sound = new Sound(studio);
     this.exports = new Exports(studio);
     this.newExport = new NewExport(studio);
-    this.looks = new Looks(studio);
+    this.reviews = new Reviews(studio);
     this.excerpts = new Excerpts(studio);
     this.posts = new Posts(studio);
     this.batch = new Batch(studio);

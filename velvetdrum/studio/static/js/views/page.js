@@ -190,7 +190,7 @@ export class Page extends StudioPart {
     studio.patches.socket = null;
     if (studio.selection.room === "export") {
       studio.exports.loadExports();
-      studio.looks.load();
+      studio.reviews.load();
       studio.posts.load();
       studio.excerpts.load();
       studio.newExport.changed();

@@ -110,7 +110,7 @@ export const PANELS = {
   pasteDialog: ["alignment"],
   tapDialog: ["tapping"],
   newExportPanel: ["cues", "formats", "given", "newExport", "playback", "posts", "project", "selection"],
-  beforePosting: ["looks", "selection"],
+  beforePosting: ["reviews", "selection"],
   exportQueue: ["batch", "exports", "page", "posts", "selection"],
   batchDialog: ["batch"],
   stripPanel: [

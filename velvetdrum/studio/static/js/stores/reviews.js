@@ -7,15 +7,15 @@ import { StudioPart } from "../lib/studio_part.js";
 const TURN = 400;
 const MOST = 6; // flashes a second that the curve is high
 
-export class Looks extends StudioPart {
+export class Reviews extends StudioPart {
   /** @type {any} */
-  look = null;
+  review = null;
   watching = false;
   fault = "";
   offers = {}; // number of a stretch -> the edit that softens it, or null where there is none
   async load() {
     try {
-      this.look = await ask(`/projects/${this.studio.project.state.id}/looks`);
+      this.review = await ask(`/projects/${this.studio.project.state.id}/reviews`);
     } catch {
       /* the next turn asks again */
     }
@@ -23,22 +23,22 @@ export class Looks extends StudioPart {
     if (this.running) this.watch();
   }
   get running() {
-    return Boolean(this.look && this.look.state === "running");
+    return Boolean(this.review && this.review.state === "running");
   }
   get found() {
-    return this.look && this.look.state === "done" ? this.look.found : null;
+    return this.review && this.review.state === "done" ? this.review.found : null;
   }
   get share() {
-    return { width: `${this.look ? (100 * this.look.done) / this.look.frames : 0}%` };
+    return { width: `${this.review ? (100 * this.review.done) / this.review.frames : 0}%` };
   }
   get text() {
     if (this.fault) return this.fault;
-    if (!this.look) return "";
-    if (this.running) return `${this.look.done} of ${this.look.frames} frames`;
-    if (this.look.state === "failed") return this.look.error;
-    if (this.look.state === "cancelled") return "stopped";
-    const ago = Math.max(0, Date.now() / 1000 - this.look.made_at);
-    const old = this.look.edit !== this.studio.project.state.revision ? " · changed since" : "";
+    if (!this.review) return "";
+    if (this.running) return `${this.review.done} of ${this.review.frames} frames`;
+    if (this.review.state === "failed") return this.review.error;
+    if (this.review.state === "cancelled") return "stopped";
+    const ago = Math.max(0, Date.now() / 1000 - this.review.made_at);
+    const old = this.review.edit !== this.studio.project.state.revision ? " · changed since" : "";
     const when = ago < 90 ? `${Math.round(ago)} s` : `${Math.round(ago / 60)} min`;
     return `looked at every frame · ${when} ago${old}`;
   }
@@ -51,7 +51,7 @@ export class Looks extends StudioPart {
       ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}),
     };
     try {
-      this.look = await ask(`/projects/${this.studio.project.state.id}/looks`, { json });
+      this.review = await ask(`/projects/${this.studio.project.state.id}/reviews`, { json });
       this.offers = {};
       this.watch();
     } catch (problem) {
@@ -59,7 +59,7 @@ export class Looks extends StudioPart {
     }
   }
   async cancel() {
-    if (this.look) await ask(`/looks/${this.look.id}/cancel`, { method: "POST" }).catch(() => {});
+    if (this.review) await ask(`/reviews/${this.review.id}/cancel`, { method: "POST" }).catch(() => {});
   }
   async watch() {
     if (this.watching) return;
@@ -67,7 +67,7 @@ export class Looks extends StudioPart {
     while (this.running) {
       await wait(TURN);
       try {
-        this.look = await ask(`/looks/${this.look.id}`);
+        this.review = await ask(`/reviews/${this.review.id}`);
       } catch {
         /* the server is away: it goes on when it is back */
       }
@@ -109,7 +109,7 @@ export class Looks extends StudioPart {
   seekCurve(event) {
     const box = event.currentTarget.getBoundingClientRect();
     const share = (event.clientX - box.left) / box.width;
-    const seconds = this.look.start_s + (share * this.found.frames) / this.found.rate;
+    const seconds = this.review.start_s + (share * this.found.frames) / this.found.rate;
     this.studio.playback.seek(Math.round(seconds * this.studio.project.rate));
   }
   /** Lines, those that are not well first. */
@@ -125,7 +125,7 @@ export class Looks extends StudioPart {
     if (!this.found) return;
     for (let number = 0; number < Math.min(this.found.flashes.length, 3); number += 1) {
       try {
-        const offer = await ask(`/looks/${this.look.id}/soften`, { json: { number } });
+        const offer = await ask(`/reviews/${this.review.id}/soften`, { json: { number } });
         this.offers = { ...this.offers, [number]: offer };
       } catch {
         /* the moment is offered all the same */
@@ -140,7 +140,7 @@ export class Looks extends StudioPart {
   }
   async soften(item) {
     const offer = this.offerOf(item);
-    if (!offer || this.look.edit !== this.studio.project.state.revision) {
+    if (!offer || this.review.edit !== this.studio.project.state.revision) {
       this.studio.messages.tell("The project was changed since it was looked at; look at it again.");
       return;
     }

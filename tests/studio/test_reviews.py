@@ -13,7 +13,7 @@ from velvetdrum.scene.signal_part import new_signal
 def waited(studio, ident, seconds=60):
     end = time.time() + seconds
     while time.time() < end:
-        state = studio.get(f"/looks/{ident}").json
+        state = studio.get(f"/reviews/{ident}").json
         if state["state"] != "running":
             return state
         time.sleep(0.05)
@@ -34,33 +34,33 @@ def strobing(studio, project):
 
 
 def test_a_look_finds_flashes_and_one_press_softens_them(studio, strobing):
-    begun = studio.post(f"/projects/{strobing}/looks", {"frames": ["320x180", "180x320"]})
+    begun = studio.post(f"/projects/{strobing}/reviews", {"frames": ["320x180", "180x320"]})
     assert begun.status_code == 202 and begun.json["state"] in ("running", "done")
     state = waited(studio, begun.json["id"])
     assert state["state"] == "done" and state["done"] == state["frames"] > 0, state
     assert state["found"]["flashes"] and {item["check"] for item in state["found"]["watch"]} >= {"Flashes", "Cover"}
-    offered = studio.post(f"/looks/{state['id']}/soften", {"number": 0}).json
+    offered = studio.post(f"/reviews/{state['id']}/soften", {"number": 0}).json
     assert offered["label"].startswith("soften Signal lamp to") and offered["after"] <= 3
-    assert studio.post(f"/looks/{state['id']}/soften", {"number": 50}).status_code == 404
+    assert studio.post(f"/reviews/{state['id']}/soften", {"number": 50}).status_code == 404
     step = offered["steps"][0]
     studio.edit(strobing, step["path"], step["value"])
-    again = waited(studio, studio.post(f"/projects/{strobing}/looks", {}).json["id"])
+    again = waited(studio, studio.post(f"/projects/{strobing}/reviews", {}).json["id"])
     assert not again["found"]["flashes"]
-    assert studio.get(f"/projects/{strobing}/looks").json["id"] == again["id"]
+    assert studio.get(f"/projects/{strobing}/reviews").json["id"] == again["id"]
 
 
 def test_a_look_is_stopped_and_gone_on_with(studio, strobing):
     here = studio.services
-    ident = studio.post(f"/projects/{strobing}/looks", {}).json["id"]
-    studio.post(f"/looks/{ident}/cancel")
+    ident = studio.post(f"/projects/{strobing}/reviews", {}).json["id"]
+    studio.post(f"/reviews/{ident}/cancel")
     assert waited(studio, ident)["state"] == "cancelled"
-    assert studio.get("/looks/000000000000").status_code == 404
+    assert studio.get("/reviews/000000000000").status_code == 404
     # As a stopped server leaves it: found by the next start.
-    from velvetdrum.store import looks
+    from velvetdrum.store import reviews
 
-    row = looks.find(here.db, ident)
-    left = looks.create(here.db, strobing, row.revision, row.document, row.plan)
-    here.looks.resume()
+    row = reviews.find(here.db, ident)
+    left = reviews.create(here.db, strobing, row.revision, row.document, row.plan)
+    here.reviews.resume()
     assert waited(studio, left)["state"] == "done"
 
 

@@ -11,18 +11,18 @@ from flask import Blueprint, abort, jsonify
 from velvetdrum.deliver.plan import ExportPlan, plan_export
 from velvetdrum.limits.process import OverTime
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.store import looks
-from velvetdrum.store.looks import LookRow
+from velvetdrum.store import reviews
+from velvetdrum.store.reviews import ReviewRow
 from velvetdrum.studio import export_tasks
 from velvetdrum.studio.fields import ListOf, Real, Text, Whole
 from velvetdrum.studio.requests import is_ident, project_or_404, queries, services, takes
 
-blueprint = Blueprint("look", __name__)
+blueprint = Blueprint("review", __name__)
 
 _PART = Real(0, 1e5, "s", "In seconds from the start of the project", default=None)
 
 
-@blueprint.post("/projects/<ident>/looks")
+@blueprint.post("/projects/<ident>/reviews")
 @takes(
     from_s=_PART,
     to_s=_PART,
@@ -35,40 +35,40 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
     size = sizes[0] if sizes else None
     plan = plan_export(row.document, size=size, from_s=given["from_s"], to_s=given["to_s"])
     wanted = asdict(plan) | {"sizes": [(size.width, size.height) for size in sizes]}
-    key = services().looks.begin(row.id, row.revision, row.document, wanted)
-    return jsonify(_shown(_look(key))), 202
+    key = services().reviews.begin(row.id, row.revision, row.document, wanted)
+    return jsonify(_shown(_review(key))), 202
 
 
-@blueprint.get("/projects/<ident>/looks")
+@blueprint.get("/projects/<ident>/reviews")
 def latest(ident: str) -> Any:
-    """The latest look at a project; null when there is none."""
-    row = looks.latest(services().db, project_or_404(ident).id)
+    """The latest review at a project; null when there is none."""
+    row = reviews.latest(services().db, project_or_404(ident).id)
     return jsonify(row and _shown(row))
 
 
-@blueprint.get("/looks/<ident>")
+@blueprint.get("/reviews/<ident>")
 def state(ident: str) -> Any:
-    """How far a look is, and what it found."""
-    return jsonify(_shown(_look(ident)))
+    """How far a review is, and what it found."""
+    return jsonify(_shown(_review(ident)))
 
 
-@blueprint.post("/looks/<ident>/cancel")
+@blueprint.post("/reviews/<ident>/cancel")
 @takes()
 def cancel(ident: str, given: dict[str, Any]) -> Any:
-    """Stop a look."""
-    services().looks.cancel(_look(ident).id)
+    """Stop a review."""
+    services().reviews.cancel(_review(ident).id)
     return jsonify(cancelled=ident)
 
 
-@blueprint.post("/looks/<ident>/soften")
+@blueprint.post("/reviews/<ident>/soften")
 @takes(number=Whole(0, 999, "Which of the stretches that flash"))
 def soften(ident: str, given: dict[str, Any]) -> Any:
     """The patch that makes a stretch flash, and how far it is to be turned down, as an edit; null where it is none."""
-    row = _look(ident)
+    row = _review(ident)
     if row.state != "done" or given["number"] >= len((row.found or {}).get("flashes", [])):
         abort(404, "There is no such stretch.")
     try:
-        return jsonify(services().looks.soften(row, given["number"]))
+        return jsonify(services().reviews.soften(row, given["number"]))
     except (OverTime, Late):
         abort(503, "Trying the patches takes too long while the cores are busy. Try it again when they are not.")
 
@@ -82,14 +82,14 @@ def excerpts(ident: str, query: dict[str, Any]) -> Any:
     return jsonify(here.quickly(export_tasks.find_excerpts, *task))
 
 
-def _look(ident: str) -> LookRow:
-    row = looks.find(services().db, ident) if is_ident(ident) else None
+def _review(ident: str) -> ReviewRow:
+    row = reviews.find(services().db, ident) if is_ident(ident) else None
     if row is None:
-        abort(404, "There is no such look.")
+        abort(404, "There is no such review.")
     return row
 
 
-def _shown(row: LookRow) -> dict[str, Any]:
+def _shown(row: ReviewRow) -> dict[str, Any]:
     plan = ExportPlan.stored(row.plan)
     return {
         "id": row.id,

@@ -1,4 +1,4 @@
-"""Looks at projects before they are posted: segment by segment on the export workers, gone on with after a restart."""
+"""Reviews of projects before they are posted: segment by segment on the export workers, gone on with later."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.limits.process import OverTime
-from velvetdrum.store import looks
-from velvetdrum.store.looks import LookRow
+from velvetdrum.store import reviews
+from velvetdrum.store.reviews import ReviewRow
 from velvetdrum.studio import export_tasks
 
 if TYPE_CHECKING:
@@ -26,17 +26,17 @@ if TYPE_CHECKING:
 _HEAVY = "Looking at every frame takes more time or memory than it may. Look at a part of the project."
 
 
-class Looks:
-    """Looks, each in a thread that waits for the workers."""
+class Reviews:
+    """Reviews, each in a thread that waits for the workers."""
 
     def __init__(self, services: Services) -> None:
         self._services = services
-        self._folder = services.data / "looks"
+        self._folder = services.data / "reviews"
         self._cancelled: set[str] = set()
 
     def resume(self) -> None:
         """Go on with those that a stopped server left; what belongs to none is deleted."""
-        rows = looks.unfinished(self._services.db)
+        rows = reviews.unfinished(self._services.db)
         for folder in self._folder.glob("*"):
             if folder.name not in {row.id for row in rows}:
                 shutil.rmtree(folder, ignore_errors=True)
@@ -45,10 +45,10 @@ class Looks:
 
     def begin(self, project: str, revision: int, document: dict[str, Any], plan: dict[str, Any]) -> str:
         """Look at a project in the background; gives the id under which to ask for what was found."""
-        for row in looks.unfinished(self._services.db):
+        for row in reviews.unfinished(self._services.db):
             if row.project_id == project:
                 self._cancelled.add(row.id)
-        ident = looks.create(self._services.db, project, revision, document, plan)
+        ident = reviews.create(self._services.db, project, revision, document, plan)
         self._services.start(self._run, ident)
         return ident
 
@@ -56,12 +56,12 @@ class Looks:
         """Stop it."""
         self._cancelled.add(ident)
 
-    def job(self, row: LookRow) -> Job:
+    def job(self, row: ReviewRow) -> Job:
         """What is looked at, small."""
         plan = small_plan(ExportPlan.stored(row.plan))
         return Job(row.document, self._services.sources(row.document), plan, str(self._folder / row.id))
 
-    def soften(self, row: LookRow, number: int) -> dict[str, Any] | None:
+    def soften(self, row: ReviewRow, number: int) -> dict[str, Any] | None:
         """How one of the stretches that flash is softened. Raises TimeoutError, and what the task raises."""
         spans = (row.found or {})["flashes"]
         future = self._services.workers.submit("export", export_tasks.soften, self.job(row), spans[number])
@@ -69,7 +69,7 @@ class Looks:
 
     def _run(self, ident: str) -> None:
         here = self._services
-        row = looks.find(here.db, ident)
+        row = reviews.find(here.db, ident)
         if row is None:
             return
         state, sentence, found = "failed", "", None
@@ -86,14 +86,14 @@ class Looks:
             sentence = "The data folder can't be used just now. Make room on the disk, then look again."
         except Exception:
             if not here.stopping.is_set():
-                logging.getLogger(__name__).exception("look")
+                logging.getLogger(__name__).exception("review")
             sentence = "Something went wrong while it was looked at. Try it once more."
         if here.stopping.is_set() and state != "done":
             return  # the next start goes on with it
         shutil.rmtree(self._folder / ident, ignore_errors=True)
-        looks.end(here.db, ident, state, sentence, found)
+        reviews.end(here.db, ident, state, sentence, found)
 
-    def _looked(self, row: LookRow) -> dict[str, Any]:
+    def _looked(self, row: ReviewRow) -> dict[str, Any]:
         here, job = self._services, self.job(row)
         folder = Path(job.folder)
         folder.mkdir(parents=True, exist_ok=True)
@@ -113,7 +113,7 @@ class Looks:
             for future in done:
                 future.result()
             frames = sum(last - first for (first, last), path in zip(parts, paths, strict=True) if path.exists())
-            looks.set_done(here.db, row.id, frames)
+            reviews.set_done(here.db, row.id, frames)
         plan = ExportPlan.stored(row.plan)
         sizes = [(plan.width, plan.height), *(tuple(size) for size in row.plan.get("sizes", []))]
         task = (job, [str(path) for path in paths], list(dict.fromkeys(sizes)))
