@@ -81,9 +81,10 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
     saved(page)
     page.click("button:has-text('Export video') >> nth=0")
     page.click("[data-make]")
-    page.wait_for_selector(".export[data-state=done]", timeout=240_000)
+    made = page.locator(".export[data-state=done]", has_text="Evening song 1080x1080.mp4").first
+    made.wait_for(timeout=240_000)
     with page.expect_download() as download:
-        page.click(".export a:has-text('save')")
+        made.get_by_text("save").click()
     assert download.value.suggested_filename == "Evening song 1080x1080.mp4"
     path = tmp_path / "video.mp4"
     download.value.save_as(path)

@@ -29,6 +29,7 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.scene.document import new_document, new_layer
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.kinds import LAYER_KINDS
 
 ADDRESS = "VELVETDRUM_CLUSTER"
 """Environment variable with the address of a scheduler, like tcp://host:8786."""
@@ -67,14 +68,9 @@ class Probe:
 
 
 def probe() -> Probe:
-    """Draw and encode a few pictures with letters, blur and gradients; their bytes as a hash."""
+    """Draw and encode a few pictures with a layer of every kind that draws by itself; their bytes as a hash."""
     size = FrameSize(192, 108)
-    layers = [
-        new_layer("backdrop"),
-        new_layer("shape", form="polygon", radius=30.0),
-        new_layer("text", text="Lantern Quay", size=14.0),
-        new_layer("solids", bands=8),
-    ]
+    layers = [new_layer(name) for name, cls in sorted(LAYER_KINDS.items()) if not cls.holds_members]
     document = new_document("Probe", frame=size, rate=Fraction(30), layers=layers)
     document["length_s"] = 0.2
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as folder:

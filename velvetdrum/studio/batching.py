@@ -130,8 +130,8 @@ class Batches:
     def _cues(self, paths: dict[str, Path], item: dict[str, Any], recording: str) -> tuple[dict[str, Any], str]:
         """Cues by their ids, and their language."""
         here = self._services
-        for kind in ("captions", "transcript"):
-            if kind in paths and paths[kind].stat().st_size > _MOST_TEXT:
+        for kind, path in paths.items():
+            if kind not in ("sound", "cover") and path.stat().st_size > _MOST_TEXT:
                 raise DeliverError(f"{item['files'][kind]} has more than {_MOST_TEXT >> 20} MB; a text is smaller.")
         if "captions" in paths:
             task = (paths["captions"].read_bytes(), item["files"]["captions"])
