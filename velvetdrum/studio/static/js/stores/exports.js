@@ -117,8 +117,9 @@ export class Exports extends StudioPart {
     if (item.state === "running") {
       const fps = this.fpsOf(item);
       if (item.done >= item.frames) return "putting it together";
-      const left = fps > 0 ? `${length((item.frames - item.done) / fps)} left` : "reckoning";
-      return `${item.done} of ${item.frames} · ${fps.toFixed(1)} frames/s · ${left}`;
+      const far = `${item.done} of ${item.frames}`;
+      if (!fps) return `${far} · reckoning`;
+      return `${far} · ${fps.toFixed(1)} frames/s · ${length((item.frames - item.done) / fps)} left`;
     }
     if (item.state === "done") {
       const words = [size(item.bytes || 0), this.studio.playback.time(item.seconds), item.format];
