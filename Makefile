@@ -59,7 +59,7 @@ browser-libs:
 	sh tools/node_tools.sh $(BIN)
 	@touch $@
 
-.venv/dev.stamp: requirements-dev.txt .venv/run.stamp
+.venv/dev.stamp: requirements-dev.txt requirements-cluster.txt .venv/run.stamp
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.txt
 	@touch $@
 
