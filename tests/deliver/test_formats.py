@@ -108,6 +108,20 @@ def test_every_format_holds_its_frames_in_its_colours(made, name):
     assert off.mean() <= 3
 
 
+@pytest.mark.parametrize("name", [name for name, form in FORMATS.items() if form.group == "video" and form.sound])
+def test_a_strict_reader_has_nothing_to_say(made, name):
+    _, path = made(name, False)
+    av.logging.set_level(av.logging.WARNING)
+    try:
+        with av.logging.Capture() as said, av.open(str(path), options={"err_detect": "explode"}) as container:
+            for stream in container.streams:
+                stream.codec_context.options = {"err_detect": "explode"}
+            frames = sum(1 for _ in container.decode())
+    finally:
+        av.logging.set_level(None)
+    assert frames > 15 and not [line for level, _, line in said if level <= av.logging.WARNING]
+
+
 @pytest.mark.parametrize("name", ALPHA)
 def test_transparent_files_laid_over_colours_are_what_the_renderer_makes(made, name):
     job, path = made(name, True)

@@ -6,6 +6,7 @@ import io
 from concurrent.futures import TimeoutError as Late
 from dataclasses import asdict
 from datetime import date
+from pathlib import Path
 from typing import Any
 
 from flask import Blueprint, abort, jsonify, send_file
@@ -235,6 +236,13 @@ def _export(ident: str) -> ExportRow:
     return row
 
 
+def _bytes(row: ExportRow, path: Path) -> int | None:
+    """Bytes of a finished file; from the disk until they are stored."""
+    if row.state != "done":
+        return None
+    return row.bytes if row.bytes is not None else path.stat().st_size if path.exists() else None
+
+
 def _shown(row: ExportRow) -> dict[str, Any]:
     plan = ExportPlan.stored(row.plan)
     path = services().exports.file(row)
@@ -253,7 +261,7 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "seconds": float(plan.stop_s - plan.start_s),
         "made_at": row.made_at,
         "took_s": row.worked_s if row.ended_at else None,
-        "bytes": row.bytes if row.state == "done" else None,
+        "bytes": _bytes(row, path),
         "removed": row.removed_at is not None or (row.state == "done" and not path.exists()),
         "held": row.held,
         "edit": max(row.revision - 1, 0),
