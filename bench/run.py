@@ -28,7 +28,7 @@ import psutil
 import soundfile
 
 from bench.clips import bench_clips
-from bench.delivery import bench_cluster, bench_hour, bench_speeds, bench_workers
+from bench.delivery import bench_cluster, bench_hour, bench_speeds, bench_workers, encode_ready
 from bench.effects import bench_effects
 from bench.figures import bench_figures
 from bench.particles import bench_particles
@@ -46,7 +46,6 @@ from velvetdrum.audio.beats import find_beats
 from velvetdrum.audio.decode import decode_blocks
 from velvetdrum.audio.onsets import onset_strength
 from velvetdrum.deliver.export import Job, Sources, run_export, used_part
-from velvetdrum.deliver.formats.mp4 import WORK, encode_frames
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.demo.designs import lamp_design, song_design
 from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
@@ -151,20 +150,6 @@ def _pieces(recording: Analysis) -> Iterator[np.ndarray]:
     samples = np.asarray(recording.pcm, np.float32).T / 32767
     for start in range(0, samples.shape[1] - 300 * HOP - 2 * MARGIN, 300 * HOP):
         yield samples[:, start : start + 300 * HOP + 2 * MARGIN]
-
-
-def encode_ready(store: str, shape: tuple[int, ...], first: int, last: int, path: str, job: Job) -> None:
-    """Baseline task: frames that lie ready in memory, encoded as the export does."""
-    frames = np.memmap(store, np.uint8, "r", shape=shape)
-    plan = job.plan
-    encode_frames(
-        (frames[n] for n in range(first, last)),
-        Path(path),
-        width=plan.width,
-        height=plan.height,
-        rate=plan.fraction,
-        work=WORK[plan.speed],
-    )
 
 
 def bench_export(folder: Path, job: Job, what: str, most: float) -> Iterator[Row]:

@@ -74,7 +74,10 @@ def grainy(tmp_path_factory):
 @pytest.mark.parametrize("megabytes", [0.5, 1.2])
 def test_a_size_that_is_given_is_met_in_two_passes(tmp_path, grainy, megabytes):
     job = grainy
+    other = tmp_path / "pictures.mp4"
+    other.write_bytes(b"somebody's own")
     _, path = made(job, tmp_path, megabytes=megabytes, speed="quick")
+    assert other.read_bytes() == b"somebody's own"
     assert 0.9 < path.stat().st_size / (megabytes * 1e6) <= 1.0
     assert len(luma(path)) == 180
     assert not [p.name for p in tmp_path.iterdir() if p.suffix in (".log", ".mbtree", ".temp")]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
@@ -25,27 +26,22 @@ def picture_bits(megabytes: float, seconds: float, sound_bytes: int) -> int:
     return int(found)
 
 
-def encode_twice(
-    segments: Sequence[tuple[Path, int]], path: Path, *, rate: Fraction, bits: int, preset: str, stats: Path
-) -> None:
-    """Encode the pictures of segments again, in two passes, to a file without sound. `stats`: where the first pass
-    leaves what it found."""
-    for number in (1, 2):
-        # The first pass writes no file that anybody reads.
-        target = path if number == 2 else path.with_suffix(".first.mp4")
-        with av.open(str(target), "w", format="mp4") as out:
-            stream: Any = None
-            for index, frame in enumerate(_frames(segments)):
-                if stream is None:
-                    stream = _stream(out, frame, rate, bits, preset, f"pass={number}:stats={stats}")
-                frame.pts, frame.time_base = index, 1 / rate
-                frame.pict_type = 0
-                out.mux(stream.encode(frame))
-            out.mux(stream.encode(None))
-        if number == 1:
-            target.unlink(missing_ok=True)
-    for left in stats.parent.glob(f"{stats.name}*"):
-        left.unlink(missing_ok=True)
+def encode_twice(segments: Sequence[tuple[Path, int]], path: Path, *, rate: Fraction, bits: int, preset: str) -> None:
+    """Encode the pictures of segments again, in two passes, to a file without sound."""
+    # The encoder parts its parameters by colons, which paths of others may hold.
+    with tempfile.TemporaryDirectory(prefix="velvetdrum-") as folder:
+        for number in (1, 2):
+            # The first pass writes no file that anybody reads.
+            target = path if number == 2 else Path(folder) / "first.mp4"
+            with av.open(str(target), "w", format="mp4") as out:
+                stream: Any = None
+                for index, frame in enumerate(_frames(segments)):
+                    if stream is None:
+                        stream = _stream(out, frame, rate, bits, preset, f"pass={number}:stats={folder}/passes.log")
+                    frame.pts, frame.time_base = index, 1 / rate
+                    frame.pict_type = 0
+                    out.mux(stream.encode(frame))
+                out.mux(stream.encode(None))
 
 
 def _frames(segments: Sequence[tuple[Path, int]]) -> Iterator[av.VideoFrame]:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
-from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.joined_format import JoinedFormat
 from velvetdrum.deliver.picture_coding import encode_pictures
-from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
+from velvetdrum.deliver.video_format import Speed, known_format
 from velvetdrum.picture.raster.areas import Pixels
 
 if TYPE_CHECKING:
@@ -19,7 +19,7 @@ WORK: dict[Speed, tuple[str, str]] = {"quick": ("11", "24"), "balanced": ("9", "
 
 
 @known_format("mp4-av1", "MP4 (AV1, AAC)")
-class Av1(VideoFormat):
+class Av1(JoinedFormat):
     """AV1 Main in 10 bits, with the index at its front."""
 
     label: ClassVar[str] = "AV1"
@@ -29,7 +29,6 @@ class Av1(VideoFormat):
     codec: ClassVar[str] = "av1"
     rank: ClassVar[int] = 2
     sound: ClassVar[str] = "m4a"
-    container: ClassVar[str] = "mp4"
     options: ClassVar[dict[str, str]] = {"movflags": "faststart"}
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
@@ -45,13 +44,3 @@ class Av1(VideoFormat):
             # One thread, and no picture that is only there for others: equal pictures give equal bytes.
             options={"preset": preset, "crf": crf, "svtav1-params": f"lp=1:keyint={key}:pred-struct=1"},
         )
-
-    def join(
-        self,
-        segments: Sequence[tuple[Path, int]],
-        sound: Path | None,
-        plan: ExportPlan,
-        path: Path,
-        extras: Extras | None = None,
-    ) -> None:
-        joined(segments, sound, plan.fraction, path, container=self.container, options=self.options, extras=extras)

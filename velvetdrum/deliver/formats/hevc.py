@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
-from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.joined_format import JoinedFormat
 from velvetdrum.deliver.picture_coding import encode_pictures
-from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
+from velvetdrum.deliver.video_format import Speed, known_format
 from velvetdrum.picture.raster.areas import Pixels
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ WORK: dict[Speed, tuple[str, float]] = {
 
 
 @known_format("mp4-hevc", "MP4 (HEVC 10 bit, AAC)")
-class Hevc(VideoFormat):
+class Hevc(JoinedFormat):
     """HEVC Main 10 in an MP4, with the index at its front."""
 
     label: ClassVar[str] = "HEVC"
@@ -32,6 +32,7 @@ class Hevc(VideoFormat):
     mime: ClassVar[str] = "video/mp4"
     codec: ClassVar[str] = "hevc"
     sound: ClassVar[str] = "m4a"
+    options: ClassVar[dict[str, str]] = {"movflags": "faststart"}
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         preset, crf = WORK[plan.speed]
@@ -47,13 +48,3 @@ class Hevc(VideoFormat):
             options={"preset": preset, "crf": str(crf), "x265-params": params},
             tag="hvc1",
         )
-
-    def join(
-        self,
-        segments: Sequence[tuple[Path, int]],
-        sound: Path | None,
-        plan: ExportPlan,
-        path: Path,
-        extras: Extras | None = None,
-    ) -> None:
-        joined(segments, sound, plan.fraction, path, container="mp4", options={"movflags": "faststart"}, extras=extras)

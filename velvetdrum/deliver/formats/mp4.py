@@ -11,9 +11,10 @@ from typing import TYPE_CHECKING, ClassVar
 import av
 from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
 
-from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.joined_format import JoinedFormat
+from velvetdrum.deliver.muxing import Extras
 from velvetdrum.deliver.two_passes import encode_twice, picture_bits
-from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
+from velvetdrum.deliver.video_format import Speed, known_format
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.planes import to_bt709
 
@@ -43,7 +44,7 @@ _KEPT = X264("superfast", 6.0)
 
 
 @known_format("mp4", "MP4 (H.264, AAC)")
-class Mp4(VideoFormat):
+class Mp4(JoinedFormat):
     """H.264 High in an MP4, with the index at its front."""
 
     label: ClassVar[str] = "MP4"
@@ -54,6 +55,7 @@ class Mp4(VideoFormat):
     rank: ClassVar[int] = 0
     sized: ClassVar[bool] = True
     sound: ClassVar[str] = "m4a"
+    options: ClassVar[dict[str, str]] = {"movflags": "faststart"}
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         # What is encoded again, in two passes, is kept nearly without loss until then.
@@ -70,18 +72,18 @@ class Mp4(VideoFormat):
     ) -> None:
         """As `VideoFormat.join`, without encoding anything again. The index stands at the front (`faststart`), so that
         playback can begin before the end has arrived."""
-        if plan.megabytes is not None:
-            seconds = float(plan.stop_s - plan.start_s)
-            bits = picture_bits(plan.megabytes, seconds, sound.stat().st_size if sound else 0)
-            again = path.with_name("pictures.mp4")
-            stats = path.with_name("passes.log")
-            preset = WORK[plan.speed].preset
-            encode_twice(segments, again, rate=plan.fraction, bits=bits, preset=preset, stats=stats)
-            segments = [(again, 0)]
-        options = {"movflags": "faststart"}
-        joined(segments, sound, plan.fraction, path, container="mp4", options=options, extras=extras)
-        if plan.megabytes is not None:
-            segments[0][0].unlink(missing_ok=True)
+        if plan.megabytes is None:
+            super().join(segments, sound, plan, path, extras)
+            return
+        seconds = float(plan.stop_s - plan.start_s)
+        bits = picture_bits(plan.megabytes, seconds, sound.stat().st_size if sound else 0)
+        # Beside the segments: where the file goes, others may have files of any name.
+        again = segments[0][0].with_name("pictures.mp4")
+        try:
+            encode_twice(segments, again, rate=plan.fraction, bits=bits, preset=WORK[plan.speed].preset)
+            super().join([(again, 0)], sound, plan, path, extras)
+        finally:
+            again.unlink(missing_ok=True)
 
 
 def encode_frames(frames: Iterable[Pixels], path: Path, *, width: int, height: int, rate: Fraction, work: X264) -> None:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
-from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.joined_format import JoinedFormat
 from velvetdrum.deliver.picture_coding import encode_pictures
-from velvetdrum.deliver.video_format import VideoFormat, known_format
+from velvetdrum.deliver.video_format import known_format
 from velvetdrum.picture.raster.areas import Pixels
 
 if TYPE_CHECKING:
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 @known_format("mov", "MOV (ProRes 4444)")
-class ProRes(VideoFormat):
+class ProRes(JoinedFormat):
     """Every picture by itself, 4:4:4 in 10 bits, with alpha in 16; the file is large at every speed."""
 
     label: ClassVar[str] = "ProRes"
@@ -26,6 +26,7 @@ class ProRes(VideoFormat):
     alpha: ClassVar[bool] = True
     codec: ClassVar[str] = "prores"
     sound: ClassVar[str] = "wav"
+    container: ClassVar[str] = "mov"
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         encode_pictures(
@@ -37,13 +38,3 @@ class ProRes(VideoFormat):
             pixels="yuva444p10le" if plan.transparent else "yuv444p10le",
             options={"profile": "4444", "alpha_bits": "16", "vendor": "apl0"},
         )
-
-    def join(
-        self,
-        segments: Sequence[tuple[Path, int]],
-        sound: Path | None,
-        plan: ExportPlan,
-        path: Path,
-        extras: Extras | None = None,
-    ) -> None:
-        joined(segments, sound, plan.fraction, path, container="mov", options={}, extras=extras)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
-from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.joined_format import JoinedFormat
 from velvetdrum.deliver.picture_coding import encode_pictures
-from velvetdrum.deliver.video_format import Speed, VideoFormat, known_format
+from velvetdrum.deliver.video_format import Speed, known_format
 from velvetdrum.picture.raster.areas import Pixels
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ WORK: dict[Speed, dict[str, str]] = {
 
 
 @known_format("webm", "WebM (VP9, Opus)")
-class Webm(VideoFormat):
+class Webm(JoinedFormat):
     """VP9 in 8 bits, with a second stream of alpha where it is transparent."""
 
     label: ClassVar[str] = "WebM"
@@ -33,6 +33,7 @@ class Webm(VideoFormat):
     alpha: ClassVar[bool] = True
     codec: ClassVar[str] = "vp9"
     sound: ClassVar[str] = "opus"
+    container: ClassVar[str] = "webm"
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         # Without hidden frames: with alpha, both streams must have a picture each at every time.
@@ -46,13 +47,3 @@ class Webm(VideoFormat):
             pixels="yuva420p" if plan.transparent else "yuv420p",
             options=options | WORK[plan.speed],
         )
-
-    def join(
-        self,
-        segments: Sequence[tuple[Path, int]],
-        sound: Path | None,
-        plan: ExportPlan,
-        path: Path,
-        extras: Extras | None = None,
-    ) -> None:
-        joined(segments, sound, plan.fraction, path, container="webm", options={}, extras=extras)
