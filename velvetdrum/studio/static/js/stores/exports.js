@@ -36,6 +36,7 @@ export class Exports extends StudioPart {
     if (this.exports.some((item) => this.isRunning(item) || this.isLookedAt(item))) this.watchExports();
   }
   take(found) {
+    const ran = this.running;
     this.paused = found.paused;
     this.free = found.free_bytes;
     for (const item of found.exports) {
@@ -50,6 +51,7 @@ export class Exports extends StudioPart {
       const before = this.exports.find((other) => other.id === item.id);
       return before && JSON.stringify(before) === JSON.stringify(item) ? before : item;
     });
+    if (ran && !this.running) this.studio.newExport.changed();
   }
   /** In the page, and by the browser where that was allowed and the page is out of sight. */
   tellDone(item) {
@@ -77,7 +79,6 @@ export class Exports extends StudioPart {
         /* the server is away: it goes on when it is back */
       }
     }
-    this.studio.newExport.changed();
   }
   clockExport(item) {
     const now = performance.now();
