@@ -2,7 +2,7 @@
 
 A request is judged by its headers before its body is read: by the route's limit of bytes, the page's mark, and who is
 signed in. Headers and bodies that come too slowly are dropped, and of one client's unfinished requests only so many
-are held; those that sent least go first.
+are held, with and without a part of their body: those that sent least go first, then the oldest.
 """
 
 from __future__ import annotations
@@ -105,11 +105,14 @@ class FrontServer(TcpWSGIServer):
     def handle_accept(self) -> None:
         """Take a new connection, if there is room for one more."""
         super().handle_accept()
-        by_client: dict[Any, list[FrontChannel]] = {}
+        # Those that have brought a body are counted apart: beside them a new one, which had no time to bring anything,
+        # would always be the least.
+        held: dict[tuple[Any, bool], list[FrontChannel]] = {}
         for channel in list(self.active_channels.values()):
             if channel.unfinished and not channel.will_close:
-                by_client.setdefault(channel.addr[0] if channel.addr else "", []).append(channel)
-        for channels in by_client.values():
+                client = channel.addr[0] if channel.addr else ""
+                held.setdefault((client, channel.brought > 0), []).append(channel)
+        for channels in held.values():
             for channel in sorted(channels, key=lambda item: (item.brought, item.creation_time))[:-MOST_UNFINISHED]:
                 channel.will_close = True
 
