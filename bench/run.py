@@ -358,7 +358,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "workers": lambda bench: bench_workers(
         bench.folder, replace(bench.designed, plan=plan_export(bench.designed.document))
     ),
-    "hour": lambda bench: bench_hour(bench.folder, bench.job),
+    "hour": lambda bench: bench_hour(bench.folder, bench.song),
     "cluster": lambda bench: bench_cluster(
         bench.folder, replace(bench.designed, plan=plan_export(bench.designed.document))
     ),

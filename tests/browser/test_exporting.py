@@ -64,6 +64,27 @@ def test_several_files_are_made_at_one_press_and_the_queue_is_ordered(room):
     expect(made(room)).to_have_count(1, timeout=60_000)
 
 
+def test_the_browser_tells_of_what_is_finished_while_the_page_is_out_of_sight(room):
+    room.context.grant_permissions(["notifications"])
+    room.evaluate(
+        """() => {
+            window.told = [];
+            window.Notification = class extends window.Notification {
+                constructor(title, options) {
+                    super(title, options);
+                    this.onshow = () => window.told.push(options.body);
+                }
+            };
+            Object.defineProperty(document, "hidden", { get: () => true });
+        }"""
+    )
+    room.fill("#name-pattern", "Told of")
+    room.press("#name-pattern", "Enter")
+    room.click("[data-make]")
+    until(room, "window.told.length === 1", 60)
+    assert room.evaluate("window.told[0]").startswith("Told of")
+
+
 def test_what_can_not_be_is_said_beside_the_button(room):
     room.fill("#name-pattern", "{nothing}")
     room.press("#name-pattern", "Enter")

@@ -108,6 +108,31 @@ def test_what_lies_under_a_channels_own_words_is_told_for_each_frame():
     assert "Title lies under the channel's" in item.text and item.target["shape"] in ("wide", "tall")
 
 
+def test_words_that_are_hard_to_read_are_told_with_their_moment():
+    def titled(ink):
+        title = new_layer("text", text="Lantern Quay", plain=ink, size=9.0)
+        title["name"] = "Title"
+        ground = new_layer("backdrop", fill="plain", plain="#101018")
+        ground["patches"] = []
+        # Light comes up behind it in the second half.
+        light = new_layer("backdrop", fill="plain", plain="#e8e4d8")
+        light["keyframes"] = {
+            "layer_opacity": [
+                {"time_s": 2.0, "value": 0.0, "ease": "linear"},
+                {"time_s": 4.0, "value": 100.0, "ease": "linear"},
+            ]
+        }
+        return told(document([ground, light, title]))
+
+    found = titled("#f4eadb")["Contrast", False]
+    assert found.text.startswith("Title is hard to read at 0:0") and ":1 against" in found.text
+    assert found.target["frame"] >= 90
+    assert titled("#606060").keys() & {("Contrast", False), ("Contrast", True)} == {("Contrast", False)}
+    # One that is told apart from both: in the middle of their lightness it is not, at the ends it is.
+    still = document([new_layer("backdrop", fill="plain", plain="#101018"), new_layer("text", text="Lantern Quay")])
+    assert told(still)["Contrast", True].good
+
+
 @pytest.fixture
 def harbour_song(analysed):
     """Forty seconds at 120 beats a minute: quiet, then loud with strokes from 20 s on, then quiet."""

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from velvetdrum.cli.bounded import bounded
 from velvetdrum.cli.sentences import OUT, SOUND, sentences
 from velvetdrum.deliver.checks.report import Report, check_video
 from velvetdrum.deliver.files import written_whole
@@ -18,7 +19,7 @@ from velvetdrum.deliver.files import written_whole
 def check_command(video: Path, output: Path | None) -> None:
     """Check VIDEO before it is posted: flashes, black, frozen and silent stretches, loudness, true peak."""
     with sentences():
-        found = check_video(video)
+        found = bounded(check_video)(video)
         if output:
             with written_whole(output, "The report") as beside:
                 beside.write_text(json.dumps(found.values(), indent=2) + "\n", encoding="utf-8")

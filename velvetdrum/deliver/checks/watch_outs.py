@@ -11,6 +11,7 @@ from velvetdrum.deliver.checks.looking import Found
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.picture.layer_handles import handles, misfits
 from velvetdrum.picture.render import signals_of
+from velvetdrum.picture.text.contrast import pale_layers
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange
@@ -25,7 +26,7 @@ _MOST_EACH = 3
 @dataclass(frozen=True)
 class WatchOut:
     """A check, whether all is well, a sentence, and what one press does: its label, and a frame to go to, a room, a
-    signal, or a part of the project (seconds) to export."""
+    layer, a signal, or a part of the project (seconds) to export."""
 
     check: str
     good: bool
@@ -53,6 +54,7 @@ def watch_outs(
         *_together(use, plan, found),
         *_stretches(plan, found),
         *_places(project, use, plan, sizes, media),
+        *_contrast(project, use, plan, media),
         *_signals(project, use),
         *_cover(plan, found),
     ]
@@ -156,6 +158,18 @@ def _places(
     return [*out.values()][: 2 * _MOST_EACH] or [
         WatchOut("Words and marks", True, "nothing lies under a channel's own")
     ]
+
+
+def _contrast(
+    project: Project, use: AudioRange | None, plan: ExportPlan, media: Mapping[str, str] | None
+) -> list[WatchOut]:
+    """Words that are hard to read against what is behind them."""
+    out = []
+    for placed, ratio, time in pale_layers(project, use, media, float(plan.start_s), float(plan.stop_s)):
+        text = f"{placed.name} is hard to read at {clock(time)}: {ratio:.1f}:1 against what is behind it"
+        target = {"frame": _frame(plan, time - float(plan.start_s)), "layer": placed.id, "room": "picture"}
+        out.append(WatchOut("Contrast", False, text, "go there", target))
+    return out[:_MOST_EACH] or [WatchOut("Contrast", True, "words stand out from what is behind them")]
 
 
 def _signals(project: Project, use: AudioRange | None) -> list[WatchOut]:

@@ -18,12 +18,19 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.render import ProjectView
 from velvetdrum.picture.text.cue_text import CueText
+from velvetdrum.picture.text.lettering import Lettered
 from velvetdrum.scene.document import PlacedLayer, Project
 from velvetdrum.scene.frames import FRAMES, SHAPES, FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 
 LEAST = 4.5
 """The least contrast of text that WCAG 2.2 asks for (level AA)."""
+LEAST_LARGE = 3.0
+"""The same for large text."""
+_LARGE = 6.0
+"""Per cent of the short side from which on letters are large: 24 CSS px of the 390 that a telephone is wide."""
+_MOMENTS = (0.1, 0.3, 0.5, 0.7, 0.9)
+_MOST_LINES = 24
 _WIDTH = 640
 _MOST = 150
 _SHARES = (0.3, 0.75)
@@ -59,6 +66,43 @@ def cue_contrasts(
                 if ratio is not None and ratio < out.get(ident, {"ratio": 22.0})["ratio"]:
                     out[ident] = {"ratio": round(ratio, 2), "time_s": round(time, 3), "layer": placed.id}
     return out
+
+
+def pale_layers(
+    project: Project, use: AudioRange | None, media: Mapping[str, str] | None, begin_s: float, end_s: float
+) -> list[tuple[PlacedLayer, float, float]]:
+    """Layers whose letters are hard to read at some time of a stretch, in seconds of the project: each with its least
+    contrast, and when that is. Looked at are five moments, and the middle of up to 24 cues, evenly chosen."""
+    layers = [placed for placed in project.layers if placed.visible and isinstance(placed.layer, Lettered)]
+    if not layers:
+        return []
+    size = project.frame.scaled_to(min(_WIDTH, project.frame.width))
+    whole = ProjectView(project, use, media)
+    alone = {placed.id: ProjectView(_only(project, placed), use, media) for placed in layers}
+    canvas, bare = Canvas(size.width, size.height), Canvas(size.width, size.height)
+    worst: dict[str, tuple[PlacedLayer, float, float]] = {}
+    for time in _looked_at(project, layers, begin_s, end_s):
+        at = Fraction(time).limit_denominator(48_000)
+        whole.at(at, size).draw_frame(canvas)
+        for placed in layers:
+            alone[placed.id].at(at, size).draw_frame(bare, "transparent")
+            ratio = _ratio(canvas.pixels, bare.pixels)
+            if ratio is not None and (placed.id not in worst or ratio < worst[placed.id][1]):
+                worst[placed.id] = (placed, ratio, time)
+    large = {placed.id: float(getattr(placed.layer, "size", 0.0)) >= _LARGE for placed in layers}
+    return [found for ident, found in worst.items() if found[1] < (LEAST_LARGE if large[ident] else LEAST)]
+
+
+def _looked_at(project: Project, layers: list[PlacedLayer], begin_s: float, end_s: float) -> list[float]:
+    """When the letters of layers are looked at, in seconds of the project."""
+    times = [begin_s + share * (end_s - begin_s) for share in _MOMENTS]
+    shown = {getattr(placed.layer, "cues", None) for placed in layers}
+    tracks = {track.id: track for ident in shown if isinstance(ident, str) and (track := project.cue_track(ident))}
+    for track in tracks.values():
+        middles = [(cue.start_s + cue.end_s) / 2 - project.begin_s for cue in track.cues.values()]
+        inside = [time for time in middles if begin_s <= time < end_s]
+        times += inside[:: max(-(-len(inside) // _MOST_LINES), 1)]
+    return sorted(time for time in times if 0 <= time < project.length_s)
 
 
 def cue_places(

@@ -159,6 +159,8 @@ export class Reviews extends StudioPart {
       studio.newExport.set("part", "loop");
     }
     if (target.frame !== undefined) studio.playback.seek(target.frame);
+    const layer = target.layer && studio.layers.byId(target.layer);
+    if (layer) studio.selection.choose(layer);
     if (target.room) studio.page.go(target.room);
     if (target.signal) studio.signals.chooseSignal(studio.signals.signals.find((one) => one.id === target.signal));
   }

@@ -1,0 +1,41 @@
+"""Files that somebody brought, read in a process of its own under limits of time and memory."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import get_context
+from typing import ParamSpec, TypeVar
+
+from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits.process import limit_growth, limited_time
+
+Given = ParamSpec("Given")
+Made = TypeVar("Made")
+
+MEMORY_BYTES = 1_500_000_000
+MOST_S = 7200.0
+"""Of processor time: an hour of video in 4K is looked at in about half of it."""
+
+
+def bounded(task: Callable[Given, Made], seconds: float = MOST_S) -> Callable[Given, Made]:
+    """A function that runs `task` in a worker under limits. It raises what the task raises, MemoryError and OverTime at
+    the limits, and DeliverError where the file ended the worker."""
+
+    def run(*given: Given.args, **named: Given.kwargs) -> Made:
+        context = get_context("spawn")
+        with ProcessPoolExecutor(1, mp_context=context, initializer=limit_growth, initargs=(MEMORY_BYTES,)) as pool:
+            try:
+                return pool.submit(_timed, seconds, task, given, named).result()
+            except BrokenProcessPool as problem:
+                raise DeliverError(
+                    "What read this file was ended by it: the file is damaged, or asks for more than it may."
+                ) from problem
+
+    return run
+
+
+def _timed(seconds: float, task: Callable[..., Made], given: tuple[object, ...], named: dict[str, object]) -> Made:
+    with limited_time(seconds):
+        return task(*given, **named)
