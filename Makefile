@@ -3,7 +3,9 @@
 PYTHON ?= python3
 BIN := .venv/bin
 export OPENBLAS_NUM_THREADS ?= 1
-export PYTHONDONTWRITEBYTECODE ?= 1
+# Bytecode is kept beside the environment: hundreds of short processes do not compile the same modules again.
+unexport PYTHONDONTWRITEBYTECODE
+export PYTHONPYCACHEPREFIX := $(CURDIR)/.venv/bytecode
 
 NODE := PATH="$(CURDIR)/node_modules/.bin:$$PATH:$(CURDIR)/$(BIN)"
 

@@ -189,7 +189,7 @@ def pictures(path):
 def test_a_render_that_was_ended_goes_on_where_it_stopped(folder, tmp_path, how):
     whole, part = tmp_path / "whole.mp4", tmp_path / "part.mp4"
     project = tmp_path / "long.vdrum"
-    write_wav(tmp_path / "song.wav", song(14.0), subtype="PCM_16")
+    write_wav(tmp_path / "song.wav", song(6.0), subtype="PCM_16")
     assert run("new", tmp_path / "song.wav", "-o", project, "--frame", "160x90").returncode == 0
     words = [sys.executable, "-m", "velvetdrum", "render", str(project), "-o", str(part), "--workers", "1"]
     work = tmp_path / ".part.mp4.part"

@@ -4,7 +4,6 @@ from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPool
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
-from multiprocessing import get_context
 from pathlib import Path
 
 import av
@@ -19,6 +18,7 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, make_segment, run_export, segment_path
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import FORMATS, VideoFormat
+from velvetdrum.limits.process import worker_context
 from velvetdrum.scene.document import new_document, new_layer, new_track
 from velvetdrum.scene.frames import FrameSize, parse_rate
 
@@ -185,7 +185,7 @@ def test_scenes_with_depth_are_the_same_on_one_two_and_three_workers(tmp_path):
     assert steps[119] < 2 * np.percentile(steps, 90)
     for workers in (2, 3):
         job = Job(first.document, first.sources, first.plan, str(tmp_path / str(workers)))
-        with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
+        with ProcessPoolExecutor(workers, mp_context=worker_context("velvetdrum.deliver.export")) as pool:
             run_export(job, pool, workers, tmp_path / f"{workers}.mp4")
         assert (tmp_path / f"{workers}.mp4").read_bytes() == (tmp_path / "1.mp4").read_bytes()
 

@@ -169,7 +169,8 @@ def test_workers_end_when_the_server_is_killed(served):
     workers = children(process, 4)
     process.kill()
     _, alive = psutil.wait_procs(workers, timeout=10)
-    assert not alive
+    # Where the first process of a machine never asks for them, those that ended are kept in its table.
+    assert not [worker for worker in alive if worker.status() != psutil.STATUS_ZOMBIE]
 
 
 def test_sigterm_ends_the_server_whatever_its_workers_do(served):

@@ -15,8 +15,8 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import fft, signal
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples, decimate
@@ -157,7 +157,7 @@ def from_centibel(code: NDArray[np.int16]) -> NDArray[np.float32]:
 
 @cache
 def _window(size: int) -> NDArray[np.float32]:
-    return signal.get_window("hann", size).astype(np.float32)
+    return scipy.signal.get_window("hann", size).astype(np.float32)
 
 
 @cache
@@ -198,7 +198,7 @@ def _stage_power(stream: Samples, stage: Stage, frames: int, projection: NDArray
     out = np.empty((frames, 1 if len(stream) == 1 else 4, projection.shape[1]), np.float32)
     # A few frames at a time: what is read, transformed and summed then stays in the processor's cache.
     for start in range(0, frames, _AT_ONCE):
-        spectra = fft.rfft(chosen[:, start : start + _AT_ONCE] * window, axis=2)
+        spectra = scipy.fft.rfft(chosen[:, start : start + _AT_ONCE] * window, axis=2)
         part = out[start : start + _AT_ONCE]
         power = spectra.real**2 + spectra.imag**2
         part[:, 0] = power[0] @ projection

@@ -12,8 +12,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage, signal
 
 from velvetdrum.audio.onsets import ONSET_RATE
 
@@ -93,11 +93,11 @@ def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> 
 
 def _evened(raw: Curve) -> Curve:
     """Strength against its surroundings: quiet passages count as much as loud ones, steady noise not at all."""
-    local = ndimage.uniform_filter1d(raw, int(0.4 * ONSET_RATE))
+    local = scipy.ndimage.uniform_filter1d(raw, int(0.4 * ONSET_RATE))
     rises = raw - local
     faint = float(np.clip(0.8 * np.percentile(rises, 98), _FAINTEST, _FAINT))
     bare = np.maximum(rises - 0.4 * faint, 0.0)
-    loud = ndimage.uniform_filter1d(ndimage.maximum_filter1d(bare, 2 * ONSET_RATE), 2 * ONSET_RATE)
+    loud = scipy.ndimage.uniform_filter1d(scipy.ndimage.maximum_filter1d(bare, 2 * ONSET_RATE), 2 * ONSET_RATE)
     return bare / np.maximum(loud, max(0.08 * bare.max(), faint))
 
 
@@ -106,7 +106,7 @@ def _rhythm(strength: Curve) -> Curve:
     visible because each window sees only a little of the drift."""
     size = int(_WINDOW_S * ONSET_RATE)
     lags = int(4.5 * ONSET_RATE)
-    smooth = ndimage.gaussian_filter1d(strength, 1.0)
+    smooth = scipy.ndimage.gaussian_filter1d(strength, 1.0)
     total = np.zeros(lags)
     starts = range(0, max(len(smooth) - size // 2, 1), size // 2)
     for start in starts:
@@ -137,7 +137,7 @@ def _comb(rhythm: Curve, period: float) -> float:
 def _tatum(rhythm: Curve) -> tuple[float, float]:
     """The shortest period that repeats well, in readings, and how clear the best period is, 0 to 1."""
     low, high = int(0.1 * ONSET_RATE), int(60 / SLOWEST_BPM * ONSET_RATE)
-    peaks, _ = signal.find_peaks(rhythm[: high + 2], height=0.02)
+    peaks, _ = scipy.signal.find_peaks(rhythm[: high + 2], height=0.02)
     peaks = peaks[peaks >= low]
     if not len(peaks):
         return 60 / _FAVOURITE_BPM * ONSET_RATE, 0.0
@@ -184,7 +184,7 @@ def _beat_periods(accents: Curve, rhythm: Curve, tatum: float) -> list[tuple[flo
 def _pattern(rhythm: Curve) -> float:
     """Length in readings of what repeats best, the shortest of nearly equal ones; 0 where nothing does."""
     low = round(0.9 * ONSET_RATE)
-    peaks, _ = signal.find_peaks(rhythm[low:], height=0.1)
+    peaks, _ = scipy.signal.find_peaks(rhythm[low:], height=0.1)
     if not len(peaks):
         return 0.0
     heights = rhythm[peaks + low]
@@ -220,8 +220,8 @@ def _taps(accents: Curve, period: float) -> float:
     averaged over windows."""
     size = int(_WINDOW_S * ONSET_RATE)
     reach = max(2, round(0.03 * ONSET_RATE))
-    wide = ndimage.maximum_filter1d(accents, 2 * reach + 1)
-    total = ndimage.uniform_filter1d(accents, 2 * reach + 1) * (2 * reach + 1)
+    wide = scipy.ndimage.maximum_filter1d(accents, 2 * reach + 1)
+    total = scipy.ndimage.uniform_filter1d(accents, 2 * reach + 1) * (2 * reach + 1)
     found, weights = [], []
     starts = np.arange(0, max(len(accents) - size // 2, 1), size)
     for start in starts[:: max(1, len(starts) // 10)]:
@@ -246,7 +246,7 @@ def _taps(accents: Curve, period: float) -> float:
 
 def _path(strength: Curve, period: float) -> NDArray[np.int64]:
     """Readings of the beats: the best path whose steps stay near the period. Sought on every second reading."""
-    smooth = ndimage.gaussian_filter1d(strength, period / 32)
+    smooth = scipy.ndimage.gaussian_filter1d(strength, period / 32)
     smooth = smooth[: len(smooth) // 2 * 2].reshape(-1, 2).max(axis=1)
     smooth, period = smooth / max(float(np.std(smooth)), 1e-9), period / 2
     steps = np.arange(-round(1.5 * period), -round(0.65 * period))
@@ -276,7 +276,7 @@ def _path(strength: Curve, period: float) -> NDArray[np.int64]:
 def _smoothed(accents: Curve, every: Curve, places: NDArray[np.int64], period: float) -> tuple[Curve, float]:
     """Beat times in seconds between readings, and the share of beats that lie on a stroke near the line of their
     neighbours, 0 to 1."""
-    both = ndimage.gaussian_filter1d(accents + 0.3 * every, 1.0)
+    both = scipy.ndimage.gaussian_filter1d(accents + 0.3 * every, 1.0)
     reach = round(0.05 * ONSET_RATE)
     exact = np.empty(len(places))
     weight = np.empty(len(places))

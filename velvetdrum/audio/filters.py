@@ -10,8 +10,8 @@ from functools import cache
 from math import gcd
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
 
 Samples = NDArray[np.float32]
 
@@ -109,8 +109,8 @@ def _conversion_matrix(up: int, down: int, blocks: int) -> tuple[NDArray[np.floa
 @cache
 def _decimation_matrix(step: int) -> tuple[NDArray[np.float32], int, int]:
     keep, stop = 0.26 / step, 0.74 / step
-    taps, beta = signal.kaiserord(85.0, (stop - keep) * 2)
-    kernel = signal.firwin(taps | 1, keep + stop, window=("kaiser", beta))
+    taps, beta = scipy.signal.kaiserord(85.0, (stop - keep) * 2)
+    kernel = scipy.signal.firwin(taps | 1, keep + stop, window=("kaiser", beta))
     made, reach = 32, len(kernel) // 2
     matrix = np.zeros((made * step + 2 * reach, made), np.float32)
     for column in range(made):

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
-from scipy.ndimage import maximum_filter1d
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
@@ -48,7 +47,7 @@ class Limiter:
         span = whole[:, -(count + _TAPS) :]
         peaks = np.abs(span[:, _TAPS // 2 : _TAPS // 2 + count])
         for kernel in interpolators():
-            between = np.abs(signal.lfilter(kernel, [1.0], span, axis=1))[:, _TAPS:]
+            between = np.abs(scipy.signal.lfilter(kernel, [1.0], span, axis=1))[:, _TAPS:]
             peaks = np.maximum(peaks, between)
         need = 20 * np.log10(np.maximum(peaks.max(axis=0) / self._ceiling, 1.0))
         steps = np.arange(1, count + 1) * (_RELEASE_DB_S / RATE)
@@ -56,7 +55,7 @@ class Limiter:
         self._carried = float(released[-1])
         asked = np.concatenate([self._asked, released])
         self._asked = asked[-2 * self._look :]
-        held = maximum_filter1d(asked, self._look)
+        held = scipy.ndimage.maximum_filter1d(asked, self._look)
         smooth = np.convolve(held, np.hanning(self._look + 2)[1:-1] / np.hanning(self._look + 2).sum(), "same")
         # Both filters look both ways: what is ready lies a look-ahead back.
         gain = 10 ** (-smooth[-(count + 2 * self._half) : -2 * self._half] / 20)

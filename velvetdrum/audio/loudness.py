@@ -8,8 +8,8 @@ from __future__ import annotations
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
@@ -56,7 +56,7 @@ class LoudnessMeter:
         weighted = np.empty((len(samples), samples.shape[1]))
         for start in range(0, samples.shape[1], RATE):
             part = slice(start, start + RATE)
-            filtered, self._state = signal.sosfilt(_K_WEIGHTING, samples[:, part], axis=1, zi=self._state)
+            filtered, self._state = scipy.signal.sosfilt(_K_WEIGHTING, samples[:, part], axis=1, zi=self._state)
             weighted[:, part] = filtered
             # In silence the filter's memory would fade into denormal numbers, some hundred times as slow.
             self._state[np.abs(self._state) < _FADED] = 0.0
@@ -76,12 +76,12 @@ class LoudnessMeter:
 
 def k_weighted(samples: Samples) -> Samples:
     """Samples at 48 kHz, shape (channels, n), after the K-weighting's two filters, begun in silence."""
-    return np.asarray(signal.sosfilt(_K_WEIGHTING, samples, axis=1))
+    return np.asarray(scipy.signal.sosfilt(_K_WEIGHTING, samples, axis=1))
 
 
 def k_weighting(hz: NDArray[np.float64]) -> NDArray[np.float64]:
     """Power gain of the K-weighting at frequencies in Hz."""
-    _, response = signal.sosfreqz(_K_WEIGHTING, np.minimum(hz, RATE / 2 - 1), fs=RATE)
+    _, response = scipy.signal.sosfreqz(_K_WEIGHTING, np.minimum(hz, RATE / 2 - 1), fs=RATE)
     return np.abs(response) ** 2
 
 
@@ -132,7 +132,7 @@ _TAPS = 16  # per phase
 
 def interpolators() -> NDArray[np.float32]:
     """The three in-between phases of a four times oversampling low-pass, shape (3, taps)."""
-    taps = signal.firwin(_PHASES * _TAPS - 1, 1.0 / _PHASES, window=("kaiser", 7.0)) * _PHASES
+    taps = scipy.signal.firwin(_PHASES * _TAPS - 1, 1.0 / _PHASES, window=("kaiser", 7.0)) * _PHASES
     taps = np.concatenate([[0.0], taps])
     phases = taps.reshape(_TAPS, _PHASES).T
     order = [p for p in range(_PHASES) if np.max(np.abs(phases[p])) < 0.999]

@@ -9,8 +9,8 @@ from __future__ import annotations
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import fft, signal
 
 from velvetdrum.audio.bands import HOP, MARGIN
 from velvetdrum.audio.decode import RATE
@@ -36,12 +36,12 @@ def onset_strength(samples: Samples, frames: int) -> NDArray[np.float32]:
     count = frames * (HOP // _HOP)
     first = MARGIN - _SIZE // 2 - _BACK * _HOP
     windows = np.lib.stride_tricks.sliding_window_view(mono, _SIZE)[first::_HOP][: count + _BACK]
-    window = signal.get_window("hann", _SIZE).astype(np.float32)
+    window = scipy.signal.get_window("hann", _SIZE).astype(np.float32)
     scale = np.float32(2.0 / window.sum())
     projection, groups = _projections()
     level = np.empty((len(windows), projection.shape[1]), np.float32)
     for start in range(0, len(windows), _AT_ONCE):
-        spectra = fft.rfft(windows[start : start + _AT_ONCE] * window, axis=1)
+        spectra = scipy.fft.rfft(windows[start : start + _AT_ONCE] * window, axis=1)
         power = (spectra.real**2 + spectra.imag**2) @ projection
         level[start : start + _AT_ONCE] = np.log1p(np.sqrt(power) * (scale * np.float32(_COMPRESSION)))
     return np.maximum(level[_BACK:] - level[:-_BACK], 0.0) @ groups

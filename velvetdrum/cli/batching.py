@@ -10,7 +10,6 @@ import shutil
 import time
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -28,7 +27,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
-from velvetdrum.limits.process import OverTime
+from velvetdrum.limits.process import OverTime, worker_context
 from velvetdrum.picture.media.pictures import PictureError, prepare_picture
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
@@ -89,7 +88,7 @@ def batch_command(
         document, media = read_bundle(template, work / "template")
         report: list[tuple[Any, ...]] = []
         executor = ProcessPoolExecutor(
-            workers, mp_context=get_context("spawn"), initializer=begin_worker, initargs=(os.getpid(),)
+            workers, mp_context=worker_context("velvetdrum.deliver.export"), initializer=begin_worker
         )
         try:
             for row in rows:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from multiprocessing import get_context
 from typing import ParamSpec, TypeVar
 
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.limits.process import limit_growth, limited_time
+from velvetdrum.limits.process import limit_growth, limited_time, worker_context
 
 Given = ParamSpec("Given")
 Made = TypeVar("Made")
@@ -24,7 +23,7 @@ def bounded(task: Callable[Given, Made], seconds: float = MOST_S) -> Callable[Gi
     the limits, and DeliverError where the file ended the worker."""
 
     def run(*given: Given.args, **named: Given.kwargs) -> Made:
-        context = get_context("spawn")
+        context = worker_context(task.__module__)
         with ProcessPoolExecutor(1, mp_context=context, initializer=limit_growth, initargs=(MEMORY_BYTES,)) as pool:
             try:
                 return pool.submit(_timed, seconds, task, given, named).result()

@@ -12,7 +12,6 @@ import time
 from collections.abc import Iterator
 from concurrent.futures import Executor, ProcessPoolExecutor
 from fractions import Fraction
-from multiprocessing import get_context
 from pathlib import Path
 
 import click
@@ -28,7 +27,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
-from velvetdrum.limits.process import end_with_parent
+from velvetdrum.limits.process import end_with_parent, worker_context
 from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
 from velvetdrum.picture.render import encode_still, render
@@ -151,7 +150,7 @@ def render_command(
 def _render(job: Job, workers: int, output: Path) -> None:
     bar = Progress(job.plan.frames)
     executor: Executor = ProcessPoolExecutor(
-        workers, mp_context=get_context("spawn"), initializer=begin_worker, initargs=(os.getpid(),)
+        workers, mp_context=worker_context("velvetdrum.deliver.export"), initializer=begin_worker
     )
     if where := cluster.address():
         executor = cluster.ClusterExecutor(where, executor)
@@ -166,10 +165,10 @@ def _render(job: Job, workers: int, output: Path) -> None:
     bar.end()
 
 
-def begin_worker(parent: int) -> None:
+def begin_worker() -> None:
     """What a worker does first: Ctrl+C is the command's to handle, and its end is theirs."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    end_with_parent(parent)
+    end_with_parent()
 
 
 class Progress:

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
 
 RATE = 48_000
 BEAT = 60 / 118.6
@@ -117,11 +117,9 @@ def _snare(noise: np.random.Generator) -> Mono:
 
 def _hat(noise: np.random.Generator, decay: float) -> Mono:
     time = _time(decay * 6)
-    high = signal.sosfilt(_HIGH, noise.standard_normal(len(time)))
+    above = scipy.signal.butter(4, 6500, "high", fs=RATE, output="sos")
+    high = scipy.signal.sosfilt(above, noise.standard_normal(len(time)))
     return np.asarray(high * np.exp(-time / decay))
-
-
-_HIGH = signal.butter(4, 6500, "high", fs=RATE, output="sos")
 
 
 def _bass(hz: float, seconds: float) -> Mono:
@@ -161,7 +159,7 @@ def _master(mix: Mono, noise: np.random.Generator) -> NDArray[np.float32]:
     decay = np.exp(-tail * 5.5)[:, None]
     room = noise.standard_normal((len(tail), 2)) * decay
     room[: round(0.012 * RATE)] = 0
-    wet = np.stack([signal.fftconvolve(mix[:, c], room[:, c])[: len(mix)] for c in (0, 1)], axis=1)
+    wet = np.stack([scipy.signal.fftconvolve(mix[:, c], room[:, c])[: len(mix)] for c in (0, 1)], axis=1)
     mix = mix + wet * (0.16 / np.sqrt((room**2).sum() / 2))
     mix = np.tanh(mix * 1.05)
     fade = np.clip((len(mix) - np.arange(len(mix))) / (0.8 * RATE), 0, 1)[:, None]

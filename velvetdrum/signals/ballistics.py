@@ -22,9 +22,8 @@ from fractions import Fraction
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d
-from scipy.signal import cont2discrete, lfilter
 
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.audio.decode import RATE
@@ -132,7 +131,7 @@ def _held(use: AudioRange, meter: Meter, source: Source, index: int) -> float:
 
     def make() -> NDArray[np.float32]:
         curve = np.concatenate([_chunk(use, meter, source, number - step) for step in range(back, -1, -1)])
-        tops = maximum_filter1d(curve, hold + 1, origin=hold - (hold + 1) // 2, mode="nearest")
+        tops = scipy.ndimage.maximum_filter1d(curve, hold + 1, origin=hold - (hold + 1) // 2, mode="nearest")
         return _falling(tops.astype(np.float64), meter.hold_fall_db_s)[-_CHUNK:].astype(np.float32)
 
     key = ("held", use.recording.identity, use.in_s, use.out_s, meter, source, number)
@@ -235,14 +234,14 @@ def _steady(ballistics: str) -> float:
 def _needle(means: _Array, rate: int) -> _Array:
     """The VU movement: a mass on a spring, damped, at the end of each step of constant `means`."""
     top, bottom = _vu_filter(rate)
-    return np.maximum(lfilter(top, bottom, means), 0.0)
+    return np.maximum(scipy.signal.lfilter(top, bottom, means), 0.0)
 
 
 @cache
 def _vu_filter(rate: int) -> tuple[_Array, _Array]:
     frequency = _vu_frequency()
     system = ([frequency**2], [1.0, 2 * _VU_DAMPING * frequency, frequency**2])
-    top, bottom, _ = cont2discrete(system, 1.0 / rate, method="zoh")
+    top, bottom, _ = scipy.signal.cont2discrete(system, 1.0 / rate, method="zoh")
     # The reading belongs to the end of its step.
     return np.asarray(top).reshape(-1)[1:], np.asarray(bottom)
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d
 
 from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
 from velvetdrum.limits.cache import kept
@@ -236,7 +236,9 @@ def _cap_reading(use: AudioRange, settings: BarSettings, hold_ms: float, fall_pe
 def _trailing_max(values: Curve, reach: int) -> Curve:
     """The largest of each value and the `reach` before it, along the first axis."""
     # Windows of n = reach + 1: the filter centres them on n // 2; its origin moves them back to end at the value.
-    return np.asarray(maximum_filter1d(values, reach + 1, axis=0, origin=reach - (reach + 1) // 2, mode="nearest"))
+    return np.asarray(
+        scipy.ndimage.maximum_filter1d(values, reach + 1, axis=0, origin=reach - (reach + 1) // 2, mode="nearest")
+    )
 
 
 def _unfollowed(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:

@@ -13,8 +13,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import fft, ndimage
 
 from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
 from velvetdrum.audio.decode import RATE
@@ -134,8 +134,8 @@ def _ceiling(use: AudioRange, listening: Listening, times: NDArray[np.float64]) 
     first, last = int(times[0] * rate) - 40, int(times[-1] * rate) + 40
     power = use.recording.short_power(listening.channel, first, last)
     quarter = int(np.ceil(rate / (4 * max(listening.low_hz * 2**-listening.soft_oct, 15.0))))
-    past = ndimage.maximum_filter1d(power, quarter + 1, origin=quarter // 2)
-    future = ndimage.maximum_filter1d(power, quarter + 1, origin=-((quarter + 1) // 2))
+    past = scipy.ndimage.maximum_filter1d(power, quarter + 1, origin=quarter // 2)
+    future = scipy.ndimage.maximum_filter1d(power, quarter + 1, origin=-((quarter + 1) // 2))
     power = np.minimum(past, future)
     at = np.clip((times * rate - first).astype(int), 0, len(power) - 1)
     return 10.0 * np.log10(power[at].astype(np.float64))
@@ -164,17 +164,17 @@ def _peaks(use: AudioRange, listening: Listening, times: NDArray[np.float64]) ->
     envelope = np.zeros((len(blocks) + 1, half), np.complex64)
     step = max(16, _AT_ONCE // block)
     for first in range(0, len(blocks), step):
-        spectra = fft.rfft(blocks[first : first + step] * window, axis=1)[:, low:high]
+        spectra = scipy.fft.rfft(blocks[first : first + step] * window, axis=1)[:, low:high]
         shifted = np.zeros((len(spectra), size), np.complex64)
         shifted[:, : high - low] = spectra * weights[low:high]
         # Moved down by `low` bins, each block's clock starts anew: half a turn for every odd bin.
         if low % 2:
             shifted[1 - first % 2 :: 2] *= -1
-        parts = fft.ifft(shifted, axis=1) * np.float32(2 * size / block)
+        parts = scipy.fft.ifft(shifted, axis=1) * np.float32(2 * size / block)
         envelope[first : first + len(parts)] += parts[:, :half]
         envelope[first + 1 : first + 1 + len(parts)] += parts[:, half:]
     rate = stream_rate * size / block
-    height = ndimage.maximum_filter1d(np.abs(envelope.ravel()), 2 * round(rate / READ_RATE / 2) + 1)
+    height = scipy.ndimage.maximum_filter1d(np.abs(envelope.ravel()), 2 * round(rate / READ_RATE / 2) + 1)
     at = np.clip(np.rint((times - (origin - 2 * RATE) / RATE) * rate).astype(int), 0, len(height) - 1)
     return 20.0 * np.log10(np.maximum(height[at].astype(np.float64), 10 ** (FLOOR_DB / 20)))
 

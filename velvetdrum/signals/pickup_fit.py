@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE
@@ -27,7 +27,9 @@ def fit_pickup(pickup: Pickup, use: AudioRange, length_s: float, start_s: float,
     if not len(levels) or levels.max() <= -120.0:
         return -60.0, -20.0
     if pickup.detector == "hits":
-        tops = levels[(levels == ndimage.maximum_filter1d(levels, READ_RATE // 5)) & (levels > levels.max() - 50.0)]
+        tops = levels[
+            (levels == scipy.ndimage.maximum_filter1d(levels, READ_RATE // 5)) & (levels > levels.max() - 50.0)
+        ]
         loud = float(np.percentile(tops, 80.0))
         return _half(loud - _HIT_RANGE_DB), _half(loud)
     sounding = levels[levels > levels.max() - 60.0]

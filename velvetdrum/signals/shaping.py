@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
 
 from velvetdrum.signals.detect import READ_RATE
 
@@ -98,4 +98,4 @@ def _smoothed(curve: Curve, width_ms: float) -> Curve:
     reach = max(1, int(np.ceil(4 * sigma)))
     kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / sigma) ** 2)
     padded = np.pad(curve.astype(np.float64), reach, mode="edge")
-    return signal.oaconvolve(padded, kernel / kernel.sum(), mode="valid").astype(np.float32)
+    return scipy.signal.oaconvolve(padded, kernel / kernel.sum(), mode="valid").astype(np.float32)

@@ -156,7 +156,8 @@ class Imports:
         except sqlite3.Error:
             sentence = "The project could not be stored. Make room on the disk, then bring the file in again."
         except Exception:
-            logging.getLogger(__name__).exception("import")
+            if not here.stopping.is_set():
+                logging.getLogger(__name__).exception("import")
             sentence = "Something went wrong while reading this file. Try it once more."
         if here.stopping.is_set() and state != "done":
             return  # the next start goes on with it

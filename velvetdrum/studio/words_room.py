@@ -6,9 +6,9 @@ from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 import numpy as np
+import scipy
 from flask import Blueprint, Response, abort, jsonify
 from numpy.typing import NDArray
-from scipy.signal import find_peaks
 
 from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.text.contrast import LEAST
@@ -243,7 +243,7 @@ def hits_in_voice(use: AudioRange) -> NDArray[np.float64]:
     """Strokes in the voice's band, in seconds of the used part."""
     levels = level_db(use, Listening("mix", 200.0, 4000.0, 0.1, "hits"), use.out_s - use.in_s)
     high = float(np.percentile(levels, 99))
-    found, _ = find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
+    found, _ = scipy.signal.find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
     return np.asarray(found / READ_RATE, np.float64)
 
 

@@ -11,43 +11,44 @@ import os
 import signal
 import threading
 from collections.abc import Callable
-from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
+from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from multiprocessing import get_context
 from typing import Any
 
 from velvetdrum.deliver import cluster
-from velvetdrum.limits.process import end_with_parent, limit_growth, limit_process
+from velvetdrum.limits.process import end_with_parent, limit_growth, limit_process, worker_context
 
 _READING_BYTES = 1_200_000_000
 _PREVIEW_BYTES = 3_000_000_000
 
 
-def _load(parent: int) -> None:
+_IMPORTED = ("velvetdrum.studio.tasks", "velvetdrum.studio.export_tasks")
+"""What workers have imported before anybody waits for them."""
+
+
+def _prepare() -> None:
     # Ctrl+C reaches the whole group of processes; what it ends is the server's to say.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    end_with_parent(parent)
-    import velvetdrum.studio.tasks  # noqa: F401  (pays for the imports before anybody waits)
+    end_with_parent()
 
 
-def _prepare_analysis(parent: int) -> None:
-    _load(parent)
+def _prepare_analysis() -> None:
+    _prepare()
     limit_process()
 
 
-def _prepare_reading(parent: int) -> None:
-    _load(parent)
+def _prepare_reading() -> None:
+    _prepare()
     limit_growth(_READING_BYTES)
 
 
-def _prepare_preview(parent: int) -> None:
-    _load(parent)
+def _prepare_preview() -> None:
+    _prepare()
     limit_growth(_PREVIEW_BYTES)
 
 
-def _prepare_export(parent: int) -> None:
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    end_with_parent(parent)
+def _prepare_export() -> None:
+    _prepare()
     os.nice(10)
 
 
@@ -56,7 +57,7 @@ class Workers:
 
     def __init__(self, *, exporters: int | None = None, previewers: int = 2) -> None:
         self._exporters = exporters or os.cpu_count() or 1
-        self._kinds: dict[str, tuple[int, Callable[[int], None]]] = {
+        self._kinds: dict[str, tuple[int, Callable[[], None]]] = {
             "analysis": (1, _prepare_analysis),
             "reading": (1, _prepare_reading),
             "preview": (previewers, _prepare_preview),
@@ -66,8 +67,6 @@ class Workers:
         self._single: Executor | None = None
         self._lock, self._alone = threading.Lock(), threading.Lock()
         self._closed = False
-        # Workers end with the thread that made them (prctl): all are made by this one, which lasts.
-        self._maker = ThreadPoolExecutor(1, thread_name_prefix="maker")
 
     @property
     def exporters(self) -> int:
@@ -139,25 +138,22 @@ class Workers:
                 pool.kill()
             else:
                 _shut(pool)
-        self._maker.shutdown(wait=False, cancel_futures=True)
 
     def _make(self, name: str, count: int | None = None) -> Executor:
         usual, prepare = self._kinds[name]
-        made = _Made(count or usual, prepare, self._maker)
+        made = _Made(count or usual, prepare)
         where = cluster.address()
         return cluster.ClusterExecutor(where, made) if where and name == "export" else made
 
 
 class _Made(Executor):
-    """A process pool whose processes are started by a thread that lasts as long as this program."""
+    """A process pool that can be ended at once."""
 
-    def __init__(self, count: int, prepare: Callable[[int], None], maker: ThreadPoolExecutor) -> None:
-        context = get_context("spawn")
-        self._pool = ProcessPoolExecutor(count, mp_context=context, initializer=prepare, initargs=(os.getpid(),))
-        self._maker = maker
+    def __init__(self, count: int, prepare: Callable[[], None]) -> None:
+        self._pool = ProcessPoolExecutor(count, mp_context=worker_context(*_IMPORTED), initializer=prepare)
 
     def submit(self, task: Callable[..., Any], /, *values: Any, **named: Any) -> Future[Any]:
-        return self._maker.submit(lambda: self._pool.submit(task, *values, **named)).result()
+        return self._pool.submit(task, *values, **named)
 
     @property
     def pids(self) -> list[int]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage, signal
 
 from velvetdrum.audio.decode import RATE
 
@@ -32,10 +32,10 @@ def speech_samples(pcm: NDArray[np.int16], start_s: float, end_s: float, *, song
     pcm = pcm if pcm.shape[0] < pcm.shape[1] else pcm.T
     cut = pcm[:, round(start_s * RATE) : round(end_s * RATE)]
     mono = cut.astype(np.float32).mean(axis=0) / 32768.0
-    found = signal.resample_poly(mono, 1, RATE // SPEECH_RATE).astype(np.float32)
+    found = scipy.signal.resample_poly(mono, 1, RATE // SPEECH_RATE).astype(np.float32)
     if song:
-        band = signal.butter(4, VOICE_HZ, "bandpass", fs=SPEECH_RATE, output="sos")
-        found = signal.sosfiltfilt(band, found).astype(np.float32)
+        band = scipy.signal.butter(4, VOICE_HZ, "bandpass", fs=SPEECH_RATE, output="sos")
+        found = scipy.signal.sosfiltfilt(band, found).astype(np.float32)
     peak = float(np.abs(found).max()) if found.size else 0.0
     scaled = found * (0.7 / peak) if peak > 1e-4 else found
     # The acoustic model has never heard a room without noise: it takes all that is louder for the same.
@@ -50,7 +50,7 @@ def levels_db(samples: NDArray[np.int16]) -> NDArray[np.float64]:
     if not count:
         return np.full(1, -96.0)
     power = np.square(samples[: count * step].astype(np.float64) / 32768.0).reshape(count, step).mean(axis=1)
-    return np.asarray(10 * np.log10(ndimage.uniform_filter1d(power, 3, mode="nearest") + 1e-10), np.float64)
+    return np.asarray(10 * np.log10(scipy.ndimage.uniform_filter1d(power, 3, mode="nearest") + 1e-10), np.float64)
 
 
 def pauses(samples: NDArray[np.int16], *, shortest_s: float = 0.18) -> list[Pause]:
