@@ -78,9 +78,9 @@ def test_sparks_under_a_circling_camera_are_made_from_nothing(studio):
 
 def test_a_ball_of_a_field_is_dragged_on_the_picture(studio):
     add(studio, "Fields", "Parted by a ball")
+    until(studio, f"velvet.placement.lies['{chosen(studio)['id']}']")
     studio.click(".right .tabs button:has-text('Motion')")
-    studio.evaluate("velvet.views.handlesView.draw()")
-    until(studio, "velvet.ballGrips.handles.length === 4")
+    until(studio, "document.querySelectorAll('svg.handles [data-handle*=ball]').length === 4")
     size = studio.evaluate("velvet.placement.stageSize")
     box = studio.locator("svg.handles").bounding_box()
     short = min(size)

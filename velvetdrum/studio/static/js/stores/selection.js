@@ -44,6 +44,11 @@ export class Selection extends StudioPart {
     if (!this.tabs.some((tab) => tab.name === this.tab)) this.tab = this.tabs.length ? this.tabs[0].name : "shape";
     this.studio.events.emit("chosen");
   }
+  /** Another group of settings; some have handles on the picture. */
+  openTab(name) {
+    this.tab = name;
+    this.studio.events.emit("handles");
+  }
   /** A click in the list or on the picture: with Ctrl or Shift it takes a layer into the choice, or out of it. */
   pick(layer, event) {
     if (!(event && (event.ctrlKey || event.metaKey || event.shiftKey))) {

@@ -60,7 +60,7 @@ export class PresetPicker extends StudioPart {
       ...this.takenIn(layer, behind),
     ]);
     this.studio.selection.choose(layer);
-    this.studio.selection.tab = "shape";
+    this.studio.selection.openTab("shape");
   }
   /** The signals that a design's patches follow and the project lacks; each gets an id of its own. */
   freshSignals(choice, layer) {
