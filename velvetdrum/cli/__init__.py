@@ -6,6 +6,7 @@ Commands are loaded when they are used: a question about a sound does not wait f
 from __future__ import annotations
 
 import os
+import sys
 
 # Many small matrix products on several workers: one thread each is faster than all cores for each.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -35,6 +36,11 @@ _COMMANDS = {
 
 _DRAWING = ("rendering", "projects", "batching")
 """Modules whose commands draw, and so need compiled loops."""
+_WORKING = ("render", "batch")
+"""Commands that have workers."""
+
+WORKERS_IMPORT = "velvetdrum.deliver.export"
+"""What these have imported before anybody waits for them."""
 
 
 class Commands(click.Group):
@@ -51,6 +57,10 @@ class Commands(click.Group):
             from velvetdrum.picture.raster.kernels.preparing import prepare
 
             prepare(lambda line: click.echo(line, err=True))
+        if name in _WORKING and not {"-h", "--help"} & set(sys.argv):
+            from velvetdrum.limits.process import begin_forking
+
+            begin_forking(WORKERS_IMPORT)
         module = import_module(f"velvetdrum.cli.{home}")
         return getattr(module, f"{name}_command")
 

@@ -18,6 +18,7 @@ import click
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.errors import SoundError
+from velvetdrum.cli import WORKERS_IMPORT
 from velvetdrum.cli.rendering import begin_worker, clip_sounds
 from velvetdrum.cli.sentences import SOUND, Sentence, sentences
 from velvetdrum.deliver.batch import Episode, filled, lacking, read_episodes
@@ -87,9 +88,7 @@ def batch_command(
         (work / "template").mkdir()
         document, media = read_bundle(template, work / "template")
         report: list[tuple[Any, ...]] = []
-        executor = ProcessPoolExecutor(
-            workers, mp_context=worker_context("velvetdrum.deliver.export"), initializer=begin_worker
-        )
+        executor = ProcessPoolExecutor(workers, mp_context=worker_context(WORKERS_IMPORT), initializer=begin_worker)
         try:
             for row in rows:
                 begin = time.monotonic()

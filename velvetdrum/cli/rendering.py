@@ -18,6 +18,7 @@ import click
 
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.cli import WORKERS_IMPORT
 from velvetdrum.cli.outputs import form_of, told, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
@@ -150,7 +151,7 @@ def render_command(
 def _render(job: Job, workers: int, output: Path) -> None:
     bar = Progress(job.plan.frames)
     executor: Executor = ProcessPoolExecutor(
-        workers, mp_context=worker_context("velvetdrum.deliver.export"), initializer=begin_worker
+        workers, mp_context=worker_context(WORKERS_IMPORT), initializer=begin_worker
     )
     if where := cluster.address():
         executor = cluster.ClusterExecutor(where, executor)

@@ -10,6 +10,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from multiprocessing import forkserver
 from multiprocessing.connection import wait
 from multiprocessing.context import BaseContext
 from types import FrameType
@@ -54,6 +55,13 @@ def worker_context(*modules: str) -> BaseContext:
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(list(modules))
     return context
+
+
+def begin_forking(*modules: str) -> None:
+    """Start the process that workers are forked from now, so that it imports while this one does."""
+    worker_context(*modules)
+    if "forkserver" in multiprocessing.get_all_start_methods():
+        forkserver.ensure_running()
 
 
 def end_with_parent() -> None:

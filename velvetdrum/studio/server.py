@@ -59,7 +59,7 @@ def run_server(
     passwords = app.extensions["passwords"]
     if guarded and not passwords.is_set:
         print(f"The password is {passwords.make()}  (it is not shown again; `velvetdrum password` sets another)")
-    services.workers.warm()
+    threading.Thread(target=services.workers.warm, daemon=True, name="warm").start()
     services.resume()
     shown = f"[{host}]" if ":" in host else host
     print(f"Velvet Drum is at http://{shown}:{port}/  (Ctrl+C stops it)", flush=True)

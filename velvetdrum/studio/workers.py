@@ -13,17 +13,15 @@ import threading
 from collections.abc import Callable
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from typing import Any
 
 from velvetdrum.deliver import cluster
 from velvetdrum.limits.process import end_with_parent, limit_growth, limit_process, worker_context
+from velvetdrum.studio import WORKERS_IMPORT
 
 _READING_BYTES = 1_200_000_000
 _PREVIEW_BYTES = 3_000_000_000
-
-
-_IMPORTED = ("velvetdrum.studio.tasks", "velvetdrum.studio.export_tasks")
-"""What workers have imported before anybody waits for them."""
 
 
 def _prepare() -> None:
@@ -123,10 +121,11 @@ class Workers:
         _shut(broken)
 
     def warm(self) -> None:
-        """Start the processes that people wait for now, without waiting for them."""
-        for name in ("analysis", "reading", "preview"):
-            for _ in range(self._kinds[name][0]):
-                self.submit(name, os.getpid)
+        """Start the processes that people wait for. This takes as long as what they import."""
+        with suppress(RuntimeError):  # the server is stopping
+            for name in ("analysis", "reading", "preview"):
+                for _ in range(self._kinds[name][0]):
+                    self.submit(name, os.getpid)
 
     def close(self) -> None:
         """End all pools at once: what they do is gone on with at the next start."""
@@ -150,7 +149,7 @@ class _Made(Executor):
     """A process pool that can be ended at once."""
 
     def __init__(self, count: int, prepare: Callable[[], None]) -> None:
-        self._pool = ProcessPoolExecutor(count, mp_context=worker_context(*_IMPORTED), initializer=prepare)
+        self._pool = ProcessPoolExecutor(count, mp_context=worker_context(*WORKERS_IMPORT), initializer=prepare)
 
     def submit(self, task: Callable[..., Any], /, *values: Any, **named: Any) -> Future[Any]:
         return self._pool.submit(task, *values, **named)
