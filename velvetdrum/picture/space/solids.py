@@ -188,12 +188,12 @@ def draw_solids(canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: 
     width, height = high_x - low_x, high_y - low_y
     x, y = (xs - low_x) * 2, (ys - low_y) * 2
     nears, tones = np.concatenate([part.near for part in parts]), np.concatenate([part.tones for part in parts])
-    planes, tones = _slopes(x, y, nears[..., None])[:, 0], _slopes(x, y, tones).reshape(-1, 9)
     words, maps = _pictured(parts, x, y)
-    given = x, y, planes, np.concatenate([x[:, :1], y[:, :1], tones], axis=1), maps, camera.fog_colour[::-1] * 255
+    faces = _faces(x, y, nears, tones, join=not len(maps))
+    given = faces.x, faces.y, faces.planes, faces.tones, maps, camera.fog_colour[::-1] * 255
     pixels, depth = np.empty((height, width), np.uint32), np.empty((height, width), np.float32)
     at = [np.ascontiguousarray(values, np.float32) for values in given]
-    kernels.triangles(pixels, depth, at[0], at[1], at[2], at[3], at[4], at[5], words)
+    kernels.faces(pixels, depth, at[0], at[1], at[2], at[3], at[4], at[5], words)
     area = (low_x, low_y, high_x, high_y)
     canvas.blend(pixels.view(np.uint8).reshape(height, width, 4), area, opacity=opacity)
     nearest[low_y - top : high_y - top, low_x - left : high_x - left] = depth
@@ -213,6 +213,54 @@ class _Part:
     cover: Cover | None
     fog: Values
     under: Values
+
+
+@dataclass(frozen=True, eq=False)
+class _Faces:
+    """What the kernel is given of faces: corners, shape (n, 4); planes of nearness, (n, 3), and of colours, (n, 11)."""
+
+    x: Values
+    y: Values
+    planes: Values
+    tones: Values
+
+
+def _faces(x: Values, y: Values, nears: Values, tones: Values, join: bool) -> _Faces:
+    """Triangles as faces. Where two that follow each other lie in one plane, with colours that go on evenly (within a
+    level), they are one face with four corners."""
+    planes, colours = _slopes(x, y, nears[..., None])[:, 0], _slopes(x, y, tones)
+    whole = _joined(x, y, nears, tones, planes, colours) if join else np.zeros(len(x), bool)
+    first = ~np.roll(whole, 1)
+    fourth = np.where(whole[:, None], np.roll([x[:, 2], y[:, 2]], -1, axis=1).T, np.stack([x[:, 2], y[:, 2]], axis=1))
+    at = np.concatenate([x[:, :1], y[:, :1], colours.reshape(-1, 9)], axis=1)
+    corners = (np.concatenate([line, fourth[:, n : n + 1]], axis=1) for n, line in enumerate((x, y)))
+    fx, fy = corners
+    return _Faces(fx[first], fy[first], planes[first], at[first])
+
+
+def _joined(x: Values, y: Values, nears: Values, tones: Values, planes: Values, colours: Values) -> NDArray[np.bool_]:
+    """Which triangles, (a, b, c), go on in the next one, (a, c, d), to a convex face; each is in one face at the most.
+    Of the last one it is never so."""
+    found = np.zeros(len(x), bool)
+    if len(x) < 2:
+        return found
+    one, two = slice(None, -1), slice(1, None)
+    same = (x[one, 0] == x[two, 0]) & (y[one, 0] == y[two, 0]) & (x[one, 2] == x[two, 1]) & (y[one, 2] == y[two, 1])
+    dx, dy = x[two, 2] - x[one, 0], y[two, 2] - y[one, 0]
+    near = planes[one, 0] + dx * planes[one, 1] + dy * planes[one, 2]
+    tone = colours[one, :, 0] + dx[:, None] * colours[one, :, 1] + dy[:, None] * colours[one, :, 2]
+    flat = np.abs(near - nears[two, 2]) <= 1e-4 * np.abs(nears[two, 2])
+    even = (np.abs(tone - tones[two, 2]) <= 1.0).all(axis=1)
+    turns = [
+        (x[one, 1] - x[one, 0]) * dy - (y[one, 1] - y[one, 0]) * dx,
+        (x[two, 2] - x[one, 1]) * (y[one, 2] - y[one, 1]) - (y[two, 2] - y[one, 1]) * (x[one, 2] - x[one, 1]),
+    ]
+    able = same & flat & even & (turns[0] * turns[1] < 0)
+    # Of several in a row every other one begins a face.
+    number = np.arange(len(able))
+    since = number - np.maximum.accumulate(np.where(able, -1, number))
+    found[:-1] = able & (since % 2 == 1)
+    return found
 
 
 def _pictured(parts: Sequence[_Part], x: Values, y: Values) -> tuple[NDArray[np.uint32], Values]:

@@ -1,4 +1,4 @@
-"""Triangles by depth: what is nearest in each of four samples of a pixel, and what comes through to a picture.
+"""Faces by depth: what is nearest in each of four samples of a pixel, and what comes through to a picture.
 
 Depth is kept as nearness, 1 / depth, which is linear over the frame; 0 is nothing.
 """
@@ -24,7 +24,7 @@ def _level(value):
 
 @register_jitable
 def _run(line, depth, z, slope, number):
-    """A row of one triangle; by itself, so that it goes eight samples at a time."""
+    """A row of one face; by itself, so that it goes eight samples at a time."""
     for i in range(line.size):
         here = z + _F(int32(i)) * slope
         seen = here > depth[i]
@@ -33,45 +33,69 @@ def _run(line, depth, z, slope, number):
 
 
 @register_jitable
-def _rows(owners, nearest, first, x, y, plane, number):
-    """The rows of one triangle in a band of samples that begins at a row of the picture."""
-    height, width = nearest.shape
-    top = max(int32(np.ceil(min(y[0], y[1], y[2]) - _F(0.5))), int32(first))
-    bottom = min(int32(np.floor(max(y[0], y[1], y[2]) - _F(0.5))) + int32(1), int32(first + height))
-    y0, y1, y2 = y[0], y[1], y[2]
-    x0, x1, x2 = x[0], x[1], x[2]
-    # How far each edge goes across from one row to the next; level ones are never crossed.
-    one = (x1 - x0) / (y1 - y0) if y1 != y0 else _F(0)
-    two = (x2 - x1) / (y2 - y1) if y2 != y1 else _F(0)
-    three = (x0 - x2) / (y0 - y2) if y0 != y2 else _F(0)
-    for row in range(top, bottom):
+def _edges(x, y, first, last, spans, edges):
+    """The four edges of a face: their rows of samples between two, and where they lie: across and down at their upper
+    end, and how far they go across from one row to the next. Faces beside each other reckon an edge alike."""
+    for i in range(4):
+        j = (i + 1) & 3
+        upper, lower = (i, j) if y[i] <= y[j] else (j, i)
+        # A sample belongs to a face where an edge's upper end is at or above it, and its lower end below.
+        spans[i, 0] = int32(max(np.ceil(y[upper] - _F(0.5)), _F(int32(first))))
+        spans[i, 1] = int32(min(np.ceil(y[lower] - _F(0.5)), _F(int32(last))))
+        edges[i, 0], edges[i, 1] = x[upper], y[upper]
+        edges[i, 2] = (x[lower] - x[upper]) / (y[lower] - y[upper]) if y[lower] > y[upper] else _F(0)
+
+
+@register_jitable
+def _between(owners, nearest, first, begin, end, left, right, x, y, plane, number):
+    """The rows of a face that lie between the same two edges."""
+    width = nearest.shape[1]
+    for row in range(begin, end):
         at = _F(int32(row)) + _F(0.5)
-        # Where the row crosses the edges: a sample belongs to the triangle whose left edge is at or before it.
-        a, b, c = y0 <= at, y1 <= at, y2 <= at
-        low, high = _F(1e9), _F(-1e9)
-        if a != b:
-            place = x0 + (at - y0) * one
-            low, high = place, place
-        if b != c:
-            place = x1 + (at - y1) * two
-            low, high = min(low, place), max(high, place)
-        if c != a:
-            place = x2 + (at - y2) * three
-            low, high = min(low, place), max(high, place)
-        if high < low:
-            continue
-        begin = max(int32(np.ceil(max(low, _F(0)) - _F(0.5))), int32(0))
-        end = min(int32(np.ceil(min(high, _F(int32(width))) - _F(0.5))), int32(width))
-        if end <= begin:
-            continue
-        z = plane[0] + (_F(begin) + _F(0.5) - x[0]) * plane[1] + (at - y[0]) * plane[2]
-        _run(owners[row - first, begin:end], nearest[row - first, begin:end], z, plane[1], number)
+        low, high = left[0] + (at - left[1]) * left[2], right[0] + (at - right[1]) * right[2]
+        low_at = int32(np.ceil(min(max(low, _F(0)), _F(int32(width))) - _F(0.5)))
+        high_at = int32(np.ceil(min(max(high, _F(0)), _F(int32(width))) - _F(0.5)))
+        if high_at > low_at:
+            z = plane[0] + (_F(low_at) + _F(0.5) - x) * plane[1] + (at - y) * plane[2]
+            _run(owners[row - first, low_at:high_at], nearest[row - first, low_at:high_at], z, plane[1], number)
+
+
+@register_jitable
+def _rows(owners, nearest, first, x, y, plane, number, spans, edges):
+    """The rows of one face in a band of samples that begins at a row of the picture."""
+    last = first + nearest.shape[0]
+    _edges(x, y, first, last, spans, edges)
+    row = int32(last)
+    for i in range(4):
+        if spans[i, 1] > spans[i, 0]:
+            row = min(row, spans[i, 0])
+    while row < last:
+        # The two edges that this row crosses, and how far down they are the same two.
+        one, other, to = -1, -1, int32(last)
+        for i in range(4):
+            if spans[i, 0] <= row < spans[i, 1]:
+                to = min(to, spans[i, 1])
+                if one < 0:
+                    one = i
+                else:
+                    other = i
+            elif row < spans[i, 0] < spans[i, 1]:
+                to = min(to, spans[i, 0])
+        if other < 0:
+            break
+        half = (_F(row) + _F(to)) * _F(0.5)
+        if edges[one, 0] + (half - edges[one, 1]) * edges[one, 2] > (
+            edges[other, 0] + (half - edges[other, 1]) * edges[other, 2]
+        ):
+            one, other = other, one
+        _between(owners, nearest, first, row, to, edges[one], edges[other], x[0], y[0], plane, number)
+        row = to
 
 
 @register_jitable
 def _pictured(m, sheet, fog, x, y, near, blue, green, red):
-    """The opaque colour of a triangle with a picture, at a place from its first corner: the picture between four of
-    its pixels, over the colour below, times the light (0 to 255), and the fog. `m` as `triangles` has it."""
+    """The opaque colour of a face with a picture, at a place from its first corner: the picture between four of
+    its pixels, over the colour below, times the light (0 to 255), and the fog. `m` as `faces` has it."""
     depth = _F(1) / max(near, _F(1e-9))
     u = (m[0] + x * m[1] + y * m[2]) * depth - _F(0.5)
     v = (m[3] + x * m[4] + y * m[5]) * depth - _F(0.5)
@@ -99,13 +123,13 @@ def _pictured(m, sheet, fog, x, y, near, blue, green, red):
 
 @register_jitable
 def _covered(maps, number):
-    """True for a triangle with a picture."""
+    """True for a face with a picture."""
     return maps.shape[0] > 0 and maps[number - 1, 14] > maps[number - 1, 12]
 
 
 @register_jitable
 def _covered_row(line, tone, plane, m, sheet, fog, x, y):
-    """A row of pixels of one triangle with a picture, the first of which has its middle at a place."""
+    """A row of pixels of one face with a picture, the first of which has its middle at a place."""
     dy = y - tone[1]
     for i in range(line.size):
         dx = x - tone[0] + _F(int32(2 * i))
@@ -116,7 +140,7 @@ def _covered_row(line, tone, plane, m, sheet, fog, x, y):
 
 @register_jitable(inline="always")
 def _colour(tones, planes, maps, sheet, fog, number, x, y):
-    """The opaque colour of a triangle at a place: blue, green and red at its first corner (at 0 and 1), with slopes."""
+    """The opaque colour of a face at a place: blue, green and red at its first corner (at 0 and 1), with slopes."""
     t = tones[number - 1]
     dx, dy = x - t[0], y - t[1]
     blue, green, red = t[2] + dx * t[3] + dy * t[4], t[5] + dx * t[6] + dy * t[7], t[8] + dx * t[9] + dy * t[10]
@@ -132,7 +156,7 @@ def _colour(tones, planes, maps, sheet, fog, number, x, y):
 
 @register_jitable
 def _inside(line, tone, x, y):
-    """A row of pixels of one triangle, the first of which has its middle at a place."""
+    """A row of pixels of one face, the first of which has its middle at a place."""
     dx, dy = x - tone[0], y - tone[1]
     blue, green, red = tone[2] + dy * tone[4], tone[5] + dy * tone[7], tone[8] + dy * tone[10]
     by, gy, ry = tone[3], tone[6], tone[9]
@@ -152,7 +176,7 @@ def _resolved(pairs, pairs_below, upper, lower, near, next_, high, tones, planes
     while x < line.size:
         one, two, three, four = upper[2 * x], upper[2 * x + 1], lower[2 * x], lower[2 * x + 1]
         if one == two and one == three and one == four:
-            # All pixels from here on that one triangle, or none, has for itself.
+            # All pixels from here on that one face, or none, has for itself.
             end, same = x + 1, pairs[x]
             while end < line.size and pairs[end] == same and pairs_below[end] == same:
                 end += 1
@@ -171,7 +195,7 @@ def _resolved(pairs, pairs_below, upper, lower, near, next_, high, tones, planes
             x = end
             continue
         left, right = _F(int32(2 * x)) + _F(0.5), _F(int32(2 * x)) + _F(1.5)
-        # A triangle that has several of them is asked for its colour once.
+        # A face that has several of them is asked for its colour once.
         a = _colour(tones, planes, maps, sheet, fog, one, left, high) if one else uint32(0)
         b, c, d = a, a, a
         if two != one:
@@ -199,7 +223,7 @@ def _resolved(pairs, pairs_below, upper, lower, near, next_, high, tones, planes
         x += 1
 
 
-_TRIANGLES = void(
+_FACES = void(
     written(uint32, 2),
     written(float32, 2),
     read(float32, 2),
@@ -212,29 +236,31 @@ _TRIANGLES = void(
 )
 
 
-@compiled(_TRIANGLES)
-def triangles(out, out_nearest, xs, ys, planes, tones, maps, fog, sheet):
-    """Triangles by depth, with four samples a pixel: premultiplied words, and what is nearest in each pixel (where two
-    of its samples or more are covered). Places in samples, two to a pixel each way, shape (n, 3); the planes of
-    nearness: the value at the first corner, and the slopes across and down, shape (n, 3); colours from 0 to 255 as
-    `_colour` takes them, shape (n, 11). Bands of rows are done one after another, so that their samples stay at hand.
+@compiled(_FACES)
+def faces(out, out_nearest, xs, ys, planes, tones, maps, fog, sheet):
+    """Flat faces with three or four corners by depth, with four samples a pixel: premultiplied words, and what is
+    nearest in each pixel (where two of its samples or more are covered). Places in samples, two to a pixel each way,
+    going round, shape (n, 4), the last one twice for three; the planes of nearness: the value at the first corner, and
+    the slopes across and down, shape (n, 3); colours from 0 to 255 as `_colour` takes them, shape (n, 11). Bands of
+    rows are done one after another, so that their samples stay at hand.
 
-    Pictures: none, or for each triangle, shape (n, 16), planes of their places on the sheet (words) over depth, across
-    and down, and of the fog's share (three values each, from the first corner); the colour below, blue, green and red;
+    Pictures: none, or for each face, shape (n, 16), planes of their places on the sheet (words) over depth, across and
+    down, and of the fog's share (three values each, from the first corner); the colour below, blue, green and red;
     left, top, right and bottom of its room on the sheet (no width: no picture). `fog`: its colour, likewise.
     """
     height, width = out.shape
     # Two samples beside each other are one word of twice the size, so that runs are found twice as fast.
     pairs, nearest = np.empty((2 * _BAND, width), np.uint64), np.empty((2 * _BAND, 2 * width), np.float32)
     owners = pairs.view(np.uint32)
+    spans, edges = np.empty((4, 2), np.int32), np.empty((4, 3), np.float32)
     for band in range(0, height, _BAND):
         owners[:] = uint32(0)
         nearest[:] = _F(0)
         first, last = _F(int32(2 * band)), _F(int32(2 * (band + _BAND)))
         for n in range(xs.shape[0]):
             y = ys[n]
-            if min(y[0], y[1], y[2]) < last and max(y[0], y[1], y[2]) > first:
-                _rows(owners, nearest, 2 * band, xs[n], y, planes[n], uint32(n + 1))
+            if min(y[0], y[1], y[2], y[3]) < last and max(y[0], y[1], y[2], y[3]) > first:
+                _rows(owners, nearest, 2 * band, xs[n], y, planes[n], uint32(n + 1), spans, edges)
         for row in range(min(_BAND, height - band)):
             upper, lower, near, next_ = owners[2 * row], owners[2 * row + 1], nearest[2 * row], nearest[2 * row + 1]
             high = first + _F(int32(2 * row)) + _F(0.5)
