@@ -17,6 +17,10 @@ from velvetdrum.picture.space.covers import Cover, joined, rooms_for
 _SLOPE = 0.7
 """How far a corner leans toward its solid's middle when its edges are wholly rounded."""
 
+_EVEN = 4.0
+"""Levels by which the colour of a face's fourth corner may lie off the plane of the others: moved into one plane, each
+of them is off by about a quarter of that."""
+
 _BEYOND = 1.001
 """Cut a little beyond what is too near, so that rounding leaves no corner there."""
 
@@ -226,41 +230,49 @@ class _Faces:
 
 
 def _faces(x: Values, y: Values, nears: Values, tones: Values, join: bool) -> _Faces:
-    """Triangles as faces. Where two that follow each other lie in one plane, with colours that go on evenly (within a
-    level), they are one face with four corners."""
+    """Triangles as faces. Where two that follow each other lie in one plane, with colours that go on evenly, they are
+    one face with four corners."""
+    whole = np.zeros(len(x), bool)
+    if join and len(x) > 1:
+        whole[:-1], tones = _joined(x, y, nears, tones)
     planes, colours = _slopes(x, y, nears[..., None])[:, 0], _slopes(x, y, tones)
-    whole = _joined(x, y, nears, tones, planes, colours) if join else np.zeros(len(x), bool)
-    first = ~np.roll(whole, 1)
-    fourth = np.where(whole[:, None], np.roll([x[:, 2], y[:, 2]], -1, axis=1).T, np.stack([x[:, 2], y[:, 2]], axis=1))
     at = np.concatenate([x[:, :1], y[:, :1], colours.reshape(-1, 9)], axis=1)
-    corners = (np.concatenate([line, fourth[:, n : n + 1]], axis=1) for n, line in enumerate((x, y)))
-    fx, fy = corners
-    return _Faces(fx[first], fy[first], planes[first], at[first])
+    corners = []
+    for line in (x, y):
+        fourth = np.where(whole, np.roll(line[:, 2], -1), line[:, 2])
+        corners.append(np.concatenate([line, fourth[:, None]], axis=1))
+    first = ~np.roll(whole, 1)
+    return _Faces(corners[0][first], corners[1][first], planes[first], at[first])
 
 
-def _joined(x: Values, y: Values, nears: Values, tones: Values, planes: Values, colours: Values) -> NDArray[np.bool_]:
+def _joined(x: Values, y: Values, nears: Values, tones: Values) -> tuple[NDArray[np.bool_], Values]:
     """Which triangles, (a, b, c), go on in the next one, (a, c, d), to a convex face; each is in one face at the most.
-    Of the last one it is never so."""
-    found = np.zeros(len(x), bool)
-    if len(x) < 2:
-        return found
-    one, two = slice(None, -1), slice(1, None)
-    same = (x[one, 0] == x[two, 0]) & (y[one, 0] == y[two, 0]) & (x[one, 2] == x[two, 1]) & (y[one, 2] == y[two, 1])
-    dx, dy = x[two, 2] - x[one, 0], y[two, 2] - y[one, 0]
-    near = planes[one, 0] + dx * planes[one, 1] + dy * planes[one, 2]
-    tone = colours[one, :, 0] + dx[:, None] * colours[one, :, 1] + dy[:, None] * colours[one, :, 2]
-    flat = np.abs(near - nears[two, 2]) <= 1e-4 * np.abs(nears[two, 2])
-    even = (np.abs(tone - tones[two, 2]) <= 1.0).all(axis=1)
-    turns = [
-        (x[one, 1] - x[one, 0]) * dy - (y[one, 1] - y[one, 0]) * dx,
-        (x[two, 2] - x[one, 1]) * (y[one, 2] - y[one, 1]) - (y[two, 2] - y[one, 1]) * (x[one, 2] - x[one, 1]),
-    ]
-    able = same & flat & even & (turns[0] * turns[1] < 0)
+    And the colours of all corners, those of such faces moved into one plane by as little as can be."""
+    here, there = slice(None, -1), slice(1, None)
+    same = (x[here, 0] == x[there, 0]) & (y[here, 0] == y[there, 0])
+    same &= (x[here, 2] == x[there, 1]) & (y[here, 2] == y[there, 1])
+    # The fourth corner as a sum of the other three, with weights that make one.
+    (ux, uy), (vx, vy), (wx, wy) = (
+        (line[0] - x[here, 0], line[1] - y[here, 0])
+        for line in ((x[here, 1], y[here, 1]), (x[here, 2], y[here, 2]), (x[there, 2], y[there, 2]))
+    )
+    area = ux * vy - vx * uy
+    area = np.where(np.abs(area) < 1e-9, np.inf, area)
+    two, three = (wx * vy - vx * wy) / area, (ux * wy - wx * uy) / area
+    weights = np.stack([1 - two - three, two, three], axis=1)
+    far = nears[there, 2]
+    flat = np.abs((weights * nears[here]).sum(axis=1) - far) <= 1e-4 * np.abs(far)
+    off = tones[there, 2] - np.einsum("nk,nkc->nc", weights, tones[here])
+    # Convex: the second corner and the fourth on either side of the third, and the other way round.
+    able = same & flat & (np.abs(off) <= _EVEN).all(axis=1) & (two < 0) & (three > 0) & (weights[:, 0] > 0)
     # Of several in a row every other one begins a face.
     number = np.arange(len(able))
     since = number - np.maximum.accumulate(np.where(able, -1, number))
-    found[:-1] = able & (since % 2 == 1)
-    return found
+    found = able & (since % 2 == 1)
+    share = off / (1 + (weights**2).sum(axis=1))[:, None]
+    moved = tones.copy()
+    moved[here] += np.where(found[:, None, None], weights[..., None] * share[:, None], 0.0)
+    return found, moved
 
 
 def _pictured(parts: Sequence[_Part], x: Values, y: Values) -> tuple[NDArray[np.uint32], Values]:
