@@ -64,6 +64,33 @@ def test_several_files_are_made_at_one_press_and_the_queue_is_ordered(room):
     expect(made(room)).to_have_count(1, timeout=60_000)
 
 
+def test_what_is_asked_for_is_kept_under_a_name_and_asked_for_again(room):
+    room.click("[data-video-format=gif]")
+    room.click("[data-export-shape=tall]")
+    room.click("[aria-label='New export'] summary:has-text('kept')")
+    room.fill("[aria-label='Name of these settings']", "Clip and loop")
+    room.press("[aria-label='Name of these settings']", "Enter")
+    expect(room.locator("[data-kept='Clip and loop']")).to_be_visible()
+    room.click("[aria-label='New export'] h2")
+    room.click("[data-video-format=gif]")
+    room.click("[data-export-shape=tall]")
+    room.reload()
+    until(room, "window.velvet && velvet.exportSettings.kept.length === 1")
+    expect(room.locator("[data-make]")).to_have_text("Make 1 video")
+    room.click("[aria-label='New export'] summary:has-text('kept')")
+    room.click("[data-kept='Clip and loop']")
+    expect(room.locator("[data-make]")).to_have_text("Make 4 videos")
+    # Deleted, with a way back; then for good.
+    room.click("[aria-label='New export'] summary:has-text('kept')")
+    delete = "[aria-label='Delete settings Clip and loop']"
+    room.click(delete)
+    expect(room.locator("[data-kept]")).to_have_count(0)
+    room.click("button:has-text('Undo'):visible")
+    expect(room.locator("[data-kept]")).to_have_count(1)
+    room.click(delete)
+    expect(room.locator("[data-kept]")).to_have_count(0)
+
+
 def test_the_browser_tells_of_what_is_finished_while_the_page_is_out_of_sight(room):
     room.context.grant_permissions(["notifications"])
     room.evaluate(

@@ -281,4 +281,13 @@ test("one press asks for every format in every frame, sound once", () => {
   assert.equal(wanted.bodies[2].megabytes, undefined);
   assert.equal(wanted.bodies[0].loudness, -14);
   assert.equal(wanted.button, "Make 7 files");
+  // Kept under a name, and asked for again where a format is gone by then.
+  const kept = wanted.asking;
+  studio.given.videoFormats = studio.given.videoFormats.filter((form) => form.name !== "mp4");
+  const later = new NewExport(studio);
+  later.changed = () => {};
+  later.take(kept);
+  assert.deepEqual(later.wanted, ["webm+", "still-jpeg", "sound-wav"]);
+  assert.deepEqual([later.shapes, later.loudness, later.megabytes], [["wide", "tall"], "-14", "20"]);
+  assert.equal(later.group, "transparent");
 });

@@ -8,6 +8,7 @@ from collections import namedtuple
 
 import pytest
 
+from tests.studio.conftest import MARK
 from velvetdrum.deliver.errors import NoRoom
 
 SMALL = {"frame": "128x96", "speed": "quick", "to_s": 1.0}
@@ -167,3 +168,32 @@ def test_one_press_makes_many_kinds_of_files(studio, paused):
         assert state["state"] == "done", state
         saved = studio.client.get(f"/exports/{ident}/video?download=1")
         assert saved.status_code == 200 and len(saved.data) == state["bytes"] > 100
+
+
+def test_what_is_asked_for_is_kept_by_name(studio):
+    asked = {
+        "wanted": ["mp4", "webm+"],
+        "shapes": ["tall"],
+        "speed": "quick",
+        "loudness": "-14",
+        "truePeak": "-1",
+        "captions": "none",
+        "name": "{project} {size}",
+        "channel": "",
+        "fadeIn": 0,
+        "fadeOut": 1.5,
+        "megabytes": "",
+    }
+    first = studio.post("/export-settings", {"name": " Short clips ", "asked": asked}).json["id"]
+    # One that has that name is replaced.
+    assert (
+        studio.post("/export-settings", {"name": "Short clips", "asked": asked | {"speed": "small"}}).json["id"]
+        == first
+    )
+    (kept,) = studio.get("/export-settings").json["kept"]
+    assert kept["name"] == "Short clips" and kept["asked"] == asked | {"speed": "small"}
+    assert studio.post("/export-settings", {"name": " ", "asked": asked}).status_code == 422
+    for wrong in (asked | {"wanted": []}, asked | {"fadeIn": -1}, asked | {"more": 1}):
+        assert studio.post("/export-settings", {"name": "Wrong", "asked": wrong}).status_code == 400
+    assert studio.client.delete(f"/export-settings/{first}", headers=MARK).status_code == 200
+    assert studio.client.delete(f"/export-settings/{first}", headers=MARK).status_code == 404

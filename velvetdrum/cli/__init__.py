@@ -58,9 +58,9 @@ class Commands(click.Group):
 
             prepare(lambda line: click.echo(line, err=True))
         if name in _WORKING and not {"-h", "--help"} & set(sys.argv):
-            from velvetdrum.limits.process import begin_forking
+            from velvetdrum.limits.process import worker_context
 
-            begin_forking(WORKERS_IMPORT)
+            worker_context(WORKERS_IMPORT)
         module = import_module(f"velvetdrum.cli.{home}")
         return getattr(module, f"{name}_command")
 

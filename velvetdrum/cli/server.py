@@ -24,7 +24,7 @@ from velvetdrum.cli.sentences import Sentence, sentences
 @click.option("--behind-tls", is_flag=True, help="Other machines reach it through TLS: its cookie goes no other way.")
 def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str, ...], behind_tls: bool) -> None:
     """Start the studio and print its address. On any other address than loopback it asks for a password."""
-    from velvetdrum.limits.process import begin_forking
+    from velvetdrum.limits.process import worker_context
     from velvetdrum.picture.raster.kernels.building import keep_in
     from velvetdrum.picture.raster.kernels.preparing import prepare
     from velvetdrum.studio import WORKERS_IMPORT
@@ -32,7 +32,7 @@ def serve_command(demo: bool, host: str, port: int, data: Path, hosts: tuple[str
     # Before anything that draws is loaded: compiling takes a while, and this says so.
     keep_in(data / "kernels")
     prepare(lambda line: click.echo(line, err=True))
-    begin_forking(*WORKERS_IMPORT)
+    worker_context(*WORKERS_IMPORT)
     from velvetdrum.studio.server import run_server
 
     with sentences():

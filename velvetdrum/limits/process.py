@@ -10,7 +10,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from multiprocessing import forkserver
+from multiprocessing import forkserver, resource_tracker
 from multiprocessing.connection import wait
 from multiprocessing.context import BaseContext
 from types import FrameType
@@ -47,21 +47,22 @@ def worker_context(*modules: str) -> BaseContext:
     """How worker processes are started: forked from a small process that has imported `modules` once, so that one is
     there in a few hundredths of a second, also in the place of one that died; where that is not known, from nothing.
 
-    That process is started with the first worker and lasts as long as this program: the first call decides on the
-    modules.
+    That process is started by the first call, which so decides on the modules, and lasts as long as this program.
+    Whoever calls early lets it import while this one does.
     """
     if "forkserver" not in multiprocessing.get_all_start_methods():
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(list(modules))
-    return context
-
-
-def begin_forking(*modules: str) -> None:
-    """Start the process that workers are forked from now, so that it imports while this one does."""
-    worker_context(*modules)
-    if "forkserver" in multiprocessing.get_all_start_methods():
+    # Ctrl+C in a terminal is meant for the program alone, also while the other still imports. The tracker, which that
+    # one needs, opens the signals again when it is started.
+    resource_tracker.ensure_running()
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
         forkserver.ensure_running()
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+    return context
 
 
 def end_with_parent() -> None:

@@ -8,10 +8,19 @@ from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
-_STEPS = ("schema.sql", "palettes.sql", "sessions.sql", "upgrades.sql", "alignments.sql", "chains.sql", "queue.sql")
+_STEPS = (
+    "schema.sql",
+    "palettes.sql",
+    "sessions.sql",
+    "upgrades.sql",
+    "alignments.sql",
+    "chains.sql",
+    "queue.sql",
+    "export_settings.sql",
+)
 
 
 class StoreError(Exception):

@@ -25,6 +25,7 @@ from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers
 from velvetdrum.picture.costs import costs_of
+from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
@@ -163,7 +164,7 @@ def draw_frames(scene: Document | Scene, sources: Sources | None, frames: list[i
 def draw_choices(document: Document, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
     """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
     and the pictures packed as by `draw_frames`."""
-    use = used_part(parsed(document), sources)
+    use, media = used_part(parsed(document), sources), sources.small if sources else None
     # What they stand on is drawn without the group and the masks that it has in the project.
     ground = [
         {**new_layer(layer["kind"]), "settings": layer["settings"], "id": layer["id"]}
@@ -175,12 +176,16 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
     drivers = Drivers(list(document["signals"]), use, whole.length_s)
     for number, (choice, layer) in enumerate(choice_layers(use)):
         fresh = drivers.drive(layer, choice.design.follows)
-        below = [] if LAYER_KINDS[choice.kind].depth == 0 else ground
+        kind = LAYER_KINDS[choice.kind]
+        below = [] if kind.depth == 0 else ground
+        if issubclass(kind, DrawnLayer) and kind.takes_behind:
+            # It works on all that is there; on a backdrop alone little of it would be seen.
+            below = document["layers"]
         shown = choice.design.shown
         drawn = new_layer(shown[0], **shown[1]) if shown else layer
         project = parse({**document, "layers": [*below, drawn], "signals": [*document["signals"], *fresh]})
         size = project.frame.scaled_to(min(width, project.frame.width))
-        data = encode_still(render(project, use, project.time_of(frame), size), "jpeg")
+        data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
         told = {"family": choice.design.family, "name": choice.design.name, "layer": layer, "signals": fresh}
         listed.append(told)
         out.append(struct.pack("<II", number, len(data)) + data)

@@ -18,6 +18,7 @@ import { Readings } from "./stores/readings.js";
 import { DocumentStore } from "./stores/document.js";
 import { Batch } from "./stores/batch.js";
 import { Excerpts } from "./stores/excerpts.js";
+import { ExportSettings } from "./stores/export_settings.js";
 import { Exports } from "./stores/exports.js";
 import { Reviews } from "./stores/reviews.js";
 import { NewExport } from "./stores/new_export.js";
@@ -121,6 +122,7 @@ export class Studio {
     this.sound = new Sound(studio);
     this.exports = new Exports(studio);
     this.newExport = new NewExport(studio);
+    this.exportSettings = new ExportSettings(studio);
     this.reviews = new Reviews(studio);
     this.excerpts = new Excerpts(studio);
     this.posts = new Posts(studio);

@@ -43,3 +43,8 @@ export function patched(document, patch) {
   }
   return changed;
 }
+
+/** An object without some of its keys. */
+export function without(object, ...keys) {
+  return Object.fromEntries(Object.entries(object).filter(([key]) => !keys.includes(key)));
+}

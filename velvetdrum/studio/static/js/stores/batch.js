@@ -2,7 +2,7 @@
 
 import { ask, send } from "../lib/api.js";
 import { wait } from "../lib/time.js";
-import { without } from "./new_export.js";
+import { without } from "../lib/json_patch.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const TURN = 800;

@@ -1,6 +1,8 @@
 // What is asked for in the Export room: which files, of which part, with which sound and names; and what it will cost.
 
 import { ask } from "../lib/api.js";
+import { plain, without } from "../lib/json_patch.js";
+import { length, minus, size } from "../lib/amounts.js";
 import { clock } from "../lib/time.js";
 import { StudioPart } from "../lib/studio_part.js";
 
@@ -41,18 +43,36 @@ export class NewExport extends StudioPart {
 
   restore(storage = localStorage) {
     try {
-      const kept = JSON.parse(storage.getItem(KEPT)) || {};
-      for (const key of REMEMBERED) if (typeof kept[key] === typeof this[key]) this[key] = kept[key];
-      const names = this.studio.given.videoFormats.map((form) => form.name);
-      this.wanted = [...this.wanted].filter((key) => names.includes(String(key).replace("+", "")));
-      if (!this.wanted.length) this.wanted = ["mp4"];
+      this.put(JSON.parse(storage.getItem(KEPT)) || {});
     } catch {
       /* as if nothing was kept */
     }
   }
+  /** What was kept, as far as it is of this version and of formats that are there. */
+  put(kept) {
+    for (const key of REMEMBERED) if (typeof kept[key] === typeof this[key]) this[key] = kept[key];
+    const names = this.studio.given.videoFormats.map((form) => form.name);
+    this.wanted = [...this.wanted].filter((key) => names.includes(String(key).replace("+", "")));
+    if (!this.wanted.length) this.wanted = ["mp4"];
+  }
+  get remembered() {
+    return Object.fromEntries(REMEMBERED.map((key) => [key, this[key]]));
+  }
+  /** All that is asked for but the part, for keeping under a name. */
+  get asking() {
+    return plain({ ...this.remembered, shapes: this.shapes || [], megabytes: String(this.megabytes) });
+  }
+  /** What was kept under a name. */
+  take(asked) {
+    this.put(asked);
+    this.shapes = asked.shapes.length ? [...asked.shapes] : null;
+    this.megabytes = asked.megabytes;
+    this.group = (this.chosen[0].alpha && "transparent") || this.chosen[0].form.group;
+    this.changed();
+  }
   keep() {
     try {
-      localStorage.setItem(KEPT, JSON.stringify(Object.fromEntries(REMEMBERED.map((key) => [key, this[key]]))));
+      localStorage.setItem(KEPT, JSON.stringify(this.remembered));
     } catch {
       /* a browser that keeps nothing */
     }
@@ -270,21 +290,4 @@ export class NewExport extends StudioPart {
     }
     await this.studio.exports.loadExports();
   }
-}
-
-const minus = (value) => value.toFixed(1).replace("-", "−");
-
-/** An object without some of its keys. */
-export function without(object, ...keys) {
-  return Object.fromEntries(Object.entries(object).filter(([key]) => !keys.includes(key)));
-}
-
-/** Seconds as people say them. */
-export function length(seconds) {
-  return seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : clock(seconds, 0);
-}
-
-/** Bytes as people say them. */
-export function size(bytes) {
-  return bytes >= 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`;
 }

@@ -2,7 +2,7 @@
 
 import { ask } from "../lib/api.js";
 import { wait } from "../lib/time.js";
-import { size } from "./new_export.js";
+import { size } from "../lib/amounts.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 const TURN = 500;

@@ -194,6 +194,7 @@ export class Page extends StudioPart {
       studio.posts.load();
       studio.excerpts.load();
       studio.newExport.changed();
+      studio.exportSettings.load();
     }
     if (studio.selection.room === "words") {
       studio.cueChecks.load();

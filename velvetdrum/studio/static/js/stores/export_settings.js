@@ -1,0 +1,47 @@
+// What is asked of exports, kept under names for all projects.
+
+import { ask } from "../lib/api.js";
+import { StudioPart } from "../lib/studio_part.js";
+
+export class ExportSettings extends StudioPart {
+  kept = [];
+  name = "";
+  fault = "";
+
+  async load() {
+    this.fault = "";
+    try {
+      this.kept = (await ask("/export-settings")).kept;
+    } catch (problem) {
+      this.fault = problem.message;
+    }
+  }
+  async keep() {
+    this.fault = "";
+    try {
+      await ask("/export-settings", { json: { name: this.name, asked: this.studio.newExport.asking } });
+      this.name = "";
+      await this.load();
+    } catch (problem) {
+      this.fault = problem.message;
+    }
+  }
+  use(item, menu) {
+    this.studio.newExport.take(item.asked);
+    this.studio.page.shut(menu);
+    this.studio.messages.tell(`Asked for as in ${item.name}.`);
+  }
+  async remove(item) {
+    try {
+      await ask(`/export-settings/${item.id}`, { method: "DELETE" });
+    } catch (problem) {
+      this.fault = problem.message;
+      return;
+    }
+    await this.load();
+    this.studio.messages.tell(`${item.name} is deleted.`, "Undo", async () => {
+      await ask("/export-settings", { json: { name: item.name, asked: item.asked } });
+      await this.load();
+    });
+  }
+}
