@@ -160,6 +160,49 @@ def test_a_shared_folder_is_used_and_the_file_is_the_same(cluster, wanted, tmp_p
     assert (tmp_path / "there.mp4").read_bytes() == here
 
 
+class GivenUp:
+    """A task that the scheduler has given up, as it does where what the task needs was on a lost worker alone."""
+
+    def cancelled(self):
+        return True
+
+    def add_done_callback(self, call):
+        threading.Thread(target=call, args=(self,), daemon=True).start()
+
+    def release(self):
+        pass
+
+
+def test_what_the_scheduler_gives_up_is_sent_and_begun_again(cluster, wanted, tmp_path, monkeypatch):
+    job, here = wanted
+    executor = ClusterExecutor(cluster.address, Here())
+    executor._client.wait_for_workers(2, timeout=30)
+    job = replace(job, folder=str(tmp_path / "export"))
+    executor._shared[job.folder] = False
+    begun, sent = [], []
+    real_submit, real_scatter = executor._client.submit, executor._client.scatter
+
+    def submit(task, *values, **named):
+        begun.append(values[1])
+        if len(begun) <= 3:
+            executor._client.cancel(list(executor._sent.values()), force=True)
+            return GivenUp()
+        return real_submit(task, *values, **named)
+
+    def scatter(*values, **named):
+        sent.append(1)
+        return real_scatter(*values, **named)
+
+    monkeypatch.setattr(executor._client, "submit", submit)
+    monkeypatch.setattr(executor._client, "scatter", scatter)
+    try:
+        run_export(job, executor, executor.slots, tmp_path / "there.mp4")
+    finally:
+        executor.shutdown()
+    assert len(begun) == len(job.plan.segments) + 3 and len(sent) > len(parcels_of(job.sources))
+    assert (tmp_path / "there.mp4").read_bytes() == here
+
+
 def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, tmp_path):
     job, here = wanted
     executor = ClusterExecutor(cluster.address, Here())

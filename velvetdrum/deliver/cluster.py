@@ -42,6 +42,8 @@ _OTHER = (
     " or use workers of one kind of processor."
 )
 _CACHE = "velvetdrum-cluster"
+_TRIES = 6
+"""How often a segment is begun where the cluster gives it up."""
 
 
 def address() -> str:
@@ -185,6 +187,7 @@ class ClusterExecutor(Executor):
         self._shared: dict[str, bool] = {}
         self._parcels: dict[str, list[Parcel]] = {}
         self._lock = threading.Lock()
+        self._closed = False
         try:
             self._client: Any = Client(address_, timeout=REACH_S, set_as_default=False, name="velvetdrum")
             self._client.wait_for_workers(1, timeout=REACH_S)
@@ -209,19 +212,40 @@ class ClusterExecutor(Executor):
         if task is not make_segment:
             return self._local.submit(task, *values, **named)
         job, number = values
+        future: Future[Any] = Future()
+        future.set_running_or_notify_cancel()
+        self._begin(job, number, future, _TRIES)
+        return future
+
+    def _begin(self, job: Job, number: int, future: Future[Any], tries: int) -> None:
+        """Let a worker make a segment. The future is done when what it made is kept here."""
         with self._lock:
             shared = self._is_shared(job)
             if not shared and job.folder not in self._parcels:
-                self._parcels[job.folder] = self._send(parcels_of(job.sources))
-        if shared:
-            remote = self._client.submit(make_segment, job, number, key=_key(job, number), retries=3, pure=False)
-            return _joined(remote, lambda _: None)
-        parcels = self._parcels[job.folder]
-        data = [self._sent[parcel.key] for parcel in parcels]
-        remote = self._client.submit(
-            remote_segment, job, number, parcels, *data, key=_key(job, number), retries=3, pure=False
-        )
-        return _joined(remote, lambda held: _keep(job, number, held))
+                self._parcels[job.folder] = list({parcel.key: parcel for parcel in parcels_of(job.sources)}.values())
+            parcels = [] if shared else self._parcels[job.folder]
+            self._send(parcels)
+            data = [self._sent[parcel.key] for parcel in parcels]
+        given = (make_segment, job, number) if shared else (remote_segment, job, number, parcels, *data)
+        remote = self._client.submit(*given, key=_key(job, number), retries=3, pure=False)
+
+        def done(other: Any) -> None:
+            try:
+                if not other.cancelled():
+                    if not shared:
+                        _keep(job, number, other.result())
+                    future.set_result(other.result() if shared else None)
+                elif self._closed or tries <= 1:
+                    raise CancelledError
+                else:
+                    # The scheduler gives up what needs data that was on a lost worker alone. They are sent again.
+                    self._begin(job, number, future, tries - 1)
+            except BaseException as problem:
+                future.set_exception(problem)
+            finally:
+                other.release()
+
+        remote.add_done_callback(done)
 
     def _is_shared(self, job: Job) -> bool:
         """True where all workers see this machine's folder of the export under its path."""
@@ -236,15 +260,20 @@ class ClusterExecutor(Executor):
                 mark.unlink(missing_ok=True)
         return self._shared[job.folder]
 
-    def _send(self, parcels: Iterable[Parcel]) -> list[Parcel]:
-        """Give the scheduler what it does not have yet; a worker fetches it when its first segment needs it."""
-        found = list({parcel.key: parcel for parcel in parcels}.values())
-        for parcel in found:
-            if parcel.key not in self._sent:
+    def _send(self, parcels: Iterable[Parcel]) -> None:
+        """Give the scheduler what it has not, or has lost; a worker fetches it when its first segment needs it."""
+        for parcel in parcels:
+            if not self._has(self._sent.get(parcel.key)):
                 [self._sent[parcel.key]] = self._client.scatter([packed(parcel)], hash=True, direct=False)
-        return found
+
+    def _has(self, sent: Any) -> bool:
+        """True where a worker holds what was sent."""
+        if sent is None or sent.status != "finished":
+            return False
+        return bool(self._client.who_has([sent]).get(sent.key))
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
+        self._closed = True
         self._client.close(timeout=5)
         self._local.shutdown(wait, cancel_futures=cancel_futures)
 
@@ -256,23 +285,3 @@ def _key(job: Job, number: int) -> str:
 def _keep(job: Job, number: int, data: bytes) -> None:
     with written_whole(segment_path(Path(job.folder), number, job.plan), "The video") as beside:
         beside.write_bytes(data)
-
-
-def _joined(remote: Any, keep: Callable[[Any], None]) -> Future[Any]:
-    """A future of this machine that is done when what a worker made is kept here."""
-    future: Future[Any] = Future()
-    future.set_running_or_notify_cancel()
-
-    def done(other: Any) -> None:
-        try:
-            if other.cancelled():
-                raise CancelledError
-            keep(other.result())
-            future.set_result(None)
-        except BaseException as problem:
-            future.set_exception(problem)
-        finally:
-            other.release()
-
-    remote.add_done_callback(done)
-    return future
