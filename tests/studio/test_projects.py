@@ -10,6 +10,7 @@ import pytest
 
 from tests.conftest import song
 from tests.studio.conftest import MARK, unpack, wav
+from velvetdrum.scene.document import new_layer
 
 
 def picture(data: bytes) -> np.ndarray:
@@ -110,6 +111,17 @@ def test_a_layer_alone(studio, project):
     ((_, shown),) = frames(studio, project, [60], only=layer)
     assert shown[2, 2].tolist() == [0, 0, 0]
     assert shown.max() > 100
+
+
+def test_the_whole_picture_alone_is_shown_with_what_is_behind_it(studio, project):
+    before = studio.state(project)["document"]["layers"]
+    whole = new_layer("whole-picture")
+    cover = new_layer("backdrop", fill="plain", plain="#ff0000")
+    ((_, wanted),) = frames(studio, project, [60])
+    assert studio.edit(project, "/layers", [*before, whole | {"visible": False}, cover]).status_code == 200
+    ((_, shown),) = frames(studio, project, [60], only=whole["id"])
+    assert np.array_equal(shown, wanted) and shown.max() > 100
+    assert studio.edit(project, "/layers", before).status_code == 200
 
 
 @pytest.mark.parametrize(

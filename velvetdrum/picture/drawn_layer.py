@@ -15,7 +15,7 @@ from velvetdrum.picture.space.camera import Camera, Values
 from velvetdrum.picture.space.clouds import Cloud
 from velvetdrum.picture.space.solids import Lights, Mesh
 from velvetdrum.scene.document import Project
-from velvetdrum.scene.kinds import Layer
+from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.signal_set import SignalSet
@@ -146,3 +146,9 @@ class DrawnLayer(Layer):
         """The box that it is handled by, in pixels, before it is placed: what it draws lies in it, or at its edges.
         The whole frame where a kind does not say."""
         return Box(0.0, 0.0, float(canvas.width), float(canvas.height))
+
+
+def takes_behind(kind: str) -> bool:
+    """True for a kind of layer whose picture is what is behind it."""
+    found = LAYER_KINDS.get(kind)
+    return found is not None and issubclass(found, DrawnLayer) and found.takes_behind

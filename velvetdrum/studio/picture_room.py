@@ -8,6 +8,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, jsonify
 
+from velvetdrum.picture.drawn_layer import takes_behind
 from velvetdrum.picture.key_moments import moments_of
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.designs import FAMILIES
@@ -201,7 +202,13 @@ def _in_frame(document: Document, size: list[int] | None) -> Document:
 
 
 def _only(document: Document, layer: str) -> Document:
-    """The document with one layer drawn alone, a group with its members. Others stay, hidden, for masks."""
+    """The document with one layer drawn alone, a group with its members; one whose picture is what is behind it with
+    that. Others stay, hidden, for masks."""
+    place = next((n for n, item in enumerate(document["layers"]) if item["id"] == layer), None)
+    if place is not None and takes_behind(document["layers"][place]["kind"]):
+        behind, own = document["layers"][:place], document["layers"][place]
+        front = [{**item, "visible": False} for item in document["layers"][place + 1 :]]
+        return {**document, "layers": [*behind, {**own, "visible": True}, *front]}
     inside = {layer}
     for _ in document["layers"]:
         inside |= {item["id"] for item in document["layers"] if item.get("group") in inside}

@@ -25,7 +25,7 @@ from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers
 from velvetdrum.picture.costs import costs_of
-from velvetdrum.picture.drawn_layer import DrawnLayer
+from velvetdrum.picture.drawn_layer import takes_behind
 from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
@@ -176,9 +176,8 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
     drivers = Drivers(list(document["signals"]), use, whole.length_s)
     for number, (choice, layer) in enumerate(choice_layers(use)):
         fresh = drivers.drive(layer, choice.design.follows)
-        kind = LAYER_KINDS[choice.kind]
-        below = [] if kind.depth == 0 else ground
-        if issubclass(kind, DrawnLayer) and kind.takes_behind:
+        below = [] if LAYER_KINDS[choice.kind].depth == 0 else ground
+        if takes_behind(choice.kind):
             # It works on all that is there; on a backdrop alone little of it would be seen.
             below = document["layers"]
         shown = choice.design.shown
