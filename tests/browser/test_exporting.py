@@ -116,7 +116,9 @@ def test_what_can_not_be_is_said_beside_the_button(room):
     room.fill("#name-pattern", "{nothing}")
     room.press("#name-pattern", "Enter")
     room.click("[data-make]")
-    expect(room.locator("[aria-label='New export'] [role=alert]:visible")).to_contain_text("{nothing} is no field of a name")
+    expect(room.locator("[aria-label='New export'] [role=alert]:visible")).to_contain_text(
+        "{nothing} is no field of a name"
+    )
     room.select_option("#for-channel", "harbour-shorts")
     expect(room.locator(".refusals")).to_contain_text("The frame is wide; Harbour Shorts takes tall")
 
