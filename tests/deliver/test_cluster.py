@@ -25,6 +25,9 @@ from velvetdrum.scene.document import new_layer
 
 BRIDGE, NET = "vdbridge", "10.77.31"
 
+# One network at a time: its names and addresses are those of the machine.
+pytestmark = pytest.mark.xdist_group("cluster")
+
 
 def run(*words):
     return subprocess.run(words, check=True, capture_output=True, text=True)
