@@ -1,8 +1,13 @@
 """What reads a file that somebody brought: its own process, which has an end."""
 
 import os
+import signal
+import subprocess
+import sys
+import time
 
 import numpy as np
+import psutil
 import pytest
 
 from velvetdrum.cli.bounded import MEMORY_BYTES, bounded
@@ -23,3 +28,27 @@ def test_memory_time_and_a_death_are_told():
         bounded(eval, seconds=0.5)("[n for n in iter(int, 1)]")
     with pytest.raises(DeliverError, match="ended by it"):
         bounded(os._exit)(3)
+
+
+@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGKILL])
+def test_what_reads_ends_with_the_command(how):
+    code = "import time; from velvetdrum.cli.bounded import bounded; bounded(time.sleep)(120)"
+    process = subprocess.Popen(
+        [sys.executable, "-c", code],
+        stderr=subprocess.PIPE,
+        start_new_session=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+    )
+    end = time.monotonic() + 40
+    # The tracker, the process that forks, and the worker.
+    while len(made := psutil.Process(process.pid).children(recursive=True)) < 3:
+        assert time.monotonic() < end
+        time.sleep(0.05)
+    time.sleep(0.5)
+    if how == signal.SIGINT:
+        os.killpg(process.pid, how)  # as a terminal does
+    else:
+        process.kill()
+    process.communicate(timeout=15)
+    _, alive = psutil.wait_procs(made, timeout=15)
+    assert not [item for item in alive if item.status() != psutil.STATUS_ZOMBIE]

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import signal
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from typing import ParamSpec, TypeVar
 
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.limits.process import limit_growth, limited_time, worker_context
+from velvetdrum.limits.process import end_with_parent, limit_growth, limited_time, worker_context
 
 Given = ParamSpec("Given")
 Made = TypeVar("Made")
@@ -24,7 +25,7 @@ def bounded(task: Callable[Given, Made], seconds: float = MOST_S) -> Callable[Gi
 
     def run(*given: Given.args, **named: Given.kwargs) -> Made:
         context = worker_context(task.__module__)
-        with ProcessPoolExecutor(1, mp_context=context, initializer=limit_growth, initargs=(MEMORY_BYTES,)) as pool:
+        with ProcessPoolExecutor(1, mp_context=context, initializer=_prepare) as pool:
             try:
                 return pool.submit(_timed, seconds, task, given, named).result()
             except BrokenProcessPool as problem:
@@ -33,6 +34,14 @@ def bounded(task: Callable[Given, Made], seconds: float = MOST_S) -> Callable[Gi
                 ) from problem
 
     return run
+
+
+def _prepare() -> None:
+    # Ctrl+C ends what reads at once: nobody waits for its result any more.
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    signal.pthread_sigmask(signal.SIG_UNBLOCK, {signal.SIGINT})
+    end_with_parent()
+    limit_growth(MEMORY_BYTES)
 
 
 def _timed(seconds: float, task: Callable[..., Made], given: tuple[object, ...], named: dict[str, object]) -> Made:
