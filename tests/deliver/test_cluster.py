@@ -9,8 +9,10 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import threading
 import time
+from concurrent.futures import CancelledError
 from dataclasses import replace
 from pathlib import Path
 
@@ -18,9 +20,10 @@ import numpy as np
 import pytest
 
 from tests.deliver.test_video import Here, clicks, make_job, white_bars
-from velvetdrum.deliver.cluster import ClusterExecutor, Parcel, Probe, packed, parcels_of, probe, unpacked
+from velvetdrum.deliver.cluster import ClusterExecutor, Probe, own_probe, probe, take
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import run_export
+from velvetdrum.deliver.parcels import Parcel, packed, parcels_of, unpacked
 from velvetdrum.scene.document import new_layer
 
 BRIDGE, NET = "vdbridge", "10.77.31"
@@ -157,17 +160,17 @@ def test_a_shared_folder_is_used_and_the_file_is_the_same(cluster, wanted, tmp_p
     try:
         assert executor.slots == 2
         run_export(replace(job, folder=str(tmp_path / "export")), executor, executor.slots, tmp_path / "there.mp4")
-        assert executor._shared[str(tmp_path / "export")] and not executor._sent
+        assert executor._shared[str(tmp_path / "export")]
     finally:
         executor.shutdown()
     assert (tmp_path / "there.mp4").read_bytes() == here
 
 
 class GivenUp:
-    """A task that the scheduler has given up, as it does where what the task needs was on a lost worker alone."""
+    """A task that the scheduler has given up, as it does where workers were lost again and again."""
 
-    def cancelled(self):
-        return True
+    def result(self):
+        raise CancelledError
 
     def add_done_callback(self, call):
         threading.Thread(target=call, args=(self,), daemon=True).start()
@@ -176,37 +179,73 @@ class GivenUp:
         pass
 
 
-def test_what_the_scheduler_gives_up_is_sent_and_begun_again(cluster, wanted, tmp_path, monkeypatch):
+@pytest.fixture
+def empty_caches(cluster):
+    """Workers that have got nothing yet. They share this machine's temporary folder."""
+    shutil.rmtree(Path(tempfile.gettempdir()) / "velvetdrum-cluster", ignore_errors=True)
+
+
+def not_for_ever(seconds=120.0):
+    """A question whether an export was cancelled, which ends one that hangs."""
+    end = time.monotonic() + seconds
+    return lambda: time.monotonic() > end
+
+
+def test_what_the_scheduler_gives_up_or_a_worker_has_lost_is_begun_again(
+    cluster, wanted, tmp_path, monkeypatch, empty_caches
+):
     job, here = wanted
     executor = ClusterExecutor(cluster.address, Here())
     executor._client.wait_for_workers(2, timeout=30)
     job = replace(job, folder=str(tmp_path / "export"))
     executor._shared[job.folder] = False
-    begun, sent = [], []
-    real_submit, real_scatter = executor._client.submit, executor._client.scatter
+    begun, given = [], []
+    real_submit, real_run = executor._client.submit, executor._client.run
 
     def submit(task, *values, **named):
-        begun.append(values[1])
+        begun.append(values[2])
         if len(begun) <= 3:
-            executor._client.cancel(list(executor._sent.values()), force=True)
             return GivenUp()
+        if len(begun) == 8:
+            shutil.rmtree(Path(tempfile.gettempdir()) / "velvetdrum-cluster")
         return real_submit(task, *values, **named)
 
-    def scatter(*values, **named):
-        sent.append(1)
-        return real_scatter(*values, **named)
+    def run_there(task, *values, **named):
+        if task is take:
+            given.append(values[0].key)
+            if len(given) == 1:
+                raise OSError("The connection was closed.")
+        return real_run(task, *values, **named)
 
     monkeypatch.setattr(executor._client, "submit", submit)
-    monkeypatch.setattr(executor._client, "scatter", scatter)
+    monkeypatch.setattr(executor._client, "run", run_there)
     try:
-        run_export(job, executor, executor.slots, tmp_path / "there.mp4")
+        run_export(job, executor, executor.slots, tmp_path / "there.mp4", cancelled=not_for_ever())
     finally:
         executor.shutdown()
-    assert len(begun) == len(job.plan.segments) + 3 and len(sent) > len(parcels_of(job.sources))
+    assert len(begun) >= len(job.plan.segments) + 3 + 2
+    # The first was lost on its way; then it came, and again after it had been lost.
+    assert set(given) == {parcel.key for parcel in parcels_of(job.sources)} and len(given) >= 3
     assert (tmp_path / "there.mp4").read_bytes() == here
 
 
-def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, tmp_path):
+def test_a_worker_that_comes_late_and_makes_other_bytes_is_refused(cluster, wanted, tmp_path, monkeypatch):
+    job, _ = wanted
+    executor = ClusterExecutor(cluster.address, Here())
+    other = replace(own_probe(), digest="0" * 64)
+    real = executor._client.submit
+    # The workers' own probe is not that of the machine that asks.
+    monkeypatch.setattr(executor._client, "submit", lambda task, own, *more, **named: real(task, other, *more, **named))
+    monkeypatch.setattr("velvetdrum.deliver.cluster.own_probe", lambda: other)
+    job = replace(job, folder=str(tmp_path / "export"))
+    try:
+        with pytest.raises(DeliverError, match=r"Worker tcp://.* makes other pictures than this machine"):
+            run_export(job, executor, executor.slots, tmp_path / "there.mp4", cancelled=not_for_ever())
+    finally:
+        executor.shutdown()
+
+
+def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, tmp_path, empty_caches):
     job, here = wanted
     executor = ClusterExecutor(cluster.address, Here())
     executor._client.wait_for_workers(2, timeout=30)
@@ -228,11 +267,11 @@ def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, t
     thread = threading.Thread(target=faults, daemon=True)
     thread.start()
     try:
-        run_export(job, executor, executor.slots, tmp_path / "there.mp4", seen.append)
+        run_export(job, executor, executor.slots, tmp_path / "there.mp4", seen.append, not_for_ever())
     finally:
         executor.shutdown()
     thread.join(60)
-    assert done.is_set() and executor._sent
+    assert done.is_set()
     assert (tmp_path / "there.mp4").read_bytes() == here
 
 

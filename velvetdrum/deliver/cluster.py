@@ -1,30 +1,34 @@
 """Exports on many machines: segments go to the workers of a Dask cluster, all else stays here.
 
 Files reach workers by what is in them: through a folder that they share with this machine, or from here through the
-scheduler, once for each worker. Before the first segment every worker draws and encodes the same few pictures; one
-whose processor makes other bytes of them is refused.
+scheduler. A segment is a task that depends on no other: a worker that lacks a file answers so at once, is given the
+file and asked again. So nothing that a lost worker held is missed by others.
+
+Every worker draws and encodes the same few pictures before its first segment; one whose processor makes other bytes of
+them is refused.
 """
 
 from __future__ import annotations
 
 import hashlib
-import io
+import logging
 import os
 import platform
-import shutil
-import tarfile
 import tempfile
 import threading
-from collections.abc import Callable, Iterable
-from concurrent.futures import CancelledError, Executor, Future
+from collections import defaultdict
+from collections.abc import Callable
+from concurrent.futures import CancelledError, Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import Any
 
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.export import Job, Sources, make_segment, segment_path
+from velvetdrum.deliver.export import Job, make_segment, segment_path
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.deliver.parcels import Parcel, packed, parcels_of, place_of, unpacked
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.scene.document import new_document, new_layer
@@ -43,22 +47,16 @@ _OTHER = (
 )
 _CACHE = "velvetdrum-cluster"
 _TRIES = 6
-"""How often a segment is begun where the cluster gives it up."""
+"""How often a segment is begun where the cluster gives it up; beside that, every worker may lack files once."""
+_HANDS = 4
+_GIVEN_UP = "The cluster has given up a segment again and again. See to its workers, then let the export go on."
+
+_log = logging.getLogger(__name__)
 
 
 def address() -> str:
     """The address of the scheduler that exports are to use; empty for none."""
     return os.environ.get(ADDRESS, "")
-
-
-@dataclass(frozen=True)
-class Parcel:
-    """A file or a folder that a worker needs: what is in it, its name's ending, and where it lies here."""
-
-    key: str
-    suffix: str
-    path: str
-    folder: bool
 
 
 @dataclass(frozen=True)
@@ -89,70 +87,43 @@ def _processor() -> str:
         return platform.processor() or platform.machine()
 
 
-def parcels_of(sources: Sources | None) -> list[Parcel]:
-    """What segments need of a project's media: its pictures and clips, and the analysis of its sound. The recording
-    itself stays here: sound is encoded on this machine."""
-    if sources is None:
-        return []
-    found = [_parcel(Path(path)) for path in sources.media.values()]
-    if sources.analysis:
-        found.append(_parcel(Path(sources.analysis)))
-    return found
+@lru_cache(maxsize=1)
+def own_probe() -> Probe:
+    """The probe of this process's machine, made once."""
+    return probe()
 
 
-def _parcel(path: Path) -> Parcel:
-    digest = hashlib.sha256()
-    if path.is_dir():
-        for file in sorted(path.rglob("*")):
-            if file.is_file():
-                digest.update(f"{file.relative_to(path)} {file.stat().st_size} ".encode())
-                _feed(digest, file)
-        return Parcel(digest.hexdigest(), "", str(path), True)
-    _feed(digest, path)
-    return Parcel(digest.hexdigest(), path.suffix, str(path), False)
+@dataclass(frozen=True)
+class Lacking:
+    """A worker's answer where a segment needs files that it has not."""
+
+    worker: str
+    parcels: list[Parcel]
 
 
-def _feed(digest: Any, path: Path) -> None:
-    with path.open("rb") as file:
-        while piece := file.read(1 << 20):
-            digest.update(piece)
+@dataclass(frozen=True)
+class Unlike:
+    """A worker's answer where it makes other bytes than the machine that asks."""
+
+    worker: str
+    probe: Probe
 
 
-def packed(parcel: Parcel) -> bytes:
-    """A file's bytes, or a folder as a tar archive."""
-    if not parcel.folder:
-        return Path(parcel.path).read_bytes()
-    out = io.BytesIO()
-    with tarfile.open(fileobj=out, mode="w") as archive:
-        archive.add(parcel.path, ".")
-    return out.getvalue()
+def shared_segment(expected: Probe, job: Job, number: int) -> bytes | Lacking | Unlike:
+    """Worker task: one segment, into a folder that is shared; its answer is empty."""
+    if own_probe().digest != expected.digest:
+        return Unlike(_worker(), own_probe())
+    make_segment(job, number)
+    return b""
 
 
-def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
-    """Where a worker has what came; kept by what is in it, and whole or not at all."""
-    target = cache / f"{parcel.key}{parcel.suffix}"
-    if target.exists():
-        return str(target)
-    cache.mkdir(parents=True, exist_ok=True)
-    beside = cache / f"{parcel.key}.{os.getpid()}.{threading.get_ident()}.part{parcel.suffix}"
-    if parcel.folder:
-        beside.mkdir()
-        with tarfile.open(fileobj=io.BytesIO(data)) as archive:
-            archive.extractall(beside, filter="data")
-    else:
-        beside.write_bytes(data)
-    try:
-        beside.rename(target)
-    except OSError:
-        # Another thread was first.
-        shutil.rmtree(beside, ignore_errors=True) if beside.is_dir() else beside.unlink(missing_ok=True)
-    return str(target)
-
-
-def remote_segment(job: Job, number: int, parcels: list[Parcel], *data: bytes) -> bytes:
-    """Worker task: one segment as bytes, from files that came with it."""
-    cache = Path(tempfile.gettempdir()) / _CACHE
-    places = {parcel.path: unpacked(parcel, held, cache) for parcel, held in zip(parcels, data, strict=True)}
+def remote_segment(expected: Probe, job: Job, number: int, parcels: list[Parcel]) -> bytes | Lacking | Unlike:
+    """Worker task: one segment as bytes, from files that were given to this worker before."""
+    if own_probe().digest != expected.digest:
+        return Unlike(_worker(), own_probe())
+    if lacked := [parcel for parcel in parcels if lacks(parcel)]:
+        return Lacking(_worker(), lacked)
+    places = {parcel.path: str(place_of(parcel, _cache())) for parcel in parcels}
     sources = job.sources
     if sources is not None:
         media = {key: places.get(path, path) for key, path in sources.media.items()}
@@ -161,6 +132,26 @@ def remote_segment(job: Job, number: int, parcels: list[Parcel], *data: bytes) -
         there = replace(job, sources=sources, folder=folder)
         make_segment(there, number)
         return segment_path(Path(folder), number, job.plan).read_bytes()
+
+
+def lacks(parcel: Parcel) -> bool:
+    """Worker task: whether this worker has not what the parcel names."""
+    return not place_of(parcel, _cache()).exists()
+
+
+def take(parcel: Parcel, data: bytes) -> None:
+    """Worker task: keep what came."""
+    unpacked(parcel, data, _cache())
+
+
+def _cache() -> Path:
+    return Path(tempfile.gettempdir()) / _CACHE
+
+
+def _worker() -> str:
+    from distributed import get_worker
+
+    return str(get_worker().address)
 
 
 def sees(path: str, content: str) -> bool:
@@ -183,10 +174,10 @@ class ClusterExecutor(Executor):
         except ImportError as problem:
             raise DeliverError(_MISSING) from problem
         self._local = local
-        self._sent: dict[str, Any] = {}
         self._shared: dict[str, bool] = {}
         self._parcels: dict[str, list[Parcel]] = {}
         self._lock = threading.Lock()
+        self._giving: dict[str, threading.Lock] = defaultdict(threading.Lock)
         self._closed = False
         try:
             self._client: Any = Client(address_, timeout=REACH_S, set_as_default=False, name="velvetdrum")
@@ -194,7 +185,9 @@ class ClusterExecutor(Executor):
         except (OSError, TimeoutError) as problem:
             reason = str(problem).split("\n", 1)[0][:200] or "it does not answer in time"
             raise DeliverError(_AWAY.format(address=address_, reason=reason, name=ADDRESS)) from problem
-        self._refuse_others(probe(), self._client.run(probe))
+        self._refuse_others(own_probe(), self._client.run(own_probe))
+        # What ends on the cluster is seen to here: the client's own thread is not to wait for a worker.
+        self._hands = ThreadPoolExecutor(_HANDS, thread_name_prefix="cluster")
 
     @staticmethod
     def _refuse_others(own: Probe, found: dict[str, Probe]) -> None:
@@ -214,38 +207,68 @@ class ClusterExecutor(Executor):
         job, number = values
         future: Future[Any] = Future()
         future.set_running_or_notify_cancel()
-        self._begin(job, number, future, _TRIES)
+        self._begin(job, number, future, _TRIES + self.slots)
         return future
 
-    def _begin(self, job: Job, number: int, future: Future[Any], tries: int) -> None:
-        """Let a worker make a segment. The future is done when what it made is kept here."""
+    def _begin(self, job: Job, number: int, future: Future[Any], tries: int, worker: str = "") -> None:
+        """Let a worker make a segment, `worker` if it can. The future is done when what it made is kept here."""
         with self._lock:
             shared = self._is_shared(job)
             if not shared and job.folder not in self._parcels:
                 self._parcels[job.folder] = list({parcel.key: parcel for parcel in parcels_of(job.sources)}.values())
-            parcels = [] if shared else self._parcels[job.folder]
-            self._send(parcels)
-            data = [self._sent[parcel.key] for parcel in parcels]
-        given = (make_segment, job, number) if shared else (remote_segment, job, number, parcels, *data)
-        remote = self._client.submit(*given, key=_key(job, number), retries=3, pure=False)
+        task: tuple[Any, ...] = (shared_segment, own_probe(), job, number)
+        if not shared:
+            task = (remote_segment, own_probe(), job, number, self._parcels[job.folder])
+        where = {"workers": [worker], "allow_other_workers": True} if worker else {}
+        remote = self._client.submit(*task, key=_key(job, number), retries=3, pure=False, **where)
+        ended = partial(self._ended, job, number, future, tries, shared)
 
-        def done(other: Any) -> None:
+        def noticed(other: Any) -> None:
             try:
-                if not other.cancelled():
-                    if not shared:
-                        _keep(job, number, other.result())
-                    future.set_result(other.result() if shared else None)
-                elif self._closed or tries <= 1:
-                    raise CancelledError
-                else:
-                    # The scheduler gives up what needs data that was on a lost worker alone. They are sent again.
-                    self._begin(job, number, future, tries - 1)
-            except BaseException as problem:
-                future.set_exception(problem)
-            finally:
-                other.release()
+                self._hands.submit(ended, other)
+            except RuntimeError:
+                # This executor was shut down meanwhile.
+                future.set_exception(CancelledError())
 
-        remote.add_done_callback(done)
+        remote.add_done_callback(noticed)
+
+    def _ended(self, job: Job, number: int, future: Future[Any], tries: int, shared: bool, remote: Any) -> None:
+        """See to a task of the cluster that is done: keep what it made, or begin it again."""
+        try:
+            worker = ""
+            try:
+                made = remote.result()
+            except CancelledError:
+                # Given up by the scheduler, as where its workers were lost.
+                made = None
+            if isinstance(made, bytes):
+                if not shared:
+                    _keep(job, number, made)
+                future.set_result(None)
+                return
+            if isinstance(made, Unlike):
+                self._refuse_others(own_probe(), {made.worker: made.probe})
+            if self._closed or tries <= 1:
+                raise DeliverError(_GIVEN_UP)
+            if isinstance(made, Lacking):
+                worker = self._given(made)
+            self._begin(job, number, future, tries - 1, worker)
+        except BaseException as problem:
+            future.set_exception(problem)
+        finally:
+            remote.release()
+
+    def _given(self, lacking: Lacking) -> str:
+        """Give a worker the files that it lacks, each once. Its address, or nothing where it is lost."""
+        with self._giving[lacking.worker]:
+            try:
+                for parcel in lacking.parcels:
+                    if self._client.run(lacks, parcel, workers=[lacking.worker])[lacking.worker]:
+                        self._client.run(take, parcel, packed(parcel), workers=[lacking.worker])
+            except (OSError, KeyError) as problem:
+                _log.warning("Worker %s was not given what it needs: %s", lacking.worker, problem)
+                return ""
+        return lacking.worker
 
     def _is_shared(self, job: Job) -> bool:
         """True where all workers see this machine's folder of the export under its path."""
@@ -260,21 +283,10 @@ class ClusterExecutor(Executor):
                 mark.unlink(missing_ok=True)
         return self._shared[job.folder]
 
-    def _send(self, parcels: Iterable[Parcel]) -> None:
-        """Give the scheduler what it has not, or has lost; a worker fetches it when its first segment needs it."""
-        for parcel in parcels:
-            if not self._has(self._sent.get(parcel.key)):
-                [self._sent[parcel.key]] = self._client.scatter([packed(parcel)], hash=True, direct=False)
-
-    def _has(self, sent: Any) -> bool:
-        """True where a worker holds what was sent."""
-        if sent is None or sent.status != "finished":
-            return False
-        return bool(self._client.who_has([sent]).get(sent.key))
-
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
         self._closed = True
         self._client.close(timeout=5)
+        self._hands.shutdown(wait=False, cancel_futures=True)
         self._local.shutdown(wait, cancel_futures=cancel_futures)
 
 
