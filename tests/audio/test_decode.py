@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from scipy import signal
 
 from tests.conftest import RATE, sine, song, write_wav
+from velvetdrum.audio import decode
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.decode import decode_blocks, probe, stereo
@@ -155,6 +156,52 @@ def test_rate_conversion_agrees_with_another_implementation():
     inside = slice(2000, len(found) - 2000)
     error = found[inside] - theirs[inside]
     assert 10 * np.log10(np.mean(error**2) / np.mean(theirs**2)) < -70
+
+
+def _noise_file(path: Path, name: str, subtype: str | None, rate: int) -> Path:
+    samples = np.random.default_rng(5).uniform(-0.5, 0.5, (12 * rate, 2))
+    soundfile.write(path / f"long.{name}", samples, rate, format=name, subtype=subtype)
+    return path / f"long.{name}"
+
+
+@pytest.mark.parametrize(
+    ("name", "subtype", "rate"),
+    [
+        (*form, rate)
+        for form in (("WAV", "PCM_16"), ("WAV", "FLOAT"), ("FLAC", None))
+        for rate in (44_100, 48_000, 96_000)
+    ]
+    + [("MP3", None, 44_100)],
+)
+def test_a_recording_is_read_from_a_sample_on_as_in_one_pass(tmp_path, monkeypatch, name, subtype, rate):
+    path = _noise_file(tmp_path, name, subtype, rate)
+    all_of_it = decoded(path)
+    whole = all_of_it.shape[1]
+    sought = []
+    real = decode._sought
+    monkeypatch.setattr(decode, "_sought", lambda *given: sought.append(real(*given)) or sought[-1])
+    for first in (0, 1, 4 * RATE, 6 * RATE + 17, 11 * RATE + 5003, whole - 1, whole + RATE):
+        found = list(decode_blocks(path, first=first, whole=whole))
+        here = np.concatenate(found, axis=1) if found else np.zeros((2, 0))
+        assert here.shape[1] == max(whole - first, 0)
+        np.testing.assert_allclose(here, all_of_it[:, first:], rtol=0, atol=1e-6)
+        # What is far from the beginning of a file without loss is not reached by decoding all before it.
+        if first > 6 * RATE and first < whole - RATE:
+            assert (sought[-1] is not None) == (name != "MP3")
+            assert name == "MP3" or sought[-1] > 5 * rate
+
+
+def test_a_recording_in_which_something_is_missing_is_read_from_its_beginning(tmp_path):
+    path = _noise_file(tmp_path, "FLAC", None, RATE)
+    data = bytearray(path.read_bytes())
+    data[len(data) // 4 : len(data) // 4 + 30_000] = bytes(30_000)
+    path.write_bytes(data)
+    all_of_it = decoded(path)
+    # Samples are told by what is there, so that the sound stays with what was measured of it.
+    assert all_of_it.shape[1] < 12 * RATE
+    first = 8 * RATE
+    here = np.concatenate(list(decode_blocks(path, first=first, whole=all_of_it.shape[1])), axis=1)
+    np.testing.assert_array_equal(here, all_of_it[:, first:])
 
 
 def text(path: Path) -> None:

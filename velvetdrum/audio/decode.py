@@ -9,6 +9,8 @@ from __future__ import annotations
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
+from itertools import chain
 from pathlib import Path
 
 import av
@@ -28,6 +30,8 @@ MAX_SECONDS = 3 * 3600
 MIN_RATE, MAX_RATE = 8_000, 192_000
 MAX_CHANNELS = 8
 _LOUDEST = 1000.0
+_WORTH_S = 5
+"""What is left out of a file must be this long at least, in seconds."""
 
 # Formats that hold sound in themselves. Playlists and the like, which could make the reader open other files or
 # addresses, are not among them.
@@ -80,18 +84,22 @@ def probe(path: Path) -> SoundInfo:
         return _describe(container, _audio_stream(container))
 
 
-def decode_blocks(path: Path, *, block: int = 480_000) -> Iterator[Samples]:
-    """Yield the recording in blocks of `block` samples, shape (channels, samples), at 48 kHz.
+def decode_blocks(path: Path, *, block: int = 480_000, first: int = 0, whole: int | None = None) -> Iterator[Samples]:
+    """Yield the recording in blocks of `block` samples, shape (channels, samples), at 48 kHz, from sample `first` on.
 
-    The last block is shorter. Values are linear, 1.0 is full scale; float files may go beyond it.
+    The last block is shorter. Values are linear, 1.0 is full scale; float files may go beyond it. `whole` is how many
+    samples all of it was decoded to before, where that is known: what lies before `first` is then left out without
+    being decoded, if the file is coded without loss and announces just as many, so that nothing is missing in it.
     Raises SoundError when the file turns out to be damaged.
     """
+    if whole is not None and first >= whole:
+        return
     with _open(path) as container:
         stream = _audio_stream(container)
         info = _describe(container, stream)
         held: list[Samples] = []
         count = 0
-        for piece in _pieces(container, stream, info):
+        for piece in _from(_pieces(container, stream, info, first, whole), first):
             held.append(piece)
             count += piece.shape[1]
             while count >= block:
@@ -188,29 +196,91 @@ def _describe(container: av.container.InputContainer, stream: av.audio.stream.Au
     )
 
 
+def _from(pieces: Iterator[tuple[int, Samples]], first: int) -> Iterator[Samples]:
+    """Pieces, each with the sample that it begins at, as far as they lie at or after a sample."""
+    for at, piece in pieces:
+        rest = piece[:, max(first - at, 0) :]
+        if rest.shape[1]:
+            yield rest
+
+
 def _pieces(
-    container: av.container.InputContainer, stream: av.audio.stream.AudioStream, info: SoundInfo
-) -> Iterator[Samples]:
-    """Decoded pieces at 48 kHz, of any length."""
-    if info.sample_rate == RATE:
-        yield from _decoded(container, stream, info)
-        return
+    container: av.container.InputContainer,
+    stream: av.audio.stream.AudioStream,
+    info: SoundInfo,
+    first: int,
+    whole: int | None,
+) -> Iterator[tuple[int, Samples]]:
+    """Decoded pieces at 48 kHz, of any length, and the sample that each begins at: the beginning, or one not long
+    before `first`."""
     # Rates in an odd ratio to 48 kHz are brought there by FFmpeg frame by frame; see `_decoded`.
-    if not can_convert(info.sample_rate, RATE):
-        yield from _decoded(container, stream, info)
+    own = can_convert(info.sample_rate, RATE)
+    converter = RateConverter(info.sample_rate, RATE) if own and info.sample_rate != RATE else None
+    given, wanted = converter.block_of(first) if converter else (first, first)
+    begun = _sought(container, stream, info, wanted, whole) if own and first else None
+    pieces = _decoded(container, stream, info)
+    at = begun or 0
+    if converter is None:
+        for piece in pieces:
+            yield at, piece
+            at += piece.shape[1]
         return
-    converter = RateConverter(info.sample_rate, RATE)
+    if begun is not None:
+        lead, pieces = _taken(pieces, wanted + converter.reach - begun)
+        converter.begin(lead)
+    out = 0 if begun is None else given
     held: list[Samples] = []
     count = 0
-    for piece in _decoded(container, stream, info):
+    for piece in pieces:
         held.append(piece)
         count += piece.shape[1]
         if count >= info.sample_rate:
-            yield converter.feed(np.concatenate(held, axis=1))
+            made = converter.feed(np.concatenate(held, axis=1))
+            yield out, made
+            out += made.shape[1]
             held, count = [], 0
     if held:
-        yield converter.feed(np.concatenate(held, axis=1))
-    yield converter.finish()
+        made = converter.feed(np.concatenate(held, axis=1))
+        yield out, made
+        out += made.shape[1]
+    yield out, converter.finish()
+
+
+def _sought(
+    container: av.container.InputContainer,
+    stream: av.audio.stream.AudioStream,
+    info: SoundInfo,
+    sample: int,
+    whole: int | None,
+) -> int | None:
+    """Go to where a sample of the file's own rate is about to be decoded; gives the sample that comes next. None where
+    nothing was left out."""
+    exact = info.codec.startswith("pcm_") or info.codec in ("flac", "alac")
+    announced = stream.duration if stream.time_base == Fraction(1, info.sample_rate) else None
+    if not exact or not announced or stream.start_time or sample < _WORTH_S * info.sample_rate:
+        return None
+    if whole is None or whole != -(-announced * RATE // info.sample_rate):
+        return None
+    try:
+        container.seek(sample, stream=stream)
+        begun = next(container.decode(stream)).pts
+        # Once to see what comes, and again to have it.
+        container.seek(sample, stream=stream)
+    except (av.error.FFmpegError, StopIteration):
+        begun = None
+    if begun is None or begun > sample:
+        container.seek(0, stream=stream)
+        return None
+    return int(begun)
+
+
+def _taken(pieces: Iterator[Samples], count: int) -> tuple[Samples, Iterator[Samples]]:
+    """The first `count` samples, and what follows."""
+    held: list[Samples] = []
+    while sum(piece.shape[1] for piece in held) < count and (piece := next(pieces, None)) is not None:
+        held.append(piece)
+    lead = np.concatenate(held, axis=1)
+    return lead[:, :count], chain([lead[:, count:]], pieces)
 
 
 def _decoded(

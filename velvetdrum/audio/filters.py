@@ -39,9 +39,25 @@ class RateConverter:
         blocks = max(1, 128 // up)
         self._taken, self._made = down * blocks, up * blocks
         self._matrix, self._reach = _conversion_matrix(up, down, blocks)
-        self._ratio = up / down
+        self._up, self._down = up, down
         self._held: Samples | None = None
         self._fed = self._given = 0
+
+    @property
+    def reach(self) -> int:
+        """How many samples before and after a place its value depends on."""
+        return self._reach
+
+    def block_of(self, sample: int) -> tuple[int, int]:
+        """For a sample of what is made: one at or before it from which conversion can begin, and how many samples of
+        the source come before what that needs."""
+        block = sample // self._made
+        return block * self._made, max(block * self._taken - self._reach, 0)
+
+    def begin(self, before: Samples) -> None:
+        """Begin in the middle of a stream: `before` is what comes before the first sample that is fed, as much of it
+        as `reach`."""
+        self._held = before[:, -self._reach :]
 
     def feed(self, samples: Samples) -> Samples:
         """The converted samples that can be given so far; shape (channels, n) in and out."""
@@ -56,7 +72,7 @@ class RateConverter:
         """The rest, as if silence followed."""
         if self._held is None:
             return np.zeros((1, 0), np.float32)
-        wanted = int(np.ceil(self._fed * self._ratio)) - self._given
+        wanted = -(-self._fed * self._up // self._down) - self._given
         blocks = -(-wanted // self._made)
         need = blocks * self._taken + 2 * self._reach - self._held.shape[1]
         self._held = np.pad(self._held, ((0, 0), (0, max(0, need))))

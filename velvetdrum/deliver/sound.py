@@ -25,15 +25,16 @@ from velvetdrum.scene.document import Project
 from velvetdrum.signals.audio_range import AudioRange
 
 
-def cut(path: Path, start: int, count: int, silent_from: int) -> Iterator[Samples]:
+def cut(path: Path, start: int, count: int, silent_from: int, whole: int | None = None) -> Iterator[Samples]:
     """`count` samples of a recording from sample `start` on, as blocks of one or two channels at 48 kHz.
 
-    Beyond the recording, and from sample `silent_from` of the recording on, there is silence.
+    Beyond the recording, and from sample `silent_from` of the recording on, there is silence. `whole` as
+    `decode_blocks` has it.
     """
     names = probe(path).channel_names
-    at = given = 0
+    at, given = max(start, 0), 0
     channels = min(len(names), 2)
-    for block in decode_blocks(path):
+    for block in decode_blocks(path, first=at, whole=whole):
         heard = stereo(block, names)
         low, high = max(start - at, 0), min(start + count, silent_from) - at
         at += heard.shape[1]
@@ -102,7 +103,8 @@ class HeardSound:
     def _plain(self) -> Iterator[Samples]:
         at = round(self.start_s * RATE)
         first = round(Fraction(self.in_s).limit_denominator(RATE) * RATE) + at
-        for block in cut(self.source, first, self.samples, round(self.out_s * RATE)):
+        whole = self.use.recording.samples if self.use else None
+        for block in cut(self.source, first, self.samples, round(self.out_s * RATE), whole):
             if self.project is not None and self._heard:
                 both = block if block.shape[0] == 2 else np.repeat(block, 2, axis=0)
                 block = np.clip(both + mixed(self.project, self.use, self._heard, at, block.shape[1]), -1, 1)
