@@ -16,7 +16,7 @@ demo: .venv/run.stamp system-libs kernels
 
 test: .venv/dev.stamp system-libs browser-libs
 	@$(MAKE) --no-print-directory -j2 check kernels
-	$(BIN)/python -m pytest -n 2 --dist loadgroup
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 check: .venv/dev.stamp
 	$(BIN)/ruff check velvetdrum tests bench tools

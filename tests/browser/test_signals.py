@@ -10,7 +10,7 @@ from tests.browser.conftest import bring_in, saved, until
 from tests.browser.test_studio import lit
 from tests.conftest import write_wav
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture(scope="module")

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import drop, ready, saved, until
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 

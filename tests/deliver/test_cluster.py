@@ -12,7 +12,8 @@ import sys
 import tempfile
 import threading
 import time
-from concurrent.futures import CancelledError
+from concurrent.futures import CancelledError, Future
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from pathlib import Path
 
@@ -22,14 +23,12 @@ import pytest
 from tests.deliver.test_video import Here, clicks, make_job, white_bars
 from velvetdrum.deliver.cluster import ClusterExecutor, Probe, own_probe, probe, take
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.export import run_export
+from velvetdrum.deliver.export import make_segment, run_export
 from velvetdrum.deliver.parcels import Parcel, packed, parcels_of, unpacked
 from velvetdrum.scene.document import new_layer
 
 BRIDGE, NET = "vdbridge", "10.77.31"
-
-# One network at a time: its names and addresses are those of the machine.
-pytestmark = pytest.mark.xdist_group("cluster")
+"""Of the machine: there is one network at a time, since the tests of a file run in one process."""
 
 
 def run(*words):
@@ -273,6 +272,19 @@ def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, t
     thread.join(60)
     assert done.is_set()
     assert (tmp_path / "there.mp4").read_bytes() == here
+
+
+def test_a_scheduler_that_is_lost_ends_the_executor_so_that_another_one_is_tried(cluster, wanted, tmp_path):
+    job = replace(wanted[0], folder=str(tmp_path))
+    executor = ClusterExecutor(cluster.address, Here())
+    executor._client.close(timeout=5)
+    try:
+        with pytest.raises(BrokenProcessPool, match="scheduler was lost"):
+            executor.submit(make_segment, job, 0)
+        with pytest.raises(BrokenProcessPool, match="scheduler was lost"):
+            executor._begin(job, 0, Future(), 2)
+    finally:
+        executor.shutdown()
 
 
 def test_what_a_worker_needs_is_known_by_what_is_in_it(wanted, tmp_path):

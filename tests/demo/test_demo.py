@@ -25,8 +25,6 @@ from velvetdrum.signals.views import judged
 from velvetdrum.store.projects import find
 from velvetdrum.studio.services import Services
 
-pytestmark = pytest.mark.xdist_group("demo")
-
 
 @pytest.fixture(scope="module")
 def world(tmp_path_factory):

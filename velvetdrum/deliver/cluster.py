@@ -17,8 +17,10 @@ import platform
 import tempfile
 import threading
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import CancelledError, Executor, Future, ThreadPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache, partial
@@ -50,6 +52,7 @@ _TRIES = 6
 """How often a segment is begun where the cluster gives it up; beside that, every worker may lack files once."""
 _HANDS = 4
 _GIVEN_UP = "The cluster has given up a segment again and again. See to its workers, then let the export go on."
+_LOST = "The cluster's scheduler was lost. See to it; the same export goes on from there."
 
 _log = logging.getLogger(__name__)
 
@@ -198,8 +201,19 @@ class ClusterExecutor(Executor):
     @property
     def slots(self) -> int:
         """How many segments the cluster makes at a time."""
-        info = self._client.scheduler_info(n_workers=-1)
+        with self._reached():
+            info = self._client.scheduler_info(n_workers=-1)
         return max(sum(worker["nthreads"] for worker in info["workers"].values()), 1)
+
+    @contextmanager
+    def _reached(self) -> Iterator[None]:
+        """Raises BrokenProcessPool where the scheduler was lost for good: another executor may reach it again."""
+        try:
+            yield
+        except Exception as problem:
+            if self._client.status in ("closing", "closed"):
+                raise BrokenProcessPool(_LOST) from problem
+            raise
 
     def submit(self, task: Callable[..., Any], /, *values: Any, **named: Any) -> Future[Any]:
         if task is not make_segment:
@@ -212,15 +226,17 @@ class ClusterExecutor(Executor):
 
     def _begin(self, job: Job, number: int, future: Future[Any], tries: int, worker: str = "") -> None:
         """Let a worker make a segment, `worker` if it can. The future is done when what it made is kept here."""
-        with self._lock:
-            shared = self._is_shared(job)
-            if not shared and job.folder not in self._parcels:
-                self._parcels[job.folder] = list({parcel.key: parcel for parcel in parcels_of(job.sources)}.values())
-        task: tuple[Any, ...] = (shared_segment, own_probe(), job, number)
-        if not shared:
-            task = (remote_segment, own_probe(), job, number, self._parcels[job.folder])
-        where = {"workers": [worker], "allow_other_workers": True} if worker else {}
-        remote = self._client.submit(*task, key=_key(job, number), retries=3, pure=False, **where)
+        with self._reached():
+            with self._lock:
+                shared = self._is_shared(job)
+                if not shared and job.folder not in self._parcels:
+                    parcels = {parcel.key: parcel for parcel in parcels_of(job.sources)}
+                    self._parcels[job.folder] = list(parcels.values())
+            task: tuple[Any, ...] = (shared_segment, own_probe(), job, number)
+            if not shared:
+                task = (remote_segment, own_probe(), job, number, self._parcels[job.folder])
+            where = {"workers": [worker], "allow_other_workers": True} if worker else {}
+            remote = self._client.submit(*task, key=_key(job, number), retries=3, pure=False, **where)
         ended = partial(self._ended, job, number, future, tries, shared)
 
         def noticed(other: Any) -> None:
