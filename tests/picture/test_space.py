@@ -20,6 +20,7 @@ from velvetdrum.picture.render import ProjectView, render
 from velvetdrum.picture.space.camera import Camera, Lens, Pose
 from velvetdrum.picture.space.clouds import Brush, Cloud, draw_clouds
 from velvetdrum.picture.space.covers import Cover, picture_sheet
+from velvetdrum.picture.space.floor import REACH, SPACING, draw_grid
 from velvetdrum.picture.space.placing import placed_at
 from velvetdrum.picture.space.plates import homography
 from velvetdrum.picture.space.solids import Lights, boxes, draw_solids, picture_places
@@ -413,3 +414,36 @@ def test_flat_members_stay_before_and_behind():
     assert found[90, 160, :3].tolist() == [255, 0, 0]
     assert max(range(3), key=lambda c: found[70, 160, c]) == 2
     assert found[12, 160, 1] > 200, "what is flat is not turned with the camera"
+
+
+@pytest.mark.parametrize("pose", [Pose(elevation_deg=25.0), Pose(orbit_deg=33.0, elevation_deg=40.0, roll_deg=10.0)])
+def test_the_grid_of_a_floor_lies_where_its_lines_are_projected(pose):
+    view, level = Viewport(480, 270), 12.0
+    camera = Camera.standing(view, pose)
+    canvas = Canvas(480, 270)
+    canvas.clear()
+    draw_grid(canvas, camera, level, 0xFFFFFFFF, 1.0)
+    shown = canvas.pixels[..., 0].astype(float) / 255
+    rng = np.random.default_rng(4)
+    on, between = [], []
+    for _ in range(600):
+        number, along = rng.integers(-4, 5), rng.uniform(-40, 40)
+        for points, found in ((number * SPACING, on), ((number + 0.5) * SPACING, between)):
+            # Away from the lines that cross it.
+            other = (np.floor(along / SPACING) + 0.5) * SPACING
+            place = np.array([[points, level, other], [other, level, points]])[rng.integers(2)]
+            seen = camera.seen(place[None])
+            x, y = int(seen.x[0]), int(seen.y[0])
+            if not (2 <= x < 478 and 2 <= y < 268):
+                continue
+            fade = (1 - np.hypot(place[0], place[2]) / REACH) ** 1.5
+            wide = max(0.15 * seen.scale[0], 0.7)
+            part = shown[y - 1 : y + 2, x - 1 : x + 2]
+            found.append((part.max() / fade, part.max(), wide))
+    assert len(on) > 200 and len(between) > 200
+    # A line covers a pixel as far as it is wide; a half of that where it lies between two.
+    assert all(min(wide, 1) * 0.45 < cover < min(wide, 1) * 1.1 + 0.02 for cover, _, wide in on)
+    assert all(level_ == 0 for _, level_, _ in between)
+    # The sky is not drawn on, and nothing is beyond the floor's end.
+    above = camera.seen(np.array([[0.0, level, -1e5]])).y[0]
+    assert shown[: max(int(above) - 40, 0)].max(initial=0) == 0 if not pose.roll_deg else shown[0, 0] == 0

@@ -7,7 +7,6 @@ from dataclasses import replace
 from typing import ClassVar
 
 import numpy as np
-import skia
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
@@ -17,6 +16,7 @@ from velvetdrum.picture.raster.noise import wander
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.space.camera import NEAREST, Camera, Lens, Pose, Values
 from velvetdrum.picture.space.clouds import Cloud, draw_clouds
+from velvetdrum.picture.space.floor import draw_grid
 from velvetdrum.picture.space.placing import placed_at
 from velvetdrum.picture.space.plates import draw_plate
 from velvetdrum.picture.space.solids import Lights, Mesh, draw_solids
@@ -209,7 +209,8 @@ class Space(DrawnLayer):
         if self.floor and meshes:
             self._mirrored(canvas, meshes, camera, lights)
         if self.floor and self.grid > 0:
-            self._lines(canvas, camera)
+            colour = 0xFF000000 | int(self.grid_colour[1:], 16)
+            draw_grid(canvas, camera, self.floor_y, colour, self.grid / 100)
         # A depth for each pixel is only kept where something can hide something else.
         nearest = None
         if meshes or (len(others) > 1) or (others and clouds):
@@ -232,30 +233,6 @@ class Space(DrawnLayer):
         flip = np.diag([1.0, -1.0, 1.0, 1.0])
         flip[1, 3] = 2 * self.floor_y
         draw_solids(canvas, [mesh.mirrored(flip) for mesh in meshes], camera, lights, self.reflection / 100)
-
-    def _lines(self, canvas: Canvas, camera: Camera) -> None:
-        """The floor's grid, thinner the farther it is."""
-        reach, step = 200.0, 10.0
-        count = int(reach / step)
-        at = np.arange(-count, count + 1) * step
-        fine = np.linspace(-reach, reach, 41)
-        paint = skia.Paint(AntiAlias=True, Style=skia.Paint.kStroke_Style)
-        onto = canvas.surface()
-        red, green, blue = (round(value * 255) for value in _rgb(self.grid_colour))
-        for across in (True, False):
-            for line in at:
-                one = np.full(len(fine), line)
-                level = np.full(len(fine), self.floor_y)
-                points = np.stack([fine, level, one] if across else [one, level, fine], axis=1)
-                seen = camera.seen(points)
-                away = np.hypot(points[:, 0], points[:, 2]) / reach
-                share = np.clip(1 - away, 0, 1) ** 1.5 * (1 - camera.fog(seen.depth)) * self.grid / 100
-                there = seen.there & (share > 1 / 255)
-                for i in np.flatnonzero(there[:-1] & there[1:]):
-                    alpha = round(255 * float(share[i] + share[i + 1]) / 2)
-                    paint.setColor(skia.ColorSetARGB(alpha, red, green, blue))
-                    paint.setStrokeWidth(max(0.15 * float(seen.scale[i]), 0.7))
-                    onto.drawLine(seen.x[i], seen.y[i], seen.x[i + 1], seen.y[i + 1], paint)
 
     def notes(self, at: RenderContext) -> list[str]:
         if self.view > 170:

@@ -122,6 +122,15 @@ class Camera:
         return np.concatenate([scaled, -(scaled @ self.eye)[:, None]], axis=1)
 
     @property
+    def rows(self) -> Values:
+        """The camera as compiled loops take it, in rows of three: eye; directions right, down and forward; focal length
+        in pixels and the frame's middle; depths at which fog begins and ends, and the least that is divided by; the
+        fog's colour, sRGB from 0 to 1."""
+        fog = (share / 100 * self.distance for share in (self.lens.fog_from, self.lens.fog_to))
+        rows = [self.eye, *self.axes, (self.focal, *self.middle), (*fog, NEAREST / 2), self.fog_colour]
+        return np.array(rows, np.float64)
+
+    @property
     def sharp_at(self) -> float:
         """How far before the eye it is sharp."""
         return self.lens.focus or self.distance

@@ -10,16 +10,13 @@ from numpy.typing import NDArray
 
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.kernels import depth as kernels
+from velvetdrum.picture.raster.kernels import depth as depths
+from velvetdrum.picture.raster.kernels import meshes as kernels
 from velvetdrum.picture.space.camera import NEAREST, Camera, Values
 from velvetdrum.picture.space.covers import Cover, joined, rooms_for
 
 _SLOPE = 0.7
 """How far a corner leans toward its solid's middle when its edges are wholly rounded."""
-
-_EVEN = 4.0
-"""Levels by which the colour of a face's fourth corner may lie off the plane of the others: moved into one plane, each
-of them is off by about a quarter of that."""
 
 _BEYOND = 1.001
 """Cut a little beyond what is too near, so that rounding leaves no corner there."""
@@ -71,12 +68,16 @@ class Mesh:
 
     def moved(self, matrix: Values) -> Mesh:
         """The mesh placed by an affine matrix, shape (4, 4)."""
+        if np.array_equal(matrix, np.eye(4)):
+            return self
         linear = matrix[:3, :3]
+        corners = self.corners @ linear.T + matrix[:3, 3]
+        if np.allclose(linear @ linear.T, np.eye(3), rtol=0, atol=1e-12):
+            # Turned or mirrored alone: directions keep their length.
+            return replace(self, corners=corners, normals=self.normals @ linear.T)
         normals = self.normals @ np.linalg.inv(linear + np.eye(3) * 1e-12)
         return replace(
-            self,
-            corners=self.corners @ linear.T + matrix[:3, 3],
-            normals=normals / np.maximum(np.linalg.norm(normals, axis=-1, keepdims=True), 1e-12),
+            self, corners=corners, normals=normals / np.maximum(np.linalg.norm(normals, axis=-1, keepdims=True), 1e-12)
         )
 
 
@@ -190,14 +191,11 @@ def draw_solids(canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: 
     if high_x <= low_x or high_y <= low_y:
         return Drawn(nearest)
     width, height = high_x - low_x, high_y - low_y
-    x, y = (xs - low_x) * 2, (ys - low_y) * 2
-    nears, tones = np.concatenate([part.near for part in parts]), np.concatenate([part.tones for part in parts])
-    words, maps = _pictured(parts, x, y)
-    faces = _faces(x, y, nears, tones, join=not len(maps))
-    given = faces.x, faces.y, faces.planes, faces.tones, maps, camera.fog_colour[::-1] * 255
+    words, maps = _pictured(parts, (xs - low_x) * 2, (ys - low_y) * 2)
+    faces = _faces(parts, xs, ys, (low_x, low_y), join=not len(maps))
     pixels, depth = np.empty((height, width), np.uint32), np.empty((height, width), np.float32)
-    at = [np.ascontiguousarray(values, np.float32) for values in given]
-    kernels.faces(pixels, depth, at[0], at[1], at[2], at[3], at[4], at[5], words)
+    given, fog = maps.astype(np.float32), (camera.fog_colour[::-1] * 255).astype(np.float32)
+    depths.faces(pixels, depth, faces.x, faces.y, faces.planes, faces.tones, given, fog, words)
     area = (low_x, low_y, high_x, high_y)
     canvas.blend(pixels.view(np.uint8).reshape(height, width, 4), area, opacity=opacity)
     nearest[low_y - top : high_y - top, low_x - left : high_x - left] = depth
@@ -223,56 +221,20 @@ class _Part:
 class _Faces:
     """What the kernel is given of faces: corners, shape (n, 4); planes of nearness, (n, 3), and of colours, (n, 11)."""
 
-    x: Values
-    y: Values
-    planes: Values
-    tones: Values
+    x: NDArray[np.float32]
+    y: NDArray[np.float32]
+    planes: NDArray[np.float32]
+    tones: NDArray[np.float32]
 
 
-def _faces(x: Values, y: Values, nears: Values, tones: Values, join: bool) -> _Faces:
-    """Triangles as faces. Where two that follow each other lie in one plane, with colours that go on evenly, they are
-    one face with four corners."""
-    whole = np.zeros(len(x), bool)
-    if join and len(x) > 1:
-        whole[:-1], tones = _joined(x, y, nears, tones)
-    planes, colours = _slopes(x, y, nears[..., None])[:, 0], _slopes(x, y, tones)
-    at = np.concatenate([x[:, :1], y[:, :1], colours.reshape(-1, 9)], axis=1)
-    corners = []
-    for line in (x, y):
-        fourth = np.where(whole, np.roll(line[:, 2], -1), line[:, 2])
-        corners.append(np.concatenate([line, fourth[:, None]], axis=1))
-    first = ~np.roll(whole, 1)
-    return _Faces(corners[0][first], corners[1][first], planes[first], at[first])
-
-
-def _joined(x: Values, y: Values, nears: Values, tones: Values) -> tuple[NDArray[np.bool_], Values]:
-    """Which triangles, (a, b, c), go on in the next one, (a, c, d), to a convex face; each is in one face at the most.
-    And the colours of all corners, those of such faces moved into one plane by as little as can be."""
-    here, there = slice(None, -1), slice(1, None)
-    same = (x[here, 0] == x[there, 0]) & (y[here, 0] == y[there, 0])
-    same &= (x[here, 2] == x[there, 1]) & (y[here, 2] == y[there, 1])
-    # The fourth corner as a sum of the other three, with weights that make one.
-    (ux, uy), (vx, vy), (wx, wy) = (
-        (line[0] - x[here, 0], line[1] - y[here, 0])
-        for line in ((x[here, 1], y[here, 1]), (x[here, 2], y[here, 2]), (x[there, 2], y[there, 2]))
-    )
-    area = ux * vy - vx * uy
-    area = np.where(np.abs(area) < 1e-9, np.inf, area)
-    two, three = (wx * vy - vx * wy) / area, (ux * wy - wx * uy) / area
-    weights = np.stack([1 - two - three, two, three], axis=1)
-    far = nears[there, 2]
-    flat = np.abs((weights * nears[here]).sum(axis=1) - far) <= 1e-4 * np.abs(far)
-    off = tones[there, 2] - np.einsum("nk,nkc->nc", weights, tones[here])
-    # Convex: the second corner and the fourth on either side of the third, and the other way round.
-    able = same & flat & (np.abs(off) <= _EVEN).all(axis=1) & (two < 0) & (three > 0) & (weights[:, 0] > 0)
-    # Of several in a row every other one begins a face.
-    number = np.arange(len(able))
-    since = number - np.maximum.accumulate(np.where(able, -1, number))
-    found = able & (since % 2 == 1)
-    share = off / (1 + (weights**2).sum(axis=1))[:, None]
-    moved = tones.copy()
-    moved[here] += np.where(found[:, None, None], weights[..., None] * share[:, None], 0.0)
-    return found, moved
+def _faces(parts: Sequence[_Part], xs: Values, ys: Values, origin: tuple[int, int], join: bool) -> _Faces:
+    """Triangles, at `xs` and `ys` in pixels, as faces whose corners are in samples from `origin`."""
+    count = len(xs)
+    nears, tones = np.concatenate([part.near for part in parts]), np.concatenate([part.tones for part in parts])
+    x, y = np.empty((count, 4), np.float32), np.empty((count, 4), np.float32)
+    planes, at = np.empty((count, 3), np.float32), np.empty((count, 11), np.float32)
+    count = kernels.faces_of(x, y, planes, at, xs, ys, nears, tones, float(origin[0]), float(origin[1]), join)
+    return _Faces(x[:count], y[:count], planes[:count], at[:count])
 
 
 def _pictured(parts: Sequence[_Part], x: Values, y: Values) -> tuple[NDArray[np.uint32], Values]:
@@ -313,24 +275,25 @@ def _projected(mesh: Mesh, camera: Camera, lights: Lights) -> _Part:
     """The triangles of a mesh that are seen, cut where they come too near to the eye."""
     mesh = _before(mesh, camera)
     count = len(mesh.corners)
-    seen = camera.seen(mesh.corners.reshape(-1, 3))
-    x, y, depth = (values.reshape(count, 3) for values in (seen.x, seen.y, seen.depth))
-    shown = np.ones(count, bool)
-    if mesh.closed:
-        turn = (x[:, 1] - x[:, 0]) * (y[:, 2] - y[:, 0]) - (x[:, 2] - x[:, 0]) * (y[:, 1] - y[:, 0])
-        shown = turn > 0
-    corners, normals, colours = mesh.corners[shown], mesh.normals[shown], mesh.colours[shown]
-    if not mesh.closed:
-        # A plate is lit on the side that is seen.
-        toward = np.einsum("nki,nki->nk", normals, camera.eye - corners)
-        normals = normals * np.where(toward < 0, -1.0, 1.0)[..., None]
-    fog = camera.fog(depth[shown].ravel()).reshape(-1, 3, 1)
+    x, y, near, fog = (np.empty((count, 3)) for _ in range(4))
+    tones, shown = np.empty((count, 3, 3)), np.empty(count, np.int32)
+    given = [np.ascontiguousarray(values, np.float64) for values in (mesh.corners, mesh.normals, mesh.colours)]
+    corners, normals, colours = given
+    seen_by, lit_by, covered = camera.rows, _light_rows(lights, mesh.glow), mesh.cover is not None
+    count = kernels.seen(
+        x, y, near, tones, fog, shown, corners, normals, colours, seen_by, lit_by, mesh.closed, covered
+    )
+    shown = shown[:count]
     cover = mesh.cover and replace(mesh.cover, places=mesh.cover.places[shown])
-    # Light alone, where a picture lies on it; the fog is added to that by the kernel.
-    lit = shade(corners, normals, np.ones_like(colours) if cover else colours, lights, mesh.glow)
-    lit = lit * (1 - fog) if cover else lit + (camera.fog_colour - lit) * fog
-    tones, under = lit[..., ::-1] * 255, colours[:, ::-1] * 255
-    return _Part(x[shown], y[shown], 1 / depth[shown], tones, cover, fog, under)
+    under = colours[shown, ::-1] * 255 if cover else np.zeros((0, 3))
+    return _Part(x[:count], y[:count], near[:count], tones[:count], cover, fog[:count, :, None], under)
+
+
+def _light_rows(lights: Lights, glow: float) -> Values:
+    """Lights, and how much of its colour a mesh shines by itself, as `kernels.seen` takes them."""
+    strengths = lights.ambient, lights.strength, lights.lamp_strength
+    rows = [lights.direction, lights.colour, strengths, lights.lamp, lights.lamp_colour, (lights.lamp_reach, glow, 0.0)]
+    return np.array(rows, np.float64)
 
 
 def _before(mesh: Mesh, camera: Camera) -> Mesh:
@@ -360,18 +323,3 @@ def _before(mesh: Mesh, camera: Camera) -> Mesh:
     cover = mesh.cover and replace(mesh.cover, places=values[..., 6:])
     corners, normals = values[..., :3], values[..., 3:6]
     return replace(mesh, corners=corners, normals=normals, colours=np.concatenate(colours), cover=cover)
-
-
-def shade(corners: Values, normals: Values, colours: Values, lights: Lights, glow: float = 0.0) -> Values:
-    """Colours of corners, shape (n, 3, 3), after Lambert's law: what is there from all sides, and of each light as much
-    as the cosine of the angle to it; the lamp falls with the square of its distance."""
-    amount = np.full((*normals.shape[:2], 1), lights.ambient) * np.ones(3)
-    facing = np.maximum(normals @ lights.direction, 0.0)[..., None]
-    amount = amount + lights.strength * facing * np.array(lights.colour)
-    if lights.lamp_strength > 0:
-        way = np.array(lights.lamp) - corners
-        away = np.linalg.norm(way, axis=-1, keepdims=True)
-        cosine = np.maximum(np.einsum("nki,nki->nk", normals, way / np.maximum(away, 1e-9)), 0.0)[..., None]
-        fall = 1 / (1 + (away / lights.lamp_reach) ** 2)
-        amount = amount + lights.lamp_strength * cosine * fall * np.array(lights.lamp_colour)
-    return np.asarray(colours[:, None] * (amount * (1 - glow) + glow))
