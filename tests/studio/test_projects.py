@@ -11,6 +11,7 @@ import pytest
 from tests.conftest import song
 from tests.studio.conftest import MARK, unpack, wav
 from velvetdrum.scene.document import new_layer
+from velvetdrum.studio.drawn_frames import DrawnFrames
 
 
 def picture(data: bytes) -> np.ndarray:
@@ -84,11 +85,34 @@ def test_frames_are_those_asked_for_and_always_the_same(studio, project):
     first = frames(studio, project, [60, 0, 61])
     assert [number for number, _ in first] == [60, 0, 61]
     assert first[0][1].shape == (90, 160, 3)
+    studio.services.drawn = DrawnFrames()
     again = frames(studio, project, [61, 60])
     assert np.array_equal(again[1][1], first[0][1])
     assert not np.array_equal(first[0][1], first[1][1])
     beyond = frames(studio, project, [99_999])
     assert beyond[0][0] == 119
+
+
+def test_what_was_drawn_is_shown_again_until_something_changes(studio, project, monkeypatch):
+    asked = []
+    real = studio.services.quickly
+    monkeypatch.setattr(
+        studio.services, "quickly", lambda task, *values: asked.append(values[2]) or real(task, *values)
+    )
+    first = frames(studio, project, [40, 41])
+    again = frames(studio, project, [39, 41, 40, 41])
+    assert asked == [[40, 41], [39]]
+    assert [number for number, _ in again] == [39, 41, 40, 41]
+    assert np.array_equal(again[1][1], first[1][1]) and np.array_equal(again[2][1], first[0][1])
+    frames(studio, project, [40], width=200)
+    before = studio.state(project)["document"]["layers"]
+    studio.edit(project, "/layers", before[:1])
+    ((_, other),) = frames(studio, project, [40])
+    assert not np.array_equal(other, first[0][1])
+    studio.edit(project, "/layers", before)
+    ((_, back),) = frames(studio, project, [40])
+    assert np.array_equal(back, first[0][1])
+    assert asked == [[40, 41], [39], [40], [40]]
 
 
 def test_a_draft_is_drawn_but_not_kept(studio, project):

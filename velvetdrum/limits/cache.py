@@ -6,7 +6,7 @@ import sys
 from collections import Counter
 from collections.abc import Callable, Hashable, Iterable
 from dataclasses import fields, is_dataclass
-from functools import update_wrapper
+from functools import cache, update_wrapper
 from threading import RLock
 from typing import Any, Generic, ParamSpec, TypeVar
 
@@ -19,6 +19,12 @@ MOST_BYTES = 640_000_000
 """What a process keeps at the most: pictures at full size, and the curves of a song."""
 
 _DEPTH = 6
+
+
+@cache
+def _names(kind: Any) -> tuple[str, ...]:
+    """The fields of a data class. Asking for them takes longer than reading them."""
+    return tuple(field.name for field in fields(kind))
 
 
 def size_of(value: Any, depth: int = 0) -> int:
@@ -36,7 +42,7 @@ def size_of(value: Any, depth: int = 0) -> int:
     elif isinstance(value, dict):
         parts = value.values()
     elif is_dataclass(value):
-        parts = [getattr(value, field.name) for field in fields(value)]
+        parts = [getattr(value, name) for name in _names(value.__class__)]
     else:
         return sys.getsizeof(value)
     return 128 + sum(size_of(part, depth + 1) for part in parts)
@@ -67,7 +73,10 @@ class Kept:
             found = self._found.get(key)
         if found is not None:
             return found[0]
-        made = make()
+        return self.put(key, make())
+
+    def put(self, key: Hashable, made: Made) -> Made:
+        """Keep what was made under `key`, where it fits; gives it back."""
         size = size_of(made)
         if size <= self.most_bytes:
             with self._lock:

@@ -145,6 +145,7 @@ class Stage:
             time, view.use, self.signals.grid, view.media, project=view.project, signals=view.signals, sound=view.sound
         )
         self._shown: dict[str, ResolvedLayer] = {}
+        self._moments: dict[tuple[int, str], tuple[Layer, RenderContext]] = {}
 
     def shown(self, placed: PlacedLayer) -> ResolvedLayer:
         """A layer with its settings as they are now."""
@@ -168,9 +169,14 @@ class Stage:
 
     def moment(self, layer: Layer, placed: PlacedLayer | None = None) -> RenderContext:
         """The time, as a layer is told of it."""
-        since, until = layer.time_span(self.project.length_s, self.view.sound)
-        curves = SettingCurves(placed, self.signals, self.shape, self.view.solved) if placed else None
-        return replace(self.moment_now, since=since, until=until, curves=curves)
+        name = id(layer), placed.id if placed else ""
+        found = self._moments.get(name)
+        if found is None:
+            since, until = layer.time_span(self.project.length_s, self.view.sound)
+            curves = SettingCurves(placed, self.signals, self.shape, self.view.solved) if placed else None
+            # The layer is held, so that no other one gets its number.
+            found = self._moments[name] = layer, replace(self.moment_now, since=since, until=until, curves=curves)
+        return found[1]
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
         """Draw all of it on a canvas."""

@@ -191,7 +191,12 @@ def moments(ident: str) -> Any:
 
 def _draw(scene: Scene, document: Document, numbers: list[int], width: int, form: str) -> bytes:
     here = services()
-    return here.quickly(tasks.draw_frames, scene, here.sources(document), numbers, width, form)
+    sources = here.sources(document)
+
+    def draw(missing: list[int]) -> bytes:
+        return here.quickly(tasks.draw_frames, scene, sources, missing, width, form)
+
+    return here.drawn.packed(scene, sources, numbers, width, form, draw)
 
 
 def _in_frame(document: Document, size: list[int] | None) -> Document:

@@ -31,6 +31,7 @@ from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
 from velvetdrum.studio.aligning import Alignments
 from velvetdrum.studio.batching import Batches
+from velvetdrum.studio.drawn_frames import DrawnFrames
 from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.posting import Posts
@@ -55,6 +56,7 @@ class Services:
         self._local = threading.local()
         self._heavy: dict[str, float] = {}
         self.scenes = Scenes(16)
+        self.drawn = DrawnFrames()
         self._told: LRUCache[tuple[str, float, int], Scene] = LRUCache(64)
         self.imports = Imports(self)
         self.alignments = Alignments(self)

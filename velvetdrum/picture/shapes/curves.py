@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from velvetdrum.picture.shapes.outline import Outline, Piece, Points, faced
 
-_ROUND = 2048
-"""Steps of a full turn: a chord then falls short of its arc by less than one part in a million."""
+_OFF = 0.002
+"""Pixels by which the middle of a chord may lie off its arc: half of what changes a pixel by one level."""
+_FEWEST, _MOST = 64, 2048
+"""Steps of a full turn."""
+
+
+def round_steps(radius: float) -> int:
+    """Chords of a full turn: with n of them the middle of each lies r (1 - cos(pi / n)) off its arc."""
+    return min(max(math.ceil(math.pi * math.sqrt(max(radius, 0.0) / (2 * _OFF))), _FEWEST), _MOST)
 
 
 def line(length: float) -> Outline:
@@ -37,7 +46,7 @@ def polygon(radius: float, sides: int) -> Outline:
 
 def ellipse(width: float, height: float) -> Outline:
     """From the top, clockwise; by its true length, not by the angle."""
-    angles = np.deg2rad(-90.0 + np.linspace(0.0, 360.0, _ROUND + 1))
+    angles = np.deg2rad(-90.0 + np.linspace(0.0, 360.0, round_steps(max(width, height)) + 1))
     points = np.stack([max(width, 1e-3) / 2 * np.cos(angles), max(height, 1e-3) / 2 * np.sin(angles)], axis=1)
     points[-1] = points[0]
     ways = np.stack([-max(width, 1e-3) * np.sin(angles), max(height, 1e-3) * np.cos(angles)], axis=1)
@@ -102,7 +111,7 @@ def _directions(part: Points) -> Points:
 
 def _bow(radius: float, start: float, sweep: float, *, closed: bool) -> Piece:
     """A part of a circle, clockwise from `start` degrees, with its exact directions."""
-    steps = max(8, round(_ROUND * sweep / 360))
+    steps = max(8, round(round_steps(radius) * sweep / 360))
     angles = np.deg2rad(start + np.linspace(0.0, sweep, steps + 1))
     points = max(radius, 1e-3) * np.stack([np.cos(angles), np.sin(angles)], axis=1)
     if closed:

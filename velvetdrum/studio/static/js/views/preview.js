@@ -2,21 +2,15 @@
 // against the audio clock. When they come too slowly the size drops first, and only then the frame rate.
 
 import { ask, unpack } from "../lib/api.js";
+import { StreamPace } from "../lib/stream_pace.js";
 import { PassingPictures } from "./passing_pictures.js";
 
-const WIDTHS = [1280, 960, 640, 480, 320, 240];
 const DRAG_WIDTH = 640;
 // Milliseconds that the playhead rests until the sharp picture is asked for.
 const SHARP_AFTER_MS = 140;
-// Good seconds before a larger size is tried, and the most of them after tries that failed.
-const CLIMB_AFTER = 2;
-const CLIMB_AFTER_MOST = 16;
 // By how much of a frame a picture may come early: where the screen is refreshed as often as frames are due, one that
 // is not quite due at one refresh would be left out for its follower at the next.
 const EARLY = 0.15;
-// Seconds until the workers have ready what a new size needs.
-const SETTLE_S = 1.5;
-
 export class Preview {
   constructor(canvas, project, onShown) {
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
@@ -29,8 +23,7 @@ export class Preview {
     this.working = false;
     this.passing = new PassingPictures(this);
     this.sharpTimer = null;
-    this.level = 2;
-    this.every = 1;
+    this.pace = new StreamPace();
     this.latencies = [];
   }
 
@@ -115,11 +108,7 @@ export class Preview {
     this.inFlight = 0;
     this.stopper = new AbortController();
     this.last = -1;
-    this.watch = null;
-    this.patience = CLIMB_AFTER;
-    this.climbed = 0;
-    this.latency = 0.2; // seconds from asking for a pack to having it, of late
-    this.judged = null; // the frame from which on the stream is judged; null until the first pack is here
+    this.pace.begin();
     this.pump();
     const step = () => {
       if (!this.playing) return;
@@ -137,25 +126,28 @@ export class Preview {
     this.buffer.clear();
   }
 
+  /** The widest picture that there is room for. */
+  get most() {
+    return Math.min(this.project().width, Math.ceil(this.fit() / 2) * 2);
+  }
+
   get width() {
-    const { width } = this.project();
-    const landscape = Math.min(WIDTHS[this.level], width);
-    return Math.min(landscape, Math.ceil(this.fit() / 2) * 2);
+    return this.pace.widthAt(this.pace.level, this.most);
   }
 
   pump() {
     if (!this.playing) return;
     const { rate, frames } = this.project();
     const now = Math.floor(this.player.elapsed);
-    // What would come too late is not asked for: it would only keep what can be in time waiting.
-    if (this.next_ < now) this.next_ = now + Math.ceil(Math.min(this.latency, 1) * rate) + this.every;
-    const batch = Math.max(2, Math.round((rate / this.every) * 0.2));
-    const ahead = rate * Math.max(1.2, Math.min(this.latency * 2, 3));
+    const { every } = this.pace;
+    this.next_ = this.pace.soonest(this.next_, now, rate);
+    const batch = Math.max(2, Math.round((rate / every) * 0.2));
+    const ahead = this.pace.ahead(rate);
     while (this.inFlight < 3 && this.next_ < now + ahead) {
       const wanted = [];
-      for (let i = 0; i < batch; i += 1) wanted.push(this.next_ + i * this.every);
+      for (let i = 0; i < batch; i += 1) wanted.push(this.next_ + i * every);
       const numbers = wanted.map((elapsed) => Math.round(this.player.frameAt(elapsed)));
-      this.next_ += batch * this.every;
+      this.next_ += batch * every;
       if (numbers[0] >= frames) break;
       this.request(
         wanted,
@@ -173,9 +165,8 @@ export class Preview {
         if (this.playing && wanted[index] > this.last) this.buffer.set(wanted[index], picture.bitmap);
         else picture.bitmap.close();
       });
-      this.latency += 0.3 * ((performance.now() - asked) / 1000 - this.latency);
-      if (this.judged === null)
-        this.judged = Math.max(wanted[0], this.player.elapsed) + this.project().rate * SETTLE_S;
+      const took = (performance.now() - asked) / 1000;
+      this.pace.came(pictures.length, took, wanted[0], this.player.elapsed, this.project().rate);
       this.onShown({ fault: "" });
     } catch (problem) {
       if (problem.name !== "AbortError") {
@@ -186,11 +177,6 @@ export class Preview {
       this.inFlight -= 1;
     }
     this.pump();
-  }
-
-  /** The size or the rate is another one: judged once that is on show. */
-  changed() {
-    this.judged = Math.max(this.next_, this.player.elapsed) + this.project().rate * SETTLE_S;
   }
 
   /** Let the workers make ready what playing needs, before anybody presses play. */
@@ -214,8 +200,13 @@ export class Preview {
       const size = [bitmap.width, bitmap.height];
       this.draw(bitmap, Math.round(this.player.frameAt(best)));
       this.last = best;
-      if (this.watch) this.watch.drawn += 1;
-      this.onShown({ frame: this.shown, width: size[0], height: size[1], rate: this.project().rate / this.every });
+      this.pace.drew();
+      this.onShown({
+        frame: this.shown,
+        width: size[0],
+        height: size[1],
+        rate: this.project().rate / this.pace.every,
+      });
     }
     for (const [at, bitmap] of this.buffer) {
       if (at < this.last) {
@@ -223,47 +214,9 @@ export class Preview {
         this.buffer.delete(at);
       }
     }
-    this.judge(elapsed);
+    const waiting = Math.max(-1, ...this.buffer.keys());
+    const { rate } = this.project();
+    this.pace.judge(performance.now(), elapsed, { rate, next: this.next_, waiting, most: () => this.most });
     this.pump();
-  }
-
-  /** Once a second: were the frames there in time? The first moments, and those after a change of the size or of the
-   * rate, in which the stream fills, don't count. */
-  judge(elapsed) {
-    const now = performance.now();
-    if (this.judged === null || elapsed < this.judged) return;
-    if (!this.watch) {
-      this.watch = { since: now, drawn: 0, from: elapsed, good: 0 };
-      return;
-    }
-    const seconds = (now - this.watch.since) / 1000;
-    if (seconds < 1) return;
-    const due = Math.min((elapsed - this.watch.from) / this.every, seconds * 60);
-    const share = due > 4 ? this.watch.drawn / due : 1;
-    let good = this.watch.good;
-    if (share < 0.8) {
-      // A size that did not hold is tried again later.
-      if (now - this.climbed < 4000) this.patience = Math.min(this.patience * 2, CLIMB_AFTER_MOST);
-      good = 0;
-      if (this.level < WIDTHS.length - 1) this.level += 1;
-      else this.every = Math.min(4, this.every + 1);
-      this.changed();
-    } else if (share > 0.95) {
-      good += 1;
-      const ahead = Math.max(-1, ...this.buffer.keys()) - elapsed;
-      if (good >= this.patience && ahead > this.project().rate * 0.5) {
-        good = 0;
-        this.climbed = now;
-        if (this.every > 1) this.every -= 1;
-        else if (this.level > 0 && this.width < this.fit()) this.level -= 1;
-        this.changed();
-      }
-    }
-    // What was good so far counts on: the stream is only looked at again later.
-    if (this.judged > elapsed) {
-      this.watch = null;
-      return;
-    }
-    this.watch = { since: now, drawn: 0, from: elapsed, good };
   }
 }

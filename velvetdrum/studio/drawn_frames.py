@@ -1,0 +1,49 @@
+"""Pictures of frames that were drawn last. A frame is a pure function of its scene, so a loop that is played again, or
+a place that is come back to, is shown without drawing it anew."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Callable, Sequence
+
+from velvetdrum.deliver.export import Sources
+from velvetdrum.limits.cache import Kept
+from velvetdrum.studio.scenes import Scene
+
+MOST_BYTES = 96_000_000
+"""A minute and more of pictures at the width of the page's own."""
+
+
+class DrawnFrames:
+    """Encoded pictures by scene, media, number, width and form, as many as fit. Safe for several threads."""
+
+    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+        self._kept = Kept(most_bytes)
+
+    def packed(
+        self,
+        scene: Scene,
+        sources: Sources | None,
+        numbers: Sequence[int],
+        width: int,
+        form: str,
+        draw: Callable[[list[int]], bytes],
+    ) -> bytes:
+        """Pictures as `tasks.draw_frames` packs them. `draw` is asked, once, for those that are not here."""
+        media = (sources.analysis, *sorted(sources.small.items())) if sources else ()
+        name = scene.name, media, width, form
+        found = {number: self._kept.peek((*name, number)) for number in numbers}
+        if missing := [number for number, data in found.items() if data is None]:
+            for number, data in unpacked(draw(missing)):
+                found[number] = self._kept.put((*name, number), data)
+        return b"".join(struct.pack("<II", number, len(found[number])) + found[number] for number in numbers)
+
+
+def unpacked(packed: bytes) -> list[tuple[int, bytes]]:
+    """Numbers and pictures from how `tasks.draw_frames` packs them."""
+    out, place = [], 0
+    while place < len(packed):
+        number, size = struct.unpack_from("<II", packed, place)
+        out.append((number, packed[place + 8 : place + 8 + size]))
+        place += 8 + size
+    return out
