@@ -10,9 +10,10 @@ from velvetdrum.picture.animation import resolve_layer
 from velvetdrum.picture.layers.backdrop import Backdrop
 from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.picture.render import render
-from velvetdrum.scene.document import PlacedLayer, new_document, new_layer, new_patch, parse
+from velvetdrum.scene.document import new_document, new_layer, new_patch, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.patches import Patch
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import velvetdrum.picture.layers  # noqa: F401
-from velvetdrum.scene.document import ProjectError, new_document, new_layer, new_track, parse, schema
+from velvetdrum.scene.document import ProjectError, new_document, new_layer, new_patch, new_track, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
@@ -129,6 +129,25 @@ def test_an_edit_that_does_not_fit_changes_nothing(patch):
         apply(before, patch)
     assert before["layers"][1]["settings"]["bands"] == 64
     parse(before)
+
+
+def test_a_layer_that_was_parsed_before_is_asked_again_what_depends_on_others():
+    kick = new_signal("lfo", "Kick")
+    layer = new_layer("spectrum") | {"patches": [new_patch("layer_opacity", kick, 0.0, 100.0)]}
+    given = document(layers=[new_layer("backdrop"), layer], signals=[kick])
+    first, again = parse(given), parse(given)
+    assert again.layers[1] is first.layers[1] and again.layers[1].patches
+    # The same layer, in a project in which its signal is gone.
+    with pytest.raises(ProjectError) as problem:
+        parse(given | {"signals": []})
+    assert problem.value.problems[0].path.startswith("/layers/1/patches/0")
+    # An id that is taken twice is told, although the layer is known.
+    with pytest.raises(ProjectError):
+        parse(given | {"layers": [layer, layer]})
+    edited, _ = apply(given, [{"op": "add", "path": "/layers/1/settings/layer_opacity", "value": 40.0}])
+    other = parse(edited)
+    assert other.layers[0] is first.layers[0]
+    assert (other.layers[1].layer.layer_opacity, first.layers[1].layer.layer_opacity) == (40.0, 100.0)
 
 
 @pytest.mark.parametrize(("text", "size"), [("tall", (1080, 1920)), ("640x360", (640, 360)), ("4096×64", (4096, 64))])

@@ -15,7 +15,8 @@ from velvetdrum.picture.drawn_layer import DrawnLayer
 from velvetdrum.picture.media.clips.clip import TIMES
 from velvetdrum.picture.media.clips.preparing import clip_sound
 from velvetdrum.picture.media.clips.timing import Timing
-from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.scene.document import Project
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.waves import sounding
 

@@ -11,10 +11,10 @@ import numpy as np
 
 from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.settings import Setting
-from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.parts import Parts, split
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.signal_set import SignalSet
 

@@ -16,8 +16,9 @@ from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.render import ProjectView
 from velvetdrum.picture.space.placing import placed_at
-from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.audio_range import AudioRange
 
 _CORNERS = ((0, 1), (2, 1), (2, 3), (0, 3))

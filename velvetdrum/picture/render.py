@@ -24,9 +24,10 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.compositing import Part, composite, matrix, reached
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
 from velvetdrum.picture.setting_curves import SettingCurves
-from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, Layer, at_rest
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.signal_set import SignalSet
 from velvetdrum.signals.waves import sounding

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.types.number import Number
-from velvetdrum.scene.document import PlacedLayer
 from velvetdrum.scene.keyframes import Keyframe
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.signal_set import SignalSet
 

@@ -10,30 +10,25 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-import velvetdrum.scene.effects
-import velvetdrum.scene.masks  # noqa: F401  (makes both sorts of parts known)
 from velvetdrum.declare.settings import is_content_key, is_number
 from velvetdrum.scene.cue_tracks import CueTrack, cue_tracks_schema, parse_cue_tracks, parse_tags, tags_schema
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
-from velvetdrum.scene.keyframes import Keyframe, keyframe_schema, parse_keyframes
-from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, LAYER_KINDS, Layer
+from velvetdrum.scene.keyframes import keyframe_schema
+from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.migrate import VERSION, upgraded
-from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
-from velvetdrum.scene.parts import PART_SORTS, Parts, PlacedPart, Places, parse_parts, part_schema, split
-from velvetdrum.scene.patches import MOST_PATCHES, Patch, parse_patches, patch_schema
-from velvetdrum.scene.problems import Document, Problem, ProjectError
+from velvetdrum.scene.parts import PART_SORTS, part_schema
+from velvetdrum.scene.patches import MOST_PATCHES, patch_schema
+from velvetdrum.scene.placed_layers import MOST_LAYERS, PlacedLayer, layer_schemas, parse_layers
+from velvetdrum.scene.problems import Document, Problem, ProjectError, tell_unknown
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
-from velvetdrum.scene.tree import check_tree, members_by_group
+from velvetdrum.scene.tree import members_by_group
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.signal_set import NamedSignal
 
 FORMAT = "velvetdrum-project"
 LONGEST_S = 3 * 3600.0
-MOST_LAYERS = 200
 MOST_MARKERS = 1000
-LONGEST_NAME = 300
 _TRACK = {"id", "media", "name", "in_s", "out_s"}
-_LAYER = {"id", "kind", "name", "visible", "solo", "locked", "settings", "patches", "group", "keyframes", "frames"}
 
 
 @dataclass(frozen=True)
@@ -45,51 +40,6 @@ class Track:
     name: str
     in_s: float
     out_s: float
-
-
-@dataclass(frozen=True)
-class PlacedLayer:
-    """A layer of the document with its settings parsed."""
-
-    id: str
-    name: str
-    visible: bool
-    layer: Layer
-    patches: tuple[Patch, ...] = ()
-    solo: bool = False
-    group: str = ""
-    """Id of the group that it is in; empty for none."""
-    parts: Parts = field(default_factory=dict)
-    """Its masks and its effects, see `scene.parts`."""
-    keyframes: Mapping[str, tuple[Keyframe, ...]] = field(default_factory=dict)
-    """By the address of their setting, see `scene.parts`."""
-    overrides: Overrides = field(default_factory=dict)
-
-    @cached_property
-    def moving(self) -> frozenset[str]:
-        """Addresses of the settings that change over time."""
-        return frozenset(self.keyframes) | {patch.setting for patch in self.patches if patch.on}
-
-    @property
-    def moves(self) -> bool:
-        """True when its settings change over time."""
-        return bool(self.moving)
-
-    @property
-    def masks(self) -> tuple[PlacedPart, ...]:
-        """The masks that it has, in order."""
-        return self.parts.get("mask", ())
-
-    @cached_property
-    def picture_moves(self) -> bool:
-        """True when settings change that its picture is made from."""
-        return any(place not in COMPOSITE_SETTINGS and not split(place)[0] for place in self.moving) or self.parts_move(
-            "effect"
-        )
-
-    def parts_move(self, sort: str) -> bool:
-        """True when settings of its parts of a sort change."""
-        return any(split(place)[0] == sort for place in self.moving)
 
 
 @dataclass(frozen=True)
@@ -271,7 +221,7 @@ def parse(document: Any) -> Project:
         "cue_tracks",
         "tags",
     }
-    _unknown(document, known, "", "A project", problems)
+    tell_unknown(document, known, "", "A project", problems)
     name = document.get("name")
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
         problems.append(Problem("/name", "A project needs a name of up to 200 characters."))
@@ -280,7 +230,7 @@ def parse(document: Any) -> Project:
     length = _length(document, track, problems)
     signals = parse_signals(document.get("signals", []), problems)
     beats = parse_beats(document.get("beats", {}), problems)
-    layers, markers = _layers(document, problems), _markers(document.get("markers", []), problems)
+    layers, markers = parse_layers(document, problems), _markers(document.get("markers", []), problems)
     cues, tags = (
         parse_cue_tracks(document.get("cue_tracks", {}), problems),
         parse_tags(document.get("tags", {}), problems),
@@ -296,25 +246,6 @@ def schema() -> dict[str, Any]:
     ident = {"type": "string", "minLength": 1, "maxLength": 64}
     seconds = {"type": "number", "minimum": 0, "maximum": LONGEST_S + 1}
     side = {"type": "integer", "minimum": 64, "maximum": 4096, "multipleOf": 2}
-    layers = []
-    for kind, cls in sorted(LAYER_KINDS.items()):
-        properties = {
-            "id": ident,
-            "kind": {"const": kind},
-            "name": {"type": "string", "maxLength": LONGEST_NAME},
-            "visible": {"type": "boolean"},
-            "solo": {"type": "boolean", "description": "While any layer is solo, only solo layers are drawn."},
-            "locked": {"type": "boolean", "description": "The studio refuses to change a locked layer."},
-            "settings": cls.schema(),
-            "patches": {"$ref": "#/$defs/patches"},
-            "group": {"type": "string", "maxLength": 64, "description": "Id of the group that it is in, or empty."},
-            **{sort.listed: {"$ref": f"#/$defs/{sort.listed}"} for sort in PART_SORTS.values()},
-            "keyframes": {"$ref": "#/$defs/keyframes"},
-            "frames": override_schema(cls),
-        }
-        layers.append(
-            {"type": "object", "required": ["id", "kind"], "additionalProperties": False, "properties": properties}
-        )
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Velvet Drum project",
@@ -375,14 +306,14 @@ def schema() -> dict[str, Any]:
             },
             "cue_tracks": cue_tracks_schema(),
             "tags": tags_schema(),
-            "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layers}},
+            "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layer_schemas()}},
         },
     }
 
 
 def _frame(document: Document, problems: list[Problem]) -> FrameSize | None:
     frame = document.get("frame")
-    _unknown(frame, {"width", "height"}, "/frame", "A frame", problems)
+    tell_unknown(frame, {"width", "height"}, "/frame", "A frame", problems)
     sides = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else [None]
     if not all(isinstance(side, int) and not isinstance(side, bool) for side in sides):
         problems.append(Problem("/frame", "The frame needs a width and a height in whole pixels."))
@@ -422,7 +353,7 @@ def _track(document: Document, problems: list[Problem]) -> Track | None:
     if not is_content_key(given["media"]):
         problems.append(Problem("/tracks/0/media", "The track's media is the content hash of a recording."))
         return None
-    _unknown(given, _TRACK, "/tracks/0", "A track", problems)
+    tell_unknown(given, _TRACK, "/tracks/0", "A track", problems)
     if len(given["id"]) > 64 or len(given["name"]) > 300:
         problems.append(Problem("/tracks/0", "The track's id has up to 64 characters, its name up to 300."))
         return None
@@ -439,74 +370,6 @@ def _length(document: Document, track: Track | None, problems: list[Problem]) ->
     return float(length)
 
 
-def _layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, ...]:
-    given = document.get("layers")
-    if not isinstance(given, list) or len(given) > MOST_LAYERS:
-        problems.append(Problem("/layers", f"A project has a list of up to {MOST_LAYERS} layers."))
-        return ()
-    listed = document.get("signals", [])
-    names = {item["id"]: str(item.get("name")) for item in listed if _has_id(item)} if isinstance(listed, list) else {}
-    out: list[PlacedLayer] = []
-    taken: set[str] = set()
-    for index, item in enumerate(given):
-        path = f"/layers/{index}"
-        ident = item.get("id") if isinstance(item, dict) else None
-        if not isinstance(ident, str) or not 0 < len(ident) <= 64 or ident in taken:
-            problems.append(Problem(f"{path}/id", "Every layer needs an id of its own, of up to 64 characters."))
-            continue
-        taken.add(ident)
-        placed = _layer(item, ident, names, path, problems)
-        if placed:
-            out.append(placed)
-    if not problems:
-        problems += check_tree(out)
-    return tuple(out)
-
-
-def _layer(
-    item: Document, ident: str, signals: dict[str, str], path: str, problems: list[Problem]
-) -> PlacedLayer | None:
-    kind, values, group = item.get("kind"), item.get("settings", {}), item.get("group", "")
-    if not isinstance(kind, str) or kind not in LAYER_KINDS:
-        problems.append(Problem(f"{path}/kind", f"There is no layer kind called {kind!r}."))
-        return None
-    if not isinstance(values, dict):
-        problems.append(Problem(f"{path}/settings", "A layer's settings are an object."))
-        return None
-    if not isinstance(group, str):
-        problems.append(Problem(f"{path}/group", "A layer's group is the id of a group, or empty."))
-        return None
-    _unknown(item, _LAYER | {sort.listed for sort in PART_SORTS.values()}, path, "A layer", problems)
-    name = item.get("name", "")
-    if not isinstance(name, str) or len(name) > LONGEST_NAME:
-        problems.append(Problem(f"{path}/name", f"A layer's name is a text of up to {LONGEST_NAME} characters."))
-    for part in ("visible", "solo", "locked"):
-        if not isinstance(item.get(part, False), bool):
-            problems.append(Problem(f"{path}/{part}", f"Whether a layer is {part} is true or false."))
-    cls = LAYER_KINDS[kind]
-    found = cls.problems(values)
-    problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
-    parts = parse_parts(item, path, problems)
-    places = Places.of(cls, parts)
-    patches = parse_patches(item.get("patches", []), places, signals, f"{path}/patches", problems)
-    keyframes = parse_keyframes(item.get("keyframes", {}), places, f"{path}/keyframes", problems)
-    overrides = parse_overrides(item.get("frames", {}), places, f"{path}/frames", problems)
-    if found:
-        return None
-    return PlacedLayer(
-        ident,
-        str(item.get("name") or cls.title),
-        item.get("visible", True) is True,
-        cls(values),
-        patches,
-        item.get("solo", False) is True,
-        group,
-        parts,
-        keyframes,
-        overrides,
-    )
-
-
 def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
     if not isinstance(given, list) or len(given) > MOST_MARKERS:
         problems.append(Problem("/markers", f"A project has a list of up to {MOST_MARKERS} markers."))
@@ -518,23 +381,12 @@ def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
             sentence = "A marker has a time from 0 s to 3 hours and a text of up to 200 characters."
             problems.append(Problem(f"/markers/{index}", sentence))
             continue
-        _unknown(item, {"time_s", "text", "chapter"}, f"/markers/{index}", "A marker", problems)
+        tell_unknown(item, {"time_s", "text", "chapter"}, f"/markers/{index}", "A marker", problems)
         if not isinstance(item.get("chapter", False), bool):
             problems.append(Problem(f"/markers/{index}/chapter", "Whether a marker begins a chapter is true or false."))
             continue
         out.append(Marker(float(time_s), text, item.get("chapter", False)))
     return tuple(sorted(out, key=lambda marker: marker.time_s))
-
-
-def _unknown(given: Any, known: set[str], path: str, what: str, problems: list[Problem]) -> None:
-    """Tell of parts that are not known, the first few of them."""
-    if isinstance(given, dict):
-        for key in sorted(given.keys() - known)[:8]:
-            problems.append(Problem(f"{path}/{key[:80]}", f"{what} has no part called {key[:80]}."))
-
-
-def _has_id(item: Any) -> bool:
-    return isinstance(item, dict) and isinstance(item.get("id"), str)
 
 
 def _is_seconds(value: Any) -> bool:

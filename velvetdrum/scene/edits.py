@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import copy
 from typing import Any
 
 import jsonpatch
 import jsonpointer
 
-from velvetdrum.limits.json_text import JsonError, check_value
+from velvetdrum.limits.json_text import JsonError, check_value, copied
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.problems import Document, Problem, ProjectError
@@ -27,9 +26,15 @@ def apply(document: Document, patch: Patch) -> tuple[Document, Patch]:
     it is made), or when the result would not be a valid project; the document that was passed in is never changed.
     """
     document = upgraded(document)
-    edited = upgraded(_patched(document, patch))
-    parse(edited)
+    edited = tried(document, patch)
     return edited, jsonpatch.make_patch(edited, document).patch
+
+
+def tried(document: Document, patch: Patch) -> Document:
+    """The edited document alone, for what is looked at and not kept. Raises ProjectError as `apply` does."""
+    edited: Document = upgraded(_patched(upgraded(document), patch))
+    parse(edited)
+    return edited
 
 
 def replayed(document: Document, patch: Patch) -> tuple[Document, Patch]:
@@ -55,15 +60,15 @@ def upgrade_step(document: Document) -> tuple[Document, Patch, Patch] | None:
 def _patched(document: Document, patch: Patch) -> Any:
     if not isinstance(patch, list) or not all(isinstance(step, dict) for step in patch) or len(patch) > MOST_STEPS:
         raise ProjectError([Problem("", f"An edit is a JSON Patch of up to {MOST_STEPS} steps.")])
-    edited: Any = copy.deepcopy(document)
     try:
         count = check_value(document)
+        edited: Any = copied(document)
         for step in patch:
             count += check_value(_added(edited, step), most_values=MOST_VALUES)
             if count > MOST_VALUES:
                 raise ProjectError([Problem("", "This edit would make the project larger than it may be.")])
             # The value is copied: later steps may change it where it was put, and the patch is kept as it came.
-            edited = jsonpatch.JsonPatch([copy.deepcopy(step)]).apply(edited, in_place=True)
+            edited = jsonpatch.JsonPatch([copied(step)]).apply(edited, in_place=True)
     except (
         jsonpatch.JsonPatchException,
         jsonpointer.JsonPointerException,

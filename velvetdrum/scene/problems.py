@@ -26,3 +26,10 @@ class ProjectError(ValueError):
     def __reduce__(self) -> tuple[type[ProjectError], tuple[list[Problem]]]:
         """It travels from worker processes with all that it says."""
         return type(self), (self.problems,)
+
+
+def tell_unknown(given: Any, known: set[str], path: str, what: str, problems: list[Problem]) -> None:
+    """Tell of parts that are not known, the first few of them."""
+    if isinstance(given, dict):
+        for key in sorted(given.keys() - known)[:8]:
+            problems.append(Problem(f"{path}/{key[:80]}", f"{what} has no part called {key[:80]}."))

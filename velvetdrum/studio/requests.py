@@ -12,7 +12,7 @@ from flask import abort, g, request
 
 from velvetdrum.limits.json_text import JsonError, read_json
 from velvetdrum.scene.document import parse
-from velvetdrum.scene.edits import apply
+from velvetdrum.scene.edits import tried
 from velvetdrum.scene.migrate import upgraded
 from velvetdrum.scene.problems import Document
 from velvetdrum.store import projects
@@ -145,7 +145,7 @@ def project_or_404(ident: str) -> ProjectRow:
 def drafted(ident: str, patch: list[dict[str, Any]] | None) -> Document:
     """A project's document, as it would be after a JSON Patch that is looked at but not kept."""
     document = project_or_404(ident).document
-    return apply(document, patch)[0] if patch else document
+    return tried(document, patch) if patch else document
 
 
 def is_ident(text: str) -> bool:

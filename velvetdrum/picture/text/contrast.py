@@ -19,8 +19,9 @@ from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.render import ProjectView
 from velvetdrum.picture.text.cue_text import CueText
 from velvetdrum.picture.text.lettering import Lettered
-from velvetdrum.scene.document import PlacedLayer, Project
+from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FRAMES, SHAPES, FrameSize
+from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.audio_range import AudioRange
 
 LEAST = 4.5
