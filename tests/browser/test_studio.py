@@ -178,14 +178,15 @@ def test_when_pictures_come_too_slowly_the_size_drops_before_frames_do(studio):
 
     studio.route("**/frames", slow)
     studio.evaluate("""
-        const shown = velvet.views.preview;
-        const judge = shown.judge.bind(shown);
-        window.steps = [[shown.level, shown.every]];
-        shown.judge = (elapsed) => {
-          judge(elapsed);
+        const { pace } = velvet.views.preview;
+        const judge = pace.judge.bind(pace);
+        window.steps = [[pace.level, pace.every]];
+        pace.judge = (...given) => {
+          judge(...given);
           const last = steps[steps.length - 1];
-          if (last[0] !== shown.level || last[1] !== shown.every) steps.push([shown.level, shown.every]);
+          if (last[0] !== pace.level || last[1] !== pace.every) steps.push([pace.level, pace.every]);
         };
+        steps.length;
     """)
     studio.keyboard.press("Space")
     until(studio, "steps[steps.length - 1][1] > 1", seconds=40)
