@@ -102,9 +102,8 @@ def edit_to_picture(page: Page, times: int = 30) -> list[float]:
     page.wait_for_timeout(400)
     page.click("[role=tab]:text-is('Layer')")
     page.focus("[data-field=layer_opacity]")
-    return [
-        _until_shown(page, lambda way=way: page.keyboard.press(way)) for way in ["ArrowDown", "ArrowUp"] * (times // 2)
-    ]
+    # Always a new value: what was drawn before would be shown from there.
+    return [_until_shown(page, lambda: page.keyboard.press("ArrowDown")) for _ in range(times)]
 
 
 def seek_to_picture(page: Page, seconds: float = 2.5) -> list[float]:

@@ -7,8 +7,8 @@ import { StreamPace, WIDTHS } from "../../velvetdrum/studio/static/js/lib/stream
 
 const RATE = 30;
 
-/** Play for some seconds: packs of a fifth of a second, three on their way, on two workers. `cost` tells the seconds of
- * a frame at a width. Gives what was shown after the first ten, in frames a second, and the pace. */
+/** Play for some seconds: packs of a fifth of a second, three on their way, two workers. `cost` tells the seconds of
+ * a frame at a width, asked for at a time. Gives what was shown after the first ten, in frames a second. */
 function played(cost, most, seconds = 40) {
   const pace = new StreamPace();
   pace.begin();
@@ -41,7 +41,7 @@ function played(cost, most, seconds = 40) {
       const frames = Array.from({ length: batch }, (_, n) => next + n * pace.every);
       next += batch * pace.every;
       const worker = free[0] <= free[1] ? 0 : 1;
-      free[worker] = Math.max(free[worker], at) + batch * cost(pace.widthAt(pace.level, most));
+      free[worker] = Math.max(free[worker], at) + batch * cost(pace.widthAt(pace.level, most), at);
       flights.push({ frames, asked: at, done: free[worker] });
     }
   }
@@ -59,6 +59,14 @@ test("too large a size falls to one that is made in time, and no smaller", () =>
   const { shown, pace } = played((width) => 0.09 * (width / 620) ** 2, 620);
   assert.ok(shown > 27, `${shown} frames/s`);
   assert.equal(pace.widthAt(pace.level, 620), 480);
+});
+
+test("after a moment in which something held up the workers the size comes back in one step", () => {
+  const held = (width, at) => (at > 4 && at < 5 ? 0.3 : 0.008);
+  const { pace } = played(held, 350, 13);
+  assert.equal(pace.widthAt(pace.level, 350), 350);
+  const { pace: early } = played(held, 350, 7);
+  assert.ok(early.widthAt(early.level, 350) < 350);
 });
 
 test("sizes that are none in a narrow box are left out", () => {

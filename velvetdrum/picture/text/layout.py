@@ -10,7 +10,7 @@ import itertools
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Literal
 
@@ -188,7 +188,7 @@ class _Layouter:
     def _runs(self, text: str, levels: Sequence[int]) -> list[_Run]:
         from fontTools.unicodedata import script
 
-        bounds = [*grapheme_cluster_boundaries(text)]
+        bounds = [*_clusters(text)]
         if not bounds or bounds[0] != 0:
             bounds = [0, *bounds]
         if bounds[-1] != len(text):
@@ -289,7 +289,7 @@ class _Layouter:
 
     def _broken(self, text: str, way: NDArray[np.float64], room: float) -> list[tuple[int, int]]:
         """Begin and end of each line in a box of a width, as many words in each as it takes."""
-        allowed = sorted({*line_break_boundaries(text), len(text)})
+        allowed = _line_ends(text)
         out, begin, last = [], 0, 0
         for place in allowed:
             end = begin + len(text[begin:place].rstrip())
@@ -302,7 +302,7 @@ class _Layouter:
             end = begin + len(text[begin:place].rstrip())
             while way[end] - way[begin] > room:
                 fitting = max(int(np.searchsorted(way, way[begin] + room, side="right")) - 1, begin + 1)
-                cut = max((b for b in grapheme_cluster_boundaries(text[begin:]) if 0 < b <= fitting - begin), default=0)
+                cut = max((b for b in _clusters(text[begin:]) if 0 < b <= fitting - begin), default=0)
                 cut = begin + max(cut, _first_cluster(text[begin:]))
                 if cut >= place:
                     break
@@ -368,4 +368,16 @@ def _unseen(sign: str) -> bool:
 
 
 def _first_cluster(text: str) -> int:
-    return next((place for place in grapheme_cluster_boundaries(text) if place > 0), len(text))
+    return next((place for place in _clusters(text) if place > 0), len(text))
+
+
+@lru_cache(maxsize=512)
+def _line_ends(text: str) -> tuple[int, ...]:
+    """Where a line may end (UAX 14). The search for even lines and for a size that fits asks again and again."""
+    return tuple(sorted({*line_break_boundaries(text), len(text)}))
+
+
+@lru_cache(maxsize=512)
+def _clusters(text: str) -> tuple[int, ...]:
+    """Where what is read as one letter begins and ends (UAX 29)."""
+    return tuple(grapheme_cluster_boundaries(text))

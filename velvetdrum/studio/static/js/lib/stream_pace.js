@@ -13,6 +13,8 @@ const ENOUGH = 0.95;
 // How what a picture costs grows with its width: less than its pixels do, since a part of it is the same at all sizes.
 const GROWTH = 1.3;
 const SPARSEST = 4;
+// Seconds of play that a pack has.
+export const PACK_S = 0.2;
 
 export class StreamPace {
   level = 2;
@@ -119,7 +121,8 @@ export class StreamPace {
     return true;
   }
 
-  /** More frames, or else a larger size. */
+  /** More frames, or else a larger size: the next one, or the largest at which a pack would still be here sooner than
+   * it takes to show it. */
   climb(most) {
     const width = this.widthAt(this.level, most);
     if (this.every > 1) {
@@ -129,6 +132,8 @@ export class StreamPace {
     let level = this.level;
     while (level > 0 && this.widthAt(level, most) === width) level -= 1;
     if (this.widthAt(level, most) === width) return false;
+    const soon = (one) => this.latency * (this.widthAt(one, most) / width) ** GROWTH <= PACK_S;
+    while (level > 0 && this.widthAt(level, most) < most && soon(level - 1)) level -= 1;
     this.level = level;
     return true;
   }

@@ -2,7 +2,7 @@
 // against the audio clock. When they come too slowly the size drops first, and only then the frame rate.
 
 import { ask, unpack } from "../lib/api.js";
-import { StreamPace } from "../lib/stream_pace.js";
+import { PACK_S, StreamPace } from "../lib/stream_pace.js";
 import { PassingPictures } from "./passing_pictures.js";
 
 const DRAG_WIDTH = 640;
@@ -141,7 +141,7 @@ export class Preview {
     const now = Math.floor(this.player.elapsed);
     const { every } = this.pace;
     this.next_ = this.pace.soonest(this.next_, now, rate);
-    const batch = Math.max(2, Math.round((rate / every) * 0.2));
+    const batch = Math.max(2, Math.round((rate / every) * PACK_S));
     const ahead = this.pace.ahead(rate);
     while (this.inFlight < 3 && this.next_ < now + ahead) {
       const wanted = [];
