@@ -152,14 +152,14 @@ def wanted(tmp_path_factory):
     return job, (folder / "here.mp4").read_bytes()
 
 
-def test_a_shared_folder_is_used_and_the_file_is_the_same(cluster, wanted, tmp_path):
+def test_a_shared_folder_is_used_and_the_file_is_the_same(cluster, wanted, tmp_path, empty_caches):
     job, here = wanted
     executor = ClusterExecutor(cluster.address, Here())
     executor._client.wait_for_workers(2, timeout=30)
     try:
         assert executor.slots == 2
         run_export(replace(job, folder=str(tmp_path / "export")), executor, executor.slots, tmp_path / "there.mp4")
-        assert executor._shared[str(tmp_path / "export")]
+        assert executor._shared[str(tmp_path / "export")] and not empty_caches.exists()
     finally:
         executor.shutdown()
     assert (tmp_path / "there.mp4").read_bytes() == here
@@ -180,8 +180,10 @@ class GivenUp:
 
 @pytest.fixture
 def empty_caches(cluster):
-    """Workers that have got nothing yet. They share this machine's temporary folder."""
-    shutil.rmtree(Path(tempfile.gettempdir()) / "velvetdrum-cluster", ignore_errors=True)
+    """Workers that have got nothing yet: where they keep what they get. They share this machine's temporary folder."""
+    folder = Path(tempfile.gettempdir()) / "velvetdrum-cluster"
+    shutil.rmtree(folder, ignore_errors=True)
+    return folder
 
 
 def not_for_ever(seconds=120.0):
@@ -206,7 +208,7 @@ def test_what_the_scheduler_gives_up_or_a_worker_has_lost_is_begun_again(
         if len(begun) <= 3:
             return GivenUp()
         if len(begun) == 8:
-            shutil.rmtree(Path(tempfile.gettempdir()) / "velvetdrum-cluster")
+            shutil.rmtree(empty_caches)
         return real_submit(task, *values, **named)
 
     def run_there(task, *values, **named):
@@ -270,7 +272,8 @@ def test_a_killed_worker_and_one_that_is_cut_off_lose_nothing(cluster, wanted, t
     finally:
         executor.shutdown()
     thread.join(60)
-    assert done.is_set()
+    # What it needed came to the workers, by what is in it.
+    assert done.is_set() and {item.name for item in empty_caches.iterdir()} == {parcels_of(job.sources)[0].key}
     assert (tmp_path / "there.mp4").read_bytes() == here
 
 

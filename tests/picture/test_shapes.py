@@ -30,7 +30,7 @@ HEART = "M10 30A20 20 0 0 1 50 30A20 20 0 0 1 90 30Q90 60 50 90Q10 60 10 30Z"
 @pytest.mark.parametrize("name", [*CLOSED, *OPEN])
 def test_lengths_are_those_of_the_formula(name):
     outline, length = (CLOSED | OPEN)[name]
-    assert outline.length == pytest.approx(length, rel=2e-5)
+    assert outline.length == pytest.approx(length, rel=2e-6)
     assert outline.closed is (name in CLOSED)
 
 

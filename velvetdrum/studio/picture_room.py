@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import struct
 from base64 import b64encode
 from typing import Any
 
@@ -15,6 +14,7 @@ from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.store import media
 from velvetdrum.studio import tasks
+from velvetdrum.studio.drawn_frames import unpacked
 from velvetdrum.studio.fields import JsonPatch, ListOf, OneOf, Text, Whole
 from velvetdrum.studio.requests import (
     FRAME,
@@ -85,8 +85,8 @@ def poster(ident: str, query: dict[str, Any]) -> Response:
     scene = services().scene_of(row)
     frame = min(max(query["frame"], 0), services().scenes.project(scene).frame_count - 1)
     packed = _draw(scene, row.document, [frame], 640, "jpeg")
-    _, size = struct.unpack_from("<II", packed)
-    answer = Response(packed[8 : 8 + size], mimetype="image/jpeg")
+    ((_, data),) = unpacked(packed)
+    answer = Response(data, mimetype="image/jpeg")
     answer.headers["Cache-Control"] = "private, max-age=86400"
     return answer
 
@@ -101,11 +101,8 @@ def choices(ident: str, given: dict[str, Any]) -> Any:
     marks = moments_of(document, (sources.analysis or None) if sources else None)
     frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
     listed, packed = services().quickly(tasks.draw_choices, document, sources, frame, 288)
-    place = 0
-    for item in listed:
-        _, size = struct.unpack_from("<II", packed, place)
-        item["picture"] = "data:image/jpeg;base64," + b64encode(packed[place + 8 : place + 8 + size]).decode()
-        place += 8 + size
+    for item, (_, data) in zip(listed, unpacked(packed), strict=True):
+        item["picture"] = "data:image/jpeg;base64," + b64encode(data).decode()
     return jsonify(families=FAMILIES, choices=listed)
 
 

@@ -314,10 +314,12 @@ def _parts(piece: Piece, low: float, high: float) -> list[tuple[Values, bool]]:
 def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
     match form:
         case "ellipse":
-            return curves.ellipse(*key)
+            width, height = key
+            return curves.ellipse(width, height, curves.filled_steps(max(width, height)))
         case "ring":
-            inner = curves.ring(key[0] * key[1]).pieces[0]
-            return Outline((*curves.ring(key[0]).pieces, replace(inner, side=-1.0)))
+            steps = curves.filled_steps(key[0])
+            inner = curves.ring(key[0] * key[1], steps).pieces[0]
+            return Outline((*curves.ring(key[0], steps).pieces, replace(inner, side=-1.0)))
         case "star":
             return curves.star(*key)
         case _:

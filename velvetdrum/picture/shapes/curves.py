@@ -8,15 +8,18 @@ import numpy as np
 
 from velvetdrum.picture.shapes.outline import Outline, Piece, Points, faced
 
+_ROUND = 2048
+"""Steps of a full turn: a chord then falls short of its arc by less than one part in a million."""
+
 _OFF = 0.002
-"""Pixels by which the middle of a chord may lie off its arc: half of what changes a pixel by one level."""
-_FEWEST, _MOST = 64, 2048
-"""Steps of a full turn."""
+"""Pixels by which the middle of a chord may lie off its arc where that is only filled: half of what changes a pixel by
+one level."""
 
 
-def round_steps(radius: float) -> int:
-    """Chords of a full turn: with n of them the middle of each lies r (1 - cos(pi / n)) off its arc."""
-    return min(max(math.ceil(math.pi * math.sqrt(max(radius, 0.0) / (2 * _OFF))), _FEWEST), _MOST)
+def filled_steps(radius: float) -> int:
+    """Steps of a full turn that is filled and not measured: with n of them the middle of each lies r (1 - cos(pi / n))
+    off its arc."""
+    return min(max(math.ceil(math.pi * math.sqrt(max(radius, 0.0) / (2 * _OFF))), 64), _ROUND)
 
 
 def line(length: float) -> Outline:
@@ -26,9 +29,9 @@ def line(length: float) -> Outline:
     return Outline((Piece(points, np.array([[1.0, 0.0], [1.0, 0.0]]), False),))
 
 
-def ring(radius: float) -> Outline:
+def ring(radius: float, steps: int = _ROUND) -> Outline:
     """From the top, clockwise."""
-    return Outline((_bow(radius, -90.0, 360.0, closed=True),))
+    return Outline((_bow(radius, -90.0, 360.0, closed=True, steps=steps),))
 
 
 def arc(radius: float, sweep: float) -> Outline:
@@ -44,9 +47,9 @@ def polygon(radius: float, sides: int) -> Outline:
     return faced([joined([corners[index : index + 2] for index in range(sides)], closed=True)])
 
 
-def ellipse(width: float, height: float) -> Outline:
+def ellipse(width: float, height: float, steps: int = _ROUND) -> Outline:
     """From the top, clockwise; by its true length, not by the angle."""
-    angles = np.deg2rad(-90.0 + np.linspace(0.0, 360.0, round_steps(max(width, height)) + 1))
+    angles = np.deg2rad(-90.0 + np.linspace(0.0, 360.0, steps + 1))
     points = np.stack([max(width, 1e-3) / 2 * np.cos(angles), max(height, 1e-3) / 2 * np.sin(angles)], axis=1)
     points[-1] = points[0]
     ways = np.stack([-max(width, 1e-3) * np.sin(angles), max(height, 1e-3) * np.cos(angles)], axis=1)
@@ -109,9 +112,9 @@ def _directions(part: Points) -> Points:
     return found / np.maximum(np.hypot(*found.T), 1e-9)[:, None]
 
 
-def _bow(radius: float, start: float, sweep: float, *, closed: bool) -> Piece:
-    """A part of a circle, clockwise from `start` degrees, with its exact directions."""
-    steps = max(8, round(round_steps(radius) * sweep / 360))
+def _bow(radius: float, start: float, sweep: float, *, closed: bool, steps: int = _ROUND) -> Piece:
+    """A part of a circle, clockwise from `start` degrees, with its exact directions; `steps` of a full turn."""
+    steps = max(8, round(steps * sweep / 360))
     angles = np.deg2rad(start + np.linspace(0.0, sweep, steps + 1))
     points = max(radius, 1e-3) * np.stack([np.cos(angles), np.sin(angles)], axis=1)
     if closed:
