@@ -166,6 +166,8 @@ def test_choices_say_when_they_cannot_be_drawn(studio):
     studio.route(
         "**/choices", lambda route: route.fulfill(status=503, json={"error": "This could not be drawn in time."})
     )
+    # Under load a request now and then passed before the route was in force.
+    until(studio, "fetch('/projects/none/choices').then((answer) => answer.status === 503)")
     studio.keyboard.press("a")
     expect(studio.locator("dialog.choices .fault")).to_contain_text("could not be drawn in time")
     studio.unroute("**/choices")
