@@ -11,7 +11,6 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from werkzeug.serving import make_server
 
 from tests.conftest import sine
 from tests.deliver.test_video import Here, make_job, white_bars
@@ -24,10 +23,12 @@ from velvetdrum.channels.limits import (
     shipped_channels,
 )
 from velvetdrum.channels.service import PIECE, Faults, create_service
+from velvetdrum.cli.channels import by_length
 from velvetdrum.deliver.export import run_export
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.studio.http_server import make_server
 
 LIMITS = Path(__file__).parents[2] / "velvetdrum" / "channels" / "limits.json"
 
@@ -36,14 +37,14 @@ LIMITS = Path(__file__).parents[2] / "velvetdrum" / "channels" / "limits.json"
 def serving(folder, faults=None):
     """The service on a port of its own."""
     app = create_service(shipped_channels(), LIMITS.read_bytes(), folder, faults)
-    server = make_server("127.0.0.1", 0, app, threaded=True)
-    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    server = make_server(app, by_length, host="127.0.0.1", port=0)
+    thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     try:
-        yield Service(f"http://127.0.0.1:{server.server_port}", timeout_s=5.0, waits_s=(0.01, 0.01, 0.01))
+        yield Service(f"http://127.0.0.1:{server.effective_port}", timeout_s=30.0, waits_s=(0.01, 0.01, 0.01))
     finally:
-        server.shutdown()
-        thread.join()
+        server.task_dispatcher.shutdown()
+        server.close()
 
 
 @pytest.fixture(scope="module")

@@ -9,7 +9,6 @@ import signal
 import socket
 import subprocess
 import sys
-import tempfile
 import threading
 import time
 from concurrent.futures import CancelledError, Future
@@ -21,6 +20,7 @@ import numpy as np
 import pytest
 
 from tests.deliver.test_video import Here, clicks, make_job, white_bars
+from velvetdrum.deliver import parcels
 from velvetdrum.deliver.cluster import ClusterExecutor, Probe, own_probe, probe, take
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import make_segment, run_export
@@ -125,7 +125,9 @@ class Cluster:
     def _start(self, name, before, module, *words):
         command = [*before, sys.executable, "-m", f"distributed.cli.{module}", *words]
         log = (self.folder / f"{name}.log").open("w")
-        return subprocess.Popen(command, stdout=log, stderr=log, cwd=Path(__file__).parents[2], start_new_session=True)
+        env = {**os.environ, parcels.CACHE: str(self.folder / "parcels")}
+        root = Path(__file__).parents[2]
+        return subprocess.Popen(command, stdout=log, stderr=log, cwd=root, env=env, start_new_session=True)
 
     def close(self):
         for process in (*self.workers.values(), self.scheduler):
@@ -180,8 +182,8 @@ class GivenUp:
 
 @pytest.fixture
 def empty_caches(cluster):
-    """Workers that have got nothing yet: where they keep what they get. They share this machine's temporary folder."""
-    folder = Path(tempfile.gettempdir()) / "velvetdrum-cluster"
+    """Workers that have got nothing yet: where they keep what they get. They share this machine's folder."""
+    folder = cluster.folder / "parcels" / "cluster"
     shutil.rmtree(folder, ignore_errors=True)
     return folder
 

@@ -1,10 +1,12 @@
 """Who may come in: nothing is asked for on this machine, a password on any other address."""
 
+import threading
+
 import pytest
 
 from tests.conftest import song
 from tests.studio.conftest import MARK, wav
-from velvetdrum.studio.access import COOKIE, Passwords
+from velvetdrum.studio.access import COOKIE, Passwords, may_enter
 from velvetdrum.studio.app import create_app
 from velvetdrum.studio.server import is_loopback
 
@@ -71,6 +73,45 @@ def test_tries_are_limited(app, password):
     # Another address is not locked out by them.
     other = sign_in(app.test_client(), password, environ_base={"REMOTE_ADDR": "10.0.0.9"})
     assert other.status_code == 302
+
+
+def test_many_tries_at_once_are_no_more_than_one_after_the_other(app, password):
+    """Each is counted before it is checked, which takes a tenth of a second."""
+    codes = []
+
+    def attempt(number):
+        codes.append(sign_in(app.test_client(), f"wrong {number}").status_code)
+
+    threads = [threading.Thread(target=attempt, args=(n,)) for n in range(12)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert codes.count(403) == 5 and codes.count(429) == 7
+
+
+def test_the_password_is_not_tried_from_many_addresses(app, password):
+    client = app.test_client()
+    codes = [
+        sign_in(client, "wrong", environ_base={"REMOTE_ADDR": f"10.0.{n // 4}.{n % 4}"}).status_code for n in range(60)
+    ]
+    assert codes.count(403) == 40 and codes[40:] == [429] * 20
+
+
+def test_a_line_of_ipv6_counts_as_one_address(app, password):
+    client = app.test_client()
+    codes = [sign_in(client, "wrong", environ_base={"REMOTE_ADDR": f"2001:db8::{n:x}:1"}).status_code for n in range(7)]
+    assert codes == [403] * 5 + [429] * 2
+
+
+@pytest.mark.parametrize("other", ['theme={"dark":true}', "a=b;;;=", 'q="unclosed', "x=\u00e9", "@=1; [=]"])
+def test_cookies_of_other_programs_on_this_host_do_no_harm(app, password, other):
+    client = app.test_client()
+    token = sign_in(client, password).headers["Set-Cookie"].split("=", 1)[1].split(";")[0]
+    for cookie in (f"{other}; {COOKIE}={token}", f"{COOKIE}={token}; {other}"):
+        assert may_enter(app, {"COOKIE": cookie}) and not may_enter(app, {"COOKIE": other})
+        answer = app.test_client(use_cookies=False).post("/tap-delay", json={}, headers=MARK | {"Cookie": cookie})
+        assert answer.status_code == 400  # let in, and then told what is missing
 
 
 def test_only_the_hash_is_kept_and_only_its_owner_may_read_it(app, password):

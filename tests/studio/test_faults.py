@@ -2,6 +2,7 @@
 
 import errno
 import os
+import shutil
 import signal
 import sqlite3
 import subprocess
@@ -15,7 +16,7 @@ import pytest
 from tests.conftest import song
 from tests.studio import tasks_that_fail
 from tests.studio.conftest import Studio, wav
-from velvetdrum.store import exports
+from velvetdrum.store import alignments, batches, exports, imports, reviews
 from velvetdrum.studio import export_dispatcher, importing
 from velvetdrum.studio.app import create_app
 
@@ -80,6 +81,118 @@ def test_an_export_on_a_full_disk_stops_says_so_and_goes_on(here, monkeypatch):
     full[0] = False
     assert here.post(f"/exports/{ident}/again").status_code == 202
     assert here.wait_export(ident)["state"] == "done"
+
+
+class Full:
+    """A module of the store whose ends can't be written while the disk is full; all else it does."""
+
+    def __init__(self, real, *names):
+        self.real, self.names, self.full = real, names, True
+
+    def __getattr__(self, name):
+        if name in self.names and self.full:
+
+            def refuse(*values, **named):
+                raise sqlite3.OperationalError("database or disk is full")
+
+            return refuse
+        return getattr(self.real, name)
+
+
+def until(true, seconds=30):
+    end = time.monotonic() + seconds
+    while not (found := true()):
+        assert time.monotonic() < end
+        time.sleep(0.05)
+    return found
+
+
+def test_work_that_ends_while_the_disk_is_full_is_told_and_written_later(here, monkeypatch):
+    """An import, an alignment, a batch, a review: each ends for whoever asks, and in the database when there is room."""
+    monkeypatch.setattr("velvetdrum.studio.outcomes.AGAIN_S", 0.05)
+    rooms = {
+        "importing.imports": Full(imports, "end"),
+        "aligning.alignments": Full(alignments, "end"),
+        "reviewing.reviews": Full(reviews, "end"),
+        "batching.batches": Full(batches, "set_report", "set_state"),
+    }
+    for name, full in rooms.items():
+        monkeypatch.setattr(f"velvetdrum.studio.{name}", full)
+    state = here.bring(wav(song(1.2)), "Pier.wav")
+    assert state["state"] == "done" and state["project"]
+    words = here.post(f"/projects/{here.project}/alignments", {"text": "nothing of this is said"}).json["alignment"]
+    told = until(lambda: (found := here.get(f"/alignments/{words}").json)["state"] != "running" and found)
+    assert told["state"] == "failed" and told["error"]
+    table = here.post_file(f"/projects/{here.project}/batches", b"sound\nlost.wav\n", "t.csv").json
+    assert here.post(f"/batches/{table['id']}/start", {"frames": ["64x64"]}).status_code == 202
+    review = here.post(f"/projects/{here.project}/reviews", {"to_s": 0.2}).json
+    key = review.get("review") or review.get("id")
+    until(lambda: here.get(f"/reviews/{key}").json["state"] != "running")
+    row = until(lambda: (r := here.get(f"/batches/{table['id']}").json["rows"][0])["state"] == "failed" and r)
+    assert "lost.wav" in row["message"]
+    # All of it is only told so far.
+    db = here.services.db
+    stored = [alignments.find(db, words).state, reviews.find(db, key).state, imports.unfinished(db) != []]
+    assert stored == ["running", "running", True]
+    for full in rooms.values():
+        full.full = False
+    until(lambda: alignments.find(db, words).state == "failed" and reviews.find(db, key).state == "done")
+    until(lambda: batches.find(db, table["id"]).state == "done" and not imports.unfinished(db))
+
+
+def test_a_database_that_is_deleted_or_replaced_is_noticed_with_the_next_edit(tmp_path):
+    made = Studio(create_app(tmp_path / "data", exporters=1))
+    try:
+        project = made.bring(wav(song(0.3)), "Quay.wav")["project"]
+        path, kept = tmp_path / "data" / "velvetdrum.sqlite3", tmp_path / "kept"
+        path.rename(kept)
+        for _ in range(2):
+            answer = made.edit(project, "/name", "Gone", revision=1)
+            assert answer.status_code == 503 and "deleted or replaced" in answer.json["error"]
+        assert not path.exists()
+        kept.rename(path)
+        assert made.edit(project, "/name", "Back").status_code == 200
+        # A copy takes its place: what is answered afterwards is what stands in it.
+        made.services.db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        shutil.copy(path, kept)
+        assert made.edit(project, "/name", "Later").status_code == 200
+        kept.replace(path)
+        assert made.edit(project, "/name", "Lost", revision=3).status_code in (409, 503)
+        assert made.state(project)["document"]["name"] == "Back"
+        assert made.edit(project, "/name", "In the copy").status_code == 200
+        with sqlite3.connect(path) as other:
+            assert "In the copy" in other.execute("SELECT document FROM project").fetchone()[0]
+    finally:
+        made.services.close()
+
+
+def test_an_export_survives_the_end_of_the_process_that_workers_are_forked_from(here, monkeypatch):
+    from multiprocessing import forkserver
+
+    here.services.workers.replace(here.services.workers.pool("export"))
+    real, died = forkserver.connect_to_new_process, []
+
+    def dies_just_then(fds):
+        if not died:
+            died.append(True)
+            raise EOFError
+        return real(fds)
+
+    monkeypatch.setattr("multiprocessing.popen_forkserver.forkserver.connect_to_new_process", dies_just_then)
+    ident = here.post(f"/projects/{here.project}/exports", {"frame": "64x64", "to_s": 0.2}).json["id"]
+    told = here.wait_export(ident)
+    assert told["state"] == "done" and died, told
+
+
+@pytest.mark.parametrize("plan", ["", "[]", "{", "null"])
+def test_a_plan_that_cannot_be_read_ends_no_export(here, plan):
+    ident = here.post(f"/projects/{here.project}/exports", {"frame": "64x64", "to_s": 0.1}).json["id"]
+    assert here.wait_export(ident)["state"] == "done"
+    folder = here.services.data / "exports" / ident
+    (folder / "plan.json").write_text(plan)
+    next(folder.glob("video*")).unlink()
+    assert here.post(f"/exports/{ident}/again").status_code == 202
+    assert here.wait_export(ident)["state"] == "done" and not list(folder.glob("*.part"))
 
 
 def test_an_import_whose_worker_was_killed_by_another_is_tried_again(here, monkeypatch):

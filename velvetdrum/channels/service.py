@@ -10,6 +10,7 @@ import secrets
 import shutil
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -21,11 +22,21 @@ from velvetdrum.channels.limits import Channel, against_file
 from velvetdrum.deliver.checks.report import Report, check_sound, check_video
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.video_format import FORMATS
+from velvetdrum.limits.bounded import Unreadable, bounded
+from velvetdrum.limits.json_text import JsonError, read_json
+from velvetdrum.limits.process import OverTime
 
 PIECE = 4 << 20
 """Bytes of a piece, at the most."""
 
+MOST_JSON = 1 << 16
 MOST_OPEN = 40
+MOST_ENDED = 1000
+"""Uploads that ended, and can still be asked for."""
+LEFT_S = 600.0
+"""After so long without a piece an upload is given up, and what came of it is deleted."""
+_MOST_MEGABYTES = 8_000.0
+_CHECK_S = 7200.0
 _NAME = re.compile(r"[^\w .()-]+")
 _IDENT = re.compile(r"[0-9a-f]{16}")
 
@@ -50,18 +61,27 @@ class _Upload:
     path: Path
     captions: bool
     received: int = 0
+    touched: float = 0.0
     state: str = "open"
     reasons: list[str] = field(default_factory=list)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
+def most_body(method: str, path: str) -> int:
+    """Bytes that the body of a request may have."""
+    return PIECE if method == "PUT" and path.startswith("/uploads/") else MOST_JSON
+
+
 def create_service(
-    channels: tuple[Channel, ...], described: bytes, folder: Path, faults: Faults | None = None
+    channels: tuple[Channel, ...],
+    described: bytes,
+    folder: Path,
+    faults: Faults | None = None,
+    clock: Callable[[], float] = time.monotonic,
 ) -> Flask:
     """The service as a Flask application. `described`: the limits as they are published; `folder`: where files that
     come are kept, under names of its own."""
     app = Flask("velvetdrum.channels", static_folder=None)
-    app.config["MAX_CONTENT_LENGTH"] = PIECE + 1024
     known = {channel.id: channel for channel in channels}
     uploads: dict[str, _Upload] = {}
     wrong = faults or Faults()
@@ -72,8 +92,21 @@ def create_service(
     def refused(problem: HTTPException) -> Any:
         return jsonify(error=problem.description), problem.code or 500
 
+    def sweep() -> None:
+        """Give up what nobody sends on, and forget what ended longest ago."""
+        left = [key for key, item in uploads.items() if item.state == "open" and clock() - item.touched > LEFT_S]
+        ended = [key for key, item in uploads.items() if item.state != "open"]
+        for key in [*left, *ended[:-MOST_ENDED]]:
+            with uploads[key].lock:
+                gone = uploads.pop(key)
+                gone.state = "ended" if gone.state == "open" else gone.state
+                gone.path.unlink(missing_ok=True)
+
     @app.before_request
     def misbehave() -> Any:
+        request.max_content_length = most_body(request.method, request.path)
+        if request.environ.get("velvetdrum.refused"):
+            abort(413, "This is larger than what is taken here.")
         time.sleep(wrong.late_s)
         return ("Welcome to the harbour!", 200) if wrong.garbled and request.path != "/channels" else None
 
@@ -84,7 +117,11 @@ def create_service(
     @app.post("/channels/<ident>/uploads")
     def begin(ident: str) -> Any:
         channel = known.get(ident) or abort(404, "There is no such channel.")
-        given = request.get_json(silent=True)
+        sweep()
+        try:
+            given = read_json(request.get_data(), most_bytes=MOST_JSON)
+        except JsonError as problem:
+            abort(400, str(problem))
         given = given if isinstance(given, dict) else {}
         name, size, digest = given.get("name"), given.get("bytes"), str(given.get("sha256"))
         if (
@@ -95,7 +132,7 @@ def create_service(
             or size < 1
         ):
             abort(400, "An upload needs a name, its bytes, and their sha256.")
-        most = channel.ranges["megabytes"].most if "megabytes" in channel.ranges else 20_000.0
+        most = channel.ranges["megabytes"].most if "megabytes" in channel.ranges else _MOST_MEGABYTES
         if size > most * 1e6:
             abort(413, f"It has {size / 1e6:.1f} MB; {channel.name} takes at most {most:g} MB")
         if sum(upload.state == "open" for upload in uploads.values()) >= MOST_OPEN:
@@ -104,7 +141,7 @@ def create_service(
         plain = _NAME.sub("_", str(name))[:120]
         title = str(given.get("title") or plain)[:200]
         captions = given.get("captions") is True
-        uploads[key] = _Upload(channel, plain, title, size, digest, folder / f"{key}.part", captions)
+        uploads[key] = _Upload(channel, plain, title, size, digest, folder / f"{key}.part", captions, 0, clock())
         uploads[key].path.touch()
         return jsonify(upload=key, piece_bytes=PIECE, received=0), 201
 
@@ -126,13 +163,14 @@ def create_service(
         if wrong.every and pieces["taken"] % wrong.every == 0:
             abort(503, "Not just now.")
         with upload.lock:
-            if upload.state != "open" or not at.isdecimal() or int(at) != upload.received:
+            if upload.state != "open" or at != str(upload.received):
                 return jsonify(error="This piece does not come next.", received=upload.received), 409
             if upload.received + len(data) > upload.size:
                 abort(400, "There are more bytes than were said.")
             with upload.path.open("ab") as file:
                 file.write(data)
             upload.received += len(data)
+            upload.touched = clock()
         return jsonify(received=upload.received)
 
     @app.post("/uploads/<key>/finish")
@@ -177,12 +215,15 @@ def _judged(upload: _Upload) -> list[str]:
 
 
 def _read(path: Path) -> Report:
+    """What was found in a file that came, looked at in a process under limits."""
     try:
-        return check_video(path)
+        return bounded(check_video, _CHECK_S)(path)
     except DeliverError:
         if path.suffix in {form.suffix for form in FORMATS.values() if form.group == "sound"}:
-            return check_sound(path)
+            return bounded(check_sound, _CHECK_S)(path)
         raise
+    except (Unreadable, OverTime, MemoryError) as problem:
+        raise DeliverError("The file takes more time or memory to read than any video needs") from problem
 
 
 def _keep(upload: _Upload, folder: Path, key: str) -> None:

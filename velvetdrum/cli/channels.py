@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
 
 import click
-from werkzeug.serving import make_server
 
 from velvetdrum.channels.limits import ChannelError, read_channels
-from velvetdrum.channels.service import Faults, create_service
+from velvetdrum.channels.service import Faults, create_service, most_body
 from velvetdrum.cli.sentences import SOUND, Sentence, sentences
+from velvetdrum.studio.http_server import Verdict, make_server
 
 PORT = 8790
 
@@ -37,11 +38,14 @@ def channels_command(
         kept = folder or Path(tempfile.mkdtemp(prefix="velvetdrum-channels-"))
         app = create_service(known, described, kept, Faults(late, refuse_every, garbled))
         try:
-            server = make_server("127.0.0.1", port, app, threaded=True)
-        except (OSError, SystemExit) as problem:
+            server = make_server(app, by_length, host="127.0.0.1", port=port)
+        except OSError as problem:
             raise Sentence(f"Port {port} is in use. Stop what runs there, or choose another with --port.") from problem
-    click.echo(f"Channels are at http://127.0.0.1:{server.server_port}  (Ctrl+C stops them); files in {kept}")
-    try:
-        server.serve_forever()
-    except KeyboardInterrupt:
-        server.server_close()
+    click.echo(f"Channels are at http://127.0.0.1:{server.effective_port}  (Ctrl+C stops them); files in {kept}")
+    server.run()
+
+
+def by_length(method: str, path: str, headers: Mapping[str, str]) -> Verdict:
+    """What the service takes of a request's body; no longer one is read."""
+    limit = most_body(method, path)
+    return Verdict(413 if int(headers.get("LENGTH", "0")) > limit else 0, limit)

@@ -7,10 +7,10 @@ from pathlib import Path
 
 import click
 
-from velvetdrum.cli.bounded import bounded
 from velvetdrum.cli.sentences import OUT, SOUND, sentences
 from velvetdrum.deliver.checks.report import Report, check_video
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.limits.bounded import bounded
 
 
 @click.command("check")

@@ -18,6 +18,9 @@ COLUMNS = ("sound", "title", "speaker", "captions", "transcript", "cover")
 
 FILES = ("sound", "captions", "transcript", "cover")
 MOST_ROWS, MOST_BYTES = 2000, 4 << 20
+MOST_LINES, MOST_CELLS = 4000, 40
+"""Lines, empty ones among them, and cells in one of them."""
+_LONGEST_HEAD = 2000
 
 
 @dataclass(frozen=True)
@@ -46,14 +49,23 @@ def read_episodes(path: Path) -> list[Episode]:
 def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
     """The rows of a CSV table (RFC 4180, UTF-8, comma or semicolon), whose files lie in a folder. Raises DeliverError
     with a sentence when it is no such table or has columns that nobody knows."""
+    if len(data) > MOST_BYTES:
+        raise DeliverError(f"{name} has more than {MOST_BYTES >> 20} MB; a table of episodes is smaller.")
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as problem:
         raise DeliverError(f"{name} is not UTF-8 text: save the table as CSV UTF-8.") from problem
-    head = text.split("\n", 1)[0]
+    head = text.split("\n", 1)[0][:_LONGEST_HEAD]
     reader = csv.reader(io.StringIO(text), delimiter=";" if head.count(";") > head.count(",") else ",")
+    lines: list[list[str]] = []
     try:
-        lines = list(reader)
+        # Counted while it is read: what has more is not kept whole.
+        for cells in reader:
+            if len(lines) > MOST_LINES:
+                raise DeliverError(
+                    f"{name} has more than {MOST_LINES:,} lines; a batch has 1 to {MOST_ROWS:,} episodes."
+                )
+            lines.append(cells[:MOST_CELLS])
     except csv.Error as problem:
         raise DeliverError(f"{name} is not a CSV table: {problem}.") from problem
     names = [cell.strip().lower() for cell in lines[0]] if lines else []

@@ -5,7 +5,7 @@ scheduler. A segment is a task that depends on no other: a worker that lacks a f
 file and asked again. So nothing that a lost worker held is missed by others.
 
 Every worker draws and encodes the same few pictures before its first segment; one whose processor makes other bytes of
-them is refused.
+them is refused, and so is one of several threads: limits of time and memory are those of a process.
 """
 
 from __future__ import annotations
@@ -30,7 +30,15 @@ from typing import Any
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, make_segment, segment_path
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.parcels import Parcel, packed, parcels_of, place_of, unpacked
+from velvetdrum.deliver.parcels import (
+    Parcel,
+    cache_folder,
+    is_whole,
+    packed,
+    parcels_of,
+    place_of,
+    unpacked,
+)
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.scene.document import new_document, new_layer
@@ -47,7 +55,10 @@ _OTHER = (
     "Worker {worker} ({cpu}) makes other pictures than this machine ({own}): bytes differ. Take it out of the cluster,"
     " or use workers of one kind of processor."
 )
-_CACHE = "velvetdrum-cluster"
+_THREADED = (
+    "Worker {worker} has {threads} threads, and a worker makes one segment at a time. Start it with --nthreads 1, and"
+    " as many of them as it has cores (--nworkers)."
+)
 _TRIES = 6
 """How often a segment is begun where the cluster gives it up; beside that, every worker may lack files once."""
 _HANDS = 4
@@ -112,21 +123,32 @@ class Unlike:
     probe: Probe
 
 
-def shared_segment(expected: Probe, job: Job, number: int) -> bytes | Lacking | Unlike:
+@dataclass(frozen=True)
+class Threaded:
+    """A worker's answer where it has several threads."""
+
+    worker: str
+    threads: int
+
+
+Unfit = Unlike | Threaded
+
+
+def shared_segment(expected: Probe, job: Job, number: int) -> bytes | Lacking | Unfit:
     """Worker task: one segment, into a folder that is shared; its answer is empty."""
-    if own_probe().digest != expected.digest:
-        return Unlike(_worker(), own_probe())
+    if unfit := _unfit(expected):
+        return unfit
     make_segment(job, number)
     return b""
 
 
-def remote_segment(expected: Probe, job: Job, number: int, parcels: list[Parcel]) -> bytes | Lacking | Unlike:
+def remote_segment(expected: Probe, job: Job, number: int, parcels: list[Parcel]) -> bytes | Lacking | Unfit:
     """Worker task: one segment as bytes, from files that were given to this worker before."""
-    if own_probe().digest != expected.digest:
-        return Unlike(_worker(), own_probe())
+    if unfit := _unfit(expected):
+        return unfit
     if lacked := [parcel for parcel in parcels if lacks(parcel)]:
         return Lacking(_worker(), lacked)
-    places = {parcel.path: str(place_of(parcel, _cache())) for parcel in parcels}
+    places = {parcel.path: str(place_of(parcel, cache_folder())) for parcel in parcels}
     sources = job.sources
     if sources is not None:
         media = {key: places.get(path, path) for key, path in sources.media.items()}
@@ -139,16 +161,22 @@ def remote_segment(expected: Probe, job: Job, number: int, parcels: list[Parcel]
 
 def lacks(parcel: Parcel) -> bool:
     """Worker task: whether this worker has not what the parcel names."""
-    return not place_of(parcel, _cache()).exists()
+    return not is_whole(parcel, cache_folder())
 
 
 def take(parcel: Parcel, data: bytes) -> None:
     """Worker task: keep what came."""
-    unpacked(parcel, data, _cache())
+    unpacked(parcel, data, cache_folder())
 
 
-def _cache() -> Path:
-    return Path(tempfile.gettempdir()) / _CACHE
+def _unfit(expected: Probe) -> Unfit | None:
+    """Why this worker makes no segments for whoever expects that of its probe."""
+    from distributed import get_worker
+
+    threads = get_worker().state.nthreads
+    if threads > 1:
+        return Threaded(_worker(), threads)
+    return None if own_probe().digest == expected.digest else Unlike(_worker(), own_probe())
 
 
 def _worker() -> str:
@@ -188,9 +216,16 @@ class ClusterExecutor(Executor):
         except (OSError, TimeoutError) as problem:
             reason = str(problem).split("\n", 1)[0][:200] or "it does not answer in time"
             raise DeliverError(_AWAY.format(address=address_, reason=reason, name=ADDRESS)) from problem
+        self._refuse_threaded()
         self._refuse_others(own_probe(), self._client.run(own_probe))
         # What ends on the cluster is seen to here: the client's own thread is not to wait for a worker.
         self._hands = ThreadPoolExecutor(_HANDS, thread_name_prefix="cluster")
+
+    def _refuse_threaded(self) -> None:
+        info = self._client.scheduler_info(n_workers=-1)
+        for worker, facts in info["workers"].items():
+            if facts["nthreads"] > 1:
+                raise DeliverError(_THREADED.format(worker=worker, threads=facts["nthreads"]))
 
     @staticmethod
     def _refuse_others(own: Probe, found: dict[str, Probe]) -> None:
@@ -262,6 +297,8 @@ class ClusterExecutor(Executor):
                     _keep(job, number, made)
                 future.set_result(None)
                 return
+            if isinstance(made, Threaded):
+                raise DeliverError(_THREADED.format(worker=made.worker, threads=made.threads))
             if isinstance(made, Unlike):
                 self._refuse_others(own_probe(), {made.worker: made.probe})
             if self._closed or tries <= 1:

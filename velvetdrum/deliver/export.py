@@ -15,20 +15,28 @@ from pathlib import Path
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.errors import Cancelled
+from velvetdrum.deliver.checkpoints import observed
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.extras import extras_of
+from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.sound_ends import SoundEnds
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.limits.cache import KEPT, MOST_BYTES
+from velvetdrum.limits.process import limited_time
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.audio_range import AudioRange
 
 _FRAMES_KEPT, _LEAST_KEPT = 5, 60_000_000
 """What a worker keeps between frames: bytes of so many frames, and so many more."""
+
+_JOIN_S, _JOIN_FRAME_S = 300.0, 8.0
+"""Processor time in which a file is put together: at the least, and for each picture that is gone through."""
+_SAID_S = 0.3
+"""How often a worker says how far it is."""
 
 
 @dataclass(frozen=True)
@@ -95,19 +103,24 @@ def run_export(
     plan = job.plan
     key = plan.key(job.document)
     stamp = folder / "plan.json"
-    if not stamp.exists() or json.loads(stamp.read_text()).get("key") != key:
+    if _stamped(stamp) != key:
         for old in (*folder.glob("segment-*"), *folder.glob("sound.*")):
             old.unlink()
-        stamp.write_text(json.dumps({"key": key, "plan": asdict(plan)}))
+        with written_whole(stamp, "The plan of this export") as beside:
+            beside.write_text(json.dumps({"key": key, "plan": asdict(plan)}))
     missing = [n for n in range(len(plan.segments)) if not segment_path(folder, n, plan).exists()]
     sound = sound_path(job)
     waiting: set[Future[None]] = set()
     if job.has_sound and not sound.exists():
         waiting.add(executor.submit(make_sound, job))
+    joined = False
     try:
-        while missing or waiting:
+        while missing or waiting or not joined:
             while missing and len(waiting) < workers + 1:
                 waiting.add(executor.submit(make_segment, job, missing.pop(0)))
+            if not waiting:
+                waiting.add(executor.submit(join_export, job, str(output)))
+                joined = True
             done, waiting = wait(waiting, timeout=0.2, return_when=FIRST_COMPLETED)
             if cancelled():
                 raise Cancelled
@@ -120,9 +133,44 @@ def run_export(
             future.cancel()
         wait(waiting, timeout=30)
         raise
-    segments = [(segment_path(folder, n, plan), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
-    FORMATS[plan.format].join(segments, sound if job.has_sound else None, plan, output, extras_of(job))
     progress(plan.frames)
+
+
+def join_export(job: Job, output: str) -> None:
+    """Worker task: put the file together from finished segments and the sound, under a limit of processor time."""
+    folder, plan = Path(job.folder), job.plan
+    form, share = FORMATS[plan.format], joined_share(folder)
+    steps, done, said = plan.frames * form.passes(plan), 0, 0.0
+
+    def step() -> None:
+        nonlocal done, said
+        done += 1
+        if (folder / "cancel").exists():
+            raise Cancelled
+        if time.monotonic() - said > _SAID_S:
+            said = time.monotonic()
+            share.write_text(f"{min(done / max(steps, 1), 1.0):.4f}")
+
+    segments = [(segment_path(folder, n, plan), first - plan.first) for n, (first, _) in enumerate(plan.segments)]
+    try:
+        with limited_time(_JOIN_S + _JOIN_FRAME_S * steps), observed(step):
+            form.join(segments, sound_path(job) if job.has_sound else None, plan, Path(output), extras_of(job))
+    finally:
+        share.unlink(missing_ok=True)
+
+
+def joined_share(folder: Path) -> Path:
+    """Where it stands how far the putting together of an export is, 0 to 1, while that lasts."""
+    return folder / "joined"
+
+
+def _stamped(stamp: Path) -> str:
+    """The key of the plan that a folder's segments belong to; nothing where none can be read."""
+    try:
+        found = json.loads(stamp.read_text())
+    except (OSError, ValueError):
+        return ""
+    return str(found.get("key", "")) if isinstance(found, dict) else ""
 
 
 def make_segment(job: Job, number: int) -> None:
@@ -136,7 +184,7 @@ def make_segment(job: Job, number: int) -> None:
         if (folder / "cancel").exists():
             raise Cancelled
         now = time.monotonic()
-        if now - said > 0.3:
+        if now - said > _SAID_S:
             said = now
             count.write_text(str(done))
 

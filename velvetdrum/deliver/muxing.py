@@ -12,6 +12,7 @@ from typing import Any
 import av
 from av.subtitles.subtitle import SubtitleSet
 
+from velvetdrum.deliver.checkpoints import checkpoint
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.words.cues import CueList
 from velvetdrum.words.reading import write_cues
@@ -164,6 +165,7 @@ def _packets(path: Path) -> Iterator[av.Packet]:
     with av.open(str(path)) as container:
         for packet in container.demux():
             if packet.dts is not None:
+                checkpoint()
                 yield packet
 
 

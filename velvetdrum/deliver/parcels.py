@@ -2,17 +2,27 @@
 
 from __future__ import annotations
 
+import atexit
 import hashlib
 import io
 import os
 import shutil
+import stat
 import tarfile
+import tempfile
 import threading
+import time
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any
 
+from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Sources
+
+CACHE = "VELVETDRUM_PARCELS"
+"""Environment variable with the folder in which a worker keeps what came, in place of the user's cache folder."""
+_KEPT_S = 14 * 86_400.0
 
 
 @dataclass(frozen=True)
@@ -64,6 +74,56 @@ def packed(parcel: Parcel) -> bytes:
     return out.getvalue()
 
 
+@cache
+def cache_folder() -> Path:
+    """Where this worker keeps what came: a folder that nobody else can write to; one for this process alone where there
+    is none."""
+    own = os.environ.get(CACHE)
+    base = Path(own) if own else Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "velvetdrum"
+    folder = base / "cluster"
+    try:
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        found = folder.lstat()
+        if stat.S_ISDIR(found.st_mode) and found.st_uid == os.getuid() and not found.st_mode & 0o022:
+            _clean(folder)
+            return folder
+    except OSError:
+        pass
+    made = tempfile.mkdtemp(prefix="velvetdrum-")
+    atexit.register(shutil.rmtree, made, ignore_errors=True)
+    return Path(made)
+
+
+def _clean(folder: Path) -> None:
+    """Remove what was not used for a long time, and what was left half-way."""
+    oldest = time.time() - _KEPT_S
+    for path in folder.iterdir():
+        if path.lstat().st_mtime < oldest:
+            shutil.rmtree(path, ignore_errors=True) if path.is_dir() else path.unlink(missing_ok=True)
+
+
+_WHOLE: dict[str, tuple[int, int]] = {}
+"""Parcels whose content this process has looked at: their key, and the time and size that they had."""
+
+
+def is_whole(parcel: Parcel, cache: Path) -> bool:
+    """True when a worker's cache has a parcel, and what lies there under its name is it. What is not it is removed."""
+    place = place_of(parcel, cache)
+    try:
+        os.utime(place)
+        found = place.stat()
+    except OSError:
+        return False
+    mark = (found.st_ino, found.st_size)
+    if _WHOLE.get(parcel.key) == mark:
+        return True
+    if _parcel(place).key == parcel.key:
+        _WHOLE[parcel.key] = mark
+        return True
+    shutil.rmtree(place, ignore_errors=True) if place.is_dir() else place.unlink(missing_ok=True)
+    return False
+
+
 def place_of(parcel: Parcel, cache: Path) -> Path:
     """Where a parcel lies in a worker's cache, once it is there."""
     return cache / f"{parcel.key}{parcel.suffix}"
@@ -72,7 +132,7 @@ def place_of(parcel: Parcel, cache: Path) -> Path:
 def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
     """Where a worker has what came; kept by what is in it, and whole or not at all."""
     target = place_of(parcel, cache)
-    if target.exists():
+    if is_whole(parcel, cache):
         return str(target)
     cache.mkdir(parents=True, exist_ok=True)
     beside = cache / f"{parcel.key}.{os.getpid()}.{threading.get_ident()}.part{parcel.suffix}"
@@ -83,8 +143,12 @@ def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
     else:
         beside.write_bytes(data)
     try:
+        if _parcel(beside).key != parcel.key:
+            raise DeliverError("What came for this worker is not what it was said to be.")
         beside.rename(target)
     except OSError:
-        # Another thread was first.
+        # Another process was first.
+        pass
+    finally:
         shutil.rmtree(beside, ignore_errors=True) if beside.is_dir() else beside.unlink(missing_ok=True)
     return str(target)

@@ -12,6 +12,7 @@ import numpy as np
 from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
 from numpy.typing import NDArray
 
+from velvetdrum.deliver.checkpoints import checkpoint
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.transparency import bled
 
@@ -91,4 +92,5 @@ def kept_pictures(segments: Sequence[tuple[Path, int]]) -> Iterator[NDArray[np.u
     for path, _ in segments:
         with av.open(str(path)) as container:
             for frame in container.decode(video=0):
+                checkpoint()
                 yield np.asarray(frame.to_ndarray(format="bgra"), np.uint8)

@@ -10,6 +10,7 @@ from typing import Any
 
 import av
 
+from velvetdrum.deliver.checkpoints import checkpoint
 from velvetdrum.deliver.errors import DeliverError
 
 _MARGIN = 0.975
@@ -47,7 +48,9 @@ def encode_twice(segments: Sequence[tuple[Path, int]], path: Path, *, rate: Frac
 def _frames(segments: Sequence[tuple[Path, int]]) -> Iterator[av.VideoFrame]:
     for part, _ in segments:
         with av.open(str(part)) as container:
-            yield from container.decode(video=0)
+            for frame in container.decode(video=0):
+                checkpoint()
+                yield frame
 
 
 def _stream(

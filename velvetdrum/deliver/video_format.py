@@ -53,6 +53,10 @@ class VideoFormat:
     sized: ClassVar[bool] = False
     """True when it can be brought to a size in megabytes, in two passes."""
 
+    def passes(self, plan: ExportPlan) -> int:
+        """How often all of its pictures are gone through when the file is put together."""
+        return 1
+
     def parts(self, plan: ExportPlan) -> list[Segment]:
         """The segments of a plan."""
         return segment_grid(plan.first, plan.last, plan.fraction)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import multiprocessing
 import os
 import resource
@@ -10,10 +11,12 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from multiprocessing import forkserver, resource_tracker
 from multiprocessing.connection import wait
 from multiprocessing.context import BaseContext
 from types import FrameType
+from typing import IO
 
 MEMORY_BYTES = 4 << 30
 
@@ -81,14 +84,26 @@ def end_with_parent() -> None:
     threading.Thread(target=watch, args=(program.sentinel,), daemon=True, name="parent").start()
 
 
+@cache
+def _nowhere() -> IO[str]:
+    return open(os.devnull, "w")
+
+
+_WAITING = 3.0
+_WAITING_S = 30.0
+"""How much longer than its processor time work may last: a machine may be busy, but what only waits ends, too."""
+
+
 @contextmanager
 def limited_time(seconds: float) -> Iterator[None]:
     """Let this process use `seconds` more of processor time in the block. Past them OverTime is raised; where no
-    Python code comes to turn within two seconds more, the system ends the process (SIGXCPU).
+    Python code comes to turn within two seconds more, the system ends the process (SIGXCPU). A worker process whose
+    work lasts three times as long and half a minute, whatever it waits for, ends itself.
 
     Afterwards the limit is lifted again, since the same process goes on with other work.
     """
     soft = threading.current_thread() is threading.main_thread()
+    worker = multiprocessing.parent_process() is not None
 
     def over(number: int, frame: FrameType | None) -> None:
         raise OverTime
@@ -97,10 +112,15 @@ def limited_time(seconds: float) -> Iterator[None]:
     resource.setrlimit(resource.RLIMIT_CPU, (int(time.process_time() + seconds) + 3, hard))
     before = signal.signal(signal.SIGPROF, over) if soft else None
     try:
+        if worker:
+            # A thread of its own without the interpreter: it ends the process whatever holds that.
+            faulthandler.dump_traceback_later(_WAITING * seconds + _WAITING_S, exit=True, file=_nowhere())
         if soft:
             signal.setitimer(signal.ITIMER_PROF, seconds)
         yield
     finally:
+        if worker:
+            faulthandler.cancel_dump_traceback_later()
         if soft:
             signal.setitimer(signal.ITIMER_PROF, 0)
             signal.signal(signal.SIGPROF, before)

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import ipaddress
 import os
 import secrets
 import sqlite3
 import threading
 import time
 from collections.abc import Mapping
-from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
 from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from flask import Blueprint, Flask, abort, current_app, g, jsonify, redirect, render_template, request, url_for
+from werkzeug.sansio.http import parse_cookie
 
 from velvetdrum.store import sessions
 from velvetdrum.studio.requests import services, takes, takes_file
@@ -65,33 +66,47 @@ class Passwords:
 
 
 class Tries:
-    """Wrong passwords of the last minute, by the address that they came from."""
+    """Tries of the last minute that were not right, by the address that they came from and all of them together: there
+    is one password, and many addresses may try it."""
 
-    def __init__(self) -> None:
+    def __init__(self, within_s: float = _WITHIN_S) -> None:
         self._at: dict[str, list[float]] = {}
         self._lock = threading.Lock()
+        self._within_s = within_s
 
-    def wait_s(self, address: str) -> float:
-        """For how long no further try is taken from an address; 0 when one is taken now."""
+    def begin(self, address: str) -> float:
+        """Count a try before it is checked, so that many at once are no more than one after the other. Gives for how
+        long no further one is taken; 0 for one that was counted and may be checked."""
         with self._lock:
-            now = time.monotonic()
+            now, name = time.monotonic(), _network(address)
             self._at = {
-                name: kept for name, times in self._at.items() if (kept := [at for at in times if now - at < _WITHIN_S])
+                key: kept
+                for key, times in self._at.items()
+                if (kept := [at for at in times if now - at < self._within_s])
             }
-            own, every = self._at.get(address, []), sorted(at for times in self._at.values() for at in times)
+            own, every = self._at.get(name, []), sorted(at for times in self._at.values() for at in times)
             if len(own) >= _TRIES:
-                return _WITHIN_S - (now - own[-_TRIES])
-            return _WITHIN_S - (now - every[-_ALL_TRIES]) if len(every) >= _ALL_TRIES else 0.0
-
-    def wrong(self, address: str) -> None:
-        """Count a wrong try of a client."""
-        with self._lock:
-            self._at.setdefault(address, []).append(time.monotonic())
+                return self._within_s - (now - own[-_TRIES])
+            if len(every) >= _ALL_TRIES:
+                return self._within_s - (now - every[-_ALL_TRIES])
+            self._at.setdefault(name, []).append(now)
+            return 0.0
 
     def right(self, address: str) -> None:
-        """Forget the wrong tries of a client."""
+        """Forget the tries of a client that knows the password."""
         with self._lock:
-            self._at.pop(address, None)
+            self._at.pop(_network(address), None)
+
+
+def _network(address: str) -> str:
+    """What counts as one client: an IPv4 address, and of IPv6 what one line is given (/64, RFC 6177)."""
+    try:
+        found = ipaddress.ip_address(address)
+    except ValueError:
+        return address
+    if isinstance(found, ipaddress.IPv6Address) and not found.ipv4_mapped:
+        return str(ipaddress.ip_network(f"{address.partition('%')[0]}/64", strict=False))
+    return str(getattr(found, "ipv4_mapped", None) or found)
 
 
 def guard(app: Flask, data: Path) -> None:
@@ -102,7 +117,7 @@ def guard(app: Flask, data: Path) -> None:
     @app.before_request
     def ask_for_password() -> Any:
         g.guarded = current_app.config["OPEN"]
-        if not g.guarded or request.endpoint in _OPEN or token_opens(services().db, request.cookies.get(COOKIE, "")):
+        if not g.guarded or request.endpoint in _OPEN or token_opens(services().db, _own_token()):
             return None
         best = request.accept_mimetypes.best_match(["application/json", "text/html"])
         if request.method == "GET" and best == "text/html":
@@ -114,11 +129,13 @@ def may_enter(app: Flask, headers: Mapping[str, str]) -> bool:
     """Whether a request's headers (as the server keeps them) are of somebody who is signed in."""
     if not app.config["OPEN"]:
         return True
-    try:
-        found = SimpleCookie(headers.get("COOKIE", "")).get(COOKIE)
-    except CookieError:
-        return False
-    return found is not None and token_opens(app.extensions["services"].db, found.value)
+    return token_opens(app.extensions["services"].db, token_in(headers.get("COOKIE", "")))
+
+
+def token_in(cookies: str) -> str:
+    """The token of a session in a Cookie header, as WSGI has it; empty where there is none. What other programs on this
+    host keep in theirs is no concern of ours, whatever its letters."""
+    return parse_cookie(cookies.encode("latin-1", "replace").decode("utf-8", "replace")).get(COOKIE, "")
 
 
 def token_opens(db: sqlite3.Connection, token: str) -> bool:
@@ -143,12 +160,11 @@ def sign_in() -> Any:
     tries: Tries = current_app.extensions["tries"]
     request.max_content_length = 4096
     then, password, address = _inside(request.form.get("then", "/")), request.form.get("password", ""), _address()
-    wait = tries.wait_s(address)
+    wait = tries.begin(address)
     if wait > 0:
         fault = f"That were too many wrong passwords. Try again in {round(wait) + 1} seconds."
         return render_template("sign_in.html", then=then, fault=fault), 429, {"Retry-After": str(round(wait) + 1)}
     if not 0 < len(password) <= LONGEST or not current_app.extensions["passwords"].fits(password):
-        tries.wrong(address)
         fault = "This is not the password. It was printed when the studio was started for the first time."
         return render_template("sign_in.html", then=then, fault=fault), 403
     tries.right(address)
@@ -168,7 +184,7 @@ def sign_in() -> Any:
 @takes()
 def sign_out(given: dict[str, Any]) -> Any:
     """End this session."""
-    sessions.end(services().db, request.cookies.get(COOKIE, "")[:100])
+    sessions.end(services().db, _own_token()[:100])
     answer = jsonify(signed_out=True)
     answer.delete_cookie(COOKIE, httponly=True, samesite="Lax")
     return answer
@@ -178,6 +194,10 @@ def _inside(address: str) -> str:
     """An address on this server to go on to; the start page in place of any other."""
     plain = address.startswith("/") and not address.startswith(("//", "/\\")) and address.isprintable()
     return address if plain and len(address) < 1000 else "/"
+
+
+def _own_token() -> str:
+    return token_in(request.headers.get("Cookie", ""))
 
 
 def _address() -> str:

@@ -11,7 +11,10 @@ from typing import TYPE_CHECKING, Any
 from velvetdrum.audio.errors import Cancelled
 from velvetdrum.limits.process import OverTime
 from velvetdrum.store import alignments
+from velvetdrum.store.alignments import AlignmentRow
 from velvetdrum.studio import word_tasks
+from velvetdrum.studio.outcomes import Outcomes
+from velvetdrum.studio.workers import Listening
 from velvetdrum.words.cues import CueError
 
 if TYPE_CHECKING:
@@ -23,6 +26,19 @@ class Alignments:
 
     def __init__(self, services: Services) -> None:
         self._services = services
+        self._outcomes = Outcomes(services.stopping)
+
+    def find(self, ident: str) -> AlignmentRow | None:
+        """The alignment with an id, as it is by now; None when there is none."""
+        row = alignments.find(self._services.db, ident)
+        return self._outcomes.of(row) if row else None
+
+    def take(self, ident: str) -> None:
+        """Keep that a page has what was found, or has said why nothing was."""
+        row = self.find(ident)
+        if row is not None and row.state in ("done", "failed"):
+            alignments.end(self._services.db, ident, "taken", row.sentence)
+            self._outcomes.forget(ident)
 
     def resume(self) -> None:
         """Go on with those that a stopped server left."""
@@ -51,15 +67,16 @@ class Alignments:
 
     def _run(self, ident: str) -> None:
         here = self._services
-        row = alignments.find(here.db, ident)
-        assert row is not None
+        row = self._outcomes.read(lambda: alignments.find(here.db, ident))
+        if row is None:
+            return
         state, sentence, found = "failed", "", None
         try:
             recording = here.recording(row.wanted["media"])
             if recording is None:
                 raise CueError("The recording is no longer here; bring it in again.")
             task = (str(recording.folder), row.wanted, str(self._notes(ident)))
-            found = here.workers.finish("analysis", word_tasks.align_words, *task)
+            found = here.workers.listen(Listening.ALIGNMENT, word_tasks.align_words, *task)
             state = "done"
         except Cancelled:
             state = "cancelled"
@@ -76,4 +93,5 @@ class Alignments:
             return  # the next start goes on with it
         for left in here.folder.incoming.glob(f"{ident}.words*"):
             left.unlink(missing_ok=True)
-        alignments.end(here.db, ident, state, sentence, found)
+        told = {"state": state, "sentence": sentence, "found": found}
+        self._outcomes.settle(ident, told, lambda: alignments.end(here.db, ident, state, sentence, found))

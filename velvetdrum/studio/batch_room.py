@@ -9,11 +9,13 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, jsonify
 
-from velvetdrum.deliver.batch import MOST_BYTES, parse_episodes
+from velvetdrum.deliver.batch import MOST_BYTES
 from velvetdrum.deliver.naming import MOST
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store import batches, exports
 from velvetdrum.store.batches import BatchRow
+from velvetdrum.store.media import clean_name
+from velvetdrum.studio import export_tasks
 from velvetdrum.studio.export_room import WANTED, planned_in
 from velvetdrum.studio.fields import ListOf, Text
 from velvetdrum.studio.requests import (
@@ -22,6 +24,7 @@ from velvetdrum.studio.requests import (
     file_bytes,
     file_name_given,
     is_ident,
+    one_line,
     project_or_404,
     services,
     takes,
@@ -40,16 +43,7 @@ def begin(ident: str) -> Any:
     """Read a table of episodes for this project as it is now; answers with its rows and the files that it names."""
     row = project_or_404(ident)
     name = file_name_given("episodes.csv")
-    found = parse_episodes(file_bytes(MOST_BYTES, "table"), name, Path())
-    rows = [
-        {
-            "line": item.line,
-            "title": item.title,
-            "speaker": item.speaker,
-            "files": {kind: str(path) for kind, path in item.files.items()},
-        }
-        for item in found
-    ]
+    rows = services().read(export_tasks.read_episodes, file_bytes(MOST_BYTES, "table"), name)
     key = batches.create(services().db, row.id, name, row.document, rows)
     return jsonify(_shown(_batch(key))), 201
 
@@ -57,7 +51,7 @@ def begin(ident: str) -> Any:
 @blueprint.get("/projects/<ident>/batches")
 def latest(ident: str) -> Any:
     """The latest batch of a project; null when there is none."""
-    row = batches.latest(services().db, project_or_404(ident).id)
+    row = services().batches.latest(project_or_404(ident).id)
     return jsonify(row and _shown(row))
 
 
@@ -68,9 +62,11 @@ def bring(ident: str) -> Any:
     row, name = _batch(ident), file_name_given("file")
     if row.state != "open":
         abort(409, "This batch is under way; begin another for more files.")
-    if name not in _named(row):
+    # As the header tells it: on one line.
+    named = next((given for given in _named(row) if one_line(given) == name), None)
+    if named is None:
         abort(422, f"The table names no file {name[:120]}.")
-    services().batches.keep_file(row, name, chunks(), current_app.config["UPLOAD_LIMIT"])
+    services().batches.keep_file(row, named, chunks(), current_app.config["UPLOAD_LIMIT"])
     return jsonify(_shown(_batch(ident)))
 
 
@@ -120,9 +116,10 @@ def report(ident: str) -> Any:
         names = "; ".join(item["made"])
         cells = (item["line"], item["title"], item["state"], names, item["seconds"], item["message"])
         writer.writerow([_plain(cell) for cell in cells])
-    name = f"{Path(row.name).stem[:80] or 'episodes'} report.csv"
-    head = {"Content-Disposition": f'attachment; filename="{name.encode("ascii", "replace").decode()}"'}
-    return Response(text.getvalue(), mimetype="text/csv", headers=head)
+    name = f"{Path(clean_name(row.name)).stem[:80] or 'episodes'} report.csv"
+    answer = Response(text.getvalue(), mimetype="text/csv")
+    answer.headers.set("Content-Disposition", "attachment", filename=clean_name(name))
+    return answer
 
 
 def _plain(cell: Any) -> Any:
@@ -131,7 +128,7 @@ def _plain(cell: Any) -> Any:
 
 
 def _batch(ident: str) -> BatchRow:
-    row = batches.find(services().db, ident) if is_ident(ident) else None
+    row = services().batches.find(ident) if is_ident(ident) else None
     return row or abort(404, "There is no such batch.")
 
 

@@ -26,6 +26,8 @@ from velvetdrum.store import batches, exports
 from velvetdrum.store.batches import BatchRow
 from velvetdrum.studio import export_tasks, word_tasks
 from velvetdrum.studio.importing import pieces
+from velvetdrum.studio.outcomes import Outcomes
+from velvetdrum.studio.workers import Listening
 from velvetdrum.words.cues import CueError
 
 if TYPE_CHECKING:
@@ -42,6 +44,17 @@ class Batches:
         self._services = services
         self._folder = services.data / "batches"
         self._cancelled: set[str] = set()
+        self._outcomes = Outcomes(services.stopping)
+
+    def find(self, ident: str) -> BatchRow | None:
+        """The batch with an id, as it is by now; None when there is none."""
+        row = batches.find(self._services.db, ident)
+        return self._outcomes.of(row) if row else None
+
+    def latest(self, project: str) -> BatchRow | None:
+        """The latest batch of a project, as it is by now; None when there is none."""
+        row = batches.latest(self._services.db, project)
+        return self._outcomes.of(row) if row else None
 
     def resume(self) -> None:
         """Go on with those that a stopped server left."""
@@ -74,7 +87,7 @@ class Batches:
 
     def _run(self, ident: str) -> None:
         here = self._services
-        row = batches.find(here.db, ident)
+        row = self._outcomes.read(lambda: batches.find(here.db, ident))
         if row is None:
             return
         report = dict(row.report)
@@ -84,11 +97,16 @@ class Batches:
                 continue
             if here.stopping.is_set() or ident in self._cancelled:
                 return  # the next start goes on with it
-            report[line] = self._row(row, item)
-            batches.set_report(here.db, ident, report)
+            report = report | {line: self._row(row, item)}
+            self._report(ident, report)
         if ident not in self._cancelled:
-            batches.set_state(here.db, ident, "done")
+            told = {"report": report, "state": "done"}
+            self._outcomes.settle(ident, told, lambda: batches.set_state(here.db, ident, "done"))
         shutil.rmtree(self._folder / ident, ignore_errors=True)
+
+    def _report(self, ident: str, report: dict[str, Any]) -> None:
+        db = self._services.db
+        self._outcomes.settle(ident, {"report": report}, lambda: batches.set_report(db, ident, report))
 
     def _row(self, row: BatchRow, item: dict[str, Any]) -> dict[str, Any]:
         try:
@@ -116,7 +134,7 @@ class Batches:
             paths[kind] = Path(row.files[name])
         if "sound" not in paths:
             raise DeliverError("It names no sound.")
-        key, recording = here.bring_now(pieces(paths["sound"]), item["files"]["sound"])
+        key, recording = here.bring_now(pieces(paths["sound"]), item["files"]["sound"], Listening.BATCH)
         cover = ""
         if "cover" in paths:
             cover = here.keep_picture(paths["cover"].read_bytes(), item["files"]["cover"])["key"]
@@ -139,7 +157,7 @@ class Batches:
             return found["cues"], found["language"]
         if "transcript" in paths:
             task_ = (recording, paths["transcript"].read_bytes())
-            return here.workers.finish("analysis", export_tasks.align_transcript, *task_), "en"
+            return here.workers.listen(Listening.BATCH, export_tasks.align_transcript, *task_), "en"
         return {}, ""
 
     def _queued(self, row: BatchRow, document: Document) -> list[str]:

@@ -21,7 +21,7 @@ from velvetdrum.picture.text.typeface_files import TypefaceError
 from velvetdrum.scene.document import ProjectError
 from velvetdrum.scene.frames import FrameError
 from velvetdrum.signals.tables import TableError
-from velvetdrum.store.db import StoreError
+from velvetdrum.store.db import Moved, StoreError
 from velvetdrum.store.media import TooLarge
 from velvetdrum.store.projects import Conflict
 from velvetdrum.words.cues import CueError
@@ -43,6 +43,10 @@ _DATABASE = {
     "SQLITE_READ": (507, "This was not saved: the data folder can't be written. Allow that; it is tried again."),
     "SQLITE_CANT": (507, "This was not saved: the data folder can't be opened. Make room; it is tried again."),
 }
+_MOVED = (
+    "This was not saved: the file of the database was deleted or replaced while the studio runs. Put it back, or start "
+    "the studio again; it is tried again."
+)
 _DATABASE_ELSE = (500, "This was not saved: the data folder can't be read. It is tried again.")
 
 
@@ -65,6 +69,8 @@ def register(app: Flask) -> None:
     @app.errorhandler(sqlite3.Error)
     def unsaved(problem: sqlite3.Error) -> Any:
         logging.getLogger(__name__).exception("database")
+        if isinstance(problem, Moved):
+            return _answer(503, _MOVED)
         code, sentence = _DATABASE.get(getattr(problem, "sqlite_errorname", "")[:11], _DATABASE_ELSE)
         return _answer(code, sentence)
 

@@ -10,19 +10,19 @@ import threading
 import time
 from collections.abc import Sequence
 from concurrent.futures.process import BrokenProcessPool
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.errors import DeliverError, is_no_room
-from velvetdrum.deliver.export import Job, run_export
+from velvetdrum.deliver.export import Job, joined_share, run_export
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.scene.document import Document
 from velvetdrum.store import exports
 from velvetdrum.store.exports import ExportRow
 from velvetdrum.studio import export_tasks
+from velvetdrum.studio.outcomes import Outcomes
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
@@ -52,8 +52,7 @@ class Exports:
         self._all_parked = False
         self._turn = threading.Lock()
         self._dispatching = self._watching = False
-        # How an export ended while the database could not be written, as on a full disk.
-        self._unsaved: dict[str, tuple[str, str]] = {}
+        self._outcomes = Outcomes(services.stopping)
 
     def resume(self) -> None:
         """Go on with exports that a stopped server left."""
@@ -66,15 +65,15 @@ class Exports:
     def find(self, ident: str) -> ExportRow | None:
         """The export with an id; None when there is none."""
         row = exports.find(self._services.db, ident)
-        return self._now(row) if row else None
+        return self._outcomes.of(row) if row else None
 
     def of_project(self, project: str) -> list[ExportRow]:
         """A project's exports, the newest first."""
-        return [self._now(row) for row in exports.of_project(self._services.db, project)]
+        return [self._outcomes.of(row) for row in exports.of_project(self._services.db, project)]
 
     def listed(self) -> list[ExportRow]:
         """All exports: those in line in their order, then those that ended, the newest first."""
-        return [self._now(row) for row in exports.listed(self._services.db)]
+        return [self._outcomes.of(row) for row in exports.listed(self._services.db)]
 
     @property
     def paused(self) -> bool:
@@ -89,6 +88,13 @@ class Exports:
     def file(self, row: ExportRow) -> Path:
         """Where the finished video of an export lies."""
         return self._folder / row.id / f"video{FORMATS[ExportPlan.stored(row.plan).format].suffix}"
+
+    def joined_share(self, row: ExportRow) -> float:
+        """How far the putting together of an export is, 0 to 1; 0 where that has not begun."""
+        try:
+            return float(joined_share(self._folder / row.id).read_text() or 0)
+        except (OSError, ValueError):
+            return 0.0
 
     # What is done
 
@@ -111,7 +117,7 @@ class Exports:
         """Go on with an export that ended early, or make one anew whose file was cleaned up."""
         exports.set_state(self._services.db, ident, "waiting")
         self._cancelled.discard(ident)
-        self._unsaved.pop(ident, None)
+        self._outcomes.forget(ident)
         self._dispatch()
 
     def cancel(self, ident: str) -> None:
@@ -163,10 +169,6 @@ class Exports:
             exports.set_removed(self._services.db, row.id)
         return freed
 
-    def _now(self, row: ExportRow) -> ExportRow:
-        state = self._unsaved.get(row.id)
-        return replace(row, state=state[0], sentence=state[1]) if state else row
-
     # One after the other
 
     def _dispatch(self) -> None:
@@ -192,7 +194,11 @@ class Exports:
         here = self._services
         with self._turn:
             idle = here.stopping.is_set() or self._all_parked
-            row = None if idle else exports.first_waiting(here.db)
+            try:
+                row = None if idle else exports.first_waiting(here.db)
+            except sqlite3.Error:
+                # It can't be read just now, as on a disk that is full or away.
+                return not here.stopping.wait(_ROOM_S)
             if row is None:
                 # Under the lock: what is asked for after this starts a thread of its own.
                 self._dispatching = False
@@ -228,7 +234,9 @@ class Exports:
         except Cancelled:
             if row.id in self._cancelled:
                 return "cancelled", ""
-            exports.set_held(here.db, row.id, "paused" if row.id in self._parked else "")
+            held = "paused" if row.id in self._parked else ""
+            told = {"state": "waiting", "held": held}
+            self._outcomes.settle(row.id, told, lambda: exports.set_held(here.db, row.id, held))
             return "waiting", ""
         except (DeliverError, SoundError, OSError, sqlite3.Error) as problem:
             return self._stopped(row, job, problem)
@@ -303,7 +311,7 @@ class Exports:
 
     def _try(self, job: Job, ident: str, output: Path) -> None:
         here = self._services
-        executor = here.workers.pool("export")
+        executor = here.workers.segments()
         try:
             run_export(
                 job,
@@ -314,19 +322,17 @@ class Exports:
                 lambda: ident in self._cancelled or ident in self._parked or self._all_parked or here.stopping.is_set(),
             )
         except BrokenProcessPool:
-            here.workers.replace("export", executor)
+            here.workers.replace(executor)
             raise
 
     def _settle(self, ident: str, state: str, sentence: str) -> None:
-        """Store how an export ended; where that can't be written, it is told from memory, and tried until it can."""
-        self._unsaved[ident] = (state, sentence)
-        while self._unsaved.get(ident) == (state, sentence):
-            try:
-                row = exports.find(self._services.db, ident)
-                path = self.file(row) if row else None
-                size = path.stat().st_size if path and state == "done" and path.exists() else None
-                exports.set_state(self._services.db, ident, state, sentence, size)
-                self._unsaved.pop(ident, None)
-            except sqlite3.Error:
-                if self._services.stopping.wait(1.0):
-                    return
+        """Keep how an export ended."""
+        db = self._services.db
+
+        def write() -> None:
+            row = exports.find(db, ident)
+            path = self.file(row) if row else None
+            size = path.stat().st_size if path and state == "done" and path.exists() else None
+            exports.set_state(db, ident, state, sentence, size)
+
+        self._outcomes.settle(ident, {"state": state, "sentence": sentence}, write)

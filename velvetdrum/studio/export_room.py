@@ -90,8 +90,8 @@ def estimate(ident: str, given: dict[str, Any]) -> Any:
     plan = _planned(row, given)
     job = Job(row.document, here.sources(row.document), plan, "")
     try:
-        found = here.workers.submit("export", export_tasks.estimate, job, here.workers.exporters)
-        return jsonify(found.result(timeout=_ESTIMATE_S) | {"free_bytes": here.exports.free_bytes})
+        found = here.workers.within(_ESTIMATE_S, "export", export_tasks.estimate, job, here.workers.exporters)
+        return jsonify(found | {"free_bytes": here.exports.free_bytes})
     except (OverTime, Late):
         abort(503, "The cores are busy with what is being made; the estimate comes when there is room.")
 
@@ -253,6 +253,7 @@ def _shown(row: ExportRow) -> dict[str, Any]:
         "error": row.sentence,
         "done": row.done,
         "frames": plan.frames,
+        "joined": services().exports.joined_share(row) if row.state == "running" else 0.0,
         "width": plan.width,
         "height": plan.height,
         "speed": SPEEDS[plan.speed][0],

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.deliver.batch import parse_episodes
 from velvetdrum.deliver.checks.flashes import FlashSpan
 from velvetdrum.deliver.checks.looking import found_of, keep_seen, kept_seen, see
 from velvetdrum.deliver.checks.report import check_video
@@ -79,6 +80,19 @@ def find_excerpts(document: Document, sources: Sources | None, length_s: float) 
         return []
     with limited_time(_EXCERPTS_S):
         return [asdict(found) for found in excerpts(project, use, length_s, BeatGrid.of(project.beats, use))]
+
+
+def read_episodes(data: bytes, name: str) -> list[dict[str, Any]]:
+    """The rows of a table of episodes as plain values. Raises DeliverError."""
+    return [
+        {
+            "line": item.line,
+            "title": item.title,
+            "speaker": item.speaker,
+            "files": {kind: str(path) for kind, path in item.files.items()},
+        }
+        for item in parse_episodes(data, name, Path())
+    ]
 
 
 def align_transcript(folder: str, data: bytes) -> dict[str, Any]:

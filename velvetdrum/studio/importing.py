@@ -24,8 +24,11 @@ from velvetdrum.scene.document import media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import imports, media, projects
+from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MediaRow
 from velvetdrum.studio import tasks
+from velvetdrum.studio.outcomes import Outcomes
+from velvetdrum.studio.workers import Listening
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
@@ -41,6 +44,12 @@ class Imports:
 
     def __init__(self, services: Services) -> None:
         self._services = services
+        self._outcomes = Outcomes(services.stopping)
+
+    def find(self, ident: str) -> ImportRow | None:
+        """The import with an id, as it is by now; None when there is none."""
+        row = imports.find(self._services.db, ident)
+        return self._outcomes.of(row) if row else None
 
     def resume(self) -> None:
         """Go on with imports that a stopped server left."""
@@ -77,7 +86,8 @@ class Imports:
         folder.mkdir()
         try:
             try:
-                document, found = here.workers.finish("analysis", tasks.unpack_bundle, str(path), str(folder))
+                task = (str(path), str(folder))
+                document, found = here.workers.listen(Listening.PROJECT_FILE, tasks.unpack_bundle, *task)
             except (BrokenProcessPool, OverTime) as problem:
                 raise ClipError("This project file takes more time or memory to read than any needs.") from problem
             files = {key: Path(file) for key, file in found.items()}
@@ -127,7 +137,7 @@ class Imports:
         notes = here.folder.incoming / f"{key}.notes"
         try:
             task = (str(here.folder.original(row)), str(here.folder.clip(key)), str(notes))
-            facts = here.workers.finish("analysis", tasks.prepare_footage, *task)
+            facts = here.workers.listen(Listening.CLIP, tasks.prepare_footage, *task)
             media.set_facts(here.db, key, facts | {"clip": True})
         except (ClipError, BrokenProcessPool, OverTime, OSError, RuntimeError):
             logging.getLogger(__name__).exception("clip %s", key)
@@ -138,8 +148,9 @@ class Imports:
 
     def _run(self, ident: str) -> None:
         here = self._services
-        row = imports.find(here.db, ident)
-        assert row is not None
+        row = self._outcomes.read(lambda: imports.find(here.db, ident))
+        if row is None:
+            return
         part = here.folder.incoming / row.part
         state, sentence, project = "failed", "", None
         try:
@@ -164,19 +175,20 @@ class Imports:
         part.unlink(missing_ok=True)
         for left in here.folder.incoming.glob(f"{ident}.notes*"):
             left.unlink(missing_ok=True)
-        imports.end(here.db, ident, state, sentence, project)
+        told = {"state": state, "sentence": sentence, "project_id": project}
+        self._outcomes.settle(ident, told, lambda: imports.end(here.db, ident, state, sentence, project))
 
-    def _bring_in(self, ident: str, row: imports.ImportRow, part: Path) -> str:
+    def _bring_in(self, ident: str, row: ImportRow, part: Path) -> str:
         """Analyse or prepare a received file, keep it, and put it to use. Gives the project's id."""
         here, notes = self._services, str(self._notes(ident))
         if row.purpose.get("clip"):
             target = str(here.folder.clip(row.media.key))
-            facts = here.workers.finish("analysis", tasks.prepare_footage, str(part), target, notes)
+            facts = here.workers.listen(Listening.CLIP, tasks.prepare_footage, str(part), target, notes)
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
             return str(row.purpose.get("project", ""))
         target = str(here.folder.analysis(row.media.key))
-        facts = here.workers.finish("analysis", tasks.analyse_sound, str(part), target, row.media.key, notes)
+        facts = here.workers.listen(Listening.IMPORT, tasks.analyse_sound, str(part), target, row.media.key, notes)
         kept = here.folder.keep(here.db, row.media, part)
         media.set_facts(here.db, kept.key, facts)
         return self._put_to_use(row.purpose, kept, row.media.name, facts)

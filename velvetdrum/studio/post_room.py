@@ -7,7 +7,7 @@ from typing import Any
 from flask import Blueprint, abort, jsonify
 
 from velvetdrum.channels.limits import Channel, ChannelError, against_plan
-from velvetdrum.store import exports, posts
+from velvetdrum.store import exports
 from velvetdrum.store.posts import PostRow
 from velvetdrum.studio.export_room import WANTED, planned_in
 from velvetdrum.studio.fields import Text
@@ -57,7 +57,7 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
 @blueprint.get("/exports/<ident>/posts")
 def of_export(ident: str) -> Any:
     """A file's posts, the newest first."""
-    return jsonify([_shown(row) for row in posts.of_export(services().db, ident)] if is_ident(ident) else [])
+    return jsonify([_shown(row) for row in services().posts.of_export(ident)] if is_ident(ident) else [])
 
 
 @blueprint.get("/posts/<ident>")
@@ -97,7 +97,7 @@ def _channel(ident: str) -> Channel:
 
 
 def _post(ident: str) -> PostRow:
-    row = posts.find(services().db, ident) if is_ident(ident) else None
+    row = services().posts.find(ident) if is_ident(ident) else None
     return row or abort(404, "There is no such post.")
 
 

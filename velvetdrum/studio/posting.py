@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 from velvetdrum.channels.client import Interrupted, NotReached, Refused, Service
 from velvetdrum.channels.limits import Channel, known_channels
 from velvetdrum.store import exports, posts
+from velvetdrum.store.posts import PostRow
+from velvetdrum.studio.outcomes import Outcomes
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
@@ -28,12 +30,22 @@ class Posts:
     def __init__(self, services: Services) -> None:
         self._services = services
         self._cancelled: set[str] = set()
+        self._outcomes = Outcomes(services.stopping)
         self.service = Service(os.environ.get(ADDRESS, USUAL).rstrip("/"))
 
     @property
     def channels(self) -> tuple[Channel, ...]:
         """All channels that are known. Raises ChannelError where the user's own file can't be read."""
         return known_channels(self._services.data / OWN)
+
+    def find(self, ident: str) -> PostRow | None:
+        """The post with an id, as it is by now; None when there is none."""
+        row = posts.find(self._services.db, ident)
+        return self._outcomes.of(row) if row else None
+
+    def of_export(self, export_id: str) -> list[PostRow]:
+        """The posts of an export, as they are by now."""
+        return [self._outcomes.of(row) for row in posts.of_export(self._services.db, export_id)]
 
     def resume(self) -> None:
         """Go on with those that a stopped server left."""
@@ -50,6 +62,7 @@ class Posts:
         """Send one again, on from where it stopped."""
         self._cancelled.discard(ident)
         posts.set_running(self._services.db, ident)
+        self._outcomes.forget(ident)
         self._services.start(self._run, ident)
 
     def cancel(self, ident: str) -> None:
@@ -58,8 +71,8 @@ class Posts:
 
     def _run(self, ident: str) -> None:
         here = self._services
-        row = posts.find(here.db, ident)
-        made = exports.find(here.db, row.export_id) if row else None
+        row = self._outcomes.read(lambda: posts.find(here.db, ident))
+        made = self._outcomes.read(lambda: exports.find(here.db, row.export_id)) if row else None
         if row is None or made is None:
             return
         state, answer = "failed", "Something went wrong while it was sent. Try it again."
@@ -90,4 +103,5 @@ class Posts:
             answer = "The file can't be read just now. Try it again."
         except Exception:
             logging.getLogger(__name__).exception("post")
-        posts.end(here.db, ident, state, answer)
+        told = {"state": state, "answer": answer}
+        self._outcomes.settle(ident, told, lambda: posts.end(here.db, ident, state, answer))

@@ -168,7 +168,13 @@ def file_bytes(most: int, what: str) -> bytes:
 
 def file_name_given(otherwise: str) -> str:
     """The name of the file that the body is, percent-coded in the header X-File-Name; shown only, never a path."""
-    return unquote(request.headers.get("X-File-Name", otherwise)[:2000], errors="replace")
+    given = unquote(request.headers.get("X-File-Name", otherwise)[:2000], errors="replace")
+    return one_line(given) or otherwise
+
+
+def one_line(text: str) -> str:
+    """A name as it may stand in headers, tables and archives: without control characters."""
+    return "".join(sign if sign.isprintable() else " " for sign in text).strip()
 
 
 def chunks() -> Iterator[bytes]:

@@ -11,7 +11,6 @@ from flask import Blueprint, abort, jsonify
 from velvetdrum.deliver.plan import ExportPlan, plan_export
 from velvetdrum.limits.process import OverTime
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.store import reviews
 from velvetdrum.store.reviews import ReviewRow
 from velvetdrum.studio import export_tasks
 from velvetdrum.studio.fields import ListOf, Real, Text, Whole
@@ -42,7 +41,7 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
 @blueprint.get("/projects/<ident>/reviews")
 def latest(ident: str) -> Any:
     """The latest review at a project; null when there is none."""
-    row = reviews.latest(services().db, project_or_404(ident).id)
+    row = services().reviews.latest(project_or_404(ident).id)
     return jsonify(row and _shown(row))
 
 
@@ -83,7 +82,7 @@ def excerpts(ident: str, query: dict[str, Any]) -> Any:
 
 
 def _review(ident: str) -> ReviewRow:
-    row = reviews.find(services().db, ident) if is_ident(ident) else None
+    row = services().reviews.find(ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such review.")
     return row

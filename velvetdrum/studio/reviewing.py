@@ -19,10 +19,12 @@ from velvetdrum.limits.process import OverTime
 from velvetdrum.store import reviews
 from velvetdrum.store.reviews import ReviewRow
 from velvetdrum.studio import export_tasks
+from velvetdrum.studio.outcomes import Outcomes
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
 
+_SOFTEN_S = 100.0
 _HEAVY = "Looking at every frame takes more time or memory than it may. Look at a part of the project."
 
 
@@ -33,6 +35,17 @@ class Reviews:
         self._services = services
         self._folder = services.data / "reviews"
         self._cancelled: set[str] = set()
+        self._outcomes = Outcomes(services.stopping)
+
+    def find(self, ident: str) -> ReviewRow | None:
+        """The review with an id, as it is by now; None when there is none."""
+        row = reviews.find(self._services.db, ident)
+        return self._outcomes.of(row) if row else None
+
+    def latest(self, project: str) -> ReviewRow | None:
+        """The latest review of a project, as it is by now; None when there is none."""
+        row = reviews.latest(self._services.db, project)
+        return self._outcomes.of(row) if row else None
 
     def resume(self) -> None:
         """Go on with those that a stopped server left; what belongs to none is deleted."""
@@ -64,12 +77,13 @@ class Reviews:
     def soften(self, row: ReviewRow, number: int) -> dict[str, Any] | None:
         """How one of the stretches that flash is softened. Raises TimeoutError, and what the task raises."""
         spans = (row.found or {})["flashes"]
-        future = self._services.workers.submit("export", export_tasks.soften, self.job(row), spans[number])
-        return future.result(timeout=100)
+        task = (export_tasks.soften, self.job(row), spans[number])
+        found: dict[str, Any] | None = self._services.workers.within(_SOFTEN_S, "export", *task)
+        return found
 
     def _run(self, ident: str) -> None:
         here = self._services
-        row = reviews.find(here.db, ident)
+        row = self._outcomes.read(lambda: reviews.find(here.db, ident))
         if row is None:
             return
         state, sentence, found = "failed", "", None
@@ -91,7 +105,8 @@ class Reviews:
         if here.stopping.is_set() and state != "done":
             return  # the next start goes on with it
         shutil.rmtree(self._folder / ident, ignore_errors=True)
-        reviews.end(here.db, ident, state, sentence, found)
+        told = {"state": state, "sentence": sentence, "found": found}
+        self._outcomes.settle(ident, told, lambda: reviews.end(here.db, ident, state, sentence, found))
 
     def _looked(self, row: ReviewRow) -> dict[str, Any]:
         here, job = self._services, self.job(row)

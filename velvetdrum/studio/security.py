@@ -33,6 +33,7 @@ _EARLY = {
     401: "You are not signed in. Sign in, then try again.",
     403: "This request did not come from the studio's own page. Reload the page and try again.",
     413: "This is larger than what is taken here.",
+    503: "The data folder can't be read just now. Try it again.",
 }
 
 
@@ -43,9 +44,9 @@ def protect(app: Flask) -> None:
     def refuse_others() -> None:
         if not is_our_name(request.headers.get("Host", "")):
             abort(400, _UNKNOWN)
-        refused = request.environ.get(REFUSED, "")
-        if refused.isdigit() and int(refused) in _EARLY:
-            abort(int(refused), _EARLY[int(refused)])
+        refused = request.environ.get(REFUSED, 0)
+        if refused in _EARLY:
+            abort(refused, _EARLY[refused])
         if request.method in ("GET", "HEAD", "OPTIONS"):
             return
         foreign = not same_origin(request.headers.get("Origin"), request.headers.get("Host", ""))

@@ -88,9 +88,9 @@ def is_loopback(host: str) -> bool:
 
 
 def _made(app: Any, host: str, port: int) -> Any:
-    gate = Gate(app, MARK, lambda headers: may_enter(app, headers))
+    judge = Gate(app, MARK, lambda headers: may_enter(app, headers)).judge
     try:
-        return make_server(app, gate, host=host, port=port)
+        return make_server(app, judge, host=host, port=port)
     except (OSError, ValueError) as problem:
         if getattr(problem, "errno", None) == errno.EADDRINUSE:
             raise DeliverError(

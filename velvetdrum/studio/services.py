@@ -26,7 +26,7 @@ from velvetdrum.picture.media.pictures import LEVELS, PictureError, needs_levels
 from velvetdrum.scene.document import Document, layer_media, media_keys
 from velvetdrum.scene.problems import Problem, ProjectError
 from velvetdrum.store import media, projects
-from velvetdrum.store.db import open_database
+from velvetdrum.store.db import Database, Moved, open_database
 from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio import tasks
 from velvetdrum.studio.aligning import Alignments
@@ -37,7 +37,7 @@ from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.posting import Posts
 from velvetdrum.studio.reviewing import Reviews
 from velvetdrum.studio.scenes import Scene, Scenes
-from velvetdrum.studio.workers import Workers
+from velvetdrum.studio.workers import Listening, Workers
 
 _HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
 _REMEMBERED_S = 600
@@ -54,6 +54,7 @@ class Services:
         self.workers = Workers(exporters=exporters)
         self.stopping = threading.Event()
         self._local = threading.local()
+        self._opened = False
         self._heavy: dict[str, float] = {}
         self.scenes = Scenes(16)
         self.drawn = DrawnFrames()
@@ -68,10 +69,21 @@ class Services:
 
     @property
     def db(self) -> sqlite3.Connection:
-        """This thread's connection."""
-        if not hasattr(self._local, "db"):
-            self._local.db = open_database(self.data / "velvetdrum.sqlite3")
-        return self._local.db
+        """This thread's connection. Raises Moved when the file of the database was deleted while the program runs; one
+        that was put in its place is opened with the next request."""
+        path = self.data / "velvetdrum.sqlite3"
+        held: Database | None = getattr(self._local, "db", None)
+        if held is not None and not held.is_there:
+            del self._local.db
+            if path.exists():
+                held.set_log_aside()
+            held.check()
+        if held is None:
+            if self._opened and not path.exists():
+                raise Moved("the file of the database was deleted")
+            held = self._local.db = open_database(path)
+            self._opened = True
+        return held
 
     def resume(self) -> None:
         """Go on with what a stopped or killed server left unfinished."""
@@ -113,19 +125,20 @@ class Services:
                 notes = self.folder.incoming / f"{row.key}.notes"
                 try:
                     task = (str(original), str(target), row.key, str(notes))
-                    media.set_facts(self.db, row.key, self.workers.finish("analysis", tasks.analyse_sound, *task))
+                    found = self.workers.listen(Listening.REFRESH, tasks.analyse_sound, *task)
+                    media.set_facts(self.db, row.key, found)
                 except (SoundError, BrokenProcessPool, OSError, OverTime):
                     logging.getLogger(__name__).exception("analysis of %s", row.key)
                 notes.unlink(missing_ok=True)
 
     # What is kept
 
-    def bring_now(self, chunks: Iterator[bytes], name: str) -> tuple[str, Analysis]:
+    def bring_now(self, chunks: Iterator[bytes], name: str, kind: Listening = Listening.IMPORT) -> tuple[str, Analysis]:
         """Bring a sound in and wait for it. Gives its key and its analysis."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
         target = self.folder.analysis(received.key)
         task = (str(part), str(target), received.key, f"{part}.notes")
-        facts = self.workers.finish("analysis", tasks.analyse_sound, *task)
+        facts = self.workers.listen(kind, tasks.analyse_sound, *task)
         Path(task[3]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts)
@@ -135,7 +148,7 @@ class Services:
         """Bring a clip in and wait until it is prepared. Gives its key."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
         task = (str(part), str(self.folder.clip(received.key)), f"{part}.notes")
-        facts = self.workers.finish("analysis", tasks.prepare_footage, *task)
+        facts = self.workers.listen(Listening.CLIP, tasks.prepare_footage, *task)
         Path(task[2]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts | {"clip": True})
@@ -250,9 +263,14 @@ class Services:
     def _drawn(self, task: Callable[..., Any], *values: Any) -> Any:
         pool = self.workers.pool("preview")
         try:
-            return pool.submit(tasks.timed, tasks.PREVIEW_S, task, *values).result(timeout=_PATIENCE_S)
+            future = pool.submit(tasks.timed, tasks.PREVIEW_S, task, *values)
+            try:
+                return future.result(_PATIENCE_S)
+            finally:
+                # What has not begun by then never does; what runs ends by its own limit.
+                future.cancel()
         except BrokenProcessPool:
-            self.workers.replace("preview", pool)
+            self.workers.replace(pool)
         # A worker was ended, by this task, by another one or from outside: once more alone, noting what it draws.
         notes = self.folder.incoming / f"{secrets.token_hex(6)}.at"
         try:

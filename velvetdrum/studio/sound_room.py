@@ -17,7 +17,7 @@ from velvetdrum.scene.document import parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.store import imports
+from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio import tasks
 from velvetdrum.studio.fields import OneOf, Real, Text, Values, Whole
@@ -203,8 +203,8 @@ def _stretch(query: dict[str, Any]) -> tuple[float, float]:
     return query["from"], query["to"]
 
 
-def _import(ident: str) -> imports.ImportRow:
-    row = imports.find(services().db, ident) if is_ident(ident) else None
+def _import(ident: str) -> ImportRow:
+    row = services().imports.find(ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such import.")
     return row

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 from typing import Any
 
 import numpy as np
@@ -39,6 +40,7 @@ from velvetdrum.picture.readings import reading_of
 from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
+from velvetdrum.picture.text.specimens import specimen
 from velvetdrum.picture.text.typeface_files import check_typeface
 from velvetdrum.scene.document import Document, Project, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_KINDS
@@ -214,8 +216,21 @@ def find_handles(document: Document, sources: Sources | None, frame: int, width:
 
 
 def read_typeface(data: bytes) -> dict[str, Any]:
-    """What a typeface file says of itself. Raises TypefaceError."""
-    return asdict(check_typeface(data))
+    """What a typeface file says of itself, and its name in its own letters. Raises TypefaceError."""
+    facts = check_typeface(data)
+    with NamedTemporaryFile(suffix=facts.suffix) as file:
+        file.write(data)
+        file.flush()
+        return asdict(facts) | {"specimen": typeface_specimen(file.name, facts.family)}
+
+
+def typeface_specimen(path: str, text: str) -> tuple[str, float]:
+    """A line in the letters of a typeface as path data, and its width; nothing for one that can't be laid out."""
+    try:
+        return specimen(text, path)
+    except Exception:  # whatever a table's reader stumbles over
+        logging.getLogger(__name__).warning("no specimen of a typeface", exc_info=True)
+        return "", 0.0
 
 
 def read_table(data: bytes) -> dict[str, Any]:

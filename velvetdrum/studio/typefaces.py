@@ -6,9 +6,10 @@ from typing import Any
 
 from flask import Blueprint, jsonify
 
-from velvetdrum.picture.text.specimens import shipped, specimen
+from velvetdrum.picture.text.specimens import shipped
 from velvetdrum.picture.text.typeface_files import MOST_BYTES
 from velvetdrum.store import media
+from velvetdrum.studio import tasks
 from velvetdrum.studio.requests import file_bytes, file_name_given, services, takes_file
 
 blueprint = Blueprint("typefaces", __name__)
@@ -21,10 +22,22 @@ def listed() -> Any:
     for row in media.listed(here.db):
         facts = row.facts or {}
         if facts.get("typeface") and here.folder.original(row).exists():
-            path, width = specimen(facts["family"], str(here.folder.original(row)))
+            path, width = _specimen(row, facts)
             sort = f"yours, {facts['style']}".rstrip(", ")
             own.append({"id": row.key, "name": facts["family"], "sort": sort, "path": path, "width": round(width)})
     return jsonify(families=[*shipped(), *own])
+
+
+def _specimen(row: media.MediaRow, facts: dict[str, Any]) -> tuple[str, float]:
+    """The name of a typeface that was brought in, in its own letters: made when it came, or once for one that an older
+    version took."""
+    if "specimen" not in facts:
+        here = services()
+        made = here.read(tasks.typeface_specimen, str(here.folder.original(row)), facts["family"])
+        facts = facts | {"specimen": made}
+        media.set_facts(here.db, row.key, facts)
+    path, width = facts["specimen"]
+    return path, width
 
 
 @blueprint.post("/typefaces")

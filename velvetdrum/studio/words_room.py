@@ -16,7 +16,8 @@ from velvetdrum.scene.document import Project, parse
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, Listening, level_db
 from velvetdrum.store import alignments
-from velvetdrum.studio import word_tasks
+from velvetdrum.store.alignments import AlignmentRow
+from velvetdrum.studio import tasks, word_tasks
 from velvetdrum.studio.fields import Flag, ListOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.requests import (
     MOST_EDIT,
@@ -52,7 +53,9 @@ def read_file(ident: str) -> Any:
     project_or_404(ident)
     data, name = file_bytes(MOST_BYTES, "file of words"), file_name_given("cues")
     try:
-        return jsonify(services().workers.finish("reading", word_tasks.read_cue_file, data, name))
+        return jsonify(
+            services().workers.finish("reading", tasks.timed, tasks.READING_S, word_tasks.read_cue_file, data, name)
+        )
     except (OverTime, BrokenProcessPool, MemoryError) as problem:
         raise CueError(_UNREAD) from problem
 
@@ -97,7 +100,13 @@ def begin_alignment(ident: str, given: dict[str, Any]) -> Any:
     if not given["text"].strip():
         raise CueError("There are no words to align yet: paste what is said.")
     start = track.in_s if given["start_s"] is None else given["start_s"]
-    end = track.out_s if given["end_s"] is None else given["end_s"]
+    recording = services().recording(track.media)
+    if recording is None:
+        abort(409, "The recording is no longer here; bring it in again.")
+    length = recording.facts.duration_s
+    end = min(track.out_s if given["end_s"] is None else given["end_s"], length)
+    if start >= length:
+        raise CueError(f"This stretch begins after the recording ends, at {length:.1f} s. Choose one inside of it.")
     if end - start < 0.2:
         raise CueError("This stretch is too short to align words to.")
     partial = given["start_s"] is not None or given["end_s"] is not None
@@ -142,8 +151,8 @@ def cancel_alignment(ident: str, given: dict[str, Any]) -> Any:
 @takes()
 def take_alignment(ident: str, given: dict[str, Any]) -> Any:
     """Say that a page has what an alignment found, or has told why it failed."""
-    if _alignment(ident).state in ("done", "failed"):
-        alignments.end(services().db, ident, "taken", _alignment(ident).sentence)
+    _alignment(ident)
+    services().alignments.take(ident)
     return jsonify(taken=ident)
 
 
@@ -256,8 +265,8 @@ def _used(project: Project) -> tuple[str, float, float]:
     return str(recording.folder), track.in_s, min(track.out_s, recording.facts.duration_s)
 
 
-def _alignment(ident: str) -> alignments.AlignmentRow:
-    row = alignments.find(services().db, ident) if is_ident(ident) else None
+def _alignment(ident: str) -> AlignmentRow:
+    row = services().alignments.find(ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such alignment.")
     return row

@@ -1,8 +1,10 @@
 """Worker processes. Everything heavy goes through a `concurrent.futures.Executor`.
 
-Four pools, so that an import or an export never keeps the picture waiting: one process decodes and analyses under
-limits, one reads small files under tighter ones, two draw previews, and the others export at a lower priority. When
-`VELVETDRUM_CLUSTER` names a Dask scheduler, segments of exports are made there (see `deliver.cluster`).
+Four pools, so that an import or an export never keeps the picture waiting: some processes decode and listen under
+limits, one reads small files under tighter ones, two draw previews, and the others export at a lower priority. What
+listens takes turns (`Listening`), so that no kind of it waits behind another. When `VELVETDRUM_CLUSTER` names a Dask
+scheduler, segments of exports are made there (see `deliver.cluster`), through a pool of its own that nobody else waits
+for.
 """
 
 from __future__ import annotations
@@ -14,14 +16,30 @@ from collections.abc import Callable
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
+from enum import Enum
 from typing import Any
 
 from velvetdrum.deliver import cluster
 from velvetdrum.limits.process import end_with_parent, limit_growth, limit_process, worker_context
 from velvetdrum.studio import WORKERS_IMPORT
+from velvetdrum.studio.turns import Turns
 
 _READING_BYTES = 1_200_000_000
 _PREVIEW_BYTES = 3_000_000_000
+_EXPORT_BYTES = 6_000_000_000
+_LISTENERS = max(os.cpu_count() or 1, 2) + 1
+"""Processes that decode and listen: one kind of work leaves one of them to the others."""
+
+
+class Listening(Enum):
+    """Kinds of work that decode or listen to a recording, each with its rank: 0 for what somebody waits for."""
+
+    IMPORT = ("import", 0)
+    CLIP = ("clip", 0)
+    PROJECT_FILE = ("project file", 0)
+    ALIGNMENT = ("alignment", 1)
+    BATCH = ("batch", 2)
+    REFRESH = ("refresh", 3)
 
 
 def _prepare() -> None:
@@ -47,6 +65,7 @@ def _prepare_preview() -> None:
 
 def _prepare_export() -> None:
     _prepare()
+    limit_growth(_EXPORT_BYTES)
     os.nice(10)
 
 
@@ -56,12 +75,16 @@ class Workers:
     def __init__(self, *, exporters: int | None = None, previewers: int = 2) -> None:
         self._exporters = exporters or os.cpu_count() or 1
         self._kinds: dict[str, tuple[int, Callable[[], None]]] = {
-            "analysis": (1, _prepare_analysis),
+            "analysis": (_LISTENERS, _prepare_analysis),
             "reading": (1, _prepare_reading),
             "preview": (previewers, _prepare_preview),
             "export": (self._exporters, _prepare_export),
+            "cluster": (self._exporters, _prepare_export),
         }
+        self._turns = Turns(_LISTENERS)
         self._pools: dict[str, Executor] = {}
+        # A pool is made outside of the lock that all share: a cluster may take long to answer.
+        self._making = {name: threading.Lock() for name in self._kinds}
         self._single: Executor | None = None
         self._lock, self._alone = threading.Lock(), threading.Lock()
         self._closed = False
@@ -69,7 +92,7 @@ class Workers:
     @property
     def exporters(self) -> int:
         """How many segments are made at a time: on this machine, or on the cluster."""
-        found = self._pools.get("export")
+        found = self._pools.get("cluster")
         return found.slots if isinstance(found, cluster.ClusterExecutor) else self._exporters
 
     def submit(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Future[Any]:
@@ -78,8 +101,28 @@ class Workers:
         try:
             return executor.submit(task, *values)
         except (BrokenProcessPool, RuntimeError):
-            self.replace(pool, executor)
+            self.replace(executor)
             return self.pool(pool).submit(task, *values)
+
+    def within(self, seconds: float, pool: str, task: Callable[..., Any], /, *values: Any) -> Any:
+        """Run a task that somebody waits for so long at the most. Raises TimeoutError; one that had not begun by then
+        never does, and one that runs ends by its own limit of time."""
+        future = self.submit(pool, task, *values)
+        try:
+            return future.result(seconds)
+        except TimeoutError:
+            future.cancel()
+            raise
+
+    def listen(self, kind: Listening, task: Callable[..., Any], /, *values: Any) -> Any:
+        """Run a task that decodes or listens to its end, when its kind's turn has come; else as `finish`."""
+        with self._turns.turn(*kind.value):
+            return self.finish("analysis", task, *values)
+
+    def segments(self) -> Executor:
+        """What makes segments of exports, and puts them together. Raises DeliverError where a cluster that is to make
+        them can't be reached."""
+        return self.pool("cluster" if cluster.address() else "export")
 
     def finish(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Any:
         """Run a task to its end. One whose worker died is tried once more, alone: a death that another task of the
@@ -88,7 +131,7 @@ class Workers:
         try:
             return executor.submit(task, *values).result()
         except BrokenProcessPool:
-            self.replace(pool, executor)
+            self.replace(executor)
         return self.alone(pool, task, *values)
 
     def alone(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Any:
@@ -106,25 +149,33 @@ class Workers:
 
     def pool(self, name: str) -> Executor:
         """The pool of a sort of work, started when it is first asked for."""
-        with self._lock:
-            if self._closed:
-                raise RuntimeError("the server is stopping")
-            if name not in self._pools:
-                self._pools[name] = self._make(name)
-            return self._pools[name]
+        with self._making[name]:
+            with self._lock:
+                if self._closed:
+                    raise RuntimeError("the server is stopping")
+                if name in self._pools:
+                    return self._pools[name]
+            made = self._make(name)
+            with self._lock:
+                if not self._closed:
+                    self._pools[name] = made
+                    return made
+            _shut(made)
+            raise RuntimeError("the server is stopping")
 
-    def replace(self, name: str, broken: Executor) -> None:
-        """Put a new pool in the place of one whose worker died."""
+    def replace(self, broken: Executor) -> None:
+        """Let a new pool take the place of one whose worker died."""
         with self._lock:
-            if self._pools.get(name) is broken:
+            for name in [name for name, pool in self._pools.items() if pool is broken]:
                 del self._pools[name]
         _shut(broken)
 
     def warm(self) -> None:
         """Start the processes that people wait for. This takes as long as what they import."""
         with suppress(RuntimeError):  # the server is stopping
-            for name in ("analysis", "reading", "preview"):
-                for _ in range(self._kinds[name][0]):
+            # What listens is started one by one, when it is needed.
+            for name, count in (("analysis", 1), ("reading", 1), ("preview", self._kinds["preview"][0])):
+                for _ in range(count):
                     self.submit(name, os.getpid)
 
     def close(self) -> None:
@@ -141,8 +192,7 @@ class Workers:
     def _make(self, name: str, count: int | None = None) -> Executor:
         usual, prepare = self._kinds[name]
         made = _Made(count or usual, prepare)
-        where = cluster.address()
-        return cluster.ClusterExecutor(where, made) if where and name == "export" else made
+        return cluster.ClusterExecutor(cluster.address(), made) if name == "cluster" else made
 
 
 class _Made(Executor):
@@ -152,16 +202,27 @@ class _Made(Executor):
         self._pool = ProcessPoolExecutor(count, mp_context=worker_context(*WORKERS_IMPORT), initializer=prepare)
 
     def submit(self, task: Callable[..., Any], /, *values: Any, **named: Any) -> Future[Any]:
-        return self._pool.submit(task, *values, **named)
+        try:
+            return self._pool.submit(task, *values, **named)
+        except (EOFError, ConnectionError) as problem:
+            # The process that workers are forked from died just then. Those of this pool go, too, so that all that they
+            # do is begun anew, once, by whoever waits for it.
+            for process in self._processes:
+                process.kill()
+            raise BrokenProcessPool("no worker could be started") from problem
+
+    @property
+    def _processes(self) -> list[Any]:
+        return list((getattr(self._pool, "_processes", None) or {}).values())
 
     @property
     def pids(self) -> list[int]:
         """Ids of the processes that run now."""
-        return list(getattr(self._pool, "_processes", None) or {})
+        return [process.pid for process in self._processes]
 
     def kill(self) -> None:
         """End the processes now. The library has no word for that before Python 3.14."""
-        for process in list((getattr(self._pool, "_processes", None) or {}).values()):
+        for process in self._processes:
             process.kill()
         # Without its processes there is nothing to wait for but the pool's own thread, which the interpreter would
         # trip over at its end.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_right
 from dataclasses import dataclass, replace
 
 MOST_CUES = 20_000
@@ -72,13 +73,14 @@ def mended(cues: list[Cue], repairs: list[str]) -> tuple[Cue, ...]:
     """Cues in order of time, each ending after it starts, with words inside of it. What is changed is added to
     `repairs`; cues that overlap stay as they are and are told of."""
     out = []
+    starts = sorted(cue.start_s for cue in cues)
     for number, cue in enumerate(cues, 1):
         if cue.start_s < 0 or cue.end_s < 0:
             repairs.append(f"Cue {number} began before the start; it begins at 0.")
             cue = replace(cue, start_s=max(cue.start_s, 0.0), end_s=max(cue.end_s, 0.0))
         if cue.end_s <= cue.start_s:
-            later = [other.start_s for other in cues if other.start_s > cue.start_s]
-            end = min([cue.start_s + 2.0, *later[:1]])
+            following = bisect_right(starts, cue.start_s)
+            end = min([cue.start_s + 2.0, *starts[following : following + 1]])
             repairs.append(f"Cue {number} ended before it began; it ends at {end:.2f} s now.")
             cue = replace(cue, end_s=end)
         words = tuple(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+import math
 from pathlib import Path
 
 from charset_normalizer import from_bytes
@@ -39,7 +41,13 @@ def read_cues(data: bytes, name: str = "") -> ReadCues:
     repairs: list[str] = []
     text = read_text(data, repairs)
     form = _format(text, Path(name).suffix.lower().lstrip("."))
-    found, language = form.read(text, repairs)
+    try:
+        found, language = form.read(text, repairs)
+    except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError) as problem:
+        if isinstance(problem, CueError):
+            raise
+        logging.getLogger(__name__).warning("damaged %s", form.title, exc_info=True)
+        raise CueError(f"This {form.title} file is damaged and can't be read. Save it anew.") from problem
     cues = []
     if len(found) > MOST_CUES:
         repairs.append(f"The file has {len(found)} cues; the first {MOST_CUES} were taken.")
@@ -102,7 +110,7 @@ def _bounded(cue: Cue, number: int, repairs: list[str]) -> Cue | None:
     """The cue within the limits; None where nothing of it is left."""
     text = "\n".join(line.strip() for line in cue.text.split("\n") if line.strip())
     text = "".join(sign for sign in text if sign in "\n\t" or sign >= " ")
-    if cue.start_s > LONGEST_S or cue.end_s > LONGEST_S:
+    if not (math.isfinite(cue.start_s) and math.isfinite(cue.end_s)) or max(cue.start_s, cue.end_s) > LONGEST_S:
         repairs.append(f"Cue {number} lies more than a day in; it is left out.")
         return None
     if not text:

@@ -24,6 +24,9 @@ class Gif(MovingPicture):
     suffix: ClassVar[str] = ".gif"
     mime: ClassVar[str] = "image/gif"
 
+    def passes(self, plan: ExportPlan) -> int:
+        return 2
+
     def write(self, pictures: Pictures, path: Path, plan: ExportPlan) -> None:
         size: dict[str, Any] = {
             "width": plan.width,

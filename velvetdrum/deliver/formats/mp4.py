@@ -62,6 +62,9 @@ class Mp4(JoinedFormat):
     sound: ClassVar[str] = "m4a"
     options: ClassVar[dict[str, str]] = {"movflags": "faststart"}
 
+    def passes(self, plan: ExportPlan) -> int:
+        return 1 if plan.megabytes is None else 3
+
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
         # What is encoded again, in two passes, is kept nearly without loss until then.
         work = WORK[plan.speed] if plan.megabytes is None else _KEPT

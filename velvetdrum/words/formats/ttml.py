@@ -17,8 +17,9 @@ from velvetdrum.words.tagged_times import words_from_tags
 TT = "http://www.w3.org/ns/ttml"
 _PARAMETER, _METADATA = f"{{{TT}#parameter}}", f"{{{TT}#metadata}}"
 _XML = "{http://www.w3.org/XML/1998/namespace}"
-_CLOCK = re.compile(r"^(\d{2,}):(\d\d):(\d\d)(?:(\.\d+)|:(\d+)(?:\.\d+)?)?$")
-_OFFSET = re.compile(r"^(\d+(?:\.\d+)?)(h|ms|m|s|f|t)$")
+_CLOCK = re.compile(r"^(\d{2,6}):(\d\d):(\d\d)(?:(\.\d{1,12})\d*|:(\d{1,6})(?:\.\d+)?)?$", re.ASCII)
+_OFFSET = re.compile(r"^(\d{1,15}(?:\.\d{1,12})?)\d*(h|ms|m|s|f|t)$", re.ASCII)
+_WHOLE = re.compile(r"\d{1,9}", re.ASCII)
 _SPACE = re.compile(r"\s+")
 DEEPEST = 40
 
@@ -120,7 +121,7 @@ class _Reader:
     def __init__(self, root: ElementTree.Element, repairs: list[str]) -> None:
         rate = _number(root.get(f"{_PARAMETER}frameRate"), Fraction(30))
         pair = (root.get(f"{_PARAMETER}frameRateMultiplier") or "1 1").split()
-        if len(pair) == 2 and all(part.isdigit() and int(part) for part in pair):
+        if len(pair) == 2 and all(_WHOLE.fullmatch(part) and int(part) for part in pair):
             rate *= Fraction(int(pair[0]), int(pair[1]))
         self.rates = _Rates(rate, _number(root.get(f"{_PARAMETER}tickRate"), rate))
         self.root, self.repairs, self.untimed = root, repairs, 0
@@ -217,4 +218,4 @@ def _local(part: ElementTree.Element) -> str:
 
 
 def _number(text: str | None, otherwise: Fraction) -> Fraction:
-    return Fraction(int(text)) if text and text.isdigit() and 0 < int(text) <= 10**9 else otherwise
+    return Fraction(int(text)) if text and _WHOLE.fullmatch(text) and int(text) else otherwise

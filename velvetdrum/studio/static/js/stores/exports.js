@@ -117,7 +117,8 @@ export class Exports extends StudioPart {
     if (item.state === "waiting") return this.paused ? "waits: the queue is paused" : "waiting for its turn";
     if (item.state === "running") {
       const fps = this.fpsOf(item);
-      if (item.done >= item.frames) return "putting it together";
+      if (item.done >= item.frames)
+        return `putting it together${item.joined ? `, ${Math.floor(item.joined * 100)} %` : ""}`;
       const far = `${item.done} of ${item.frames}`;
       if (!fps) return `${far} · reckoning`;
       return `${far} · ${fps.toFixed(1)} frames/s · ${length((item.frames - item.done) / fps)} left`;

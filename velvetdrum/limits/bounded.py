@@ -8,7 +8,6 @@ from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from typing import ParamSpec, TypeVar
 
-from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.process import end_with_parent, limit_growth, limited_time, worker_context
 
 Given = ParamSpec("Given")
@@ -19,9 +18,13 @@ MOST_S = 7200.0
 """Of processor time: an hour of video in 4K is looked at in about half of it."""
 
 
+class Unreadable(ValueError):
+    """A file that ended the process which read it. The text is a sentence."""
+
+
 def bounded(task: Callable[Given, Made], seconds: float = MOST_S) -> Callable[Given, Made]:
     """A function that runs `task` in a worker under limits. It raises what the task raises, MemoryError and OverTime at
-    the limits, and DeliverError where the file ended the worker."""
+    the limits, and Unreadable where the file ended the worker."""
 
     def run(*given: Given.args, **named: Given.kwargs) -> Made:
         context = worker_context(task.__module__)
@@ -29,7 +32,7 @@ def bounded(task: Callable[Given, Made], seconds: float = MOST_S) -> Callable[Gi
             try:
                 return pool.submit(_timed, seconds, task, given, named).result()
             except BrokenProcessPool as problem:
-                raise DeliverError(
+                raise Unreadable(
                     "What read this file was ended by it: the file is damaged, or asks for more than it may."
                 ) from problem
 

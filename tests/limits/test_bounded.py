@@ -10,8 +10,7 @@ import numpy as np
 import psutil
 import pytest
 
-from velvetdrum.cli.bounded import MEMORY_BYTES, bounded
-from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits.bounded import MEMORY_BYTES, Unreadable, bounded
 from velvetdrum.limits.process import OverTime
 
 
@@ -26,13 +25,13 @@ def test_memory_time_and_a_death_are_told():
         bounded(np.ones)(2 * MEMORY_BYTES // 8)
     with pytest.raises(OverTime):
         bounded(eval, seconds=0.5)("[n for n in iter(int, 1)]")
-    with pytest.raises(DeliverError, match="ended by it"):
+    with pytest.raises(Unreadable, match="ended by it"):
         bounded(os._exit)(3)
 
 
 @pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGKILL])
 def test_what_reads_ends_with_the_command(how):
-    code = "import time; from velvetdrum.cli.bounded import bounded; bounded(time.sleep)(120)"
+    code = "import time; from velvetdrum.limits.bounded import bounded; bounded(time.sleep)(120)"
     process = subprocess.Popen(
         [sys.executable, "-c", code],
         stderr=subprocess.PIPE,
