@@ -104,10 +104,10 @@ def test_every_edit_has_a_way_back(changes):
     for setting, part in changes:
         value = setting.lo + part * (setting.hi - setting.lo)
         patch = [{"op": "replace", "path": f"/layers/1/settings/{setting.name}", "value": value}]
-        now, back = apply(now, patch)
+        now, back, _ = apply(now, patch)
         ways_back.append(back)
     for back in reversed(ways_back):
-        now, _ = apply(now, back)
+        now, _, _ = apply(now, back)
     assert now == before
 
 
@@ -144,7 +144,7 @@ def test_a_layer_that_was_parsed_before_is_asked_again_what_depends_on_others():
     # An id that is taken twice is told, although the layer is known.
     with pytest.raises(ProjectError):
         parse(given | {"layers": [layer, layer]})
-    edited, _ = apply(given, [{"op": "add", "path": "/layers/1/settings/layer_opacity", "value": 40.0}])
+    edited, _, _ = apply(given, [{"op": "add", "path": "/layers/1/settings/layer_opacity", "value": 40.0}])
     other = parse(edited)
     assert other.layers[0] is first.layers[0]
     assert (other.layers[1].layer.layer_opacity, first.layers[1].layer.layer_opacity) == (40.0, 100.0)

@@ -119,7 +119,7 @@ def test_any_edit_fits_or_changes_nothing(op, path, source, value):
 
     before = json.dumps(WHOLE)
     try:
-        edited, back = apply(WHOLE, [{"op": op, "path": pointer(path), "from": pointer(source), "value": value}])
+        edited, back, _ = apply(WHOLE, [{"op": op, "path": pointer(path), "from": pointer(source), "value": value}])
     except ProjectError:
         assert json.dumps(WHOLE) == before
         return
@@ -159,5 +159,5 @@ def test_a_step_later_in_a_patch_does_not_change_what_an_earlier_one_brought():
         {"op": "add", "path": "/layers/-", "value": layer},
         {"op": "replace", "path": "/layers/2/name", "value": "B"},
     ]
-    edited, _ = apply(WHOLE, patch)
+    edited, _, _ = apply(WHOLE, patch)
     assert edited["layers"][2]["name"] == "B" and layer["name"] == "Backdrop" == patch[0]["value"]["name"]

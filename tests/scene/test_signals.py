@@ -97,7 +97,7 @@ def test_deleting_a_signal_takes_its_patches_in_one_edit_and_comes_back_with_one
         {"op": "replace", "path": "/signals/2/settings/of", "value": ["kick"]},
         {"op": "remove", "path": "/signals/1"},
     ]
-    edited, back = apply(made, patch)
+    edited, back, _ = apply(made, patch)
     assert apply(edited, back)[0] == made
 
 
@@ -108,7 +108,7 @@ def test_a_document_of_version_1_is_read_and_edited():
     for layer in old["layers"]:
         del layer["patches"]
     assert parse(old).signals == ()
-    edited, back = apply(old, [{"op": "replace", "path": "/name", "value": "Newer"}])
+    edited, back, _ = apply(old, [{"op": "replace", "path": "/name", "value": "Newer"}])
     assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (6, [], [])
     assert apply(edited, back)[0]["name"] == "Test"
     jsonschema.validate(edited, schema())

@@ -194,5 +194,5 @@ def test_a_document_of_version_2_gets_what_layers_carry_now():
     for name in ("group", "masks", "keyframes", "frames"):
         del old["layers"][0][name]
     del old["markers"]
-    edited, _ = apply(old, [{"op": "replace", "path": "/name", "value": "New"}])
+    edited, _, _ = apply(old, [{"op": "replace", "path": "/name", "value": "New"}])
     assert edited["version"] == 6 and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []

@@ -14,7 +14,7 @@ def apply(document, patch):
     """A stand-in for the scene's edits: sets one key."""
     step = patch[0]
     before = document.get(step["path"])
-    return document | {step["path"]: step["value"]}, [step | {"value": before}]
+    return document | {step["path"]: step["value"]}, [step | {"value": before}], False
 
 
 def put(value, path="colour"):

@@ -184,10 +184,10 @@ def test_edits_undo_redo_and_conflict(studio):
     assert wrong.status_code == 422
     assert "0 to 95" in wrong.json["error"]
     undone = studio.post(f"/projects/{project}/undo", {"revision": 2}).json
-    assert undone["document"]["layers"][1]["settings"]["gap"] == 38
-    assert (
-        studio.post(f"/projects/{project}/redo", {"revision": 3}).json["document"]["layers"][1]["settings"]["gap"] == 10
-    )
+    # A change is told by its patch.
+    assert undone["patch"] == [{"op": "replace", "path": "/layers/1/settings/gap", "value": 38.0}]
+    assert studio.state(project)["document"]["layers"][1]["settings"]["gap"] == 38
+    assert studio.post(f"/projects/{project}/redo", {"revision": 3}).json["patch"][0]["value"] == 10
     assert studio.post(f"/projects/{project}/edits", {"revision": 4, "patch": "x"}).status_code == 400
 
 

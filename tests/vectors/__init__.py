@@ -123,6 +123,10 @@ def patches() -> list[dict[str, Any]]:
             {"op": "add", "path": "/tilde~0", "value": {"y": []}},
             {"op": "add", "path": "/tilde~0/y/0", "value": 7},
         ],
+        [{"op": "move", "from": "/layers/1", "path": "/layers/0"}, {"op": "test", "path": "/name", "value": "a"}],
+        [{"op": "copy", "from": "/layers/0", "path": "/layers/-"}, {"op": "add", "path": "/layers/2/id", "value": "5"}],
+        [{"op": "move", "from": "/layers/0/settings/x", "path": "/layers/1/settings/x"}],
+        [{"op": "replace", "path": "", "value": {"name": "new"}}, {"op": "add", "path": "/layers", "value": []}],
     )
     return [
         {"document": document, "patch": patch, "changed": jsonpatch.apply_patch(document, patch)} for patch in listed

@@ -62,12 +62,16 @@ class CueTrack:
         return [cue for cue in self.row[max(last - 40, 0) : last + 1] if time_s + _EDGE_S < cue.end_s][-most:]
 
 
-def parse_cue_tracks(given: Any, problems: list[Problem]) -> tuple[CueTrack, ...]:
-    """The cue tracks of a document; tells what is wrong with each."""
+def parse_cue_tracks(
+    given: Any, problems: list[Problem], like: tuple[Document, tuple[CueTrack, ...]] | None = None
+) -> tuple[CueTrack, ...]:
+    """The cue tracks of a document; tells what is wrong with each. `like` are cue tracks, as they stand and parsed: a
+    cue that both have, the very same object, is not parsed again."""
     if not isinstance(given, dict) or len(given) > MOST_TRACKS:
         problems.append(Problem("/cue_tracks", f"A project has up to {MOST_TRACKS} cue tracks, each under its id."))
         return ()
     out, count = [], 0
+    known = {track.id: track for track in like[1]} if like else {}
     for ident, item in given.items():
         path = f"/cue_tracks/{ident[:64]}"
         if not isinstance(item, dict) or not 0 < len(ident) <= 64:
@@ -79,15 +83,31 @@ def parse_cue_tracks(given: Any, problems: list[Problem]) -> tuple[CueTrack, ...
             problems.append(Problem(path, "A cue track has a name, a language and cues by their ids."))
             continue
         count += len(cues)
-        found = {}
-        for key, cue in cues.items():
-            parsed = _cue(key, cue, f"{path}/cues/{key[:64]}", problems)
-            if parsed:
-                found[key] = parsed
-        out.append(CueTrack(ident, name, language, dict(sorted(found.items(), key=lambda pair: pair[1].start_s))))
+        before = like[0].get(ident) if like else None
+        stood = before["cues"] if ident in known and isinstance(before, dict) and "cues" in before else {}
+        parsed = known[ident].cues if ident in known else {}
+        out.append(CueTrack(ident, name, language, _rows(cues, stood, parsed, path, problems)))
     if count > MOST_CUES:
         problems.append(Problem("/cue_tracks", f"A project has up to {MOST_CUES} cues; this one has {count}."))
     return tuple(out)
+
+
+def _rows(
+    cues: Document, stood: Document, parsed: Mapping[str, Cue], path: str, problems: list[Problem]
+) -> Mapping[str, Cue]:
+    """Cues in order of time; those that stood there before, the very same objects, are taken over as they were parsed
+    then."""
+    if cues is stood:
+        return parsed
+    changed = [key for key, cue in cues.items() if stood.get(key) is not cue]
+    made = {key: _cue(key, cues[key], f"{path}/cues/{key[:64]}", problems) for key in changed}
+    same_order = len(cues) == len(stood) and all(
+        cue and key in parsed and parsed[key].start_s == cue.start_s for key, cue in made.items()
+    )
+    if same_order:
+        return {**parsed, **{key: cue for key, cue in made.items() if cue}}
+    rows = [(key, cue) for key in cues if (cue := made[key] if key in made else parsed.get(key))]
+    return dict(sorted(rows, key=lambda row: row[1].start_s))
 
 
 def parse_tags(given: Any, problems: list[Problem]) -> dict[str, str]:

@@ -190,8 +190,12 @@ def layer_media(layer: Document, sort: str = "") -> set[str]:
     return found
 
 
-def parse(document: Any) -> Project:
-    """Parse a document of this version or an older one. Raises ProjectError with every problem found."""
+def parse(document: Any, like: tuple[Document, Project] | None = None) -> Project:
+    """Parse a document of this version or an older one. Raises ProjectError with every problem found.
+
+    `like` is a document in the present form, with its project, that this one was made from without writing to it: what
+    both have in common, the very same objects, is not parsed again.
+    """
     problems: list[Problem] = []
     document = upgraded(document)
     if not isinstance(document, dict) or document.get("format") != FORMAT:
@@ -230,9 +234,13 @@ def parse(document: Any) -> Project:
     length = _length(document, track, problems)
     signals = parse_signals(document.get("signals", []), problems)
     beats = parse_beats(document.get("beats", {}), problems)
-    layers, markers = parse_layers(document, problems), _markers(document.get("markers", []), problems)
+    before, alike = like or ({}, None)
+    same_signals = alike is not None and before.get("signals") is document.get("signals")
+    layers = parse_layers(document, problems, (before, alike.layers) if alike and same_signals else None)
+    markers = _markers(document.get("markers", []), problems)
+    rows = (before.get("cue_tracks", {}), alike.cue_tracks) if alike else None
     cues, tags = (
-        parse_cue_tracks(document.get("cue_tracks", {}), problems),
+        parse_cue_tracks(document.get("cue_tracks", {}), problems, rows),
         parse_tags(document.get("tags", {}), problems),
     )
     if problems:

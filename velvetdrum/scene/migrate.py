@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 from collections.abc import Callable
 from typing import Any
 
@@ -139,7 +140,11 @@ def _version(document: Document) -> int:
 def _whole(document: Document) -> Document:
     layers = document.get("layers")
     if isinstance(layers, list):
-        layers = [_whole_layer(layer) for layer in layers]
+        whole = [_whole_layer(layer) for layer in layers]
+        # What is whole stays the very same object: whoever knows it need not look at it again.
+        layers = layers if all(map(operator.is_, whole, layers)) else whole
+    if layers is document.get("layers") and document.keys() >= _PARTS.keys() | {"layers"}:
+        return document
     return _PARTS | document | {"layers": layers}
 
 

@@ -77,10 +77,13 @@ class PlacedLayer:
         return any(split(place)[0] == sort for place in self.moving)
 
 
-def parse_layers(document: Document, problems: list[Problem]) -> tuple[PlacedLayer, ...]:
+def parse_layers(
+    document: Document, problems: list[Problem], like: tuple[Document, tuple[PlacedLayer, ...]] | None = None
+) -> tuple[PlacedLayer, ...]:
     """The layers of a document; what is wrong with them is added to `problems`.
 
-    Most edits change one layer: those that were parsed before, as they are now, are not parsed again.
+    Most edits change one layer: those that were parsed before, as they are now, are not parsed again. `like` is a
+    document with its layers, whose signals are those of this one.
     """
     given = document.get("layers")
     if not isinstance(given, list) or len(given) > MOST_LAYERS:
@@ -90,6 +93,7 @@ def parse_layers(document: Document, problems: list[Problem]) -> tuple[PlacedLay
     names = {item["id"]: str(item.get("name")) for item in listed if _has_id(item)} if isinstance(listed, list) else {}
     out: list[PlacedLayer] = []
     taken: set[str] = set()
+    same = {id(item): placed for item, placed in zip(like[0]["layers"], like[1], strict=True)} if like else {}
     for index, item in enumerate(given):
         path = f"/layers/{index}"
         ident = item.get("id") if isinstance(item, dict) else None
@@ -97,7 +101,7 @@ def parse_layers(document: Document, problems: list[Problem]) -> tuple[PlacedLay
             problems.append(Problem(f"{path}/id", "Every layer needs an id of its own, of up to 64 characters."))
             continue
         taken.add(ident)
-        placed = _known_layer(item, ident, names, path, problems)
+        placed = same.get(id(item)) or _known_layer(item, ident, names, path, problems)
         if placed:
             out.append(placed)
     if not problems:

@@ -10,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
-SCHEMA_VERSION = 8
+SCHEMA_VERSION = 9
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
 _STEPS = (
@@ -22,6 +22,7 @@ _STEPS = (
     "chains.sql",
     "queue.sql",
     "export_settings.sql",
+    "steps.sql",
 )
 
 

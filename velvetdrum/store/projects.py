@@ -7,19 +7,33 @@ import secrets
 import sqlite3
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from threading import Lock
 from typing import Any
+
+import jsonpatch
+from cachetools import LRUCache
 
 from velvetdrum.store.db import StoreError, transaction
 
 Document = dict[str, Any]
 Patch = list[dict[str, Any]]
-Apply = Callable[[Document, Patch], tuple[Document, Patch]]
-"""Applies a patch: gives the new document and the patch that leads back. Comes from the caller, so that the
-store needs to know nothing of what is in a document."""
+Apply = Callable[[Document, Patch], tuple[Document, Patch, bool]]
+"""Applies a patch: gives the new document, the patch that leads back, and whether the patch by itself (RFC 6902) leads
+from the one document to the other. Comes from the caller, so that the store needs to know nothing of what is in a
+document."""
 Upgrade = Callable[[Document], tuple[Document, Patch, Patch] | None]
 """Brings a document of an older form to the present one: gives the new document, the patch that leads there and the
 one that leads back; None for one that has the present form."""
+
+
+MOST_KEPT_STEPS, MOST_KEPT_TEXT = 200, 1 << 20
+"""Steps after which the whole document is written again, and how long they are together at the most."""
+
+_HELD: LRUCache[tuple[str, str], tuple[int, float, Document]] = LRUCache(8)
+"""Documents as they were read or written last, by database and id, each with its revision and time. Nobody writes to
+them."""
+_LOCK = Lock()
 
 
 class Conflict(StoreError):
@@ -41,14 +55,16 @@ class ProjectRow:
     changed_at: float
     undo: str | None
     redo: str | None
+    patch: Patch | None = None
+    """What led here from the revision before, where this row answers a change and that is all there is to it."""
 
 
 def create(db: sqlite3.Connection, document: Document) -> str:
     """Store a new project and give its id."""
     ident, now = secrets.token_hex(6), time.time()
     db.execute(
-        "INSERT INTO project (id, name, document, revision, position, created_at, changed_at)"
-        " VALUES (?, ?, ?, 1, 0, ?, ?)",
+        "INSERT INTO project (id, name, document, revision, kept, position, created_at, changed_at)"
+        " VALUES (?, ?, ?, 1, 1, 0, ?, ?)",
         (ident, document["name"], json.dumps(document), now, now),
     )
     return ident
@@ -57,7 +73,7 @@ def create(db: sqlite3.Connection, document: Document) -> str:
 def find(db: sqlite3.Connection, ident: str, *, deleted: bool = False) -> ProjectRow | None:
     """A project by its id; deleted ones only on request."""
     row = db.execute(
-        "SELECT p.*,"
+        "SELECT p.id, p.name, p.revision, p.changed_at,"
         " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND upgrade = 0"
         "  AND e.position <= p.position ORDER BY e.position DESC LIMIT 1) AS undo,"
         " (SELECT label FROM edit e WHERE e.project_id = p.id AND branch = 0 AND upgrade = 0"
@@ -70,7 +86,7 @@ def find(db: sqlite3.Connection, ident: str, *, deleted: bool = False) -> Projec
     return ProjectRow(
         row["id"],
         row["name"],
-        json.loads(row["document"]),
+        _document(db, row),
         row["revision"],
         row["changed_at"],
         row["undo"],
@@ -101,32 +117,33 @@ def edit(
     of its own, so that older steps find it again as they left it when they are taken back.
     """
     row = _current(db, ident, base)
-    document = json.loads(row["document"])
+    document = _document(db, row)
     upgraded = upgrade(document)
     steps = []
     if upgraded is not None:
         document, forward, back = upgraded
         steps.append(("Present form", forward, back, 1))
-    document, backward = apply(document, patch)
+    document, backward, exact = apply(document, patch)
     steps.append((label, patch, backward, 0))
-    if backward:
-        with transaction(db):
-            position = _current(db, ident, base)["position"] + 1
-            aside = db.execute(
-                "SELECT coalesce(max(branch), 0) + 1 FROM edit WHERE project_id = ?", (ident,)
-            ).fetchone()[0]
+    if not backward:
+        return _found(db, ident)
+    with transaction(db):
+        position = _current(db, ident, base)["position"] + 1
+        aside = db.execute("SELECT coalesce(max(branch), 0) + 1 FROM edit WHERE project_id = ?", (ident,)).fetchone()[0]
+        db.execute(
+            "UPDATE edit SET branch = ? WHERE project_id = ? AND branch = 0 AND position >= ?",
+            (aside, ident, position),
+        )
+        for number, (name, there, back, is_upgrade) in enumerate(steps):
             db.execute(
-                "UPDATE edit SET branch = ? WHERE project_id = ? AND branch = 0 AND position >= ?",
-                (aside, ident, position),
+                "INSERT INTO edit (project_id, position, label, forward, backward, made_at, upgrade)"
+                " VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (ident, position + number, name, json.dumps(there), json.dumps(back), time.time(), is_upgrade),
             )
-            for number, (name, there, back, is_upgrade) in enumerate(steps):
-                db.execute(
-                    "INSERT INTO edit (project_id, position, label, forward, backward, made_at, upgrade)"
-                    " VALUES (?, ?, ?, ?, ?, ?, ?)",
-                    (ident, position + number, name, json.dumps(there), json.dumps(back), time.time(), is_upgrade),
-                )
-            _write(db, ident, document, row["revision"] + 1, position + len(steps) - 1)
-    return _found(db, ident)
+        whole = [step for _, there, _, _ in steps for step in there]
+        _write(db, row, document, position + len(steps) - 1, whole if exact else None)
+    # The page has the present form already.
+    return replace(_found(db, ident), patch=patch if exact else None)
 
 
 def undo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> ProjectRow:
@@ -141,20 +158,24 @@ def redo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> Project
 
 def _move(db: sqlite3.Connection, ident: str, base: int, apply: Apply, way: int) -> ProjectRow:
     row = _current(db, ident, base)
-    document, position = json.loads(row["document"]), row["position"]
-    moved = False
+    document, position = _document(db, row), row["position"]
+    taken: Patch = []
+    exact, moved = True, False
     while not moved:
         step = _step(db, ident, position + (way == 1))
         if step is None:
             # Nothing but an upgrade lies there: it is left as it is.
             return _found(db, ident)
-        document, _ = apply(document, json.loads(step["forward" if way == 1 else "backward"]))
+        patch = json.loads(step["forward" if way == 1 else "backward"])
+        document, _, alone = apply(document, patch)
+        taken, exact = [*taken, *patch], exact and alone
         position += way
         moved = not step["upgrade"]
+        through = bool(step["upgrade"])
     with transaction(db):
         _current(db, ident, base)
-        _write(db, ident, document, row["revision"] + 1, position)
-    return _found(db, ident)
+        _write(db, row, document, position, taken if exact else None)
+    return replace(_found(db, ident), patch=taken if exact and not through else None)
 
 
 def delete(db: sqlite3.Connection, ident: str) -> None:
@@ -168,7 +189,9 @@ def restore(db: sqlite3.Connection, ident: str) -> None:
 
 
 def _current(db: sqlite3.Connection, ident: str, base: int) -> sqlite3.Row:
-    row = db.execute("SELECT * FROM project WHERE id = ? AND deleted_at IS NULL", (ident,)).fetchone()
+    row = db.execute(
+        "SELECT id, revision, position, changed_at FROM project WHERE id = ? AND deleted_at IS NULL", (ident,)
+    ).fetchone()
     if row is None:
         raise StoreError("This project has been deleted.")
     if row["revision"] != base:
@@ -182,11 +205,48 @@ def _step(db: sqlite3.Connection, ident: str, position: int) -> sqlite3.Row | No
     ).fetchone()
 
 
-def _write(db: sqlite3.Connection, ident: str, document: Document, revision: int, position: int) -> None:
-    db.execute(
-        "UPDATE project SET name = ?, document = ?, revision = ?, position = ?, changed_at = ? WHERE id = ?",
-        (document["name"], json.dumps(document), revision, position, time.time(), ident),
+def _document(db: sqlite3.Connection, row: sqlite3.Row) -> Document:
+    """A project's document as of the revision in a row: what is held of it, or what was kept last, with the steps
+    since."""
+    name = (str(getattr(db, "path", "")), row["id"])
+    with _LOCK:
+        held = _HELD.get(name)
+    if held is not None and held[:2] == (row["revision"], row["changed_at"]):
+        return held[2]
+    kept = db.execute("SELECT document, kept FROM project WHERE id = ?", (row["id"],)).fetchone()
+    document: Document = json.loads(kept["document"])
+    steps = db.execute(
+        "SELECT patch FROM step WHERE project_id = ? AND revision > ? AND revision <= ? ORDER BY revision",
+        (row["id"], kept["kept"], row["revision"]),
     )
+    for step in steps.fetchall():
+        document = jsonpatch.apply_patch(document, json.loads(step["patch"]), in_place=True)
+    _hold(db, row["id"], row["revision"], row["changed_at"], document)
+    return document
+
+
+def _hold(db: sqlite3.Connection, ident: str, revision: int, changed_at: float, document: Document) -> None:
+    with _LOCK:
+        _HELD[str(getattr(db, "path", "")), ident] = revision, changed_at, document
+
+
+def _write(db: sqlite3.Connection, row: sqlite3.Row, document: Document, position: int, patch: Patch | None) -> None:
+    """Keep a change: the patch that led there, and now and then, or where there is none, the whole document."""
+    ident, revision, now = row["id"], row["revision"] + 1, time.time()
+    text = "" if patch is None else json.dumps(patch)
+    count, long = db.execute(
+        "SELECT count(*), coalesce(sum(length(patch)), 0) FROM step WHERE project_id = ?", (ident,)
+    ).fetchone()
+    if patch is None or count >= MOST_KEPT_STEPS or long + len(text) > MOST_KEPT_TEXT:
+        db.execute("UPDATE project SET document = ?, kept = ? WHERE id = ?", (json.dumps(document), revision, ident))
+        db.execute("DELETE FROM step WHERE project_id = ?", (ident,))
+    else:
+        db.execute("INSERT INTO step (project_id, revision, patch) VALUES (?, ?, ?)", (ident, revision, text))
+    db.execute(
+        "UPDATE project SET name = ?, revision = ?, position = ?, changed_at = ? WHERE id = ?",
+        (document["name"], revision, position, now, ident),
+    )
+    _hold(db, ident, revision, now, document)
 
 
 def _found(db: sqlite3.Connection, ident: str) -> ProjectRow:

@@ -11,9 +11,8 @@ from urllib.parse import unquote
 from flask import abort, g, request
 
 from velvetdrum.limits.json_text import JsonError, read_json
-from velvetdrum.scene.document import parse
-from velvetdrum.scene.edits import tried
-from velvetdrum.scene.migrate import upgraded
+from velvetdrum.scene.edits import parsed, tried
+from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.problems import Document
 from velvetdrum.store import projects
 from velvetdrum.store.projects import ProjectRow
@@ -29,9 +28,6 @@ MOST_EDIT = 4 << 20
 """A drawn curve of 50,000 points takes 2.6 MB."""
 MOST_PICTURE = 60_000_000
 MOST_TABLE = 20_000_000
-
-_readable: set[tuple[str, float, int]] = set()
-"""Projects whose document was found to be in order, as of a revision."""
 
 View = TypeVar("View", bound=Callable[..., Any])
 
@@ -132,14 +128,9 @@ def project_or_404(ident: str) -> ProjectRow:
     row = projects.find(services().db, ident) if is_ident(ident) else None
     if row is None:
         abort(404, "There is no such project; it may have been deleted.")
+    parsed(row.document)
     # Projects that an older version stored come in the present form, and are stored in it with the next edit.
-    document = upgraded(row.document)
-    if (row.id, row.changed_at, row.revision) not in _readable:
-        parse(document)
-        if len(_readable) > 500:
-            _readable.clear()
-        _readable.add((row.id, row.changed_at, row.revision))
-    return replace(row, document=document)
+    return row if row.document.get("version") == VERSION else replace(row, document=upgraded(row.document))
 
 
 def drafted(ident: str, patch: list[dict[str, Any]] | None) -> Document:
@@ -192,11 +183,12 @@ FRAME = Whole(0, 1 << 31, "Number of a frame")
 
 
 def state_of(row: ProjectRow) -> dict[str, Any]:
-    """A project as the page keeps it."""
+    """A project as the page keeps it; after a change that its patch tells, that in place of the document."""
+    whole = {"document": row.document} if row.patch is None else {"patch": row.patch}
     return {
         "id": row.id,
         "revision": row.revision,
-        "document": row.document,
+        **whole,
         "undo": row.undo,
         "redo": row.redo,
         "changed_at": row.changed_at,

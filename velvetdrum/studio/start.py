@@ -116,8 +116,8 @@ def step_back_or_forth(ident: str, way: str, given: dict[str, Any]) -> Any:
     """Take the last edit back, or make it again."""
     project_or_404(ident)
     step = projects.undo if way == "undo" else projects.redo
-    step(services().db, ident, given["revision"], replayed)
-    return jsonify(state_of(project_or_404(ident)))
+    row = step(services().db, ident, given["revision"], replayed)
+    return jsonify(state_of(row if row.patch is not None else project_or_404(ident)))
 
 
 @blueprint.post("/projects/<ident>/duplicate")

@@ -1,14 +1,38 @@
-// Documents changed by JSON Patch (RFC 6902), as far as the page makes such steps itself.
+// Documents changed by JSON Patch (RFC 6902), as the page makes them and as the server tells them.
 
 /** A plain copy of a value that Alpine may have wrapped. */
 export function plain(value) {
   return value === undefined ? value : JSON.parse(JSON.stringify(value));
 }
 
+const keysOf = (path) =>
+  path
+    .split("/")
+    .slice(1)
+    .map((key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
+
+const standing = (document, path) => keysOf(path).reduce((node, key) => node[key], document);
+
+/**
+ * Steps as additions and removals alone.
+ * @param {any} document
+ * @param {{op: string, path: string, from?: string, value?: any}} step
+ * @returns {{op: string, path: string, value?: any}[]}
+ */
+function plainSteps(document, { op, path, from, value }) {
+  if (op === "test") return [];
+  if (op === "copy") return [{ op: "add", path, value: standing(document, from) }];
+  if (op !== "move") return [{ op, path, value }];
+  return [
+    { op: "remove", path: from },
+    { op: "add", path, value: standing(document, from) },
+  ];
+}
+
 /**
  * A changed copy of a document: parts that no step touches are shared with the one before.
  * @param {any} document
- * @param {{op: string, path: string, value?: any}[]} patch
+ * @param {{op: string, path: string, from?: string, value?: any}[]} patch
  */
 export function patched(document, patch) {
   let changed = document;
@@ -19,11 +43,12 @@ export function patched(document, patch) {
     fresh.add(copy);
     return copy;
   };
-  for (const { op, path, value } of patch) {
-    const keys = path
-      .split("/")
-      .slice(1)
-      .map((key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
+  const make = ({ op, path, value }) => {
+    const keys = keysOf(path);
+    if (!keys.length) {
+      changed = plain(value);
+      return;
+    }
     const last = keys.pop();
     changed = own(changed);
     let target = changed;
@@ -34,13 +59,14 @@ export function patched(document, patch) {
     if (!Array.isArray(target)) {
       if (op === "remove") delete target[last];
       else target[last] = plain(value);
-      continue;
+      return;
     }
     const index = last === "-" ? target.length : Number(last);
     if (op === "add") target.splice(index, 0, plain(value));
     else if (op === "remove") target.splice(index, 1);
     else target[index] = plain(value);
-  }
+  };
+  for (const step of patch) plainSteps(changed, step).forEach(make);
   return changed;
 }
 

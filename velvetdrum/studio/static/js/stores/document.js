@@ -115,8 +115,11 @@ export class DocumentStore extends StudioPart {
     }
     this.studio.events.emit("changed");
   }
-  accept(state, sent = 0) {
+  accept(answer, sent = 0) {
     const { raw } = this.studio;
+    const { patch, ...state } = answer;
+    // A change is told by its patch alone.
+    if (patch) state.document = patched(raw(this.state.document), patch);
     this.state = state;
     this.waiting.splice(0, sent);
     this.take(this.waiting.reduce((document, { patch }) => patched(document, raw(patch)), raw(state.document)));
