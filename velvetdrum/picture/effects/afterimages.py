@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,7 +13,7 @@ from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.compositing import Source, transformed
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.silhouette import coloured
+from velvetdrum.picture.raster.silhouette import tinted
 from velvetdrum.picture.raster.viewport import Viewport, around, common, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -134,8 +133,4 @@ class Afterimages(DrawnEffect):
     def _tinted(self, image: LayerImage) -> LayerImage:
         if self.tint <= 0:
             return image
-        pixels = image.pixels.copy()
-        alpha = np.ascontiguousarray(cv2.extractChannel(pixels, 3), np.uint8)
-        blend(pixels, coloured(alpha, self.colour, self.tint / 100))
-        pixels[..., 3] = alpha
-        return LayerImage(image.left, image.top, pixels)
+        return LayerImage(image.left, image.top, tinted(image.pixels, self.colour, self.tint / 100))

@@ -13,7 +13,7 @@ from velvetdrum.picture.drawn_effect import DrawnEffect
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.compositing import Source, reached
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.silhouette import coloured
+from velvetdrum.picture.raster.silhouette import tinted
 from velvetdrum.picture.raster.viewport import Viewport, common, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -63,9 +63,7 @@ class OffsetCopies(DrawnEffect):
             return here.within(area)
         pixels = here.pixels
         if self.tint > 0:
-            pixels = pixels.copy()
-            blend(pixels, coloured(np.ascontiguousarray(pixels[..., 3]), self.colour, self.tint / 100))
-            pixels[..., 3] = here.pixels[..., 3]
+            pixels = tinted(pixels, self.colour, self.tint / 100)
         out = np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
         for step in range(self.count, 0, -1):
             share = (1 - self.fade / 100) ** step

@@ -13,7 +13,7 @@ from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.silhouette import coloured, over
+from velvetdrum.picture.raster.silhouette import over, tinted
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.effects import effect_kind
 
@@ -48,10 +48,7 @@ class Thickness(DrawnEffect):
             return image.within(shown)
         angle = np.deg2rad(self.angle)
         sides = _drawn_out(image.spread(area), far, (float(np.cos(angle)), float(np.sin(angle))), self.far / 100)
-        veil = coloured(np.ascontiguousarray(sides[..., 3]), self.shade, self.darken / 100)
-        alpha = sides[..., 3].copy()
-        blend(sides, veil)
-        sides[..., 3] = alpha
+        sides = tinted(sides, self.shade, self.darken / 100)
         return LayerImage(shown[0], shown[1], over(image, LayerImage(area[0], area[1], sides), shown))
 
 

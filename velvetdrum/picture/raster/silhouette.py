@@ -65,6 +65,13 @@ def coloured(cover: Mask, colour: str, opacity: float = 1.0) -> Pixels:
     return np.asarray(table.take(cover).view(np.uint8).reshape(*cover.shape, 4), np.uint8)
 
 
+def tinted(pixels: Pixels, colour: str, share: float) -> Pixels:
+    """Premultiplied pixels drawn toward a colour (#rrggbb) by a share from 0 to 1, as much of each as there is of it:
+    source-atop (Compositing and Blending 1), so that no colour comes to lie over its alpha."""
+    cover = np.asarray(cv2.extractChannel(pixels, 3), np.uint8)
+    return np.asarray(cv2.addWeighted(pixels, 1 - share, coloured(cover, colour), share, 0), np.uint8)
+
+
 def over(image: LayerImage, below: LayerImage, area: Area) -> Pixels:
     """A picture over another in an area."""
     out = below.spread(area)

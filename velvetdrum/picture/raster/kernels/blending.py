@@ -15,14 +15,13 @@ from numba import float64, int32, int64, uint8, uint32, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.building import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import ALPHA, BYTE, EIGHT, EVEN, divided, mixed, part, scaled, weakened
+from velvetdrum.picture.raster.kernels.words import ALPHA, BYTE, EIGHT, divided, mixed, part, scaled, summed, weakened
 
 _AREAS = void(written(uint32), int64, read(uint32), int64, read(uint8), int64, int64, int64, float64)
 """Backdrop and its row step, source and its, mask (or an empty one) and its, width, height, opacity from 0 to 1."""
 
 _F = np.float32
 _UNIT = np.float32(1 / 255)
-_CARRY = uint32(0x01000100)
 
 
 @compiled(_AREAS)
@@ -44,20 +43,7 @@ def normal(below, below_step, above, above_step, mask, mask_step, width, height,
         else:
             for x in range(width):
                 v = s[x]
-                b[x] = uint32(v + scaled(b[x], uint32(BYTE - uint32(v >> ALPHA))))
-
-
-@register_jitable(inline="always")
-def _sum(one, other):
-    """Byte by byte, no more than 255."""
-    even = uint32(uint32(one & EVEN) + uint32(other & EVEN))
-    odd = uint32(uint32(uint32(one >> EIGHT) & EVEN) + uint32(uint32(other >> EIGHT) & EVEN))
-    # A byte that ran over is filled: its carry, less itself shifted down, is 255.
-    over = uint32(even & _CARRY)
-    even = uint32(uint32(even | uint32(over - uint32(over >> EIGHT))) & EVEN)
-    over = uint32(odd & _CARRY)
-    odd = uint32(uint32(odd | uint32(over - uint32(over >> EIGHT))) & EVEN)
-    return uint32(even | uint32(odd << EIGHT))
+                b[x] = summed(v, scaled(b[x], uint32(BYTE - uint32(v >> ALPHA))))
 
 
 @compiled(_AREAS)
@@ -70,13 +56,13 @@ def plus_lighter(below, below_step, above, above_step, mask, mask_step, width, h
         if masked:
             m = mask[y * mask_step : y * mask_step + width]
             for x in range(width):
-                b[x] = _sum(scaled(s[x], weakened(uint32(m[x]), strength)), b[x])
+                b[x] = summed(scaled(s[x], weakened(uint32(m[x]), strength)), b[x])
         elif whole < BYTE:
             for x in range(width):
-                b[x] = _sum(scaled(s[x], whole), b[x])
+                b[x] = summed(scaled(s[x], whole), b[x])
         else:
             for x in range(width):
-                b[x] = _sum(s[x], b[x])
+                b[x] = summed(s[x], b[x])
 
 
 @compiled(void(written(uint32), int64, uint32, read(uint8), int64, int64, int64))

@@ -12,6 +12,7 @@ EIGHT = uint32(8)
 ALPHA = uint32(24)
 _HALVES = uint32(0x00800080)
 _ODD = uint32(0xFF00FF00)
+_CARRY = uint32(0x01000100)
 
 
 @register_jitable(inline="always")
@@ -47,6 +48,19 @@ def mixed(above, share, below, kept):
 
 
 @register_jitable(inline="always")
+def summed(one, other):
+    """Byte by byte, no more than 255."""
+    even = uint32(uint32(one & EVEN) + uint32(other & EVEN))
+    odd = uint32(uint32(uint32(one >> EIGHT) & EVEN) + uint32(uint32(other >> EIGHT) & EVEN))
+    # A byte that ran over is filled: its carry, less itself shifted down, is 255.
+    over = uint32(even & _CARRY)
+    even = uint32(uint32(even | uint32(over - uint32(over >> EIGHT))) & EVEN)
+    over = uint32(odd & _CARRY)
+    odd = uint32(uint32(odd | uint32(over - uint32(over >> EIGHT))) & EVEN)
+    return uint32(even | uint32(odd << EIGHT))
+
+
+@register_jitable(inline="always")
 def part(word, shift):
     """One byte of a word: shift 0 is blue, 8 green, 16 red, 24 alpha."""
     return uint32(uint32(word >> uint32(shift)) & BYTE)
@@ -55,7 +69,7 @@ def part(word, shift):
 @register_jitable(inline="always")
 def over(below, above):
     """A premultiplied word over another."""
-    return uint32(above + scaled(below, uint32(BYTE - part(above, 24))))
+    return summed(above, scaled(below, uint32(BYTE - part(above, 24))))
 
 
 @register_jitable(inline="always")
