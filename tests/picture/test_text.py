@@ -120,3 +120,20 @@ def test_any_text_is_laid_out(text, width, align):
     found = laid_out(TextSpec(text, "work-sans", width=width, align=align))
     assert np.isfinite(found.x).all() and len(found.glyph) == len(found.letter)
     assert len(found.lines) >= 1
+
+
+@pytest.mark.parametrize("family", list(FAMILIES))
+@pytest.mark.parametrize("weight", [400.0, 900.0])
+def test_even_digits_stand_on_one_width_in_every_family(family, weight):
+    """All texts of as many digits are as wide, and a clock that counts does not jitter; letters stay as they are."""
+    texts = ("11:11:11", "00:00:00", "47:19:28", "17:71:17")
+    even = [laid_out(TextSpec(text, family, weight, tabular=True)) for text in texts]
+    widths = [layout.box[2] - layout.box[0] for layout in even]
+    assert max(widths) - min(widths) < 0.51, widths
+    digits = [n for n, sign in enumerate(texts[0]) if sign != ":"]
+    for layout in even:
+        steps = np.diff(np.sort(layout.x))
+        assert np.allclose([layout.advance[n] for n in digits], layout.advance[digits[0]], atol=0.01)
+        assert np.all(steps > 0)
+    words = [laid_out(TextSpec("Quaylamp", family, weight, tabular=tabular)) for tabular in (False, True)]
+    assert np.array_equal(words[0].x, words[1].x)

@@ -247,11 +247,17 @@ class _Layouter:
         for index, (info, place) in enumerate(zip(infos, places, strict=True)):
             last = index + 1 == len(infos) or infos[index + 1].cluster != info.cluster
             shown = info.codepoint != 0
+            ahead, way = place.x_offset * scale, place.x_advance * scale
+            if self.spec.tabular and text[info.cluster] in _DIGITS and shown:
+                # On one width whatever the typeface has of its own for that: in many its feature is missing or empty.
+                # The pen's way has kerning in it, the glyph's own has none.
+                own = face.font.get_glyph_h_advance(info.codepoint) * scale
+                ahead, way = ahead + (face.digit_width - own) / 2, face.digit_width
             glyphs.append(info.codepoint if shown else -1)
             chars.append(begin + info.cluster)
-            dx.append(place.x_offset * scale)
+            dx.append(ahead)
             dy.append(-place.y_offset * scale)
-            advances.append(place.x_advance * scale + (self.spec.tracking if last else 0.0))
+            advances.append(way + (self.spec.tracking if last else 0.0))
         return _Shaped(run, glyphs, chars, dx, dy, advances)
 
     def _widths(self, text: str, runs: Sequence[_Run]) -> NDArray[np.float64]:
@@ -360,6 +366,9 @@ class _Layouter:
             tuple(out),
             "".join(self.missing),
         )
+
+
+_DIGITS = frozenset("0123456789")
 
 
 def _unseen(sign: str) -> bool:

@@ -43,6 +43,19 @@ class Typeface:
         extents = self.font.get_font_extents("ltr")
         return extents.ascender * self.scale, -extents.descender * self.scale
 
+    @cached_property
+    def digit_width(self) -> float:
+        """How far the pen goes for the widest digit that it has, tabular ones where there are some, in thousandths of
+        an em."""
+        widths = []
+        for digit in "0123456789":
+            buffer = hb.Buffer()
+            buffer.add_str(digit)
+            buffer.guess_segment_properties()
+            hb.shape(self.font, buffer, {"tnum": True})
+            widths += [place.x_advance for place in buffer.glyph_positions]
+        return max(widths, default=0) * self.scale
+
 
 @cached(LRUCache(64))
 def typeface(path: Path, axes: Axes) -> Typeface:
