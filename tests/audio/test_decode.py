@@ -353,3 +353,25 @@ def test_the_overview_shows_true_peaks_at_every_zoom(tmp_path):
     assert np.allclose(close[1:, 1], samples[100_001:100_010], atol=1e-3)
     beyond = recording.overview(4.9, 5.9, 100)
     assert not beyond[12:].any()
+
+
+@pytest.mark.parametrize("rate", [8000, 11_025, 16_000, 22_050, 32_000])
+def test_loudness_and_peak_of_low_rates_are_those_of_what_was_sampled(tmp_path, rate):
+    """White noise, whose top octave a converter with a wide transition would lose, against its exact interpolation."""
+    samples = np.random.default_rng(1).standard_normal(rate * 4) * 0.1
+    heard = np.concatenate(list(decode_blocks(write_wav(tmp_path / "noise.wav", samples, rate))), axis=1)
+    spectrum = np.fft.rfft(samples)
+    count = len(samples) * 48_000 // rate
+    whole = np.zeros(count // 2 + 1, complex)
+    whole[: len(spectrum)] = spectrum * count / len(samples)
+    meters = [LoudnessMeter(("FC",)) for _ in range(2)]
+    for meter, part in zip(meters, (heard, np.fft.irfft(whole, count)[None].astype(np.float32)), strict=True):
+        meter.feed(part)
+    found, exact = (integrated_lufs(meter.energies) for meter in meters)
+    assert found == pytest.approx(exact, abs=0.04)
+    if rate == 8000:
+        finer = np.zeros(len(samples) * 16 + 1, complex)
+        finer[: len(spectrum)] = spectrum * 32
+        peak = TruePeakMeter()
+        peak.feed(heard.astype(np.float32))
+        assert to_decibel(peak.true_peak) == pytest.approx(to_decibel(np.abs(np.fft.irfft(finer)).max()), abs=0.1)

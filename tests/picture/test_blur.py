@@ -39,6 +39,23 @@ def test_nothing_shifts_whatever_the_size(size):
     pixels[y - 8 : y + 8, x - 8 : x + 8] = 255
     for sigma in (1.0, 2.0, 4.0, 7.0, 13.0):
         found = gaussian(pixels, sigma)[..., 3].astype(float)
+        # What reaches beyond an edge is cut off, there as here.
+        exact = gaussian_filter(pixels[..., 3].astype(float), sigma, mode="constant", truncate=7)
         rows, columns = np.mgrid[0:height, 0:width]
-        middle = np.array([(found * rows).sum(), (found * columns).sum()]) / found.sum()
-        assert np.abs(middle - (y - 0.5, x - 0.5)).max() < 0.1
+        middles = [np.array([(p * rows).sum(), (p * columns).sum()]) / p.sum() for p in (found, exact)]
+        assert np.abs(middles[0] - middles[1]).max() < 0.1
+
+
+@pytest.mark.parametrize("sigma", [5.0, 9.0, 12.0, 16.0, 23.9, 45.0, 60.0])
+def test_beside_a_hard_edge_and_far_from_a_light_it_is_as_exact(sigma):
+    """Within 3.5 levels at an edge, wherever it lies in the cells of the small copy; and no light is lost."""
+    for place in (240, 243, 250):
+        pixels = np.zeros((270, 480, 4), np.uint8)
+        pixels[:, :place] = 255
+        exact = gaussian_filter(pixels[..., 3].astype(float), sigma, mode="constant", truncate=7)
+        assert np.abs(gaussian(pixels, sigma)[..., 3] - exact).max() < 3.5
+    pixels = np.zeros((540, 960, 4), np.uint8)
+    pixels[200:300, 400:433] = 255
+    exact = gaussian_filter(pixels[..., 3].astype(float), sigma, mode="constant", truncate=7)
+    lost = gaussian(pixels, sigma)[..., 3].astype(float).sum() / exact.sum() - 1
+    assert abs(lost) < 0.002

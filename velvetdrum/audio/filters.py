@@ -16,6 +16,10 @@ from numpy.typing import NDArray
 Samples = NDArray[np.float32]
 
 _ZERO_CROSSINGS = 32
+_FULL_RATE = 44_100
+_NARROWER = 1.5
+"""How much narrower the kernel's transition is for recordings of low rates, whose highest octave is heard: with one as
+wide as for others, white noise at 8 kHz lost 0.1 LU."""
 _KAISER_BETA = 9.0
 _LARGEST_RATIO = 1_000
 
@@ -30,7 +34,8 @@ class RateConverter:
     """Converts a stream from one sample rate to another, by a ratio of whole numbers, in blocks of any size.
 
     Output sample m lies at input position m * source_rate / rate, from the first sample on. The kernel is a
-    Kaiser-windowed sinc (beta 9, about -90 dB), 64 zero crossings long, cut at the lower Nyquist frequency.
+    Kaiser-windowed sinc (beta 9, about -90 dB), cut at the lower Nyquist frequency; 64 zero crossings long, below
+    44.1 kHz as many more as leave its transition 1.5 times as narrow in Hz.
     """
 
     def __init__(self, source_rate: int, rate: int) -> None:
@@ -38,7 +43,8 @@ class RateConverter:
         up, down = rate // divisor, source_rate // divisor
         blocks = max(1, 128 // up)
         self._taken, self._made = down * blocks, up * blocks
-        self._matrix, self._reach = _conversion_matrix(up, down, blocks)
+        finer = _NARROWER * _FULL_RATE / source_rate if source_rate < min(_FULL_RATE, rate) else 1.0
+        self._matrix, self._reach = _conversion_matrix(up, down, blocks, round(_ZERO_CROSSINGS * finer))
         self._up, self._down = up, down
         self._held: Samples | None = None
         self._fed = self._given = 0
@@ -110,15 +116,15 @@ def _banded(samples: Samples, matrix: NDArray[np.float32], taken: int, blocks: i
 
 
 @cache
-def _conversion_matrix(up: int, down: int, blocks: int) -> tuple[NDArray[np.float32], int]:
+def _conversion_matrix(up: int, down: int, blocks: int, crossings: int) -> tuple[NDArray[np.float32], int]:
     cut = min(1.0, up / down)
-    reach = int(np.ceil(_ZERO_CROSSINGS / cut))
+    reach = int(np.ceil(crossings / cut))
     inputs = np.arange(-reach, blocks * down + reach)
     at = np.arange(blocks * up) * (down / up)
     distance = inputs[:, None] - at[None, :]
-    inside = np.clip(1.0 - (distance * cut / _ZERO_CROSSINGS) ** 2, 0.0, None)
+    inside = np.clip(1.0 - (distance * cut / crossings) ** 2, 0.0, None)
     kernel = cut * np.sinc(distance * cut) * np.i0(_KAISER_BETA * np.sqrt(inside)) / np.i0(_KAISER_BETA)
-    kernel[np.abs(distance) * cut >= _ZERO_CROSSINGS] = 0.0
+    kernel[np.abs(distance) * cut >= crossings] = 0.0
     return (kernel / kernel.sum(axis=0, keepdims=True)).astype(np.float32), reach
 
 

@@ -34,7 +34,7 @@ from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
 
-VERSION = 7
+VERSION = 8
 """Counts the changes by which equal projects give other pixels: segments of two versions are never joined."""
 
 Background = Literal["opaque", "transparent"]

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.deliver.checks.flashes import GRID, FlashMeter, FlashSpan
+from velvetdrum.deliver.checks.flashes import FlashMeter, FlashSpan, as_bytes, as_light, cells_of
 from velvetdrum.deliver.checks.stretches import BLACK, BLACK_S, FROZEN_S, Spans, is_same, spans_of
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import ExportPlan
@@ -89,7 +89,7 @@ def see(
     for number, pixels in enumerate(drawn_frames(project, use, plan, begin, last, step, media), begin):
         grey = _grey(pixels)
         if number >= first:
-            cells.append(np.asarray(cv2.resize(pixels[..., :3], GRID, interpolation=cv2.INTER_AREA), np.uint8))
+            cells.append(as_bytes(cells_of(np.ascontiguousarray(pixels[..., :3]))))
             light.append(float(np.percentile(grey, 99)))
             spread.append(float(grey.std()))
             same.append(before is not None and is_same(grey, before))
@@ -114,7 +114,7 @@ def found_of(parts: list[Seen], rate: float) -> Found:
     meter, number = FlashMeter(), 0
     for part in parts:
         for cells in part.cells:
-            meter.feed(cells, number / rate)
+            meter.feed_cells(as_light(cells), number / rate)
             number += 1
     light = np.concatenate([part.light for part in parts])
     spread = np.concatenate([part.spread for part in parts])

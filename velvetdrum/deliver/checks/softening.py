@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from velvetdrum.declare.settings import is_number
-from velvetdrum.deliver.checks.flashes import MOST_PER_S, FlashMeter
+from velvetdrum.deliver.checks.flashes import MOST_PER_S, FlashMeter, as_light
 from velvetdrum.deliver.checks.looking import see
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.scene.document import Document, parse
@@ -62,7 +62,7 @@ def softened(
         seen = see(parse(other), use, plan, first, last, media=media)
         meter = FlashMeter()
         for number, cells in enumerate(seen.cells):
-            meter.feed(cells, number / rate)
+            meter.feed_cells(as_light(cells), number / rate)
         rates = meter.rates(kind)
         return float(rates.max()) if len(rates) else 0.0
 
