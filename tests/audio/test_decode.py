@@ -22,7 +22,7 @@ from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.decode import decode_blocks, probe, stereo
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.audio.filters import RateConverter
-from velvetdrum.audio.loudness import integrated_lufs
+from velvetdrum.audio.loudness import LoudnessMeter, TruePeakMeter, integrated_lufs, to_decibel
 
 
 def clicked(rate: int, channels: int = 2) -> np.ndarray:

@@ -19,12 +19,12 @@ TIMED = sorted(set(CUE_FORMATS) - {"txt"})
 WORDED = ("vtt", "lrc", "ass", "ttml", "json")
 SPEAKING = ("vtt", "ass", "ttml", "json")
 
-_LETTERS = st.text(st.sampled_from("abcXYZ0189äßéñΩжשلあ漢&<>\"'.,!?-:;{}()[]#😀"), min_size=1, max_size=9)
+_LETTERS = st.text(st.sampled_from("abcXYZ0189äßéñΩжשلあ漢&<>\"'.,!?-:;{}()[]#😀\\Nnh"), min_size=1, max_size=9)
 
 
 def _plain(token: str, suffix: str) -> str:
     """A word that the format can carry: brackets that are its own signs are other characters."""
-    signs = {"srt": "<>{}", "ass": "{}", "lrc": "<>[]"}.get(suffix, "")
+    signs = {"srt": "<>{}", "lrc": "<>[]"}.get(suffix, "")
     return "".join("o" if sign in signs else sign for sign in token)
 
 
@@ -229,3 +229,43 @@ def test_json_keeps_all_that_a_cue_has():
         "confidence": 0.913,
     }
     assert read_cues(text.encode(), "x.json").found == CueList((cue,), "en")
+
+
+def test_what_a_format_can_not_hold_is_told_and_names_may_stand_before_the_words():
+    words = (Word(1.0, 1.4, "Fog"), Word(1.5, 1.9, "comes"))
+    cues = CueList((Cue(1.0, 2.0, "Fog\ncomes", "Harbour office", words),), "en")
+    told = {suffix: " ".join(form.left_out(cues)) for suffix, form in CUE_FORMATS.items()}
+    assert "speakers" in told["srt"] and "words" in told["srt"] and "lines" not in told["srt"]
+    assert "speakers" in told["lrc"] and "lines are joined" in told["lrc"] and "times" in told["txt"]
+    assert all(not told[suffix] for suffix in ("vtt", "ass", "ttml", "json"))
+    assert "Harbour office: Fog" in write_cues(cues, "srt", named=True)
+    assert "Harbour office:" not in write_cues(cues, "srt")
+    # A format that says who speaks does not say it twice; word times survive the name before them.
+    assert write_cues(cues, "vtt", named=True) == write_cues(cues, "vtt")
+    again = read_cues(write_cues(cues, "lrc", named=True).encode(), "x.lrc").found.cues[0]
+    assert again.text == "Harbour office: Fog comes" and again.words[-1].start_s == pytest.approx(1.5)
+
+
+@pytest.mark.parametrize("text", [r"a \N b", "{x}", r"\{y\}", r"C:\new\hot", "{\\k10}x", "\\"])
+def test_braces_and_backslashes_survive_ass(text):
+    cues = CueList((Cue(1.0, 2.0, text),))
+    assert read_cues(write_cues(cues, "ass").encode(), "x.ass").found.cues[0].text == text
+
+
+def test_ttml_with_numbers_beyond_all_use_is_read_or_told():
+    for times in ('begin="1s"', f'begin="{"9" * 5000}s"', f'begin="00:00:00:{"9" * 5000}"', 'begin="²s"'):
+        for head in ("", ' ttp:frameRate="²"', f' ttp:tickRate="{"1" * 5000}"', ' ttp:frameRateMultiplier="² 0"'):
+            space = 'xmlns="http://www.w3.org/ns/ttml" xmlns:ttp="http://www.w3.org/ns/ttml#parameter"'
+            text = f'<tt {space}{head}><body><p {times} end="2s">a</p></body></tt>'
+            with contextlib.suppress(CueError):
+                assert read_cues(text.encode(), "x.ttml").found.cues
+
+
+def test_a_cue_that_ends_before_it_begins_ends_with_the_next_one_in_time():
+    """The nearest later cue, wherever in the file it stands; and a file of such cues costs by its length."""
+    text = "1\n00:00:10,000 --> 00:00:09,000\nLast\n\n2\n00:00:01,000 --> 00:00:00,000\nFirst\n\n"
+    text += "3\n00:00:02,000 --> 00:00:02,500\nSecond\n"
+    cues = read_cues(text.encode(), "x.srt").found.cues
+    assert [(cue.start_s, cue.end_s) for cue in cues] == [(1.0, 2.0), (2.0, 2.5), (10.0, 12.0)]
+    many = "".join(f"{n}\n00:00:{n % 60:02d},000 --> 00:00:00,000\nx\n\n" for n in range(1, 20_000))
+    assert len(read_cues(many.encode(), "x.srt").found.cues) > 19_000

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from velvetdrum.words.breaks import WITHIN_GROUP, break_cost
 from velvetdrum.words.checks import check_cues, luminance_contrast
 from velvetdrum.words.cues import Cue, CueError, Word
 from velvetdrum.words.grouping import CueShape, Token, broken, cues_of
@@ -106,3 +107,43 @@ def test_checks_name_what_is_wrong_and_how_to_mend_it():
 def test_contrast_of_black_and_white_is_21():
     assert luminance_contrast((0, 0, 0), (1, 1, 1)) == pytest.approx(21.0)
     assert luminance_contrast((0.5, 0.5, 0.5), (1, 1, 1)) == pytest.approx(3.98, abs=0.02)
+
+
+def shown(text, language="en", chars=32, lines=2):
+    tokens = [Token(word, Word(n * 0.3, n * 0.3 + 0.28, word)) for n, word in enumerate(text.split())]
+    return [cue.text for cue in cues_of(tokens, CueShape(chars=chars, lines=lines, language=language))]
+
+
+@pytest.mark.parametrize(
+    ("language", "text"),
+    [
+        ("en", "You have successfully installed and configured the new version of the program on your machine."),
+        ("en", "The harbour lights go out while the last ferry waits for the fog to lift over the old pier again."),
+        (
+            "de",
+            "Die Möwen schlafen noch auf der großen Mauer und ein Schiff fährt langsam mit den letzten Gästen heim.",
+        ),
+        ("fr", "À l'aube la mer était calme et les pêcheurs rentraient fatigués avec leurs filets dans le petit port."),
+        ("es", "El último barco volvió al muelle pequeño porque la niebla cubría la entrada de la bahía esa noche."),
+    ],
+)
+@pytest.mark.parametrize("chars", [20, 28, 32, 42])
+def test_lines_break_where_a_reader_would(language, text, chars):
+    """No line ends with a word that belongs to what follows it, and none is too long."""
+    lines = [line for cue in shown(text, language, chars) for line in cue.split("\n")]
+    assert " ".join(lines) == text
+    for line, following in itertools.pairwise(lines):
+        assert len(line) <= chars
+        assert break_cost(line.split()[-1], following.split()[0], language) < WITHIN_GROUP, lines
+
+
+def test_the_example_that_was_broken_before_the_conjunction_is_whole():
+    first = shown("You have successfully installed and configured the new version of the program.")[0]
+    assert first.split("\n")[-1].split()[-1] != "and" and "installed and" not in first.replace("\n", " ")
+
+
+def test_a_text_without_an_end_is_cut_in_time_that_goes_with_its_length():
+    words = ["lamp"] * 12_000
+    cues = shown(" ".join(words))
+    assert sum(len(cue.split()) for cue in cues) == len(words)
+    assert max(len(line) for cue in cues for line in cue.split("\n")) <= 32

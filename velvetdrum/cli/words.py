@@ -8,9 +8,13 @@ import click
 
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.cli.sounds import analysed
+from velvetdrum.limits.bounded import bounded
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import CueError, CueList
-from velvetdrum.words.reading import read_cues, read_text, write_cues
+from velvetdrum.words.reading import read_cues, read_text, with_names, write_cues
+
+_READING_S = 20.0
+"""Processor time in which a file of words is read."""
 
 
 @click.command("align")
@@ -42,7 +46,7 @@ def align_command(
         with analysed(sound) as recording:
             found = align(recording.pcm, words, language=language, song=song)
         tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
-        cues = cues_of(tokens, CueShape(by=by, chars=chars, lines=lines))  # type: ignore[arg-type]
+        cues = cues_of(tokens, CueShape(by=by, chars=chars, lines=lines, language=language))  # type: ignore[arg-type]
         output.write_text(write_cues(CueList(tuple(cues), language), suffix), encoding="utf-8")
     for line in repairs:
         click.echo(line, err=True)
@@ -59,16 +63,20 @@ def align_command(
 @click.command("cues")
 @click.argument("source", type=SOUND)
 @click.option("-o", "--output", type=OUT, required=True, help="Where to write the cues; its suffix says the format.")
-def cues_command(source: Path, output: Path) -> None:
-    """Turn a file of timed text into another format. Repairs are told on standard error."""
+@click.option("--named", is_flag=True, help="Names before the words, in formats that do not say who speaks.")
+@click.option("--encoding", default="", metavar="NAME", help="The encoding of the text, where it is not found right.")
+def cues_command(source: Path, output: Path, named: bool, encoding: str) -> None:
+    """Turn a file of timed text into another format. Repairs, and what is left out, are told on standard error."""
     with sentences():
         suffix = _suffix(output)
         try:
-            read = read_cues(source.read_bytes(), source.name)
+            read = bounded(read_cues, _READING_S)(source.read_bytes(), source.name, encoding=encoding)
         except CueError as problem:
             raise Sentence(f"{source.name}: {problem}") from problem
-        output.write_text(write_cues(read.found, suffix), encoding="utf-8")
-    for line in read.repairs:
+        output.write_text(write_cues(read.found, suffix, named=named), encoding="utf-8")
+    told = with_names(read.found) if named else read.found
+    doubts = [f"It may be {item.title} (--encoding {item.encoding}): {item.line}" for item in read.readings[1:]]
+    for line in (*read.repairs, *doubts, *CUE_FORMATS[suffix].left_out(told)):
         click.echo(line, err=True)
     click.echo(f"{len(read.found.cues)} cues.", err=True)
 

@@ -29,8 +29,8 @@ from velvetdrum.store import media, projects
 from velvetdrum.studio.fields import JsonPatch, Text
 from velvetdrum.studio.openapi import described
 from velvetdrum.studio.requests import MOST_EDIT, REVISION, is_ident, project_or_404, services, state_of, takes
-from velvetdrum.words.alignment.pronunciation import LANGUAGES
-from velvetdrum.words.reading import CUE_FORMATS
+from velvetdrum.words.alignment.pronunciation import LANGUAGE_NAMES
+from velvetdrum.words.cue_format import CUE_FORMATS, LEFT_OUT
 
 blueprint = Blueprint("start", __name__)
 
@@ -87,9 +87,12 @@ def studio_page(ident: str) -> str:
         "areas": {shape: [_area(area, FRAMES[shape]) for area in overlay_areas(FRAMES[shape])] for shape in SHAPES},
         "rates": rates,
         "loudest": _loudest(row),
-        "languages": list(LANGUAGES),
+        "languages": [{"code": code, "name": name} for code, name in LANGUAGE_NAMES.items()],
         "tags": [{"name": name, "title": title} for name, title in TAGS.items()],
-        "cueFormats": [{"suffix": suffix, "title": form.title} for suffix, form in CUE_FORMATS.items()],
+        "cueFormats": [
+            {"suffix": suffix, "title": form.title, "keeps": sorted(form.keeps)} for suffix, form in CUE_FORMATS.items()
+        ],
+        "leftOut": LEFT_OUT,
     }
     return render_template("studio.html", row=row, given=given)
 

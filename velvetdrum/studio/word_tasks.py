@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -39,7 +40,8 @@ def align_words(folder: str, wanted: dict[str, Any], notes: str) -> dict[str, An
             progress=teller(notes),
         )
     tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
-    shape = CueShape(wanted["by"], wanted["chars"], wanted["lines"], pause_s=wanted["pause_s"])
+    lines = {"chars": wanted["chars"], "lines": wanted["lines"], "language": wanted["language"]}
+    shape = CueShape(wanted["by"], pause_s=wanted["pause_s"], **lines)
     cues = cues_of(tokens, shape, speaker=wanted["speaker"])
     return {
         "cues": with_ids(cues),
@@ -56,10 +58,16 @@ def with_ids(cues: list[Cue]) -> dict[str, Document]:
     return {secrets.token_hex(4): stored_cue(cue) for cue in cues if cue.end_s > cue.start_s}
 
 
-def read_cue_file(data: bytes, name: str) -> dict[str, Any]:
-    """The cues of a file by new ids, their language, and what was repaired. Raises CueError."""
-    read = read_cues(data, name)
-    return {"cues": with_ids(list(read.found.cues)), "language": read.found.language, "repairs": list(read.repairs)}
+def read_cue_file(data: bytes, name: str, language: str = "", encoding: str = "") -> dict[str, Any]:
+    """The cues of a file by new ids, their language, what was repaired, and in which other encodings it may be. Raises
+    CueError."""
+    read = read_cues(data, name, language=language, encoding=encoding)
+    return {
+        "cues": with_ids(list(read.found.cues)),
+        "language": read.found.language,
+        "repairs": list(read.repairs),
+        "readings": [asdict(reading) for reading in read.readings],
+    }
 
 
 def guess_lines(folder: str, start_s: float, end_s: float, song: bool) -> dict[str, Document]:

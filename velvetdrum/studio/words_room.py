@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.text.contrast import LEAST
 from velvetdrum.scene.document import Project, parse
+from velvetdrum.scene.edits import parsed
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, Listening, level_db
 from velvetdrum.store import alignments
@@ -47,21 +48,37 @@ _UNREAD = "Reading this file took more time or memory than any file of words nee
 
 
 @blueprint.post("/projects/<ident>/cues")
+@queries(
+    language=Text(35, "What it is probably written in", default=""),
+    encoding=Text(20, "The encoding that it is in, by a name that was offered; found out without it", default=""),
+)
 @takes_file("A file of timed text", MOST_BYTES)
-def read_file(ident: str) -> Any:
+def read_file(ident: str, query: dict[str, Any]) -> Any:
     """The cues of the file that the request's body is, by new ids, with what had to be repaired. Nothing is changed."""
-    project_or_404(ident)
+    project = parsed(project_or_404(ident).document)
     data, name = file_bytes(MOST_BYTES, "file of words"), file_name_given("cues")
+    track = project.cue_track("")
+    language = query["language"] or (track.language if track else "")
     try:
         return jsonify(
-            services().workers.finish("reading", tasks.timed, tasks.READING_S, word_tasks.read_cue_file, data, name)
+            services().workers.finish(
+                "reading",
+                tasks.timed,
+                tasks.READING_S,
+                word_tasks.read_cue_file,
+                data,
+                name,
+                language,
+                query["encoding"],
+            )
         )
     except (OverTime, BrokenProcessPool, MemoryError) as problem:
         raise CueError(_UNREAD) from problem
 
 
 @blueprint.get("/projects/<ident>/cues/<track>.<form>")
-def download(ident: str, track: str, form: str) -> Any:
+@queries(named=Flag("Speakers' names before the words, where the format does not say who speaks", default=False))
+def download(ident: str, track: str, form: str, query: dict[str, Any]) -> Any:
     """A cue track as a file, in the format of that suffix."""
     row = project_or_404(ident)
     project = parse(row.document)
@@ -72,7 +89,7 @@ def download(ident: str, track: str, form: str) -> Any:
     shifted = [cue.moved(-project.begin_s) for cue in cues.row if cue.end_s > project.begin_s]
     shown = [cue for cue in shifted if 0 <= cue.start_s < project.length_s]
     found = CueList(tuple(shown), cues.language)
-    answer = Response(write_cues(found, form), mimetype=CUE_FORMATS[form].media_type)
+    answer = Response(write_cues(found, form, named=query["named"]), mimetype=CUE_FORMATS[form].media_type)
     answer.headers.set("Content-Disposition", "attachment", filename=f"{file_name(row.name)}.{form}")
     return answer
 

@@ -11,6 +11,17 @@ CUE_FORMATS: dict[str, CueFormat] = {}
 """Every known format by the suffix of its files. Filled when `velvetdrum.words.formats` is imported."""
 
 
+LEFT_OUT = {
+    "times": "has no times; they are left out.",
+    "lines": "has one line a cue; lines are joined.",
+    "speakers": "does not say who speaks; speakers are left out.",
+    "words": "has no times of words; they are left out.",
+}
+"""What is said of a format that does not keep a part of cues."""
+
+SPOKEN_BY = "{speaker}: {text}"
+
+
 class CueFormat(ABC):
     """Base of all formats."""
 
@@ -18,6 +29,9 @@ class CueFormat(ABC):
     """Of its files, without the dot; also its name at the command line."""
     title: ClassVar[str]
     media_type: ClassVar[str] = "text/plain"
+    keeps: ClassVar[frozenset[str]] = frozenset({"times", "lines"})
+    """What it can hold of cues: `times`, `lines`, `speakers`, times of `words`. The rest is left out when it is
+    written."""
     rank: ClassVar[int] = 1
     """Formats of a lower rank are asked first whether a text is theirs."""
 
@@ -32,6 +46,18 @@ class CueFormat(ABC):
     @abstractmethod
     def write(self, found: CueList) -> str:
         """Cues as a text."""
+
+    def left_out(self, found: CueList) -> list[str]:
+        """What of these cues the format can't hold, each as a sentence."""
+        has = {
+            "times": bool(found.cues),
+            "lines": any("\n" in cue.text for cue in found.cues),
+            "speakers": any(cue.speaker for cue in found.cues),
+            "words": any(cue.words for cue in found.cues),
+        }
+        return [
+            f"{self.title} {sentence}" for name, sentence in LEFT_OUT.items() if has[name] and name not in self.keeps
+        ]
 
 
 _Kind = TypeVar("_Kind", bound=type[CueFormat])

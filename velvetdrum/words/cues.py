@@ -62,11 +62,23 @@ class CueList:
 
 
 @dataclass(frozen=True)
+class Reading:
+    """A text in one encoding: its name, what people call it, and a line in which it differs from others."""
+
+    encoding: str
+    title: str
+    line: str
+
+
+@dataclass(frozen=True)
 class ReadCues:
     """What was read from a file: the cues, and what had to be repaired, each as a sentence."""
 
     found: CueList
     repairs: tuple[str, ...]
+    readings: tuple[Reading, ...] = ()
+    """Ways to read its bytes that are nearly as likely as each other, the one that was taken first; none where there is
+    no doubt."""
 
 
 def mended(cues: list[Cue], repairs: list[str]) -> tuple[Cue, ...]:

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-import re
+import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from velvetdrum.words.breaks import CLAUSE_END, SENTENCE_END, break_cost
 from velvetdrum.words.cues import Cue, Word
 
 By = Literal["sentence", "pause", "word", "line"]
-_SENTENCE = re.compile(r"[.!?…。！？][\"'”’)\]]*$")
-_CLAUSE = re.compile(r"[,;:–—、，][\"'”’)\]]*$")
+_BREAK = 0.5
+"""How a good or a bad place to break weighs against lines that are uneven."""
+_MOST_ROWS = 30
+"""A row of words without any end is cut after so many cues of them, wherever that is."""
 
 
 @dataclass(frozen=True)
@@ -25,6 +28,8 @@ class CueShape:
     shortest_s: float = 0.8
     longest_s: float = 7.0
     pause_s: float = 0.6
+    language: str = "en"
+    """BCP 47: its small words say where a reader would break."""
 
 
 @dataclass(frozen=True)
@@ -44,38 +49,41 @@ def cues_of(tokens: Sequence[Token], shape: CueShape, *, speaker: str = "") -> l
     return _lasting(list(_filled(rows, cues, shape, speaker)), shape)
 
 
-def broken(texts: Sequence[str], chars: int, lines: int) -> str:
-    """Words in up to `lines` lines that are about even, broken after marks where that costs little."""
+def broken(texts: Sequence[str], chars: int, lines: int, language: str = "en") -> str:
+    """Words in up to `lines` lines that are about even, broken where a reader would."""
     whole = " ".join(texts)
     if lines < 2 or len(whole) <= chars or len(texts) < 2:
         return whole
     count = min(lines, max(2, -(-len(whole) // chars)))
-    return "\n".join(" ".join(part) for part in _evenly(list(texts), count, chars))
+    return "\n".join(" ".join(part) for part in _evenly(list(texts), count, chars, language))
 
 
-def _evenly(texts: list[str], count: int, chars: int) -> list[list[str]]:
-    """Words in `count` rows: the split whose longest row is shortest, a row that ends with a mark counting less."""
+def _evenly(texts: list[str], count: int, chars: int, language: str) -> list[list[str]]:
+    """Words in `count` rows: what makes them uneven, what is too long, and where they are broken weighed together."""
     if count < 2 or len(texts) < 2:
         return [texts]
     best: tuple[float, int] | None = None
-    whole = len(" ".join(texts))
+    ends = list(itertools.accumulate(len(text) + 1 for text in texts))
+    whole = ends[-1] - 1
     for place in range(1, len(texts)):
-        first = len(" ".join(texts[:place]))
+        first = ends[place - 1] - 1
         rest = (whole - first - 1) / (count - 1)
-        cost = abs(first - rest) + (1000 if first > chars else 0) + 12 * max(rest - chars, 0)
-        cost -= 0.2 * chars if _CLAUSE.search(texts[place - 1]) or _SENTENCE.search(texts[place - 1]) else 0
+        cost = abs(first - rest) / chars + (1000 if first > chars else 0) + 12 * max(rest / chars - 1, 0)
+        cost += _BREAK * break_cost(texts[place - 1], texts[place], language)
         if best is None or cost < best[0]:
             best = (cost, place)
     assert best
-    return [texts[: best[1]], *_evenly(texts[best[1] :], count - 1, chars)]
+    return [texts[: best[1]], *_evenly(texts[best[1] :], count - 1, chars, language)]
 
 
 def _split(tokens: Sequence[Token], shape: CueShape) -> list[list[Token]]:
     rows: list[list[Token]] = [[]]
+    length = 0
     for token in tokens:
-        row = rows[-1]
-        if row and (_ends(row, token, shape) or not _fits([*row, token], shape)):
+        length += len(token.text) + 1
+        if rows[-1] and (_ends(rows[-1], token, shape) or _is_endless(length, shape)):
             rows.append([])
+            length = len(token.text) + 1
         rows[-1].append(token)
     out: list[list[Token]] = []
     for row in rows:
@@ -94,33 +102,32 @@ def _ends(row: Sequence[Token], following: Token, shape: CueShape) -> bool:
     if shape.by == "pause":
         return paused
     return (
-        bool(_SENTENCE.search(last.text))
+        bool(SENTENCE_END.search(last.text))
         or following.line > last.line + 1
-        or (paused and bool(_CLAUSE.search(last.text)))
+        or (paused and bool(CLAUSE_END.search(last.text)))
     )
 
 
-def _fits(row: Sequence[Token], shape: CueShape) -> bool:
-    """True when words fit the lines, and the time, of a cue; lines of a lyric are never cut."""
-    if shape.by == "line":
-        return True
-    return len(" ".join(token.text for token in row)) <= shape.chars * shape.lines * 3 or len(row) < 2
+def _is_endless(length: int, shape: CueShape) -> bool:
+    """True for a row of so many characters that nothing ends it; lines of a lyric are never cut."""
+    return shape.by != "line" and length > shape.chars * shape.lines * _MOST_ROWS
 
 
 def _halved(row: list[Token], shape: CueShape) -> list[list[Token]]:
     """A row in parts that fit: cut where a clause ends or a pause is, near the middle."""
     texts = [token.text for token in row]
-    lines = broken(texts, shape.chars, shape.lines).split("\n")
+    lines = broken(texts, shape.chars, shape.lines, shape.language).split("\n")
     timed = [token.word for token in row if token.word]
     long = bool(timed) and timed[-1].end_s - timed[0].start_s > shape.longest_s
     if shape.by == "line" or len(row) < 2 or (max(len(line) for line in lines) <= shape.chars and not long):
         return [row]
-    whole = len(" ".join(texts))
+    ends = list(itertools.accumulate(len(text) + 1 for text in texts))
+    whole = ends[-1] - 1
     best: tuple[float, int] | None = None
     for place in range(1, len(row)):
         before, after = row[place - 1], row[place]
-        cost = abs(len(" ".join(texts[:place])) - whole / 2) / whole
-        cost -= 0.3 if _CLAUSE.search(before.text) else 0.0
+        cost = abs(ends[place - 1] - 1 - whole / 2) / whole
+        cost += _BREAK * break_cost(before.text, after.text, shape.language)
         if before.word and after.word:
             cost -= min(after.word.start_s - before.word.end_s, 0.6) * 0.5
         cost += 0.2 if place in (1, len(row) - 1) else 0.0
@@ -137,7 +144,7 @@ def _cue(row: Sequence[Token], shape: CueShape, speaker: str) -> Cue | None:
     text = (
         " ".join(token.text for token in row)
         if shape.by == "line"
-        else broken([token.text for token in row], shape.chars, shape.lines)
+        else broken([token.text for token in row], shape.chars, shape.lines, shape.language)
     )
     # Words count as timed only where all of them are.
     timed = tuple(words) if len(words) == len(row) else ()
@@ -152,7 +159,7 @@ def _filled(
     ends = [cue.start_s for cue in cues if cue]
     for row, cue in zip(rows, cues, strict=True):
         if cue is None:
-            waiting.append(broken([token.text for token in row], shape.chars, shape.lines))
+            waiting.append(broken([token.text for token in row], shape.chars, shape.lines, shape.language))
             continue
         yield from _spread(waiting, last, max(cue.start_s, last + 0.1 * len(waiting)), speaker)
         waiting, last = [], cue.end_s

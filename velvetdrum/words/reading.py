@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import logging
 import math
+from dataclasses import replace
 from pathlib import Path
 
-from charset_normalizer import from_bytes
-
 import velvetdrum.words.formats  # noqa: F401  (makes the formats known)
-from velvetdrum.words.cue_format import CUE_FORMATS, CueFormat
+from velvetdrum.words.cue_format import CUE_FORMATS, SPOKEN_BY, CueFormat
 from velvetdrum.words.cues import (
     LONGEST_S,
     LONGEST_SPEAKER,
@@ -20,8 +19,11 @@ from velvetdrum.words.cues import (
     CueError,
     CueList,
     ReadCues,
+    Reading,
+    Word,
     mended,
 )
+from velvetdrum.words.encodings import guesses, is_known
 
 MOST_BYTES = 8 << 20
 _MOST_REPAIRS = 200
@@ -35,11 +37,13 @@ _MARKS = (
 _HEADS = (b"PK\x03\x04", b"\x89PNG", b"\xff\xd8\xff", b"%PDF", b"RIFF", b"OggS", b"fLaC", b"ID3", b"\x1a\x45\xdf\xa3")
 
 
-def read_cues(data: bytes, name: str = "") -> ReadCues:
+def read_cues(data: bytes, name: str = "", *, language: str = "", encoding: str = "") -> ReadCues:
     """The cues of a file's bytes, and what had to be repaired. `name` helps where the content alone does not tell the
-    format. Raises CueError."""
+    format, `language` (BCP 47) where it does not tell the encoding; `encoding` is one that somebody chose. Raises
+    CueError."""
     repairs: list[str] = []
-    text = read_text(data, repairs)
+    own_language = language
+    text = read_text(data, repairs, language=language, encoding=encoding)
     form = _format(text, Path(name).suffix.lower().lstrip("."))
     try:
         found, language = form.read(text, repairs)
@@ -61,41 +65,89 @@ def read_cues(data: bytes, name: str = "") -> ReadCues:
     ordered = mended(cues, repairs)
     if len(repairs) > _MOST_REPAIRS:
         repairs[_MOST_REPAIRS:] = [f"{len(repairs) - _MOST_REPAIRS} more repairs were made."]
-    return ReadCues(CueList(ordered, language), tuple(repairs))
+    doubts = () if encoding else readings(data, own_language)
+    return ReadCues(CueList(ordered, language), tuple(repairs), doubts)
 
 
-def read_text(data: bytes, repairs: list[str]) -> str:
-    """A text file's bytes as text with line feeds; adds how it was read where that is not plain. Raises CueError."""
+def read_text(data: bytes, repairs: list[str], *, language: str = "", encoding: str = "") -> str:
+    """A text file's bytes as text with line feeds; adds how it was read where that is not plain. `language` is what it
+    is probably in, `encoding` one that somebody chose. Raises CueError."""
     if len(data) > MOST_BYTES:
         raise CueError(f"This file has {len(data) / 2**20:.0f} MB; files of words have up to {MOST_BYTES >> 20} MB.")
     if data.startswith(_HEADS) or data[4:8] == b"ftyp":
         raise CueError("This is no text file. Choose a file of words: SRT, WebVTT, LRC, ASS, TTML, JSON or plain text.")
-    text = _decoded(data, repairs)
+    if encoding:
+        if not is_known(encoding):
+            raise CueError("There is no encoding of that name. Choose one of those that are offered.")
+        text = data.decode(encoding, "replace").removeprefix("\ufeff")
+    else:
+        text = _decoded(data, language, repairs)
     if "\0" in text[:4000]:
         raise CueError("This is no text file. Choose a file of words: SRT, WebVTT, LRC, ASS, TTML, JSON or plain text.")
     return text.replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
 
 
-def write_cues(found: CueList, suffix: str) -> str:
-    """Cues as a text of a format, by the suffix of its files. Raises CueError for a format that is not known."""
+def write_cues(found: CueList, suffix: str, *, named: bool = False) -> str:
+    """Cues as a text of a format, by the suffix of its files. `named`: in formats that do not say who speaks, the
+    speaker's name stands before the words. Raises CueError for a format that is not known."""
     if suffix not in CUE_FORMATS:
         raise CueError(f"There is no format called {suffix[:20]}; there are {', '.join(CUE_FORMATS)}.")
-    return CUE_FORMATS[suffix].write(found)
+    form = CUE_FORMATS[suffix]
+    return form.write(with_names(found) if named and "speakers" not in form.keeps else found)
 
 
-def _decoded(data: bytes, repairs: list[str]) -> str:
-    for mark, encoding in _MARKS:
-        if data.startswith(mark):
-            return data[len(mark) :].decode(encoding, "replace")
+def with_names(found: CueList) -> CueList:
+    """Cues with the speaker's name before their words, as a word of its own that begins with them."""
+    return replace(found, cues=tuple(_named(cue) for cue in found.cues))
+
+
+def _named(cue: Cue) -> Cue:
+    if not cue.speaker:
+        return cue
+    name = SPOKEN_BY.format(speaker=cue.speaker, text="").strip()
+    begin = cue.words[0].start_s if cue.words else cue.start_s
+    before = tuple(Word(begin, begin, part) for part in name.split()) if cue.words else ()
+    return replace(
+        cue, text=SPOKEN_BY.format(speaker=cue.speaker, text=cue.text), speaker="", words=(*before, *cue.words)
+    )
+
+
+def readings(data: bytes, language: str = "") -> tuple[Reading, ...]:
+    """Ways to read a text that are nearly as likely as each other; none where there is no doubt."""
+    if _marked(data) or _is_utf8(data):
+        return ()
+    likely = guesses(data, language)
+    if len(likely) < 2:
+        return ()
+    texts = [data.decode(guess.encoding, "replace").splitlines() for guess in likely]
+    differing = (row for row in zip(*texts, strict=False) if len(set(row)) == len(row))
+    lines = next(differing, tuple(text[0] if text else "" for text in texts))
+    return tuple(
+        Reading(guess.encoding, guess.title, line.strip()[:80]) for guess, line in zip(likely, lines, strict=True)
+    )
+
+
+def _marked(data: bytes) -> tuple[int, str] | None:
+    """How long the mark at a text's beginning is, and the encoding that it tells; None without one."""
+    return next(((len(mark), encoding) for mark, encoding in _MARKS if data.startswith(mark)), None)
+
+
+def _is_utf8(data: bytes) -> bool:
     try:
-        return data.decode("utf-8")
+        data.decode("utf-8")
     except UnicodeDecodeError:
-        pass
-    sample = data[: 256 << 10]
-    best = from_bytes(sample).best()
-    encoding = best.encoding if best else "cp1252"
-    repairs.append(f"The file is not UTF-8; it was read as {encoding.replace('_', '-')}.")
-    return data.decode(encoding, "replace")
+        return False
+    return b"\x1b$" not in data[:4096] and b"\0" not in data[:4096]
+
+
+def _decoded(data: bytes, language: str, repairs: list[str]) -> str:
+    if mark := _marked(data):
+        return data[mark[0] :].decode(mark[1], "replace")
+    if _is_utf8(data):
+        return data.decode("utf-8")
+    best = guesses(data, language)[0]
+    repairs.append(f"The file is not UTF-8; it was read as {best.title}.")
+    return data.decode(best.encoding, "replace")
 
 
 def _format(text: str, suffix: str) -> CueFormat:

@@ -40,6 +40,28 @@ LANGUAGES = {
 }
 """Languages by their BCP 47 code, with the name of the rules for each. All but English are rough."""
 
+LANGUAGE_NAMES = {
+    "en": "English",
+    "de": "German",
+    "fr": "French",
+    "es": "Spanish",
+    "it": "Italian",
+    "pt": "Portuguese",
+    "nl": "Dutch",
+    "sv": "Swedish",
+    "da": "Danish",
+    "nb": "Norwegian",
+    "fi": "Finnish",
+    "pl": "Polish",
+    "cs": "Czech",
+    "el": "Greek",
+    "ru": "Russian",
+    "uk": "Ukrainian",
+    "tr": "Turkish",
+    "ja": "Japanese",
+}
+"""The same languages as people call them."""
+
 LONGEST_WORD = 60
 """Characters of a word that are turned into phones."""
 
@@ -94,7 +116,7 @@ def spoken(words: tuple[str, ...], language: str) -> tuple[str, ...]:
     if rules is None:
         raise CueError(
             f"There are no rules of spelling for the language {language[:20]}; there are some for "
-            f"{', '.join(sorted(LANGUAGES))}. Tap the words along instead."
+            f"{', '.join(sorted(LANGUAGE_NAMES.values()))}. Tap the words along instead."
         )
     with _LOCK:
         found = _backend(rules).phonemize(list(words), strip=True)

@@ -10,7 +10,9 @@ from velvetdrum.words.cue_format import CueFormat, cue_format
 from velvetdrum.words.cues import Cue, CueError, CueList
 from velvetdrum.words.tagged_times import words_from_tags
 
-_BLOCK = re.compile(r"\{[^{}]*\}")
+_BLOCK = re.compile(r"(?<!\\)\{[^{}]*\}")
+# The format has no sign for a backslash of the text: one that nothing shows stands behind it (U+2060, word joiner).
+_JOINER = "\u2060"
 _SUNG = re.compile(r"\\[kK][fo]?\s*(\d{1,6})")
 _DRAWING = re.compile(r"\\p[1-9]")
 
@@ -21,6 +23,7 @@ class Ass(CueFormat):
 
     suffix = "ass"
     title = "ASS"
+    keeps = frozenset({"times", "lines", "speakers", "words"})
     rank = 0
 
     def claims(self, text: str) -> bool:
@@ -58,37 +61,53 @@ class Ass(CueFormat):
 
 
 def _cue(begin: float, end: float, text: str, speaker: str) -> Cue:
-    plain = text.replace(r"\N", "\n").replace(r"\n", "\n").replace(r"\h", "\u00a0")
+    plain = _broken(text)
     pieces: list[tuple[float | None, str]] = []
     at, last, sung = begin, 0, False
     until = begin
     for block in _BLOCK.finditer(plain):
-        pieces.append((at if sung else None, plain[last : block.start()]))
+        pieces.append((at if sung else None, _bare(plain[last : block.start()])))
         last = block.end()
         for syllable in _SUNG.finditer(block[0]):
             sung, at = True, until
             until += int(syllable[1]) / 100
-    pieces.append((at if sung else None, plain[last:]))
+    pieces.append((at if sung else None, _bare(plain[last:])))
     if sung:
         pieces = [(begin if start is None else start, piece) for start, piece in pieces if piece]
     whole, words = words_from_tags(pieces, min(until, end) if sung else end)
     return Cue(begin, end, whole.strip("\n"), speaker, words)
 
 
+def _broken(text: str) -> str:
+    """Text with its line breaks and hard spaces."""
+    return text.replace(r"\N", "\n").replace(r"\n", "\n").replace(r"\h", "\u00a0")
+
+
+def _bare(text: str) -> str:
+    """Text without what protects its signs."""
+    return text.replace(r"\{", "{").replace(r"\}", "}").replace(f"\\{_JOINER}", "\\")
+
+
+def _protected(text: str) -> str:
+    """Text whose signs mean nothing but themselves."""
+    safe = text.replace("\\", f"\\{_JOINER}").replace("{", r"\{").replace("}", r"\}")
+    return safe.replace("\n", r"\N")
+
+
 def _sung(cue: Cue) -> str:
     """The text with a karaoke tag before each word, where its words are known. Tags count hundredths of a second on
     from each other, so that rounding does not add up."""
-    text = cue.text.replace("\n", r"\N")
+    text = _protected(cue.text)
     if not cue.words or cue.text.split() != [word.text for word in cue.words]:
         return text
     out, at, gone = [], 0, 0
     begin = round(cue.start_s * 100)
     for word in cue.words:
         found = cue.text.index(word.text, at)
-        between, at = cue.text[at:found].replace("\n", r"\N"), found + len(word.text)
+        between, at = _protected(cue.text[at:found]), found + len(word.text)
         start, stop = round(word.start_s * 100) - begin, round(word.end_s * 100) - begin
         if start > gone or between:
             out.append(f"{{\\k{max(start - gone, 0)}}}{between}")
-        out.append(f"{{\\k{max(stop - start, 0)}}}{word.text}")
+        out.append(f"{{\\k{max(stop - start, 0)}}}{_protected(word.text)}")
         gone = max(stop, start, gone)
-    return "".join(out) + cue.text[at:].replace("\n", r"\N")
+    return "".join(out) + _protected(cue.text[at:])

@@ -23,6 +23,7 @@ class Lrc(CueFormat):
 
     suffix = "lrc"
     title = "LRC"
+    keeps = frozenset({"times", "words"})
 
     def claims(self, text: str) -> bool:
         return any(_LINE.match(line) for line in text[:20_000].split("\n"))

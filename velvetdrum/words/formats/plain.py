@@ -12,6 +12,7 @@ class PlainText(CueFormat):
 
     suffix = "txt"
     title = "Plain text"
+    keeps = frozenset({"lines", "speakers"})
     rank = 9
 
     def claims(self, text: str) -> bool:

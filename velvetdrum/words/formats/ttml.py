@@ -58,6 +58,7 @@ class Ttml(CueFormat):
 
     suffix = "ttml"
     title = "TTML (IMSC text)"
+    keeps = frozenset({"times", "lines", "speakers", "words"})
     media_type = "application/ttml+xml"
     rank = 0
 

@@ -24,6 +24,7 @@ class WebVtt(CueFormat):
 
     suffix = "vtt"
     title = "WebVTT"
+    keeps = frozenset({"times", "lines", "speakers", "words"})
     media_type = "text/vtt"
     rank = 0
 

@@ -18,6 +18,7 @@ class WordJson(CueFormat):
 
     suffix = "json"
     title = "JSON with words"
+    keeps = frozenset({"times", "lines", "speakers", "words"})
     media_type = "application/json"
     rank = 0
 

@@ -20,10 +20,19 @@ export class Alignment extends StudioPart {
   work = null; // {id, share, words, place}
   fault = "";
   repairs = [];
+  // Ways to read a file's letters that are as likely as each other: {encoding, title, line}; and that file.
+  readings = [];
+  asked = null;
+  // Speakers' names before the words, in files of formats that have no place for them.
+  named = false;
   note = "";
 
   get languages() {
     return this.studio.given.languages;
+  }
+  languageName(code) {
+    const known = this.languages.find((language) => language.code === code);
+    return known ? known.name : code;
   }
   get ways() {
     return [
@@ -73,7 +82,7 @@ export class Alignment extends StudioPart {
     ];
     const text = rest.map((other) => other.text.replaceAll("\n", " ")).join("\n");
     const { speaker } = cue;
-    const language = this.languages.includes(this.studio.cues.track.language)
+    const language = this.languages.some(({ code }) => code === this.studio.cues.track.language)
       ? this.studio.cues.track.language
       : this.language;
     const place = { stretch, ids: rest.map(({ id }) => id) };
@@ -162,10 +171,17 @@ export class Alignment extends StudioPart {
     event.target.value = "";
     if (file) await this.readFile(file);
   }
-  async readFile(file) {
-    this.repairs = [];
+  /** Read a file of cues; where its letters can be read in several ways, ask which is meant. */
+  async readFile(file, encoding = "") {
+    this.repairs = this.readings = [];
     try {
-      const found = await send(`/projects/${this.studio.project.state.id}/cues`, file, () => {}, {});
+      const query = encoding ? `?encoding=${encodeURIComponent(encoding)}` : "";
+      const found = await send(`/projects/${this.studio.project.state.id}/cues${query}`, file, () => {}, {});
+      if (found.readings.length) {
+        [this.asked, this.readings] = [file, found.readings];
+        this.note = "";
+        return;
+      }
       this.studio.cueEdits.take("Open cues", found.cues, found.language);
       this.repairs = found.repairs;
       this.note = `${Object.keys(found.cues).length} cues from ${file.name}.`;
@@ -173,12 +189,38 @@ export class Alignment extends StudioPart {
       this.note = `${file.name}: ${problem.message}`;
     }
   }
+  async chooseReading(reading) {
+    await this.readFile(this.asked, reading.encoding);
+  }
   get formats() {
     const { id } = this.studio.project.state;
-    return this.studio.given.cueFormats.map(({ suffix, title }) => ({
+    const query = this.named ? "?named=true" : "";
+    return this.studio.given.cueFormats.map(({ suffix, title, keeps }) => ({
       suffix,
-      title,
-      address: `/projects/${id}/cues/${this.studio.cues.shown}.${suffix}`,
+      title: [title, ...this.leftOut(title, keeps)].join("\n"),
+      loses: this.leftOut(title, keeps),
+      address: `/projects/${id}/cues/${this.studio.cues.shown}.${suffix}${query}`,
     }));
+  }
+  /** What of the shown track a format can't hold, in sentences. */
+  leftOut(title, keeps) {
+    const { cues } = this.studio.project.document.cue_tracks[this.studio.cues.shown] || { cues: {} };
+    const row = Object.values(cues);
+    const has = {
+      times: row.length > 0,
+      lines: row.some(({ text }) => text.includes("\n")),
+      speakers: row.some(({ speaker }) => speaker) && !this.named,
+      words: row.some(({ words }) => words && words.length),
+    };
+    return Object.entries(this.studio.given.leftOut)
+      .filter(([name]) => has[name] && !keeps.includes(name))
+      .map(([, sentence]) => `${title} ${sentence}`);
+  }
+  /** What the formats leave out, for those that leave out something. */
+  get losses() {
+    return this.formats.filter(({ loses }) => loses.length).flatMap(({ loses }) => loses);
+  }
+  get hasSpeakers() {
+    return this.studio.cueEdits.speakers.length > 0;
   }
 }
