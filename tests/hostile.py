@@ -16,16 +16,20 @@ from pathlib import Path
 import cv2
 import numpy as np
 import soundfile
+from fontTools.fontBuilder import FontBuilder
+from fontTools.pens.ttGlyphPen import TTGlyphPen
 
 from tests.conftest import RATE, song
 from tests.picture.clips import numbered, write_clip
+from velvetdrum.picture.text.families import shipped_file
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 90 90">'
 
 
 @dataclass(frozen=True)
 class Hostile:
-    """A file: what it is brought in as (`sound`, `picture`, `clip`, `path`, `table`), its name and its bytes."""
+    """A file: what it is brought in as (`sound`, `picture`, `clip`, `path`, `points`, `cues`, `typeface`, `table`,
+    `episodes`), its name and its bytes."""
 
     sort: str
     name: str
@@ -154,7 +158,7 @@ def bundles(folder: Path, rng: random.Random) -> list[tuple[str, bytes]]:
     return out
 
 
-def tables(rng: random.Random) -> Iterator[bytes]:
+def points(rng: random.Random) -> Iterator[bytes]:
     yield b'time,value\n0,"' + b"x" * 200_000
     yield b"0," + b"9" * 140_000 + b"\n"
     yield b"0,1\n1,nan\n"
@@ -165,6 +169,115 @@ def tables(rng: random.Random) -> Iterator[bytes]:
     yield ",".join(["1"] * 100_000).encode()
 
 
+TIMES = "00:00:05,000 --> 00:00:01,000"
+
+
+def cue_files(rng: random.Random) -> Iterator[Hostile]:
+    """Files of words that would take all time there is, hide numbers beyond use, or are damaged."""
+    ttml = '<tt xmlns="http://www.w3.org/ns/ttml" xmlns:p="http://www.w3.org/ns/ttml#parameter"'
+    events = "[Events]\nFormat: Layer, Start, End, Style, Name, MarginL, MarginR, MarginV, Effect, Text\n"
+    line = "Dialogue: 0,0:00:01.00,0:00:02.00,Default,,0,0,0,,"
+    vtt = "WEBVTT\n\n00:01.000 --> 00:02.000\n"
+    texts = [
+        ("a.srt", "".join(f"{n}\n{TIMES}\nx\n\n" for n in range(30_000))),
+        ("a.srt", f"{TIMES}\n" * 40_000),
+        ("a.srt", "1:2:3 " + "-" * 1_000_000 + "> 2"),
+        ("a.srt", "0:" * 400_000 + " --> 0:1"),
+        ("a.vtt", vtt + "<" * 1_000_000),
+        ("a.vtt", vtt + "<00:01.500>a " * 80_000),
+        ("a.vtt", vtt + "&" * 900_000),
+        ("a.lrc", "[00:01.00]" * 100_000),
+        ("a.lrc", "[00:01.00]" + "<00:01.00>" * 100_000),
+        ("a.ass", events + line + "{\\k10}a" * 100_000),
+        ("a.ass", events + line + "{" * 900_000),
+        ("a.ass", "[Script Info]\n" + "Format: " * 100_000),
+        ("a.ttml", f"{ttml}><body>" + "<div>" * 60_000),
+        ("a.ttml", f'{ttml}><body><p begin="{"9" * 5000}s" end="2s">a</p></body></tt>'),
+        ("a.ttml", f'{ttml} p:tickRate="{"1" * 5000}"><body><p begin="1t" end="2s">a</p></body></tt>'),
+        ("a.ttml", f'{ttml} p:frameRate="\u00b2"><body><p begin="\u00b2f" end="1h">a</p></body></tt>'),
+        ("a.ttml", f'{ttml} p:frameRateMultiplier="0 0"><body><p begin="1f" dur="-1s">a</p></body></tt>'),
+        ("a.ttml", f'<!DOCTYPE tt [<!ENTITY a "aa"><!ENTITY b "&a;&a;">]>{ttml}><body>&b;</body></tt>'),
+        ("a.json", '{"cues":' + "[" * 90_000),
+        ("a.json", '{"cues":[' + ",".join(['{"start_s":3,"end_s":1e999,"text":"a"}'] * 9000) + "]}"),
+        ("a.json", '{"cues":[{"start_s":-1,"end_s":1e300,"text":"' + "a " * 90_000 + '"}]}'),
+    ]
+    whole = [(name, text.encode()) for name, text in texts]
+    yield from (Hostile("cues", *item) for item in whole)
+    for _ in range(24):
+        name, data = rng.choice(whole)
+        yield Hostile("cues", name, damaged(rng, data[:60_000]))
+    for encoding in ("utf-16", "utf-7", "cp037", "shift_jis"):
+        yield Hostile("cues", "a.srt", "1\n00:00:01,000 --> 00:00:02,000\nQuay\n".encode(encoding))
+    yield from (Hostile("cues", "a.srt", rng.randbytes(40_000)) for _ in range(3))
+
+
+def typefaces(rng: random.Random) -> Iterator[Hostile]:
+    """Typefaces that are cut, turned, grown, or draw without an end."""
+    plain = shipped_file("work-sans-400").read_bytes()
+    for _ in range(30):
+        yield Hostile("typeface", "odd.ttf", damaged(rng, plain))
+    yield Hostile("typeface", "endless.ttf", endless_typeface())
+    yield Hostile("typeface", "lies.woff2", b"wOF2" + plain[:12] + b"\x02\x00\x00\x00" + plain[16:4000])
+    yield Hostile("typeface", "none.otf", b"OTTO" + rng.randbytes(4000))
+
+
+def endless_typeface() -> bytes:
+    """A typeface whose one glyph is a polygon of sixty thousand corners."""
+    builder = FontBuilder(1000, isTTF=True)
+    builder.setupGlyphOrder([".notdef", "A"])
+    builder.setupCharacterMap({65: "A"})
+    pens = {name: TTGlyphPen(None) for name in (".notdef", "A")}
+    pen = pens["A"]
+    pen.moveTo((0, 0))
+    for number in range(60_000):
+        pen.lineTo((number % 997, number % 883))
+    pen.closePath()
+    builder.setupGlyf({name: made.glyph() for name, made in pens.items()})
+    builder.setupHorizontalMetrics(dict.fromkeys(pens, (600, 0)))
+    builder.setupHorizontalHeader(ascent=800, descent=-200)
+    builder.setupNameTable({"familyName": "Endless", "styleName": "Regular"})
+    builder.setupOS2()
+    builder.setupPost()
+    file = io.BytesIO()
+    builder.save(file)
+    return file.getvalue()
+
+
+def tables(rng: random.Random) -> Iterator[Hostile]:
+    """Look-up tables that say they are larger than they are, or have no numbers."""
+    whole = "LUT_3D_SIZE 2\n" + "\n".join(f"{n & 1} {n >> 1 & 1} {n >> 2}" for n in range(8)) + "\n"
+    texts = [
+        "LUT_3D_SIZE 4096\n0 0 0\n",
+        "LUT_3D_SIZE -1\n",
+        "LUT_1D_SIZE 99999999999999999999\n0 0 0\n",
+        "LUT_3D_SIZE 2\n" + "nan nan nan\n" * 8,
+        "LUT_3D_SIZE 2\n" + "1e999 0 0\n" * 8,
+        "LUT_3D_SIZE 65\n" + "0.5 0.5 0.5\n" * 1000,
+        'TITLE "' + "x" * 500_000 + '"\n' + whole,
+        "0 0 0\n" * 300_000,
+        "DOMAIN_MIN 1 1 1\nDOMAIN_MAX 0 0 0\n" + whole,
+        whole + "0 0 0\n" * 100_000,
+    ]
+    yield from (Hostile("table", "odd.cube", text.encode()) for text in texts)
+    yield from (Hostile("table", "odd.cube", damaged(rng, whole.encode())) for _ in range(10))
+
+
+def episodes(rng: random.Random) -> Iterator[Hostile]:
+    """Tables of episodes: empty lines without an end, cells without an end, names that are headers."""
+    texts = [
+        b"sound\n" + b"\n" * 4_000_000,
+        b"sound\n" + b"a.wav\n" * 100_000,
+        b"sound," * 200_000 + b"\n",
+        b'sound\n"' + b"x" * 3_000_000,
+        b"sound,title\n" + b"a.wav," + b"t" * 2_000_000 + b"\n",
+        b"sound;title\n../../etc/passwd;x\n/dev/zero;y\n",
+        b"\xff\xfes\0o\0u\0n\0d\0",
+        b"sound\r\na.wav\r\n\0\0\0",
+    ]
+    yield from (Hostile("episodes", "table\r\nX-Evil: 1.csv", data) for data in texts)
+    yield from (Hostile("episodes", "t.csv", damaged(rng, b"sound,title\na.wav,One\nb.wav,Two\n")) for _ in range(6))
+
+
 def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
     """About `count` files, the same for the same seed."""
     rng = random.Random(seed)
@@ -173,7 +286,7 @@ def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
         folder = Path(name)
         out += [Hostile("picture", "bomb.svg", data) for data in svgs(rng)]
         out += [Hostile("path", "bomb.svg", data) for data in svgs(rng)]
-        out += [Hostile("table", "t.csv", data) for data in tables(rng)]
+        out += [Hostile("points", "t.csv", data) for data in points(rng)]
         sizes = ((60_000, 60_000), (16_000, 16_000), (1, 16_384), (16_384, 1), (0, 0), (2**31 - 1, 1), (9_000, 9_000))
         out += [Hostile(sort, "lies.png", lying_png(*size)) for size in sizes for sort in ("picture", "clip")]
         zips = bundles(folder, rng)
@@ -199,6 +312,10 @@ def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
             Hostile(rng.choice(("sound", "picture", "clip")), "x.bin", rng.randbytes(rng.randrange(1, 4000)))
             for _ in range(30)
         ]
-        out += [Hostile(sort, "empty", b"") for sort in ("sound", "picture", "clip", "path", "table")]
+        out += [
+            Hostile(sort, "empty", b"")
+            for sort in ("sound", "picture", "clip", "path", "points", "cues", "typeface", "table", "episodes")
+        ]
+        out += [item for sort in (cue_files, typefaces, tables, episodes) for item in sort(rng)]
         out.append(Hostile("clip", "moves.mp4", numbered(3).tobytes()))
     return out

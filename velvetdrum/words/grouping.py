@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from velvetdrum.words.breaks import CLAUSE_END, SENTENCE_END, break_cost
+from velvetdrum.words.breaks import CLAUSE_END, SENTENCE_END, WITHIN_GROUP, break_cost
 from velvetdrum.words.cues import Cue, Word
 
 By = Literal["sentence", "pause", "word", "line"]
@@ -119,7 +119,8 @@ def _halved(row: list[Token], shape: CueShape) -> list[list[Token]]:
     lines = broken(texts, shape.chars, shape.lines, shape.language).split("\n")
     timed = [token.word for token in row if token.word]
     long = bool(timed) and timed[-1].end_s - timed[0].start_s > shape.longest_s
-    if shape.by == "line" or len(row) < 2 or (max(len(line) for line in lines) <= shape.chars and not long):
+    fits = max(len(line) for line in lines) <= shape.chars and not long and not _cuts_groups(lines, shape.language)
+    if shape.by == "line" or len(row) < 2 or fits:
         return [row]
     ends = list(itertools.accumulate(len(text) + 1 for text in texts))
     whole = ends[-1] - 1
@@ -135,6 +136,12 @@ def _halved(row: list[Token], shape: CueShape) -> list[list[Token]]:
             best = (cost, place)
     assert best
     return [*_halved(row[: best[1]], shape), *_halved(row[best[1] :], shape)]
+
+
+def _cuts_groups(lines: Sequence[str], language: str) -> bool:
+    """True where a line ends with a word that belongs to the next one."""
+    ends = ((one.split()[-1], other.split()[0]) for one, other in itertools.pairwise(lines))
+    return any(break_cost(before, after, language) >= WITHIN_GROUP for before, after in ends)
 
 
 def _cue(row: Sequence[Token], shape: CueShape, speaker: str) -> Cue | None:
