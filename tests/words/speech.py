@@ -67,7 +67,7 @@ def speak(text: str, voice: str, speed: int = 150, pitch: int = 45) -> Speech:
     kind = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(_Event))
     call = kind(heard)
     library.espeak_SetSynthCallback(call)
-    library.espeak_SetVoiceByName(voice.encode())
+    assert library.espeak_SetVoiceByName(voice.encode()) == 0, f"no voice {voice}"
     library.espeak_SetParameter(1, speed, 0)
     library.espeak_SetParameter(3, pitch, 0)
     data = text.encode()

@@ -9,9 +9,11 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from fractions import Fraction
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from velvetdrum.words.alignment.decoder import BEAMS, Spoken, WordDecoder
@@ -43,6 +45,14 @@ _LONGEST_GAP_S = 0.5
 _WORDS_A_SECOND = 6.0
 _SILENT_DB = -50.0
 _MOST_LEFT = 4
+_MOST_FILLED, _LONGEST_FILLED_S = 16, 12.0
+"""Words that are looked for between others, and the longest stretch for that."""
+_RATES = (1.16, 0.88)
+"""How much longer a voice is made to last where words are missing: it sounds as much lower, or higher, then."""
+_ENOUGH, _HOPELESS = 0.98, 0.1
+"""Shares of words from which on nothing is missing, and below which another text is said."""
+_ROUGH_LESS = 0.2
+"""How much less a piece must be worth in languages whose sounds the model has not learnt: they fit 2.8 to 3.6."""
 _SMALLEST_S = 3.0
 """A piece that is longer is parted before it is left open."""
 _BREATH_S = 0.03
@@ -99,10 +109,10 @@ def align(
     samples = speech_samples(pcm, start_s, end_s, song=song)
     if not len(samples) or levels_db(samples).max() < _SILENT_DB:
         raise CueError("There is no sound in this stretch to align words to.")
-    work = _Work([token for token, _ in tokens], language, song)
-    found, left_open = work.run(samples, progress)
-    found = _trimmed(found, pauses(samples, shortest_s=0.12))
     rough = not language.lower().startswith("en")
+    work = _Work([token for token, _ in tokens], language, song, rough)
+    found, left_open = _best_run(work, samples, progress)
+    found = _trimmed(found, pauses(samples, shortest_s=0.12))
     out = []
     for (token, line), place in zip(tokens, work.places, strict=True):
         spot = found.get(place) if place is not None else None
@@ -124,11 +134,45 @@ def align(
     )
 
 
+def _best_run(
+    work: _Work, samples: NDArray[np.int16], progress: Callable[[float], None]
+) -> tuple[dict[int, Spoken], list[tuple[float, float]]]:
+    """Where each word is, and the stretches that say none of them. A voice that is quicker and higher, or slower and
+    lower, than those that the model learnt from is brought nearer to them where words are missing."""
+    rates = (1.0, *_RATES)
+    best: tuple[dict[int, Spoken], list[tuple[float, float]]] = ({}, [])
+    for number, rate in enumerate(rates):
+
+        def told(share: float, number: int = number) -> None:
+            progress((number + share) / len(rates))
+
+        at_rate = samples if rate == 1.0 else _at_rate(samples, rate)
+        found, left_open = work.run(at_rate, told)
+        if len(found) > len(best[0]):
+            moved = {
+                index: replace(spot, start_s=spot.start_s / rate, end_s=spot.end_s / rate)
+                for index, spot in found.items()
+            }
+            best = moved, [(low / rate, high / rate) for low, high in left_open]
+        hopeless = not work.rough and len(best[0]) < _HOPELESS * len(work.names)
+        if hopeless or len(best[0]) >= _ENOUGH * len(work.names):
+            break
+    progress(1.0)
+    return best
+
+
+def _at_rate(samples: NDArray[np.int16], rate: float) -> NDArray[np.int16]:
+    """Samples that last `rate` times as long, and sound as much lower."""
+    ratio = Fraction(rate).limit_denominator(50)
+    slower = scipy.signal.resample_poly(samples.astype(np.float32), ratio.numerator, ratio.denominator)
+    return np.clip(np.rint(slower), -32767, 32767).astype(np.int16)
+
+
 class _Work:
     """The words of a text by the names that the decoders know them by."""
 
-    def __init__(self, tokens: Sequence[str], language: str, song: bool = False) -> None:
-        self._song = song
+    def __init__(self, tokens: Sequence[str], language: str, song: bool = False, rough: bool = False) -> None:
+        self._song, self.rough = song, rough
         self._decoders: dict[int, WordDecoder] = {}
         parts = [spelled(token) for token in tokens]
         self.places: list[int | None] = []
@@ -193,26 +237,45 @@ class _Work:
             last = (low, piece, row) if row else last
         if last and 0 < len(self.names) - at <= _MOST_LEFT:
             self._last_words(*last, found)
+        self._fill(samples, found)
         progress(1.0)
-        return found, left_open
+        return found, [span for span in left_open if not _holds(span, found)]
+
+    def _fill(self, samples: NDArray[np.int16], found: dict[int, Spoken]) -> None:
+        """Words that were left over between others must lie between them: they are looked for there, all of them, where
+        that stretch sounds like them."""
+        length = len(samples) / SPEECH_RATE
+        missing = [index for index in range(len(self.names)) if index not in found]
+        for first, last in _runs(missing):
+            if last - first >= _MOST_FILLED:
+                continue
+            low = found[first - 1].end_s if first - 1 in found else 0.0 if first == 0 else None
+            high = found[last + 1].start_s if last + 1 in found else length if last == len(self.names) - 1 else None
+            if low is None or high is None or not 0.05 * (last - first + 1) < high - low < _LONGEST_FILLED_S:
+                continue
+            row = self._whole(samples[round(low * SPEECH_RATE) : round(high * SPEECH_RATE)], first, last + 1)
+            for spot in row:
+                found[spot.index] = replace(spot, start_s=low + spot.start_s, end_s=low + spot.end_s)
+
+    def _whole(self, samples: NDArray[np.int16], first: int, stop: int) -> list[Spoken]:
+        """All of some words in a piece; none where it does not sound like them."""
+        names = self.names[first:stop]
+        for width in range(len(BEAMS)):
+            decoder = self._decoder(width)
+            for name in distinct(names):
+                decoder.add(name, self._phones[name])
+            row = decoder.find(samples, names, (), whole=True)
+            if row and len(row) == len(names) and _mean(row) < UNFIT:
+                return [replace(spot, index=first + spot.index) for spot in row]
+        return []
 
     def _last_words(
         self, low: float, piece: NDArray[np.int16], row: Sequence[Spoken], found: dict[int, Spoken]
     ) -> None:
         """A few words that were left over at the end belong to the last piece, where it sounds like them: a search that
         may end anywhere gives up soft last words."""
-        first = row[0].index
-        names = self.names[first:]
-        for width in range(len(BEAMS)):
-            decoder = self._decoder(width)
-            for name in distinct(names):
-                decoder.add(name, self._phones[name])
-            whole = decoder.find(piece, names, (), whole=True)
-            if whole and len(whole) == len(names) and _mean(whole) < UNFIT:
-                for spot in whole:
-                    index = first + spot.index
-                    found[index] = Spoken(index, low + spot.start_s, low + spot.end_s, spot.distance)
-                return
+        for spot in self._whole(piece, row[0].index, len(self.names)):
+            found[spot.index] = replace(spot, start_s=low + spot.start_s, end_s=low + spot.end_s)
 
     def _piece(self, samples: NDArray[np.int16], at: int, seconds: float) -> list[Spoken]:
         """The words that a piece says, of those from `at` on; none where it does not fit."""
@@ -229,7 +292,8 @@ class _Work:
                 continue
             filled, gap_s = self._filling(row, samples)
             worth = filled - (0.0 if self._song else _mean(row) / 10)
-            if worth > best[0] and filled > least and (self._song or worth > self._worth(len(samples))):
+            enough = self._song or worth > self._worth(len(samples)) - (_ROUGH_LESS if self.rough else 0.0)
+            if worth > best[0] and filled > least and enough:
                 best = (worth, [Spoken(at + spot.index, spot.start_s, spot.end_s, spot.distance) for spot in row])
             if filled > least and gap_s < _LONGEST_GAP_S:
                 break
@@ -252,6 +316,22 @@ class _Work:
             empty[round(spot.start_s / STEP_S) : round(spot.end_s / STEP_S)] = False
         runs = np.diff(np.flatnonzero(np.diff(np.concatenate([[False], empty, [False]]).astype(np.int8))))[::2]
         return 1.0 - float(empty.sum()) / max(float(voiced.sum()), 1.0), float(runs.max(initial=0)) * STEP_S
+
+
+def _runs(places: Sequence[int]) -> list[tuple[int, int]]:
+    """Places that follow each other, as the first and the last of each row."""
+    out: list[tuple[int, int]] = []
+    for place in places:
+        if out and out[-1][1] == place - 1:
+            out[-1] = (out[-1][0], place)
+        else:
+            out.append((place, place))
+    return out
+
+
+def _holds(span: tuple[float, float], found: dict[int, Spoken]) -> bool:
+    """True for a stretch that words were found in after all."""
+    return any(span[0] <= (spot.start_s + spot.end_s) / 2 <= span[1] for spot in found.values())
 
 
 def _mean(row: Sequence[Spoken]) -> float:
