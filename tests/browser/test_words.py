@@ -289,3 +289,18 @@ def test_words_on_a_bright_ground_get_their_plate_by_one_press(words, tmp_path):
     # What is left lies under a channel's own words, perhaps; the letters are read.
     left = words.evaluate("velvet.cueChecks.listed")
     assert [item["sentence"] for item in left if item["check"] == "contrast"] == []
+
+
+def test_a_file_whose_letters_can_be_read_in_two_ways_is_asked_about(words):
+    """Each way with a line of it; what is chosen is taken, and saving says what a format leaves out."""
+    page = words
+    data = "1\n00:00:01,000 --> 00:00:02,000\nBåten går från hamnen klockan åtta.\n".encode("mac_roman")
+    file = {"name": "boat.srt", "mimeType": "text/plain", "buffer": data}
+    page.set_input_files("input[aria-label='Open a file of words']", file)
+    page.get_by_text("Which of these is right?").wait_for()
+    page.click("[data-encoding=mac_roman]")
+    page.get_by_text("1 cue from boat.srt.").wait_for()
+    assert "Båten går från hamnen" in page.inner_text(".cue-rows")
+    page.click("summary[aria-label='This cue track']")
+    assert "Plain text has no times" in page.inner_text(".losses")
+    assert page.locator(".track-fields select option").first.inner_text() == "English"

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import shutil
 from fractions import Fraction
+from pathlib import Path
 
 import av
 import cv2
+import numpy as np
 import pytest
 from click.testing import CliRunner
 
 from tests.conftest import sine, write_wav
+from velvetdrum.cli import main
 from velvetdrum.cli.outputs import form_of
 from velvetdrum.cli.rendering import render_command
 from velvetdrum.cli.sentences import Sentence
@@ -111,3 +115,38 @@ def test_a_loop_a_size_fades_and_a_sheet_are_asked_for(projects, tmp_path):
     assert "4 of its pictures" in result.output
     wrong = run(projects["full"], tmp_path / "sheet.png", "--moments", "4")
     assert wrong.exit_code == 1 and "written as .jpg" in wrong.output
+
+
+ODD = "Fähre; 'nachts' [1] %d #é“ ｆ"
+
+
+def test_paths_of_odd_letters_are_taken_as_they_are(projects, tmp_path):
+    folder = tmp_path / ODD
+    folder.mkdir()
+    project = folder / f"{ODD}.vdrum"
+    shutil.copy(projects["alone"], project)
+    for name, more in ((f"{ODD}.mp4", ("--to", "0.2")), (f"{ODD} small.mp4", ("--megabytes", "1", "--to", "0.2"))):
+        result = run(project, folder / name, "--speed", "quick", *more)
+        assert result.exit_code == 0, result.output
+        assert (folder / name).stat().st_size > 100
+    still = CliRunner().invoke(main, ["frame", str(project), "--at", "0.1", "-o", str(folder / f"{ODD}.png")])
+    assert still.exit_code == 0 and cv2.imdecode(np.fromfile(folder / f"{ODD}.png", np.uint8), 1) is not None
+
+
+@pytest.mark.parametrize("command", ["render", "frame", "align"])
+@pytest.mark.parametrize("folder", ["/proc/none", "file"])
+def test_a_folder_that_can_not_be_written_gets_a_sentence(projects, tmp_path, command, folder):
+    if folder == "file":
+        folder = str(tmp_path / "a file")
+        Path(folder).write_text("")
+    sound, text = write_wav(tmp_path / "tone.wav", sine(440, 0.4, -20.0)), tmp_path / "words.txt"
+    text.write_text("The night ferry")
+    words = {
+        "render": [str(projects["alone"]), "-o", f"{folder}/out.mp4", "--workers", "1", "--to", "0.1"],
+        "frame": [str(projects["alone"]), "--at", "0", "-o", f"{folder}/out.png"],
+        "align": [str(sound), str(text), "-o", f"{folder}/out.srt"],
+    }[command]
+    result = CliRunner().invoke(main, [command, *words])
+    assert result.exit_code in (1, 2) and "Traceback" not in result.output
+    assert not result.exception or isinstance(result.exception, SystemExit), result.exception
+    assert len(result.stderr.strip().splitlines()[-1]) > 20

@@ -31,6 +31,7 @@ _COMMANDS = {
     "channels": ("channels", "Stand in for channels: a small service to post to."),
     "check": ("checking", "Check a finished video: flashes, black, frozen, silence, loudness."),
     "frame": ("rendering", "Render one frame of a project as a PNG picture."),
+    "doctor": ("condition", "Say what is there of what the program needs, and what to type for what is missing."),
 }
 
 

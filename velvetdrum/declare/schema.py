@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar, TypeVar
 
+from velvetdrum.declare.registry import make_known
 from velvetdrum.declare.settings import Setting, SettingError
 
 
@@ -95,11 +96,12 @@ Kind = TypeVar("Kind", bound=type[Declared])
 
 
 def known_as(known: dict[str, Any], name: str, title: str) -> Callable[[Kind], Kind]:
-    """Class decorator: gives a kind its name and title, and puts it into `known` under that name."""
+    """Class decorator: gives a kind its name and title, and puts it into `known` under that name. Raises ValueError
+    where another kind has it."""
 
     def register(cls: Kind) -> Kind:
         cls.kind, cls.title = name, title
-        known[name] = cls
+        make_known(known, name, cls)
         return cls
 
     return register

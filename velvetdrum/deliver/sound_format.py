@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import ClassVar, TypeVar
 
+from velvetdrum.declare.registry import make_known
+
 
 class SoundFormat:
     """Base of all sound formats, each one module of `velvetdrum.deliver.sounds`."""
@@ -37,7 +39,7 @@ def known_sound(name: str, title: str) -> Callable[[Known], Known]:
 
     def register(cls: Known) -> Known:
         cls.name, cls.title = name, title
-        SOUND_FORMATS[name] = cls()
+        make_known(SOUND_FORMATS, name, cls())
         return cls
 
     return register

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, TypeVar
 
+from velvetdrum.declare.registry import make_known
 from velvetdrum.deliver.muxing import Extras
 from velvetdrum.deliver.segments import Segment, segment_grid
 from velvetdrum.picture.raster.areas import Pixels
@@ -97,7 +98,7 @@ def known_format(name: str, title: str) -> Callable[[Known], Known]:
 
     def register(cls: Known) -> Known:
         cls.name, cls.title = name, title
-        FORMATS[name] = cls()
+        make_known(FORMATS, name, cls())
         return cls
 
     return register

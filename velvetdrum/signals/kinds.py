@@ -31,6 +31,8 @@ class SignalContext:
 class Signal(Declared):
     """Base of all signal kinds: a curve over the project, 0 to 1 unless its settings let it overshoot."""
 
+    order: ClassVar[int] = 100
+    """Where it stands among those that are offered: the least first, then by name."""
     follows_band: ClassVar[bool] = False
     """True for a kind that follows a band of the sound: from `low_hz` to `high_hz`, `quiet_db` to `loud_db`."""
     keeps_beats: ClassVar[bool] = False

@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from typing import ClassVar, TypeVar
 
+from velvetdrum.declare.registry import make_known
 from velvetdrum.words.cues import Cue, CueList
 
 CUE_FORMATS: dict[str, CueFormat] = {}
@@ -26,6 +27,8 @@ class CueFormat(ABC):
     """Base of all formats."""
 
     suffix: ClassVar[str]
+    aliases: ClassVar[frozenset[str]] = frozenset()
+    """Other suffixes that its files have."""
     """Of its files, without the dot; also its name at the command line."""
     title: ClassVar[str]
     media_type: ClassVar[str] = "text/plain"
@@ -64,6 +67,6 @@ _Kind = TypeVar("_Kind", bound=type[CueFormat])
 
 
 def cue_format(cls: _Kind) -> _Kind:
-    """Class decorator: makes a format known."""
-    CUE_FORMATS[cls.suffix] = cls()
+    """Class decorator: makes a format known. Raises ValueError where another one has its suffix."""
+    make_known(CUE_FORMATS, cls.suffix, cls())
     return cls

@@ -75,7 +75,7 @@ def read_text(data: bytes, repairs: list[str], *, language: str = "", encoding: 
     if len(data) > MOST_BYTES:
         raise CueError(f"This file has {len(data) / 2**20:.0f} MB; files of words have up to {MOST_BYTES >> 20} MB.")
     if data.startswith(_HEADS) or data[4:8] == b"ftyp":
-        raise CueError("This is no text file. Choose a file of words: SRT, WebVTT, LRC, ASS, TTML, JSON or plain text.")
+        raise CueError(_no_text())
     if encoding:
         if not is_known(encoding):
             raise CueError("There is no encoding of that name. Choose one of those that are offered.")
@@ -83,8 +83,13 @@ def read_text(data: bytes, repairs: list[str], *, language: str = "", encoding: 
     else:
         text = _decoded(data, language, repairs)
     if "\0" in text[:4000]:
-        raise CueError("This is no text file. Choose a file of words: SRT, WebVTT, LRC, ASS, TTML, JSON or plain text.")
+        raise CueError(_no_text())
     return text.replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
+
+
+def _no_text() -> str:
+    titles = [form.title for form in sorted(CUE_FORMATS.values(), key=lambda form: form.rank)]
+    return f"This is no text file. Choose a file of words: {', '.join(titles[:-1])} or {titles[-1]}."
 
 
 def write_cues(found: CueList, suffix: str, *, named: bool = False) -> str:
@@ -151,7 +156,7 @@ def _decoded(data: bytes, language: str, repairs: list[str]) -> str:
 
 
 def _format(text: str, suffix: str) -> CueFormat:
-    named = CUE_FORMATS.get({"ssa": "ass", "xml": "ttml", "dfxp": "ttml"}.get(suffix, suffix))
+    named = next((form for form in CUE_FORMATS.values() if suffix == form.suffix or suffix in form.aliases), None)
     if named and named.rank < 9 and named.claims(text):
         return named
     ranked = sorted(CUE_FORMATS.values(), key=lambda form: form.rank)

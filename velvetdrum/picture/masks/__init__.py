@@ -1,7 +1,5 @@
 """The mask kinds, one module each. Importing this package makes all of them known."""
 
-from importlib import import_module
-from pkgutil import iter_modules
+from velvetdrum.declare.registry import import_kinds
 
-for _module in iter_modules(__path__):
-    import_module(f"{__name__}.{_module.name}")
+import_kinds(__name__, __path__)

@@ -1,7 +1,7 @@
 """The signal kinds, one module each. Importing this package makes all of them known."""
 
-from importlib import import_module
+from velvetdrum.declare.registry import import_kinds, sort_kinds
+from velvetdrum.signals.kinds import SIGNAL_KINDS
 
-# In the order in which they are offered.
-for _name in ("pickup", "clock", "lfo", "wander", "progress", "drawn", "mix"):
-    import_module(f"{__name__}.{_name}")
+import_kinds(__name__, __path__)
+sort_kinds(SIGNAL_KINDS)

@@ -15,6 +15,7 @@ from velvetdrum.signals.waveshapes import decay, duty_cycle, form, phase_offset,
 class Clock(Signal):
     """A shape that repeats every so many beats or bars, locked to the beats of the recording."""
 
+    order: ClassVar[int] = 2
     keeps_beats: ClassVar[bool] = True
     summary: ClassVar[str] = "every {every} {unit} · {shape}"
 

@@ -15,6 +15,7 @@ from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signa
 class Drawn(Signal):
     """Points over time, with the easing that leads from each to the next."""
 
+    order: ClassVar[int] = 6
     summary: ClassVar[str] = "{curve#} points"
 
     curve: tuple[Point, ...] = points([(0.0, 0.0), (2.0, 1.0)], label="Points", help="Seconds, value and easing.")

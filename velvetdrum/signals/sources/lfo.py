@@ -15,6 +15,7 @@ from velvetdrum.signals.waveshapes import decay, duty_cycle, form, phase_offset,
 class Lfo(Signal):
     """A shape that repeats so many times a second, free of the sound."""
 
+    order: ClassVar[int] = 3
     summary: ClassVar[str] = "{rate_hz} · {shape}"
 
     rate_hz: float = number(

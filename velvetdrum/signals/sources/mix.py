@@ -14,6 +14,7 @@ from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signa
 class Mix(Signal):
     """Sum, product, largest, smallest or difference of other signals."""
 
+    order: ClassVar[int] = 7
     summary: ClassVar[str] = "{how} of {of#}"
 
     of: tuple[str, ...] = signals(label="Signals", help="The signals that are mixed, in their order.")

@@ -22,6 +22,7 @@ _curves = KeptArrays("signals.curves")
 class Pickup(Signal):
     """Follows how loud a part of the sound is, or how hard it attacks."""
 
+    order: ClassVar[int] = 1
     follows_band: ClassVar[bool] = True
     summary: ClassVar[str] = "{low_hz} – {high_hz} · {detector}"
 

@@ -15,6 +15,7 @@ from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signa
 class Progress(Signal):
     """Rises from 0 to 1 over the recording, its used part, the sound in it, or a stretch."""
 
+    order: ClassVar[int] = 5
     summary: ClassVar[str] = "progress"
 
     over: str = choice(

@@ -17,6 +17,7 @@ _OCTAVES = 5
 class Wander(Signal):
     """Smooth noise: goes its own way, the same way each time."""
 
+    order: ClassVar[int] = 4
     summary: ClassVar[str] = "wander · {rate_hz}"
 
     rate_hz: float = number(

@@ -1,3 +1,5 @@
-"""Formats of timed text: one module a format, each made known by `cue_format`."""
+"""Formats of timed text, one module each. Importing this package makes all of them known."""
 
-from velvetdrum.words.formats import ass, lrc, plain, srt, ttml, vtt, word_json  # noqa: F401  (makes them known)
+from velvetdrum.declare.registry import import_kinds
+
+import_kinds(__name__, __path__)

@@ -22,6 +22,7 @@ class Ass(CueFormat):
     """Advanced SubStation files."""
 
     suffix = "ass"
+    aliases = frozenset({"ssa"})
     title = "ASS"
     keeps = frozenset({"times", "lines", "speakers", "words"})
     rank = 0

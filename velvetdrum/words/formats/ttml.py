@@ -57,6 +57,7 @@ class Ttml(CueFormat):
     """TTML files."""
 
     suffix = "ttml"
+    aliases = frozenset({"xml", "dfxp"})
     title = "TTML (IMSC text)"
     keeps = frozenset({"times", "lines", "speakers", "words"})
     media_type = "application/ttml+xml"

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import multiprocessing
+import os
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from importlib import import_module
 from pkgutil import iter_modules
 
@@ -16,11 +20,31 @@ NOT_KEPT = (
 
 
 def prepare(say: Callable[[str], None]) -> None:
-    """Compile what is not kept yet, and say so."""
+    """Compile what is not kept yet, on all cores at once, and say so."""
     if is_complete():
         return
     say(COMPILING if kept_folder() else NOT_KEPT)
-    for module in iter_modules(kernels.__path__):
-        if not module.name.startswith("__"):
-            import_module(f"{kernels.__name__}.{module.name}")
+    names = [f"{kernels.__name__}.{module.name}" for module in iter_modules(kernels.__path__)]
+    names = [name for name in names if not name.endswith("__main__")]
+    cores = os.cpu_count() or 1
+    if kept_folder() and cores > 1:
+        # Each takes what others have left. Where that is not possible, this process compiles what is missing.
+        try:
+            with ProcessPoolExecutor(cores, mp_context=multiprocessing.get_context("spawn")) as pool:
+                list(pool.map(_compiled, sorted(names, key=_length, reverse=True)))
+        except (BrokenProcessPool, OSError):
+            pass
+    for name in names:
+        import_module(name)
     mark_complete()
+
+
+def _compiled(name: str) -> None:
+    """Worker task: compile the loops of a module into the kept folder."""
+    import_module(name)
+
+
+def _length(name: str) -> int:
+    """How long a module is: the longest takes longest, and begins first."""
+    path = next(iter(kernels.__path__))
+    return os.path.getsize(os.path.join(path, f"{name.rsplit('.', 1)[-1]}.py"))

@@ -184,7 +184,8 @@ export class Alignment extends StudioPart {
       }
       this.studio.cueEdits.take("Open cues", found.cues, found.language);
       this.repairs = found.repairs;
-      this.note = `${Object.keys(found.cues).length} cues from ${file.name}.`;
+      const count = Object.keys(found.cues).length;
+      this.note = `${count} ${count === 1 ? "cue" : "cues"} from ${file.name}.`;
     } catch (problem) {
       this.note = `${file.name}: ${problem.message}`;
     }
