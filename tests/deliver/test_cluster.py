@@ -23,9 +23,10 @@ from tests.deliver.test_video import Here, clicks, make_job, white_bars
 from velvetdrum.deliver import parcels
 from velvetdrum.deliver.cluster import ClusterExecutor, Probe, own_probe, probe, take
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.export import make_segment, run_export
+from velvetdrum.deliver.export import Sources, make_segment, run_export
 from velvetdrum.deliver.parcels import Parcel, packed, parcels_of, unpacked
 from velvetdrum.scene.document import new_layer
+from velvetdrum.studio.workers import Workers
 
 BRIDGE, NET = "vdbridge", "10.77.31"
 """Of the machine: there is one network at a time, since the tests of a file run in one process."""
@@ -323,3 +324,62 @@ def test_a_cluster_that_is_not_there_is_told(monkeypatch):
     monkeypatch.setattr("velvetdrum.deliver.cluster.REACH_S", 0.5)
     with pytest.raises(DeliverError, match="can't be reached"):
         ClusterExecutor("tcp://127.0.0.1:9", Here())
+
+
+def test_what_lies_in_a_cache_is_looked_at_before_it_is_used(tmp_path, monkeypatch):
+    """Another file under a parcel's name is removed; what comes and is not what it was said to be is not kept."""
+    source, cache = tmp_path / "lamp.svg", tmp_path / "cache"
+    source.write_text("<svg/>")
+    (parcel,) = parcels_of(Sources(media={"a": str(source)}))
+    cache.mkdir()
+    parcels.place_of(parcel, cache).write_text("planted")
+    assert not parcels.is_whole(parcel, cache) and not parcels.place_of(parcel, cache).exists()
+    with pytest.raises(DeliverError, match="not what it was said to be"):
+        unpacked(parcel, b"another file", cache)
+    assert not list(cache.iterdir())
+    assert Path(unpacked(parcel, packed(parcel), cache)).read_text() == "<svg/>"
+    assert parcels.is_whole(parcel, cache)
+
+
+def test_a_cache_that_others_can_write_to_is_not_used(tmp_path, monkeypatch):
+    monkeypatch.setenv(parcels.CACHE, str(tmp_path))
+    parcels.cache_folder.cache_clear()
+    own = parcels.cache_folder()
+    assert own == tmp_path / "cluster" and own.stat().st_mode & 0o077 == 0
+    for spoil in (lambda: own.chmod(0o777), lambda: (own.rmdir(), (tmp_path / "cluster").symlink_to("/tmp"))):
+        spoil()
+        parcels.cache_folder.cache_clear()
+        assert parcels.cache_folder().parent != tmp_path
+    parcels.cache_folder.cache_clear()
+
+
+class SlowScheduler(ClusterExecutor):
+    """A cluster that takes long to say that it is not there."""
+
+    def __init__(self, address, local):
+        time.sleep(3.0)
+        raise DeliverError("The cluster can't be reached.")
+
+
+def test_who_waits_for_a_cluster_holds_nobody_else_up(monkeypatch):
+    monkeypatch.setenv("VELVETDRUM_CLUSTER", "tcp://127.0.0.1:1")
+    monkeypatch.setattr("velvetdrum.deliver.cluster.ClusterExecutor", SlowScheduler)
+    workers = Workers(exporters=1)
+    raised = []
+
+    def wait():
+        try:
+            workers.segments()
+        except DeliverError as problem:
+            raised.append(problem)
+
+    waiting = threading.Thread(target=wait)
+    waiting.start()
+    try:
+        for name in ("reading", "preview", "export"):
+            assert workers.pool(name) is workers.pool(name)
+        assert waiting.is_alive() and not raised
+        waiting.join(30)
+        assert raised
+    finally:
+        workers.close()
