@@ -257,6 +257,7 @@ def _setting(setting: Any) -> dict[str, Any]:
         "moves": setting.moves,
         "numeric": setting.numeric,
         "names_layer": setting.names_layer,
+        "media": setting.media,
         "default": setting.default,
     }
 

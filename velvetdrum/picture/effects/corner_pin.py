@@ -31,14 +31,78 @@ class CornerPin(DrawnEffect):
         group="effect",
         help="The corners of the frame, or those of the box that the layer fills now.",
     )
-    x1: float = number(8, lo=-300, hi=400, unit="%", label="Top left X", group="effect")
-    y1: float = number(14, lo=-300, hi=400, unit="%", label="Top left Y", group="effect")
-    x2: float = number(92, lo=-300, hi=400, unit="%", label="Top right X", group="effect")
-    y2: float = number(4, lo=-300, hi=400, unit="%", label="Top right Y", group="effect")
-    x3: float = number(92, lo=-300, hi=400, unit="%", label="Bottom right X", group="effect")
-    y3: float = number(96, lo=-300, hi=400, unit="%", label="Bottom right Y", group="effect")
-    x4: float = number(8, lo=-300, hi=400, unit="%", label="Bottom left X", group="effect")
-    y4: float = number(86, lo=-300, hi=400, unit="%", label="Bottom left Y", group="effect")
+    x1: float = number(
+        8,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Top left X",
+        group="effect",
+        help="Where the top left corner comes to lie, of the frame's width.",
+    )
+    y1: float = number(
+        14,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Top left Y",
+        group="effect",
+        help="Where the top left corner comes to lie, of the frame's height.",
+    )
+    x2: float = number(
+        92,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Top right X",
+        group="effect",
+        help="Where the top right corner comes to lie, of the frame's width.",
+    )
+    y2: float = number(
+        4,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Top right Y",
+        group="effect",
+        help="Where the top right corner comes to lie, of the frame's height.",
+    )
+    x3: float = number(
+        92,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Bottom right X",
+        group="effect",
+        help="Where the bottom right corner comes to lie, of the frame's width.",
+    )
+    y3: float = number(
+        96,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Bottom right Y",
+        group="effect",
+        help="Where the bottom right corner comes to lie, of the frame's height.",
+    )
+    x4: float = number(
+        8,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Bottom left X",
+        group="effect",
+        help="Where the bottom left corner comes to lie, of the frame's width.",
+    )
+    y4: float = number(
+        86,
+        lo=-300,
+        hi=400,
+        unit="%",
+        label="Bottom left Y",
+        group="effect",
+        help="Where the bottom left corner comes to lie, of the frame's height.",
+    )
 
     def pinned(self, view: Viewport) -> NDArray[np.float64]:
         """Where the corners come to lie, in pixels, from the top left clockwise, shape (4, 2)."""

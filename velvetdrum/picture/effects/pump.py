@@ -22,8 +22,26 @@ class Pump(Recolour):
     amount: float = number(
         100, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it the loudness: 0 is quiet."
     )
-    quiet: float = number(-1.5, lo=-8, hi=8, unit="EV", step=0.05, label="Exposure when quiet", group="effect")
-    loud: float = number(0.5, lo=-8, hi=8, unit="EV", step=0.05, label="Exposure when loud", group="effect")
+    quiet: float = number(
+        -1.5,
+        lo=-8,
+        hi=8,
+        unit="EV",
+        step=0.05,
+        label="Exposure when quiet",
+        group="effect",
+        help="Exposure at an amount of 0.",
+    )
+    loud: float = number(
+        0.5,
+        lo=-8,
+        hi=8,
+        unit="EV",
+        step=0.05,
+        label="Exposure when loud",
+        group="effect",
+        help="Exposure at an amount of 100.",
+    )
     black: float = number(
         8,
         lo=0,

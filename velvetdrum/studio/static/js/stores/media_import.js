@@ -17,6 +17,21 @@ export class MediaImport extends StudioPart {
       /* asked again after the next change */
     }
   }
+  /** Keys of all files that layers, their masks and their effects hold, by what their settings say of themselves. */
+  heldKeys(layers) {
+    const held = ({ kind, settings }, kinds) => {
+      const known = kinds.find((candidate) => candidate.kind === kind);
+      const names = known ? known.settings.filter(({ media }) => media) : [];
+      return names.map(({ name }) => settings[name]).filter(Boolean);
+    };
+    return layers.flatMap((layer) => [
+      ...held(layer, this.studio.kinds),
+      ...this.studio.given.partSorts.flatMap((sort) =>
+        this.studio.parts.partsOf(layer, sort).flatMap((part) => held(part, sort.kinds)),
+      ),
+    ]);
+  }
+
   isMissing(layer) {
     const owners = [layer, ...this.studio.given.partSorts.flatMap((sort) => this.studio.parts.partsOf(layer, sort))];
     return this.missing.some((item) => owners.some(({ settings }) => Object.values(settings).includes(item.key)));

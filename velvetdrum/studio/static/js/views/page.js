@@ -162,8 +162,7 @@ export class Page extends StudioPart {
       studio.lanes.readLanes();
       studio.signalCurve.readCurve();
       if (studio.selection.room === "sound") studio.signalEdits.loadSuggestions();
-      const held = studio.project.document.layers.flatMap(({ settings }) => [settings.image, settings.clip]);
-      const files = held.filter(Boolean).join();
+      const files = studio.media.heldKeys(studio.project.document.layers).join();
       if (files !== this.filesSeen) {
         this.filesSeen = files;
         studio.media.checkMissing();
