@@ -24,7 +24,7 @@ from velvetdrum.deliver import parcels
 from velvetdrum.deliver.cluster import ClusterExecutor, Probe, own_probe, probe, take
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Sources, make_segment, run_export
-from velvetdrum.deliver.parcels import Parcel, packed, parcels_of, unpacked
+from velvetdrum.deliver.parcels import packed, parcels_of, unpacked
 from velvetdrum.scene.document import new_layer
 from velvetdrum.studio.workers import Workers
 
@@ -307,7 +307,7 @@ def test_what_a_worker_needs_is_known_by_what_is_in_it(wanted, tmp_path):
     assert [item.name for item in (tmp_path / "cache").iterdir()] == [analysis.key]
     picture = tmp_path / "a.png"
     picture.write_bytes(np.arange(200, dtype=np.uint8).tobytes())
-    parcel = Parcel("0" * 64, ".png", str(picture), False)
+    [parcel] = parcels_of(Sources(media={"a": str(picture)}))
     assert Path(unpacked(parcel, packed(parcel), tmp_path / "cache")).read_bytes() == picture.read_bytes()
 
 
@@ -334,7 +334,7 @@ def test_what_lies_in_a_cache_is_looked_at_before_it_is_used(tmp_path, monkeypat
     cache.mkdir()
     parcels.place_of(parcel, cache).write_text("planted")
     assert not parcels.is_whole(parcel, cache) and not parcels.place_of(parcel, cache).exists()
-    with pytest.raises(DeliverError, match="not what it was said to be"):
+    with pytest.raises(parcels.SpoiledParcel, match="not what it was said to be"):
         unpacked(parcel, b"another file", cache)
     assert not list(cache.iterdir())
     assert Path(unpacked(parcel, packed(parcel), cache)).read_text() == "<svg/>"

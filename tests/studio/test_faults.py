@@ -161,7 +161,7 @@ def test_a_database_that_is_deleted_or_replaced_is_noticed_with_the_next_edit(tm
         assert made.state(project)["document"]["name"] == "Back"
         assert made.edit(project, "/name", "In the copy").status_code == 200
         with sqlite3.connect(path) as other:
-            assert "In the copy" in other.execute("SELECT document FROM project").fetchone()[0]
+            assert "In the copy" in other.execute("SELECT name FROM project").fetchone()[0]
     finally:
         made.services.close()
 

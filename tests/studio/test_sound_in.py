@@ -146,7 +146,8 @@ def test_replacing_the_sound_keeps_the_design_and_can_be_undone(studio):
     assert now["document"]["tracks"][0]["name"] == "two.wav"
     assert now["document"]["layers"][1]["settings"]["bands"] == 17
     back = studio.post(f"/projects/{first}/undo", {"revision": now["revision"]}).json
-    assert back["document"]["tracks"][0]["name"] == "one.wav"
+    assert back["patch"][0]["value"][0]["name"] == "one.wav"
+    assert studio.state(first)["document"]["tracks"][0]["name"] == "one.wav"
 
 
 def test_fit_reads_the_range_from_the_used_part(studio, project):

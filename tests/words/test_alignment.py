@@ -138,7 +138,7 @@ SPANISH = (
     [
         (TEXT, "en", "en-us", 190, 70, None),
         (TEXT, "en", "en-us", 150, 45, -6.0),
-        (FRENCH, "fr", "roa/fr", 210, 45, None),
+        (FRENCH, "fr", "roa/fr", 150, 45, None),
         (SPANISH, "es", "roa/es", 150, 45, None),
     ],
 )

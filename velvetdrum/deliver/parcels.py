@@ -17,12 +17,15 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Sources
 
 CACHE = "VELVETDRUM_PARCELS"
 """Environment variable with the folder in which a worker keeps what came, in place of the user's cache folder."""
 _KEPT_S = 14 * 86_400.0
+
+
+class SpoiledParcel(OSError):
+    """What came for a worker is not what it was said to be, as where it was lost half-way: it is given again."""
 
 
 @dataclass(frozen=True)
@@ -98,7 +101,7 @@ def _clean(folder: Path) -> None:
     """Remove what was not used for a long time, and what was left half-way."""
     oldest = time.time() - _KEPT_S
     for path in folder.iterdir():
-        if path.lstat().st_mtime < oldest:
+        if max(path.lstat().st_mtime, path.lstat().st_atime) < oldest:
             shutil.rmtree(path, ignore_errors=True) if path.is_dir() else path.unlink(missing_ok=True)
 
 
@@ -110,8 +113,9 @@ def is_whole(parcel: Parcel, cache: Path) -> bool:
     """True when a worker's cache has a parcel, and what lies there under its name is it. What is not it is removed."""
     place = place_of(parcel, cache)
     try:
-        os.utime(place)
         found = place.stat()
+        # When it was used last: when it came stays.
+        os.utime(place, ns=(time.time_ns(), found.st_mtime_ns))
     except OSError:
         return False
     mark = (found.st_ino, found.st_size)
@@ -129,6 +133,15 @@ def place_of(parcel: Parcel, cache: Path) -> Path:
     return cache / f"{parcel.key}{parcel.suffix}"
 
 
+def _put(beside: Path, target: Path) -> None:
+    """Give what was written its name, unless another process was first."""
+    try:
+        beside.rename(target)
+    except OSError:
+        if not target.exists():
+            raise
+
+
 def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
     """Where a worker has what came; kept by what is in it, and whole or not at all."""
     target = place_of(parcel, cache)
@@ -144,11 +157,8 @@ def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
         beside.write_bytes(data)
     try:
         if _parcel(beside).key != parcel.key:
-            raise DeliverError("What came for this worker is not what it was said to be.")
-        beside.rename(target)
-    except OSError:
-        # Another process was first.
-        pass
+            raise SpoiledParcel("What came for this worker is not what it was said to be.")
+        _put(beside, target)
     finally:
         shutil.rmtree(beside, ignore_errors=True) if beside.is_dir() else beside.unlink(missing_ok=True)
     return str(target)

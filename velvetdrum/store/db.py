@@ -63,6 +63,7 @@ class Database(sqlite3.Connection):
             log.with_name(f"{self.path.name}-shm").unlink(missing_ok=True)
 
     def execute(self, sql: str, parameters: Any = (), /) -> sqlite3.Cursor:
+        """Run one statement. Raises Moved where the file is not there, before it and, for one that writes, after it."""
         self.check()
         done = super().execute(sql, parameters)
         if not sql.startswith(("SELECT", "BEGIN", "PRAGMA")):

@@ -57,6 +57,9 @@ class SoftBlur(DrawnEffect):
             return image
         area = common(grown(image.bounds, margin), grown(source.wanted, margin))
         shown = common(area, source.wanted)
+        if self.edges == "hold":
+            # The small copy that it is done on sees a cell farther, where nothing would darken the edge.
+            area = grown(area, int(np.ceil(sigma)))
         if is_empty(shown):
             return LayerImage(shown[0], shown[1], np.zeros((0, 0, 4), np.uint8))
         pixels = image.spread(area)
