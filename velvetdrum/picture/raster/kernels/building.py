@@ -25,9 +25,10 @@ _HERE = Path(__file__).parent
 
 
 def fingerprint() -> str:
-    """Names the state of all loops: their sources and the compiler. The compiler looks at a loop's own file alone, and
-    would go on with what it made of a helper that has changed since."""
-    seen = hashlib.sha256(numba.__version__.encode())
+    """Names the state of all loops: their sources, where these lie, and the compiler. The compiler looks at a loop's
+    own file alone, and would go on with what it made of a helper that has changed since; what it made of a file it does
+    not use for an equal one that lies elsewhere."""
+    seen = hashlib.sha256(f"{numba.__version__} {_HERE}".encode())
     for path in sorted(_HERE.glob("*.py")):
         seen.update(path.name.encode() + path.read_bytes())
     return seen.hexdigest()[:16]
