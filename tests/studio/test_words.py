@@ -183,3 +183,15 @@ def test_files_that_are_no_typefaces_are_refused_with_a_sentence(studio, data, s
     answer = send(studio, "/typefaces", data, "x.ttf")
     assert answer.status_code in (400, 422) and answer.json["error"].endswith(".")
     assert sentence in answer.json["error"] or answer.status_code == 400
+
+
+def test_taps_and_points_beyond_what_a_project_holds_are_refused(studio, project):
+    body = {"text": "one\ntwo", "taps_s": [1.0, 86_401.0]}
+    answer = studio.post(f"/projects/{project}/tapped", body)
+    assert answer.status_code == 400 and "taps_s/1" in answer.json["error"]
+    for second in ("86401", "1e300", "-1"):
+        answer = studio.post_file(f"/projects/{project}/points", f"0,0.5\n{second},1\n".encode(), "t.csv")
+        assert answer.status_code == 422 and "Line 2" in answer.json["error"], answer.json
+    late = {"text": "words", "start_s": 5_000.0, "end_s": 5_010.0}
+    answer = studio.post(f"/projects/{project}/alignments", late)
+    assert answer.status_code == 422 and "after the recording ends" in answer.json["error"]

@@ -16,6 +16,7 @@ from velvetdrum.declare.settings import MOST_POINTS
 from velvetdrum.signals.signal_set import SignalSet
 
 LONGEST_LINE = 10_000
+LONGEST_S = 24 * 3600.0
 """Characters in a line of a table that is read."""
 
 
@@ -73,8 +74,8 @@ def points_from_csv(text: str) -> list[dict[str, Any]]:
                 continue
             text_found = row[0] if time is None else row[1]
             raise TableError(f"Line {number} has “{text_found.strip()[:30]}” where a number is needed.")
-        if time < 0 or abs(value) > 10:
-            raise TableError(f"Line {number}: times begin at 0 s, and values lie between -10 and 10.")
+        if not 0 <= time <= LONGEST_S or abs(value) > 10:
+            raise TableError(f"Line {number}: times lie between 0 s and a day, and values between -10 and 10.")
         if points and time == points[-1]["time_s"]:
             raise TableError(f"Line {number} repeats the time {time:g} s. Keep one value for each time.")
         if points and time < points[-1]["time_s"]:

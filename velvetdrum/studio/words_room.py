@@ -36,7 +36,7 @@ from velvetdrum.words.alignment.aligner import MOST_WORDS
 from velvetdrum.words.alignment.pronunciation import LANGUAGES
 from velvetdrum.words.checks import READING_SPEED, check_cues
 from velvetdrum.words.cue_format import CUE_FORMATS
-from velvetdrum.words.cues import CueError, CueList
+from velvetdrum.words.cues import LONGEST_S, CueError, CueList
 from velvetdrum.words.reading import MOST_BYTES, write_cues
 from velvetdrum.words.tapping import tap_delay, tapped_cues
 
@@ -194,7 +194,7 @@ def pauses_of_voice(ident: str) -> Any:
 @takes(
     MOST_EDIT,
     text=_TEXT,
-    taps_s=ListOf(_SECOND, 0, 20_000, "When the key was pressed, in seconds of the recording"),
+    taps_s=ListOf(Real(-60, LONGEST_S, "s"), 0, 20_000, "When the key was pressed, in seconds of the recording"),
     delay_s=Real(-0.5, 0.5, "s", "How late the hand is", default=0.0),
     by_word=Flag("A tap a word instead of a line", default=False),
 )
