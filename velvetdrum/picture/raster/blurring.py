@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.kernels.halving import enlarged, means
+from velvetdrum.picture.raster.kernels.small_copies import enlarged, means
 
 _SMALLEST = 2.4
 """Sigma in pixels of the smallest copy that is blurred: below, straight lines between its cells would show. Seen beside
