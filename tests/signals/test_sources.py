@@ -159,7 +159,7 @@ def test_curves_go_out_at_the_frame_rate_and_come_back():
         ("0,0\n2,1\n1,0.5\n", "Line 3 goes back in time"),
         ("0,0\n1,1\n1,0.5\n", "Line 3 repeats the time 1 s"),
         ("0,0\n1,nan\n", "Line 2 has “nan”"),
-        ("0,0\n-1,1\n", "begin at 0 s"),
+        ("0,0\n-1,1\n", "between 0 s and a day"),
         ("time,value\n", "no line"),
     ],
 )
