@@ -31,6 +31,7 @@ from bench.clips import bench_clips
 from bench.delivery import bench_cluster, bench_hour, bench_speeds, bench_workers, encode_ready
 from bench.effects import bench_effects
 from bench.figures import bench_figures
+from bench.load import bench_load
 from bench.particles import bench_particles
 from bench.pixels import bench_blend, bench_pixels
 from bench.playing import bench_playing
@@ -368,6 +369,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "memory": lambda bench: bench_memory(bench.folder, bench.files),
     "studio": lambda bench: bench_studio(bench.folder, bench.files),
     "play": lambda bench: bench_playing(bench.folder / "data"),
+    "load": lambda bench: bench_load(bench.folder / "data"),
 }
 """What can be measured by itself, in the order of a whole run."""
 
