@@ -11,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from concurrent.futures import CancelledError, Future
+from concurrent.futures import CancelledError, Future, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from pathlib import Path
@@ -383,3 +383,15 @@ def test_who_waits_for_a_cluster_holds_nobody_else_up(monkeypatch):
         assert raised
     finally:
         workers.close()
+
+
+def test_a_worker_of_several_threads_is_refused_by_name():
+    from distributed import LocalCluster
+
+    quiet = {"dashboard_address": None, "processes": False, "silence_logs": 50}
+    with (
+        LocalCluster(n_workers=1, threads_per_worker=2, host="127.0.0.1", protocol="tcp://", **quiet) as threaded,
+        ThreadPoolExecutor(1) as local,
+        pytest.raises(DeliverError, match=r"Worker tcp://127.* has 2 threads.*--nthreads 1"),
+    ):
+        ClusterExecutor(threaded.scheduler_address, local)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from contextlib import contextmanager
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -16,10 +17,12 @@ import soundfile
 
 from tests.conftest import RATE, sine, write_wav
 from tests.deliver.test_video import Here, make_job
+from velvetdrum.audio.errors import Cancelled
 from velvetdrum.audio.limiter import Limiter
 from velvetdrum.audio.loudness import TruePeakMeter, to_decibel
+from velvetdrum.deliver.checkpoints import observed
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.export import run_export
+from velvetdrum.deliver.export import join_export, joined_share, run_export
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.sound import HeardSound, encode_sound, sound_of
 from velvetdrum.deliver.sound_format import SOUND_FORMATS
@@ -254,3 +257,41 @@ def test_a_sequence_has_a_name_for_each_frame(made):
         assert sorted(held.namelist())[0] == "frame-00000.png" and len(held.namelist()) == 15
         picture = cv2.imdecode(np.frombuffer(io.BytesIO(held.read("frame-00003.png")).read(), np.uint8), -1)
     assert picture.shape == (96, 128, 4) and Path(path).suffix == ".zip"
+
+
+MOVING = [name for name, form in FORMATS.items() if form.group == "video" or name == "contact-sheet"]
+
+
+@pytest.mark.parametrize(("name", "size_mb"), [(name, None) for name in MOVING] + [("mp4", 0.2)])
+def test_putting_together_says_how_far_it_is_and_stops_at_the_next_picture(made, tmp_path, monkeypatch, name, size_mb):
+    """The end of an export is looked at from outside at each picture: what it says, and that a cancel ends it there."""
+    job, _ = made(name, False)
+    if size_mb is not None:
+        job = replace(job, plan=plan_export(job.document, form=name, megabytes=size_mb, to_s=0.5), folder=str(tmp_path))
+        run_export(job, Here(), 1, tmp_path / "first")
+    folder, shares, stopped = Path(job.folder), [], []
+
+    @contextmanager
+    def watched(step):
+        def at_each():
+            step()
+            shares.append(float(joined_share(folder).read_text()))
+            if len(shares) == 3 and stopped:
+                (folder / "cancel").touch()
+
+        with observed(at_each):
+            yield
+
+    monkeypatch.setattr("velvetdrum.deliver.export.observed", watched)
+    monkeypatch.setattr("velvetdrum.deliver.export._SAID_S", 0.0)
+    join_export(job, str(tmp_path / "whole"))
+    assert len(shares) >= sum(last - first for first, last in job.plan.segments), "once a picture"
+    assert shares == sorted(shares) and shares[-1] == 1.0 and shares[0] < 0.5
+    assert not joined_share(folder).exists()
+    shares.clear()
+    stopped.append(True)
+    with pytest.raises(Cancelled):
+        join_export(job, str(tmp_path / "stopped"))
+    (folder / "cancel").unlink()
+    assert len(shares) == 3
+    assert not joined_share(folder).exists() and not (tmp_path / "stopped").exists()

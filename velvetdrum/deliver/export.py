@@ -140,7 +140,8 @@ def join_export(job: Job, output: str) -> None:
     """Worker task: put the file together from finished segments and the sound, under a limit of processor time."""
     folder, plan = Path(job.folder), job.plan
     form, share = FORMATS[plan.format], joined_share(folder)
-    steps, done, said = plan.frames * form.passes(plan), 0, 0.0
+    pictures = sum(last - first for first, last in plan.segments)
+    steps, done, said = pictures * form.passes(plan), 0, 0.0
 
     def step() -> None:
         nonlocal done, said
