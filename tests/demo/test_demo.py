@@ -1,6 +1,8 @@
 """The sample world: small, real, made by its scripts."""
 
+import hashlib
 import json
+from concurrent.futures import ProcessPoolExecutor
 from fractions import Fraction
 from itertools import pairwise
 
@@ -15,6 +17,8 @@ from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.demo.families import lantern_ring
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo
 from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.process import worker_context
 from velvetdrum.picture.layer_handles import handles, misfits
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_track, parse
@@ -42,6 +46,14 @@ def recording(world):
     return world.recording(find(world.db, made[-1]).document["tracks"][0]["media"])
 
 
+@pytest.fixture(scope="module")
+def scenes(world, recording):
+    """Documents of the demo's projects with their media, by name."""
+    made = json.loads((world.data / "demo.json").read_text())["projects"]
+    documents = [find(world.db, ident).document for ident in made]
+    return {document["name"]: (document, world.sources(document)) for document in documents}
+
+
 def test_the_song_has_a_loud_part_a_quiet_passage_and_room_above(recording):
     samples = paper_lighthouse()
     assert 38 < len(samples) / RATE < 44
@@ -66,6 +78,32 @@ def test_the_media_are_small_and_can_be_read(world):
     steps = [np.abs(a - b).mean() for a, b in pairwise(frames)]
     assert np.abs(frames[-1] - frames[0]).mean() < 3 * np.median(steps)  # it loops without a jump
     assert (folder / LAMP).read_text().startswith("<svg")
+
+
+def digests(document, sources, seconds):
+    """What frames of a project are, each by its second; drawn in the order of the seconds."""
+    project, use = parse(document), used_part(parse(document), sources)
+    size = project.frame.scaled_to(160)
+    return {
+        second: hashlib.sha256(
+            render(project, use, project.time_of(round(second * 30)), size, media=sources.small).tobytes()
+        ).hexdigest()
+        for second in seconds
+    }
+
+
+def test_every_scene_is_the_same_in_any_order_and_in_another_process(scenes):
+    seconds = (0.5, 7.0, 7.1, 19.3)
+    with ProcessPoolExecutor(1, mp_context=worker_context()) as other:
+        there = {name: other.submit(digests, *scene, (19.3, 7.1, 0.5)) for name, scene in scenes.items()}
+        assert len(there) == 16
+        for name, scene in scenes.items():
+            straight = digests(*scene, seconds)
+            assert len(set(straight.values())) == len(seconds), name
+            assert digests(*scene, seconds[::-1]) == straight, name
+            KEPT.clear()
+            assert digests(*scene, (7.1,))[7.1] == straight[7.1], name
+            assert there[name].result() == {second: straight[second] for second in (19.3, 7.1, 0.5)}, name
 
 
 def test_the_demo_is_installed_once(world, recording):

@@ -221,6 +221,42 @@ def test_polar_and_back():
     assert np.abs(u - share * 160)[fits].max() < 1.2 and np.abs(v - (1 - away) * 90)[fits].max() < 1.2
 
 
+def test_what_is_rolled_to_rings_and_unrolled_again_lies_where_it_lay():
+    width, height = 480, 270
+    y, x = np.mgrid[0:height, 0:width] + 0.5
+    picture = np.stack([x * 255 / width, y * 255 / height, 90 + 0 * x, 255 + 0 * x], axis=2).round().astype(np.uint8)
+    rings = applied(effect("polar", way="rolled", radius=49, angle=30), picture)
+    rows = applied(effect("polar", way="unrolled", radius=49, angle=30), rings).astype(float)
+    # Near the centre a ring has fewer pixels than a row, and left and right meet in one of them.
+    fits = (slice(int(height * 0.04), int(height * 0.6)), slice(6, -6))
+    assert np.abs(rows[..., 0] * width / 255 - x)[fits].max() < 2.5
+    assert np.abs(rows[..., 1] * height / 255 - y)[fits].max() < 1.5
+    assert not np.array_equal(rings, picture)
+
+
+def test_a_displacement_moves_as_its_map_says_and_there_and_back_again():
+    moved = {"by": "channels", "source": "map", "edges": "clear"}
+    level = np.zeros((90, 160, 4), np.uint8)
+    level[..., 2], level[..., 1], level[..., 3] = 255, 64, 255
+    there = applied(effect("displacement", amount=8, **moved), smooth(), others=level)
+    inside = (slice(10, -10), slice(10, -10))
+    u, v = places(there)
+    across, down = 0.08 * 90, 0.08 * 90 * 2 * (64 / 255 - 0.5)
+    assert np.abs(u - GRID[1] - across)[inside].max() < 0.7 and np.abs(v - GRID[0] - down)[inside].max() < 0.7
+    again = applied(effect("displacement", amount=-8, **moved), there, others=level)
+    inside = (slice(16, -16), slice(16, -16))
+    assert np.abs(again.astype(int) - smooth())[inside].max() <= 2
+    # A map of waves: each pixel comes from as far as the wave is high there.
+    wave = level.copy()
+    wave[..., 2] = np.rint(127.5 + 100 * np.sin(GRID[0] / 9))
+    wave[..., 1] = np.rint(127.5 + 100 * np.cos(GRID[1] / 11))
+    u, v = places(applied(effect("displacement", amount=8, **moved), smooth(), others=wave))
+    inside = (slice(10, -10), slice(10, -10))
+    for seen, plane, grid_ in ((u, 2, GRID[1]), (v, 1, GRID[0])):
+        distance = (wave[..., plane] / 255 - 0.5) * 2 * 0.08 * 90
+        assert np.abs(seen - grid_ - distance)[inside].max() < 0.8
+
+
 def test_a_glass_ring_bends_only_inside_of_it():
     u, v = places(applied(effect("glass-ring", radius=25, width=16, bend=50, dispersion=0, softness=0.5), smooth()))
     dx, dy = GRID[1] - 80, GRID[0] - 45
