@@ -2,6 +2,7 @@
 
 PYTHON ?= python3
 BIN := .venv/bin
+PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check
 export OPENBLAS_NUM_THREADS ?= 1
 # Bytecode is kept beside the environment: hundreds of short processes do not compile the same modules again.
 unexport PYTHONDONTWRITEBYTECODE
@@ -9,9 +10,10 @@ export PYTHONPYCACHEPREFIX := $(CURDIR)/.venv/bytecode
 
 NODE := PATH="$(CURDIR)/node_modules/.bin:$$PATH:$(CURDIR)/$(BIN)"
 
-.PHONY: demo test bench shots check page kernels browser-libs system-libs clean
+.PHONY: demo test bench shots check generated page kernels browser-libs system-libs clean
 
-demo: .venv/run.stamp system-libs kernels
+# The page is served while the loops compile, with how far that is.
+demo: .venv/run.stamp system-libs
 	$(BIN)/velvetdrum serve --demo
 
 test: .venv/dev.stamp system-libs browser-libs
@@ -23,7 +25,13 @@ check: .venv/dev.stamp
 	$(BIN)/ruff format --check velvetdrum tests bench tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/python tools/make_reference.py --check docs
 	@$(MAKE) --no-print-directory page
+
+# What is made from the code: the reference of settings, the JSON Schema, the description of routes, examples.
+generated: .venv/dev.stamp
+	$(BIN)/python tools/make_reference.py docs
+	$(BIN)/python tools/make_third_party.py THIRD-PARTY.md
 
 # The page's scripts: formatter, linter, type check, tests of stores and library. The page itself needs no build.
 page: .venv/node.stamp
@@ -37,32 +45,32 @@ bench: .venv/dev.stamp system-libs kernels
 	$(BIN)/python -m bench.run $(ONLY)
 
 kernels: .venv/run.stamp
-	@$(BIN)/python -m velvetdrum.picture.raster.kernels
+	@sh tools/timed.sh "pixel loops" $(BIN)/python -m velvetdrum.picture.raster.kernels
 
 shots: .venv/dev.stamp system-libs browser-libs kernels
 	$(BIN)/python tools/make_shots.py docs/screenshots
 
 system-libs:
-	@sh tools/system_libs.sh drawing $(BIN)/python
+	@sh tools/timed.sh "libraries of the system" sh tools/system_libs.sh drawing $(BIN)/python
 
 browser-libs:
-	@sh tools/system_libs.sh browser $(BIN)/python
+	@sh tools/timed.sh "browser" sh tools/system_libs.sh browser $(BIN)/python
 
 .venv/bin/python:
-	$(PYTHON) -m venv .venv
+	@sh tools/timed.sh "environment" $(PYTHON) -m venv .venv
 
 .venv/run.stamp: requirements.txt pyproject.toml | .venv/bin/python
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.txt
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e . 2>/dev/null \
-		|| $(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@sh tools/timed.sh "libraries" $(PIP) -r requirements.txt
+	@sh tools/timed.sh "this program" sh -c '$(PIP) --no-deps --no-build-isolation -e . 2>/dev/null \
+		|| $(PIP) --no-deps -e .'
 	@touch $@
 
 .venv/node.stamp: package-lock.json tools/node_tools.sh | .venv/bin/python
-	sh tools/node_tools.sh $(BIN)
+	@sh tools/timed.sh "tools of the page" sh tools/node_tools.sh $(BIN)
 	@touch $@
 
 .venv/dev.stamp: requirements-dev.txt requirements-cluster.txt .venv/run.stamp
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.txt
+	@sh tools/timed.sh "libraries of tests" $(PIP) -r requirements-dev.txt
 	@touch $@
 
 clean:

@@ -19,6 +19,7 @@ from typing import Any
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from bench.rows import Row
+from velvetdrum.demo.install import is_installed
 
 FLAGS = [
     "--no-sandbox",
@@ -216,6 +217,8 @@ def with_studio(folder: Path) -> tuple[subprocess.Popen[str], str]:
     command = [sys.executable, "-m", "velvetdrum", "serve", "--demo", "--data", str(folder), "--port", str(port)]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None and "http" in process.stdout.readline()
+    while not is_installed(folder):
+        time.sleep(0.5)
     return process, f"http://127.0.0.1:{port}"
 
 

@@ -1,11 +1,15 @@
-"""Writes the reference of settings, the JSON Schema and the description of the routes from what the code declares.
+"""Writes what is made from the code: the reference of settings, the JSON Schema, the description of the routes, and the
+examples in `adding.md`.
 
-Usage: make_reference.py DOCS
+Usage: make_reference.py [--check] DOCS
+
+With --check nothing is written: what is stale is named, and the exit code is 1.
 """
 
 from __future__ import annotations
 
 import json
+import re
 import sys
 import tempfile
 from collections.abc import Collection
@@ -22,6 +26,8 @@ from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 from velvetdrum.studio.app import create_app
 from velvetdrum.studio.openapi import described
+
+_EXAMPLE = re.compile(r"<!-- file: (?P<path>\S+) -->\n(?:```python\n.*?^```\n)?", re.DOTALL | re.MULTILINE)
 
 
 def _table(kind: str, cls: type[Declared], known: Collection[str] = ()) -> list[str]:
@@ -66,11 +72,37 @@ def routes() -> dict[str, Any]:
             app.extensions["services"].close()
 
 
+def with_examples(page: str, root: Path) -> str:
+    """A page with the files that its comments name, each in a block after its comment."""
+
+    def block(found: re.Match[str]) -> str:
+        path = found["path"]
+        return f"<!-- file: {path} -->\n```python\n# {path}\n{(root / path).read_text()}```\n"
+
+    return _EXAMPLE.sub(block, page)
+
+
+def made(docs: Path) -> dict[Path, str]:
+    """The files that are made, with what belongs in them."""
+    adding = docs / "adding.md"
+    return {
+        docs / "manual" / "reference.md": reference(),
+        docs / "format" / "project.schema.json": json.dumps(schema(), indent=2) + "\n",
+        docs / "format" / "openapi.json": json.dumps(routes(), indent=2) + "\n",
+        adding: with_examples(adding.read_text(), docs.resolve().parent),
+    }
+
+
 def main() -> None:
-    docs = Path(sys.argv[1])
-    (docs / "manual" / "reference.md").write_text(reference())
-    (docs / "format" / "project.schema.json").write_text(json.dumps(schema(), indent=2) + "\n")
-    (docs / "format" / "openapi.json").write_text(json.dumps(routes(), indent=2) + "\n")
+    check = "--check" in sys.argv
+    files = made(Path(sys.argv[-1]))
+    stale = [path for path, text in files.items() if not path.exists() or path.read_text() != text]
+    if check:
+        for path in stale:
+            print(f"{path} is stale; `make generated` makes it anew.", file=sys.stderr)
+        sys.exit(1 if stale else 0)
+    for path in stale:
+        path.write_text(files[path])
 
 
 if __name__ == "__main__":

@@ -46,6 +46,7 @@ def take(page: Page, address: str, folder: Path) -> None:
         page.screenshot(path=folder / f"{name}.png")
 
     page.goto(address)
+    page.wait_for_selector("[x-data=coming]", state="detached", timeout=120_000)
     page.wait_for_timeout(4000)
     shot("start")
     page.click("a.open:has-text('Paper Lighthouse')")

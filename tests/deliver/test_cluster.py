@@ -388,7 +388,7 @@ def test_who_waits_for_a_cluster_holds_nobody_else_up(monkeypatch):
 def test_a_worker_of_several_threads_is_refused_by_name():
     from distributed import LocalCluster
 
-    quiet = {"dashboard_address": None, "processes": False, "silence_logs": 50}
+    quiet = {"dashboard_address": ":0", "processes": False, "silence_logs": 50}
     with (
         LocalCluster(n_workers=1, threads_per_worker=2, host="127.0.0.1", protocol="tcp://", **quiet) as threaded,
         ThreadPoolExecutor(1) as local,

@@ -37,8 +37,9 @@ def dies_on_odd_sizes(source, folder, key, notes):
 def draw_for_ever(scene, sources, frames, width, form):
     """A drawing whose second layer dies, as one does that runs over its time where nothing else comes to turn."""
     from velvetdrum.picture import render
+    from velvetdrum.studio.scenes import document_of
 
-    layers = scene.document["layers"]
+    layers = document_of(scene)["layers"]
     for layer in layers:
         for note in render._watchers:
             note(layer["id"])

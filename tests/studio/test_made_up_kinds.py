@@ -10,18 +10,33 @@ import numpy as np
 import pytest
 
 import velvetdrum
+from tests.deliver.test_video import Here
 from tests.picture.scenes import SMALL
+from velvetdrum.cli.outputs import form_of
+from velvetdrum.deliver.export import Job, run_export
+from velvetdrum.deliver.plan import plan_export
+from velvetdrum.deliver.video_format import FORMATS, format_for
 from velvetdrum.looks.presets import choices, fitted_settings
 from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, parse, schema
 from velvetdrum.scene.effects import EFFECTS, new_effect
-from velvetdrum.scene.frames import FRAMES
+from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.masks import MASKS, new_mask
 from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.signals.kinds import SIGNAL_KINDS
+from velvetdrum.words.cue_format import CUE_FORMATS
+from velvetdrum.words.cues import Cue, CueError, CueList
+from velvetdrum.words.reading import read_cues, write_cues
 
-MADE_UP = {"pennant": LAYER_KINDS, "lower-half": MASKS.kinds, "ghost": EFFECTS.kinds, "stair": SIGNAL_KINDS}
+MADE_UP = {
+    "pennant": LAYER_KINDS,
+    "lower-half": MASKS.kinds,
+    "ghost": EFFECTS.kinds,
+    "stair": SIGNAL_KINDS,
+    "tide": CUE_FORMATS,
+    "flip-book": FORMATS,
+}
 PACKAGE = Path(velvetdrum.__file__).parent
 
 
@@ -30,7 +45,7 @@ def made_up():
     """The made-up kinds, known for as long as these tests run."""
     import importlib
 
-    for name in ("pennant", "lower_half", "ghost", "stair"):
+    for name in ("pennant", "lower_half", "ghost", "stair", "tide_table", "flip_book"):
         importlib.reload(importlib.import_module(f"tests.made_up.{name}"))
     yield
     for name, known in MADE_UP.items():
@@ -91,6 +106,28 @@ def test_the_page_is_told_all_of_them(studio):
     assert sorts["mask"]["lower-half"]["summary"] == "Below|{line}" and "ghost" in sorts["effect"]
     stair = next(kind for kind in told["signalKinds"] if kind["kind"] == "stair")
     assert stair["summary"] == "{steps} steps" and not stair["band"] and not stair["drawn"]
+
+
+def test_a_cue_format_is_read_written_offered_and_says_what_it_leaves_out():
+    read = read_cues(b"TIDE\n1.5|High water\n7|Low water\n", "harbour.tide")
+    assert [(cue.start_s, cue.text) for cue in read.found.cues] == [(1.5, "High water"), (7.0, "Low water")]
+    two_lines = CueList((Cue(2.0, 3.0, "Ebb\nand flow"),))
+    assert write_cues(two_lines, "tide") == "TIDE\n2|Ebb and flow\n"
+    assert CUE_FORMATS["tide"].left_out(two_lines) == ["Tide table has one line a cue; lines are joined."]
+    with pytest.raises(CueError, match="Line 2"):
+        read_cues(b"TIDE\nnoon|High water\n", "harbour.tide")
+
+
+def test_a_video_format_is_made_named_and_offered(studio, tmp_path):
+    document = scene()
+    plan = plan_export(document, form="flip-book", to_s=0.1, size=FrameSize(64, 64))
+    run_export(Job(document, None, plan, str(tmp_path / "work")), Here(), 1, tmp_path / "book.ppm")
+    head, pixels = (tmp_path / "book.ppm").read_bytes().split(b"\n", 1)
+    assert head == b"P6 64 192 255" and len(pixels) == 64 * 192 * 3
+    assert format_for(".ppm").name == "flip-book"
+    page = studio.client.get(f"/projects/{studio.services.store_document(document)}").get_data(as_text=True)
+    assert "Flip book" in page and "Pages to print and cut." in page and "Tide table" in page
+    assert form_of(tmp_path / "x.ppm", None, False, None, None).name == "flip-book"
 
 
 # What would name a kind: a comparison of something that is called a kind with the name of one.

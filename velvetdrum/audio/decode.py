@@ -20,6 +20,7 @@ from av.audio.resampler import AudioResampler
 
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.audio.filters import RateConverter, Samples, can_convert
+from velvetdrum.limits import openers
 
 RATE = 48_000
 """Samples per second of everything that is decoded."""
@@ -32,14 +33,6 @@ MAX_CHANNELS = 8
 _LOUDEST = 1000.0
 _WORTH_S = 5
 """What is left out of a file must be this long at least, in seconds."""
-
-# Formats that hold sound in themselves. Playlists and the like, which could make the reader open other files or
-# addresses, are not among them.
-CLOSED_WORLD = {
-    "protocol_whitelist": "file",
-    "format_whitelist": "wav,w64,flac,mp3,aac,ogg,mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,aiff,au,caf,avi,asf,flv,"
-    "mpegts,mpeg,mpegvideo,ac3,eac3,dts,amr,wv,ape,tta,voc,mxf",
-}
 
 # A fold-down after ITU-R BS.775: centre and surrounds at -3 dB, the low-frequency channel left out, and
 # the sum lowered by 3 dB so that a busy surround recording keeps its headroom.
@@ -150,7 +143,7 @@ def check_complete(path: Path, info: SoundInfo, decoded_s: float) -> None:
 
 def _open(path: Path) -> av.container.InputContainer:
     try:
-        return av.open(str(path), mode="r", metadata_errors="ignore", options=CLOSED_WORLD)
+        return openers.media(path)
     except av.error.MemoryError as problem:
         raise SoundError("The file asks for more memory than a recording can need; it is damaged.") from problem
     except (av.error.FFmpegError, ValueError, OSError) as problem:

@@ -22,9 +22,8 @@ from velvetdrum.channels.limits import Channel, against_file
 from velvetdrum.deliver.checks.report import Report, check_sound, check_video
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.video_format import FORMATS
-from velvetdrum.limits.bounded import Unreadable, bounded
+from velvetdrum.limits import door
 from velvetdrum.limits.json_text import JsonError, read_json
-from velvetdrum.limits.process import OverTime
 
 PIECE = 4 << 20
 """Bytes of a piece, at the most."""
@@ -36,7 +35,6 @@ MOST_ENDED = 1000
 LEFT_S = 600.0
 """After so long without a piece an upload is given up, and what came of it is deleted."""
 _MOST_MEGABYTES = 8_000.0
-_CHECK_S = 7200.0
 _NAME = re.compile(r"[^\w .()-]+")
 _IDENT = re.compile(r"[0-9a-f]{16}")
 
@@ -217,12 +215,12 @@ def _judged(upload: _Upload) -> list[str]:
 def _read(path: Path) -> Report:
     """What was found in a file that came, looked at in a process under limits."""
     try:
-        return bounded(check_video, _CHECK_S)(path)
+        return door.read(check_video, path, bounds=door.RECORDING)
     except DeliverError:
         if path.suffix in {form.suffix for form in FORMATS.values() if form.group == "sound"}:
-            return bounded(check_sound, _CHECK_S)(path)
+            return door.read(check_sound, path, bounds=door.RECORDING)
         raise
-    except (Unreadable, OverTime, MemoryError) as problem:
+    except door.Unreadable as problem:
         raise DeliverError("The file takes more time or memory to read than any video needs") from problem
 
 

@@ -16,24 +16,25 @@ from typing import Any
 import click
 
 from velvetdrum.audio.analysis import Analysis, is_current
-from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.errors import SoundError
-from velvetdrum.cli import WORKERS_IMPORT
+from velvetdrum.cli import WORKERS_IMPORT, readers
 from velvetdrum.cli.rendering import begin_worker, clip_sounds
 from velvetdrum.cli.sentences import SOUND, Sentence, sentences
+from velvetdrum.cli.sounds import analyse_into
 from velvetdrum.deliver.batch import Episode, filled, lacking, read_episodes
-from velvetdrum.deliver.bundle import content_hash, read_bundle
+from velvetdrum.deliver.bundle import content_hash
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
-from velvetdrum.limits.process import OverTime, worker_context
+from velvetdrum.limits import door
+from velvetdrum.limits.process import worker_context
 from velvetdrum.picture.media.pictures import PictureError, prepare_picture
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.words.cues import CueError, CueList
-from velvetdrum.words.reading import read_cues, read_text
+from velvetdrum.words.reading import read_cues, read_words
 
 REPORT = "report.csv"
 HEAD = ("line", "title", "state", "files", "seconds", "message")
@@ -69,7 +70,7 @@ def batch_command(
     """Make a video of every row of the table EPISODES (CSV: sound, title, speaker, captions or transcript, cover) from
     the project TEMPLATE. Files are looked for beside the table. The same command goes on where it was stopped."""
     with sentences():
-        rows = read_episodes(episodes)
+        rows = door.read(read_episodes, episodes)
         named = [name.strip() for name in frames.split(",") if name.strip()]
         sizes: list[FrameSize | None] = [FrameSize.parse(name) for name in named] or [None]
         missing = lacking(rows)
@@ -86,7 +87,7 @@ def batch_command(
         work.mkdir(exist_ok=True)
         shutil.rmtree(work / "template", ignore_errors=True)
         (work / "template").mkdir()
-        document, media = read_bundle(template, work / "template")
+        document, media = door.read(readers.unpack, template, work / "template", bounds=door.RECORDING)
         report: list[tuple[Any, ...]] = []
         executor = ProcessPoolExecutor(workers, mp_context=worker_context(WORKERS_IMPORT), initializer=begin_worker)
         try:
@@ -99,7 +100,7 @@ def batch_command(
                         make = Made(document, media, sizes, output, work, executor, speed, loudness, workers)
                         files, again = make.episode(row)
                         state = "kept" if again else "done"
-                    except (SoundError, DeliverError, PictureError, CueError, OverTime, ValueError, OSError) as problem:
+                    except (SoundError, DeliverError, PictureError, CueError, ValueError, OSError) as problem:
                         message = str(problem)
                 report.append(
                     (row.line, row.title, state, " ".join(files), round(time.monotonic() - begin, 1), message)
@@ -150,7 +151,7 @@ class Made:
             cover, shown = _cover(row.files["cover"], self.work, shown)
         analysis = folder / f"analysis-{key[:16]}"
         if not is_current(analysis):
-            analyse(sound, analysis, key=key)
+            door.read(analyse_into, sound, analysis, key=key, bounds=door.RECORDING)
         seconds = Analysis(analysis).facts.duration_s
         document = filled(self.template, row, (key, seconds), cover, _cues(row, analysis))
         sources = Sources(str(sound), str(analysis), shown, clip_sounds(document, shown, folder))
@@ -177,7 +178,7 @@ def _cover(path: Path, work: Path, shown: dict[str, str]) -> tuple[str, dict[str
     kept = work / f"cover-{key}"
     if not kept.exists():
         shutil.copyfile(path, kept)
-    facts = prepare_picture(kept, work / f"cover-{key}.levels")
+    facts = door.read(prepare_picture, kept, work / f"cover-{key}.levels")
     named = kept.with_name(f"{kept.name}{facts.suffix}")
     if not named.exists():
         shutil.copyfile(kept, named)
@@ -187,13 +188,13 @@ def _cover(path: Path, work: Path, shown: dict[str, str]) -> tuple[str, dict[str
 def _cues(row: Episode, analysis: Path) -> CueList | None:
     if "captions" in row.files:
         path = row.files["captions"]
-        return read_cues(path.read_bytes(), path.name).found
+        return door.read(read_cues, path.read_bytes(), path.name).found
     if "transcript" not in row.files:
         return None
     from velvetdrum.words.alignment.aligner import align
     from velvetdrum.words.grouping import CueShape, Token, cues_of
 
-    words = read_text(row.files["transcript"].read_bytes(), [])
+    words = door.read(read_words, row.files["transcript"].read_bytes())[0]
     found = align(Analysis(analysis).pcm, words)
     tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
     return CueList(tuple(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2))), "en")

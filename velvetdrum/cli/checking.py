@@ -10,7 +10,7 @@ import click
 from velvetdrum.cli.sentences import OUT, SOUND, sentences
 from velvetdrum.deliver.checks.report import Report, check_video
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.limits.bounded import bounded
+from velvetdrum.limits import door
 
 
 @click.command("check")
@@ -19,7 +19,7 @@ from velvetdrum.limits.bounded import bounded
 def check_command(video: Path, output: Path | None) -> None:
     """Check VIDEO before it is posted: flashes, black, frozen and silent stretches, loudness, true peak."""
     with sentences():
-        found = bounded(check_video)(video)
+        found = door.read(check_video, video, bounds=door.RECORDING)
         if output:
             with written_whole(output, "The report") as beside:
                 beside.write_text(json.dumps(found.values(), indent=2) + "\n", encoding="utf-8")

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from velvetdrum.cli import readers
 from velvetdrum.cli.sentences import Sentence
-from velvetdrum.deliver.export import Job, heard_by, used_part
+from velvetdrum.deliver.export import Job
 from velvetdrum.deliver.extras import captions_of
-from velvetdrum.deliver.sound import Loudness, measured, sound_of
+from velvetdrum.deliver.sound import Loudness, sound_of
 from velvetdrum.deliver.video_format import FORMATS, VideoFormat, format_for
-from velvetdrum.picture.render import render
+from velvetdrum.limits import door
 from velvetdrum.scene.document import parse
-from velvetdrum.scene.frames import FrameSize
 from velvetdrum.words.reading import write_cues
 
 
@@ -66,23 +66,13 @@ def told(job: Job, output: Path) -> list[str]:
         lines = [f"{output}: one picture, {plan.width}x{plan.height}."]
     if form.group == "video" and job.has_track and not form.sound:
         lines.append(f"{form.title} has no sound; it is left out.")
-    if plan.transparent and not _through(job):
+    if plan.transparent and not door.read(readers.is_transparent, job, bounds=door.RECORDING):
         lines.append("A layer fills the frame, so that nothing in it is transparent; hide it, then render again.")
     if plan.loudness is not None and form.sound:
-        heard = heard_by(job)
-        before, after = measured(heard.blocks(), heard.channels), sound_of(output)
+        before = door.read(readers.heard_loudness, job, bounds=door.RECORDING)
+        after = door.read(sound_of, output, bounds=door.RECORDING)
         lines.append(f"Sound: {_told(before)} before, {_told(after)} now.")
     return lines
-
-
-def _through(job: Job) -> bool:
-    """True when something of the first frame is transparent."""
-    project, plan = parse(job.document), job.plan
-    size = FrameSize(plan.width, plan.height).scaled_to(min(plan.width, 160))
-    media = job.sources.media if job.sources else {}
-    use = used_part(project, job.sources)
-    pixels = render(project, use, project.time_of(plan.first), size, media=media, background="transparent")
-    return bool((pixels[..., 3] < 255).any())
 
 
 def _told(found: Loudness) -> str:

@@ -17,21 +17,19 @@ from pathlib import Path
 import click
 
 from velvetdrum.audio.analysis import is_current
-from velvetdrum.audio.analysis_writer import analyse
-from velvetdrum.cli import WORKERS_IMPORT
+from velvetdrum.cli import WORKERS_IMPORT, readers
 from velvetdrum.cli.outputs import form_of, told, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
+from velvetdrum.cli.sounds import analyse_into
 from velvetdrum.deliver import cluster
-from velvetdrum.deliver.bundle import read_bundle
-from velvetdrum.deliver.export import Job, Sources, run_export, used_part
+from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
+from velvetdrum.limits import door
 from velvetdrum.limits.process import end_with_parent, worker_context
 from velvetdrum.picture.drawn_layer import DrawnLayer
-from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
-from velvetdrum.picture.render import encode_still, render
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 
@@ -231,8 +229,7 @@ def frame_command(project: Path, at_s: float, output: Path, frame: FrameSize | N
         if at_s > parsed.length_s:
             raise Sentence(f"The project is {parsed.length_s:.2f} s long; there is no picture at {at_s:g} s.")
         index = min(int(Fraction(at_s).limit_denominator(1_000_000) * parsed.rate), parsed.frame_count - 1)
-        pixels = render(parsed, used_part(parsed, sources), parsed.time_of(index), frame, media=sources.media)
-        output.write_bytes(encode_still(pixels))
+        output.write_bytes(door.read(readers.still, document, sources, index, frame, bounds=door.RECORDING))
 
 
 def clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dict[str, str]:
@@ -244,9 +241,7 @@ def clip_sounds(document: Document, shown: dict[str, str], folder: Path) -> dict
         if own is not None and own.clip in shown:
             target = folder / f"clip-{own.clip}"
             target.mkdir(exist_ok=True)
-            path = Path(shown[own.clip])
-            if clip_facts(path).sound:
-                write_sound(path, target)
+            if door.read(readers.clip_sound, Path(shown[own.clip]), target, bounds=door.RECORDING):
                 out[own.clip] = str(target)
     return out
 
@@ -263,7 +258,7 @@ def opened(project: Path, kept: Path | None = None) -> Iterator[tuple[Document, 
         unpacked = folder / "media"
         shutil.rmtree(unpacked, ignore_errors=True)
         unpacked.mkdir()
-        document, media = read_bundle(project, unpacked)
+        document, media = door.read(readers.unpack, project, unpacked, bounds=door.RECORDING)
         shown = {key: str(path) for key, path in media.items() if key in parse(document).media}
         clips = clip_sounds(document, shown, unpacked)
         sources = Sources(media=shown, clips=clips)
@@ -271,6 +266,6 @@ def opened(project: Path, kept: Path | None = None) -> Iterator[tuple[Document, 
             if key not in shown:
                 analysis = folder / f"analysis-{key[:16]}"
                 if not is_current(analysis):
-                    analyse(path, analysis, key=key)
+                    door.read(analyse_into, path, analysis, key=key, bounds=door.RECORDING)
                 sources = Sources(str(path), str(analysis), shown, clips)
         yield document, sources, folder

@@ -14,6 +14,7 @@ import click
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.declare.settings import SettingError
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits.openers import kept_outside
 from velvetdrum.limits.process import OverTime
 
 SOUND = click.Path(exists=True, dir_okay=False, path_type=Path)
@@ -32,7 +33,8 @@ class Sentence(click.ClickException):
 def sentences() -> Iterator[None]:
     """Turn what the core raises into a sentence; nobody sees a traceback for a bad file."""
     try:
-        yield
+        with kept_outside():
+            yield
     except click.ClickException:
         raise
     except OSError as problem:

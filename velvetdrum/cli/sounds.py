@@ -16,6 +16,7 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.cli.parameters import BandParameter, RateParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences, write_text
+from velvetdrum.limits import door
 
 
 @click.command("analyse")
@@ -111,8 +112,15 @@ def curve_command(
         write_text("time_s,value,level_db\n" + "\n".join(lines) + "\n", output)
 
 
+def analyse_into(sound: Path, folder: Path, key: str = "") -> None:
+    """Reader: the analysis of a sound, into a folder."""
+    analyse(sound, folder, key=key)
+
+
 @contextlib.contextmanager
 def analysed(sound: Path) -> Iterator[Analysis]:
     """The analysis of a sound, for as long as the block lasts."""
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as folder:
-        yield analyse(sound, Path(folder) / "analysis")
+        target = Path(folder) / "analysis"
+        door.read(analyse_into, sound, target, bounds=door.RECORDING)
+        yield Analysis(target)

@@ -8,13 +8,10 @@ import click
 
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.cli.sounds import analysed
-from velvetdrum.limits.bounded import bounded
+from velvetdrum.limits import door
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import CueError, CueList
-from velvetdrum.words.reading import read_cues, read_text, with_names, write_cues
-
-_READING_S = 20.0
-"""Processor time in which a file of words is read."""
+from velvetdrum.words.reading import read_cues, read_words, with_names, write_cues
 
 
 @click.command("align")
@@ -41,8 +38,7 @@ def align_command(
 
     with sentences():
         suffix = _suffix(output)
-        repairs: list[str] = []
-        words = read_text(text.read_bytes(), repairs)
+        words, repairs = door.read(read_words, text.read_bytes())
         with analysed(sound) as recording:
             found = align(recording.pcm, words, language=language, song=song)
         tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
@@ -70,7 +66,7 @@ def cues_command(source: Path, output: Path, named: bool, encoding: str) -> None
     with sentences():
         suffix = _suffix(output)
         try:
-            read = bounded(read_cues, _READING_S)(source.read_bytes(), source.name, encoding=encoding)
+            read = door.read(read_cues, source.read_bytes(), source.name, encoding=encoding)
         except CueError as problem:
             raise Sentence(f"{source.name}: {problem}") from problem
         output.write_text(write_cues(read.found, suffix, named=named), encoding="utf-8")

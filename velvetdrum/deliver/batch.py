@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits import openers
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, new_track
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -56,7 +57,7 @@ def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
     except UnicodeDecodeError as problem:
         raise DeliverError(f"{name} is not UTF-8 text: save the table as CSV UTF-8.") from problem
     head = text.split("\n", 1)[0][:_LONGEST_HEAD]
-    reader = csv.reader(io.StringIO(text), delimiter=";" if head.count(";") > head.count(",") else ",")
+    reader = openers.table(io.StringIO(text), ";" if head.count(";") > head.count(",") else ",")
     lines: list[list[str]] = []
     try:
         # Counted while it is read: what has more is not kept whole.

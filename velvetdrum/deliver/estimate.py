@@ -10,12 +10,11 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 
-import av
-
 from velvetdrum.deliver.export import Job, used_part
 from velvetdrum.deliver.sound_format import SOUND_FORMATS
 from velvetdrum.deliver.video import drawn_frames
 from velvetdrum.deliver.video_format import FORMATS
+from velvetdrum.limits import openers
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.scene.document import parse
 
@@ -125,7 +124,7 @@ def _clocked(frames: Iterable[Pixels], clock: list[float]) -> Iterator[Pixels]:
 
 
 def _packet_sizes(path: Path) -> list[float]:
-    with av.open(str(path)) as container:
+    with openers.own_media(path) as container:
         return [float(packet.size) for packet in container.demux() if packet.size]
 
 

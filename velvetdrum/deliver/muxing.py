@@ -14,6 +14,7 @@ from av.subtitles.subtitle import SubtitleSet
 
 from velvetdrum.deliver.checkpoints import checkpoint
 from velvetdrum.deliver.files import written_whole
+from velvetdrum.limits import openers
 from velvetdrum.words.cues import CueList
 from velvetdrum.words.reading import write_cues
 
@@ -71,14 +72,14 @@ def joined(
         written_whole(path, "The video") as beside,
         av.open(str(beside), "w", format=container, options=options | timed) as out,
     ):
-        with av.open(str(segments[0][0])) as first:
+        with openers.own_media(segments[0][0]) as first:
             # Packets alone are handed on: what decodes them need not be able to encode.
             video = out.add_stream_from_template(first.streams.video[0], opaque=True)
         video.time_base = Fraction(1, scale)
         streams = [_video(segments, rate)]
         targets: list[Any] = [video]
         if sound is not None:
-            with av.open(str(sound)) as first:
+            with openers.own_media(sound) as first:
                 targets.append(out.add_stream_from_template(first.streams.audio[0]))
             streams.append(_packets(sound))
         if extras is not None and extras.captions is not None and extras.captions.cues:
@@ -162,7 +163,7 @@ def _when(packet: av.Packet | None) -> Fraction:
 
 
 def _packets(path: Path) -> Iterator[av.Packet]:
-    with av.open(str(path)) as container:
+    with openers.own_media(path) as container:
         for packet in container.demux():
             if packet.dts is not None:
                 checkpoint()

@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from velvetdrum.deliver.export import Sources
+from velvetdrum.limits import openers
 
 CACHE = "VELVETDRUM_PARCELS"
 """Environment variable with the folder in which a worker keeps what came, in place of the user's cache folder."""
@@ -151,7 +152,7 @@ def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
     beside = cache / f"{parcel.key}.{os.getpid()}.{threading.get_ident()}.part{parcel.suffix}"
     if parcel.folder:
         beside.mkdir()
-        with tarfile.open(fileobj=io.BytesIO(data)) as archive:
+        with openers.tar(data) as archive:
             archive.extractall(beside, filter="data")
     else:
         beside.write_bytes(data)

@@ -13,6 +13,7 @@ from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTr
 from numpy.typing import NDArray
 
 from velvetdrum.deliver.checkpoints import checkpoint
+from velvetdrum.limits import openers
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.transparency import bled
 
@@ -90,7 +91,7 @@ def keep_pictures(frames: Iterable[Pixels], path: Path, rate: Fraction) -> None:
 def kept_pictures(segments: Sequence[tuple[Path, int]]) -> Iterator[NDArray[np.uint8]]:
     """The pictures of segments, one after another, as they were kept."""
     for path, _ in segments:
-        with av.open(str(path)) as container:
+        with openers.own_media(path) as container:
             for frame in container.decode(video=0):
                 checkpoint()
                 yield np.asarray(frame.to_ndarray(format="bgra"), np.uint8)

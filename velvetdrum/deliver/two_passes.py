@@ -12,6 +12,7 @@ import av
 
 from velvetdrum.deliver.checkpoints import checkpoint
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits import openers
 
 _MARGIN = 0.975
 """Share of the size that pictures and sound may take: the rest is the container's."""
@@ -47,7 +48,7 @@ def encode_twice(segments: Sequence[tuple[Path, int]], path: Path, *, rate: Frac
 
 def _frames(segments: Sequence[tuple[Path, int]]) -> Iterator[av.VideoFrame]:
     for part, _ in segments:
-        with av.open(str(part)) as container:
+        with openers.own_media(part) as container:
             for frame in container.decode(video=0):
                 checkpoint()
                 yield frame

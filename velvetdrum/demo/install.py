@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import cached_property
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, Protocol
@@ -25,15 +26,11 @@ from velvetdrum.scene.document import Document, new_track
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
 
 
-# The last one made stands first on the start page: after these the designed scene, which needs the logo and the clip.
-_PROJECTS = (
-    (NOTICE, notice_design),
-    (SONG, signal_station),
-    (SONG, tide_line),
-    (SONG, lantern_ring),
-    (SONG, lamp_design),
-    (SONG, song_design),
-)
+STAMP = "demo.json"
+"""The file of a data folder that says which of the projects were made."""
+
+Sounding = tuple[Document, Analysis]
+"""A track, and the analysis of its recording."""
 
 
 class Keeper(Protocol):
@@ -67,35 +64,80 @@ def make_media(folder: Path) -> None:
         water_clip(folder / WATER)
 
 
+def is_installed(data: Path) -> bool:
+    """True when a data folder has had all demo projects."""
+    return len(_made(data)) == len(_designs())
+
+
 def install_demo(keeper: Keeper) -> None:
-    """Make the demo projects, once in a data folder; deleted ones do not come back."""
-    stamp = keeper.data / "demo.json"
-    if stamp.exists():
+    """Make the demo projects, once in a data folder, on from where an earlier run stopped; deleted ones do not come
+    back."""
+    designs, made = _designs(), _made(keeper.data)
+    if len(made) == len(designs):
         return
     folder = keeper.data / "demo"
     make_media(folder)
-    made = []
-    for name, design in _PROJECTS:
-        key, recording = keeper.bring_now(_chunks(folder / name), name)
-        track = new_track(key, name, recording.facts.duration_s)
-        made.append(keeper.store_document(design(track, recording)))
-    lamp = keeper.keep_picture((folder / LAMP).read_bytes(), LAMP)["key"]
-    water = keeper.bring_clip_now(_chunks(folder / WATER), WATER)
-    key, recording = keeper.bring_now(_chunks(folder / SONG), SONG)
-    track = new_track(key, SONG, recording.facts.duration_s)
-    spoken, notice = keeper.bring_now(_chunks(folder / NOTICE), NOTICE)
-    said = new_track(spoken, NOTICE, notice.facts.duration_s)
-    made.append(keeper.store_document(audiogram(said, notice, lamp)))
-    made.append(keeper.store_document(lyric_version(track, recording, water)))
-    made.append(keeper.store_document(ridges(track, recording)))
-    made.append(keeper.store_document(harbour_wall(track, recording)))
-    made.append(keeper.store_document(plankton(track, recording)))
-    made.append(keeper.store_document(swarm(track, recording, lamp)))
-    made.append(keeper.store_document(sparks(track, recording)))
-    made.append(keeper.store_document(glass_tide(track, recording)))
-    made.append(keeper.store_document(beacon(track, recording, water)))
-    made.append(keeper.store_document(harbour_night(track, recording, lamp, water)))
-    stamp.write_text(json.dumps({"projects": made}))
+    media = _Media(keeper, folder)
+    for design in designs[len(made) :]:
+        made.append(keeper.store_document(design(media)))
+        (keeper.data / STAMP).write_text(json.dumps({"projects": made}))
+
+
+def _made(data: Path) -> list[str]:
+    """Ids of the projects that were made in a data folder."""
+    try:
+        return list(json.loads((data / STAMP).read_text())["projects"])
+    except (OSError, ValueError, KeyError):
+        return []
+
+
+class _Media:
+    """What designs are made of, each brought in when it is first asked for."""
+
+    def __init__(self, keeper: Keeper, folder: Path) -> None:
+        self._keeper, self._folder = keeper, folder
+
+    @cached_property
+    def song(self) -> Sounding:
+        return self._sounding(SONG)
+
+    @cached_property
+    def notice(self) -> Sounding:
+        return self._sounding(NOTICE)
+
+    @cached_property
+    def lamp(self) -> str:
+        return str(self._keeper.keep_picture((self._folder / LAMP).read_bytes(), LAMP)["key"])
+
+    @cached_property
+    def water(self) -> str:
+        return self._keeper.bring_clip_now(_chunks(self._folder / WATER), WATER)
+
+    def _sounding(self, name: str) -> Sounding:
+        key, recording = self._keeper.bring_now(_chunks(self._folder / name), name)
+        return new_track(key, name, recording.facts.duration_s), recording
+
+
+def _designs() -> list[Callable[[_Media], Document]]:
+    """The demo's projects in the order in which they are made: the last one made stands first on the start page."""
+    return [
+        lambda media: notice_design(*media.notice),
+        lambda media: signal_station(*media.song),
+        lambda media: tide_line(*media.song),
+        lambda media: lantern_ring(*media.song),
+        lambda media: lamp_design(*media.song),
+        lambda media: song_design(*media.song),
+        lambda media: audiogram(*media.notice, media.lamp),
+        lambda media: lyric_version(*media.song, media.water),
+        lambda media: ridges(*media.song),
+        lambda media: harbour_wall(*media.song),
+        lambda media: plankton(*media.song),
+        lambda media: swarm(*media.song, media.lamp),
+        lambda media: sparks(*media.song),
+        lambda media: glass_tide(*media.song),
+        lambda media: beacon(*media.song, media.water),
+        lambda media: harbour_night(*media.song, media.lamp, media.water),
+    ]
 
 
 def _write_flac(path: Path, samples: np.ndarray) -> None:

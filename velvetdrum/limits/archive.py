@@ -10,6 +10,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+from velvetdrum.limits import openers
+
 MOST_ENTRIES = 2000
 _MOST_DIRECTORY = 4 << 20
 _MOST_RATIO = 200
@@ -79,7 +81,7 @@ def open_archive(path: Path, *, most_bytes: int, most_entries: int = MOST_ENTRIE
     """
     _check_end(path, most_entries)
     try:
-        opened = zipfile.ZipFile(path)
+        opened = openers.archive(path)
     except (zipfile.BadZipFile, NotImplementedError, ValueError, EOFError, struct.error, OverflowError) as problem:
         raise ArchiveError("This file is damaged: its directory can't be read. Save or copy it again.") from problem
     with opened:

@@ -47,7 +47,7 @@ class _Held:
     values: int
 
 
-_HELD: LRUCache[int, _Held] = LRUCache(8)
+_HELD: LRUCache[int, _Held] = LRUCache(12)
 _LOCK = Lock()
 
 
@@ -72,9 +72,9 @@ def apply(document: Document, patch: Patch) -> Edited:
 def tried(document: Document, patch: Patch) -> Document:
     """The edited document alone, for what is looked at and not kept. Raises ProjectError as `apply` does."""
     held = _held(document)
-    present = upgraded(_patched(held.document, patch, held.values)[0])
-    parse(present, like=(held.document, held.project))
-    return present
+    made, _, values = _patched(held.document, patch, held.values)
+    present = upgraded(made)
+    return _hold(present, parse(present, like=(held.document, held.project)), values).document
 
 
 def replayed(document: Document, patch: Patch) -> Edited:

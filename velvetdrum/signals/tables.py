@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from velvetdrum.declare.settings import MOST_POINTS
+from velvetdrum.limits import openers
 from velvetdrum.signals.signal_set import SignalSet
 
 LONGEST_LINE = 10_000
@@ -92,7 +93,7 @@ def points_from_csv(text: str) -> list[dict[str, Any]]:
 
 def _rows(lines: list[str], parted: str) -> Iterator[list[str]]:
     try:
-        yield from csv.reader(lines, delimiter=parted)
+        yield from openers.table(lines, parted)
     except csv.Error as problem:
         raise TableError("A line of this table can't be read: a quoted cell in it does not end.") from problem
 

@@ -101,6 +101,11 @@ def listed(db: sqlite3.Connection) -> list[ProjectRow]:
     return [project for project in found if project is not None]
 
 
+def count(db: sqlite3.Connection) -> int:
+    """How many projects there are that are not deleted."""
+    return int(db.execute("SELECT count(*) FROM project WHERE deleted_at IS NULL").fetchone()[0])
+
+
 def edit(
     db: sqlite3.Connection,
     ident: str,

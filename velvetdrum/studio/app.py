@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any
 
 from flask import Flask, Response, g
 
+from velvetdrum.limits.openers import kept_outside
 from velvetdrum.studio import (
     access,
     batch_room,
@@ -26,6 +29,14 @@ from velvetdrum.studio import (
 )
 from velvetdrum.studio.requests import UPLOAD_LIMIT
 from velvetdrum.studio.services import Services
+
+
+def _kept_outside(wsgi: Callable[..., Iterable[bytes]]) -> Callable[..., Iterable[bytes]]:
+    def answer(*request: Any) -> Iterable[bytes]:
+        with kept_outside():
+            return wsgi(*request)
+
+    return answer
 
 
 def create_app(
@@ -50,6 +61,9 @@ def create_app(
     app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
     services = Services(data, exporters=exporters)
     app.extensions["services"] = services
+
+    # No request opens a file of others: what it has read, workers read.
+    app.wsgi_app = _kept_outside(app.wsgi_app)  # type: ignore[method-assign]
 
     @app.before_request
     def lend_services() -> None:

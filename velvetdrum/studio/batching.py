@@ -2,64 +2,54 @@
 
 from __future__ import annotations
 
-import logging
 import shutil
-import sqlite3
 from collections.abc import Iterator
-from concurrent.futures.process import BrokenProcessPool
 from dataclasses import asdict
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from velvetdrum.audio.errors import SoundError
+from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.batch import Episode, filled
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.naming import file_name, told_apart
 from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.media.decoding import PictureError
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.store import batches, exports
 from velvetdrum.store.batches import BatchRow
 from velvetdrum.studio import export_tasks, word_tasks
+from velvetdrum.studio.background import BackgroundJob
 from velvetdrum.studio.importing import pieces
-from velvetdrum.studio.outcomes import Outcomes
 from velvetdrum.studio.workers import Listening
 from velvetdrum.words.cues import CueError
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
 
-_HEAVY = "Reading its files takes more time or memory than it may."
 _MOST_TEXT = 4 << 20
 
 
-class Batches:
-    """The batches of a server, each in a thread that prepares its rows one after another."""
+class Batches(BackgroundJob[BatchRow]):
+    """The batches of a server, whose rows are prepared one after another."""
+
+    rows = batches
+    said_in = ""
+    refusals = (SoundError, PictureError, CueError, DeliverError, ProjectError)
+    heavy = "Reading its files takes more time or memory than it may."
+    no_room = "The data folder can't be used just now. Make room on the disk, then start the batch again."
+    fault = "Something went wrong with this row."
 
     def __init__(self, services: Services) -> None:
-        self._services = services
+        super().__init__(services)
         self._folder = services.data / "batches"
-        self._cancelled: set[str] = set()
-        self._outcomes = Outcomes(services.stopping)
-
-    def find(self, ident: str) -> BatchRow | None:
-        """The batch with an id, as it is by now; None when there is none."""
-        row = batches.find(self._services.db, ident)
-        return self._outcomes.of(row) if row else None
 
     def latest(self, project: str) -> BatchRow | None:
         """The latest batch of a project, as it is by now; None when there is none."""
         row = batches.latest(self._services.db, project)
-        return self._outcomes.of(row) if row else None
-
-    def resume(self) -> None:
-        """Go on with those that a stopped server left."""
-        for row in batches.unfinished(self._services.db):
-            self._services.start(self._run, row.id)
+        return self.now(row) if row else None
 
     def keep_file(self, row: BatchRow, name: str, chunks: Iterator[bytes], most: int) -> None:
         """Keep a file that the table names. Raises TooLarge."""
@@ -74,35 +64,35 @@ class Batches:
     def start(self, ident: str, wanted: dict[str, Any]) -> None:
         """Prepare the rows and put them in the queue."""
         batches.set_wanted(self._services.db, ident, wanted)
-        self._cancelled.discard(ident)
-        self._services.start(self._run, ident)
+        self.run(ident)
 
     def cancel(self, ident: str) -> None:
         """Stop a batch: rows that wait are not made, and what is in the queue is taken out."""
-        self._cancelled.add(ident)
+        super().cancel(ident)
         for made in exports.of_batch(self._services.db, ident):
             if made.state in ("waiting", "running"):
                 self._services.exports.cancel(made.id)
         batches.set_state(self._services.db, ident, "cancelled")
 
-    def _run(self, ident: str) -> None:
-        here = self._services
-        row = self._outcomes.read(lambda: batches.find(here.db, ident))
-        if row is None:
-            return
+    def work(self, row: BatchRow) -> dict[str, Any]:
         report = dict(row.report)
         for item in row.rows:
             line = str(item["line"])
             if line in report:
                 continue
-            if here.stopping.is_set() or ident in self._cancelled:
-                return  # the next start goes on with it
+            if self.is_stopped(row.id):
+                raise Cancelled
             report = report | {line: self._row(row, item)}
-            self._report(ident, report)
-        if ident not in self._cancelled:
-            told = {"report": report, "state": "done"}
-            self._outcomes.settle(ident, told, lambda: batches.set_state(here.db, ident, "done"))
-        shutil.rmtree(self._folder / ident, ignore_errors=True)
+            self._report(row.id, report)
+        if row.id in self._cancelled:
+            raise Cancelled
+        return {"report": report}
+
+    def clean(self, row: BatchRow) -> None:
+        shutil.rmtree(self._folder / row.id, ignore_errors=True)
+
+    def write(self, ident: str, outcome: dict[str, Any]) -> None:
+        batches.set_state(self._services.db, ident, outcome["state"])
 
     def _report(self, ident: str, report: dict[str, Any]) -> None:
         db = self._services.db
@@ -112,17 +102,10 @@ class Batches:
         try:
             document = self._document(row, item)
             return {"state": "queued", "exports": self._queued(row, document)}
-        except (SoundError, PictureError, CueError, DeliverError, ProjectError) as problem:
-            message = str(problem)
-        except (BrokenProcessPool, OverTime, MemoryError):
-            message = _HEAVY
         except FileNotFoundError:
             message = "Its files are no longer here; begin the batch again."
-        except (OSError, sqlite3.Error):
-            message = "The data folder can't be used just now. Make room on the disk, then start the batch again."
-        except Exception:
-            logging.getLogger(__name__).exception("batch")
-            message = "Something went wrong with this row."
+        except Exception as problem:
+            message = self._sentence(problem)
         return {"state": "failed", "exports": [], "message": message}
 
     def _document(self, row: BatchRow, item: dict[str, Any]) -> Document:

@@ -8,7 +8,6 @@ from collections.abc import Callable, Sequence
 
 from velvetdrum.deliver.export import Sources
 from velvetdrum.limits.cache import Kept
-from velvetdrum.studio.scenes import Scene
 
 MOST_BYTES = 96_000_000
 """A minute and more of pictures at the width of the page's own."""
@@ -22,16 +21,17 @@ class DrawnFrames:
 
     def packed(
         self,
-        scene: Scene,
+        scene: str,
         sources: Sources | None,
         numbers: Sequence[int],
         width: int,
         form: str,
         draw: Callable[[list[int]], bytes],
     ) -> bytes:
-        """Pictures as `tasks.draw_frames` packs them. `draw` is asked, once, for those that are not here."""
+        """Pictures of a scene, by its name, as `tasks.draw_frames` packs them. `draw` is asked, once, for
+        those that are not here."""
         media = (sources.analysis, *sorted(sources.small.items())) if sources else ()
-        name = scene.name, media, width, form
+        name = scene, media, width, form
         found = {number: self._kept.peek((*name, number)) for number in numbers}
         if missing := [number for number, data in found.items() if data is None]:
             for number, data in unpacked(draw(missing)):

@@ -28,7 +28,6 @@ from velvetdrum.studio.requests import (
     file_bytes,
     file_name_given,
     is_ident,
-    project_or_404,
     services,
     takes,
     takes_file,
@@ -43,14 +42,15 @@ _WIDTH = 240
 @takes(layer=Text(64, "Id of the layer that is to have it"))
 def choices(ident: str, given: dict[str, Any]) -> Any:
     """The effects that a layer can be given, each with a picture of the project with it, at the loudest moment."""
-    document = project_or_404(ident).document
+    named = drafted(ident)
+    document = named.document
     if all(layer["id"] != given["layer"] for layer in document["layers"]):
         abort(404, "This layer is gone; another window may have deleted it.")
     here = services()
     sources = here.sources(document)
     marks = moments_of(document, (sources.analysis or None) if sources else None)
     frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
-    listed, packed = here.quickly(tasks.draw_effect_choices, document, sources, given["layer"], frame, _WIDTH)
+    listed, packed = here.quickly(tasks.draw_effect_choices, named, sources, given["layer"], frame, _WIDTH)
     place = 0
     for item in listed:
         _, size = struct.unpack_from("<II", packed, place)
@@ -139,6 +139,6 @@ def bring_table() -> Any:
 def readings(ident: str, given: dict[str, Any]) -> Any:
     """What a frame shows, as instruments tell it, and what each layer and effect of it costs, in milliseconds at a
     width. `draft` as for frames."""
-    document = drafted(ident, given["draft"])
-    here = services()
-    return jsonify(here.quickly(tasks.read_frame, document, here.sources(document), given["frame"], given["width"]))
+    named, here = drafted(ident, given["draft"]), services()
+    sources = here.sources(named.document)
+    return jsonify(here.quickly(tasks.read_frame, named, sources, given["frame"], given["width"]))

@@ -12,6 +12,7 @@ from werkzeug.exceptions import HTTPException
 
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits.door import Unreadable
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.cube_files import CubeError
 from velvetdrum.picture.media.pictures import PictureError
@@ -83,6 +84,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(FrameError)
     @app.errorhandler(TableError)
     @app.errorhandler(PaletteError)
+    @app.errorhandler(Unreadable)
     @app.errorhandler(PictureError)
     @app.errorhandler(ClipError)
     @app.errorhandler(PathError)

@@ -17,9 +17,10 @@ from velvetdrum.deliver.estimate import estimated
 from velvetdrum.deliver.excerpts import excerpts
 from velvetdrum.deliver.export import Job, Sources, used_part
 from velvetdrum.limits.process import limited_time
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.studio.scenes import Scene, project_of
 from velvetdrum.studio.word_tasks import with_ids
 from velvetdrum.words.alignment.aligner import align
 from velvetdrum.words.grouping import CueShape, Token, cues_of
@@ -72,9 +73,9 @@ def soften(job: Job, span: dict[str, Any]) -> dict[str, Any] | None:
     return None if found is None else asdict(found) | {"label": found.label, "steps": found.patches}
 
 
-def find_excerpts(document: Document, sources: Sources | None, length_s: float) -> list[dict[str, Any]]:
+def find_excerpts(scene: Scene, sources: Sources | None, length_s: float) -> list[dict[str, Any]]:
     """Stretches that carry best."""
-    project = parse(document)
+    project = project_of(scene)
     use = used_part(project, sources)
     if use is None:
         return []

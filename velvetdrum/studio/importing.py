@@ -7,7 +7,6 @@ import secrets
 import shutil
 import sqlite3
 from collections.abc import Iterator
-from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -15,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.analysis import growing_overview
-from velvetdrum.audio.errors import Cancelled, SoundError
-from velvetdrum.limits.process import OverTime
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.limits.door import Unreadable
 from velvetdrum.looks.default_design import starting_design
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.pictures import PictureError
@@ -27,11 +26,11 @@ from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MediaRow
 from velvetdrum.studio import tasks
-from velvetdrum.studio.outcomes import Outcomes
+from velvetdrum.studio.background import BackgroundJob
 from velvetdrum.studio.workers import Listening
 
 if TYPE_CHECKING:
-    from velvetdrum.studio.services import Services
+    pass
 
 _CRASHED = (
     "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
@@ -39,25 +38,19 @@ _CRASHED = (
 )
 
 
-class Imports:
-    """What comes in, each in a thread that waits for the workers."""
+class Imports(BackgroundJob[ImportRow]):
+    """Recordings and clips that come in."""
 
-    def __init__(self, services: Services) -> None:
-        self._services = services
-        self._outcomes = Outcomes(services.stopping)
-
-    def find(self, ident: str) -> ImportRow | None:
-        """The import with an id, as it is by now; None when there is none."""
-        row = imports.find(self._services.db, ident)
-        return self._outcomes.of(row) if row else None
+    rows = imports
+    threads = 8
+    refusals = (SoundError, ClipError, PictureError, projects.StoreError)
+    heavy = _CRASHED
+    no_room = "The file could not be kept. Make room on the disk, then bring it in again."
+    fault = "Something went wrong while reading this file. Try it once more."
 
     def resume(self) -> None:
-        """Go on with imports that a stopped server left."""
-        here = self._services
-        waiting = imports.unfinished(here.db)
-        here.folder.sweep({row.part for row in waiting})
-        for row in waiting:
-            here.start(self._run, row.id)
+        self._services.folder.sweep({row.part for row in imports.unfinished(self._services.db)})
+        super().resume()
 
     def begin(self, received: MediaRow, part: Path, purpose: dict[str, Any]) -> dict[str, str]:
         """Analyse a received file in the background; gives the id under which to ask for its progress."""
@@ -66,7 +59,7 @@ class Imports:
         except sqlite3.Error:
             part.unlink(missing_ok=True)
             raise
-        self._services.start(self._run, ident)
+        self.run(ident)
         return {"import": ident}
 
     def begin_clip(self, received: MediaRow, part: Path, project: str) -> dict[str, str]:
@@ -87,8 +80,9 @@ class Imports:
         try:
             try:
                 task = (str(path), str(folder))
-                document, found = here.workers.listen(Listening.PROJECT_FILE, tasks.unpack_bundle, *task)
-            except (BrokenProcessPool, OverTime) as problem:
+                bounds = tasks.bundle_bounds(task[0])
+                document, found = here.listen(Listening.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
+            except Unreadable as problem:
                 raise ClipError("This project file takes more time or memory to read than any needs.") from problem
             files = {key: Path(file) for key, file in found.items()}
             for key in media_keys(document, "picture") & files.keys():
@@ -137,58 +131,39 @@ class Imports:
         notes = here.folder.incoming / f"{key}.notes"
         try:
             task = (str(here.folder.original(row)), str(here.folder.clip(key)), str(notes))
-            facts = here.workers.listen(Listening.CLIP, tasks.prepare_footage, *task)
+            facts = here.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
             media.set_facts(here.db, key, facts | {"clip": True})
-        except (ClipError, BrokenProcessPool, OverTime, OSError, RuntimeError):
+        except (ClipError, Unreadable, OSError, RuntimeError):
             logging.getLogger(__name__).exception("clip %s", key)
         notes.unlink(missing_ok=True)
 
     def _notes(self, ident: str) -> Path:
         return self._services.folder.incoming / f"{ident}.notes"
 
-    def _run(self, ident: str) -> None:
-        here = self._services
-        row = self._outcomes.read(lambda: imports.find(here.db, ident))
-        if row is None:
-            return
-        part = here.folder.incoming / row.part
-        state, sentence, project = "failed", "", None
-        try:
-            project = self._bring_in(ident, row, part)
-            state = "done"
-        except Cancelled:
-            state = "cancelled"
-        except (SoundError, ClipError, PictureError, projects.StoreError) as problem:
-            sentence = str(problem)
-        except (BrokenProcessPool, OverTime, MemoryError):
-            sentence = _CRASHED
-        except OSError as problem:
-            sentence = f"The file could not be kept: {problem.strerror}. Make room on the disk."
-        except sqlite3.Error:
-            sentence = "The project could not be stored. Make room on the disk, then bring the file in again."
-        except Exception:
-            if not here.stopping.is_set():
-                logging.getLogger(__name__).exception("import")
-            sentence = "Something went wrong while reading this file. Try it once more."
-        if here.stopping.is_set() and state != "done":
-            return  # the next start goes on with it
-        part.unlink(missing_ok=True)
-        for left in here.folder.incoming.glob(f"{ident}.notes*"):
+    def work(self, row: ImportRow) -> dict[str, Any]:
+        """Analyse or prepare a received file, keep it, and put it to use."""
+        part = self._services.folder.incoming / row.part
+        return {"sentence": "", "project_id": self._bring_in(row.id, row, part)}
+
+    def clean(self, row: ImportRow) -> None:
+        folder = self._services.folder.incoming
+        for left in (folder / row.part, *folder.glob(f"{row.id}.notes*")):
             left.unlink(missing_ok=True)
-        told = {"state": state, "sentence": sentence, "project_id": project}
-        self._outcomes.settle(ident, told, lambda: imports.end(here.db, ident, state, sentence, project))
+
+    def write(self, ident: str, outcome: dict[str, Any]) -> None:
+        imports.end(self._services.db, ident, outcome["state"], outcome["sentence"], outcome.get("project_id"))
 
     def _bring_in(self, ident: str, row: ImportRow, part: Path) -> str:
-        """Analyse or prepare a received file, keep it, and put it to use. Gives the project's id."""
+        """The id of the project that it belongs to now."""
         here, notes = self._services, str(self._notes(ident))
         if row.purpose.get("clip"):
-            target = str(here.folder.clip(row.media.key))
-            facts = here.workers.listen(Listening.CLIP, tasks.prepare_footage, str(part), target, notes)
+            task = (str(part), str(here.folder.clip(row.media.key)), notes)
+            facts = here.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
             return str(row.purpose.get("project", ""))
-        target = str(here.folder.analysis(row.media.key))
-        facts = here.workers.listen(Listening.IMPORT, tasks.analyse_sound, str(part), target, row.media.key, notes)
+        sound = (str(part), str(here.folder.analysis(row.media.key)), row.media.key, notes)
+        facts = here.listen(Listening.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
         kept = here.folder.keep(here.db, row.media, part)
         media.set_facts(here.db, kept.key, facts)
         return self._put_to_use(row.purpose, kept, row.media.name, facts)

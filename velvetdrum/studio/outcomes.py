@@ -21,20 +21,51 @@ class Outcomes:
     def __init__(self, stopping: threading.Event) -> None:
         self._stopping = stopping
         self._told: dict[str, dict[str, Any]] = {}
+        self._waiting: dict[str, tuple[dict[str, Any], Callable[[], None]]] = {}
+        self._trying = False
+        self._lock = threading.Lock()
 
     def settle(self, ident: str, told: dict[str, Any], write: Callable[[], None]) -> None:
         """Write how the work with an id ended. Until that is possible `told` stands in place of what is stored, and it
-        is tried again; it ends without being written when the server stops, or somebody forgets it."""
-        self._told[ident] = told
-        while self._told.get(ident) is told:
-            try:
-                write()
-            except (sqlite3.Error, OSError):
-                if self._stopping.wait(AGAIN_S):
+        is tried again, by a thread that all share; it ends without being written when the server stops, or somebody
+        forgets it."""
+        with self._lock:
+            self._told[ident] = told
+        if self._written(ident, told, write):
+            return
+        with self._lock:
+            self._waiting[ident] = told, write
+            if self._trying:
+                return
+            self._trying = True
+        threading.Thread(target=self._try_again, daemon=True, name="outcomes").start()
+
+    def _written(self, ident: str, told: dict[str, Any], write: Callable[[], None]) -> bool:
+        """Write an outcome, unless another one has come to its place. False where that is not possible now."""
+        if self._told.get(ident) is not told:
+            return True
+        try:
+            write()
+        except (sqlite3.Error, OSError):
+            return False
+        with self._lock:
+            if self._told.get(ident) is told:
+                del self._told[ident]
+        return True
+
+    def _try_again(self) -> None:
+        while not self._stopping.wait(AGAIN_S):
+            with self._lock:
+                waiting = dict(self._waiting)
+            for ident, (told, write) in waiting.items():
+                if self._written(ident, told, write):
+                    with self._lock:
+                        if self._waiting.get(ident, (None,))[0] is told:
+                            del self._waiting[ident]
+            with self._lock:
+                if not self._waiting:
+                    self._trying = False
                     return
-            else:
-                if self._told.get(ident) is told:
-                    self._told.pop(ident, None)
 
     def forget(self, ident: str) -> None:
         """What became of it counts no longer: somebody goes on with it, or has taken it."""

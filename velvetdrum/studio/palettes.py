@@ -8,16 +8,15 @@ from flask import Blueprint, abort, jsonify
 
 from velvetdrum.declare.settings import SettingError, Stop, parse_stops
 from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
-from velvetdrum.scene.document import parse
 from velvetdrum.store.shelf import LONGEST_NAME, PALETTES
 from velvetdrum.studio import tasks
 from velvetdrum.studio.fields import Text, Values, Whole
 from velvetdrum.studio.requests import (
     FRAME,
     MOST_PICTURE,
+    drafted,
     file_bytes,
     is_ident,
-    project_or_404,
     queries,
     services,
     takes,
@@ -76,11 +75,11 @@ def from_picture(query: dict[str, Any]) -> Any:
 @takes(frame=FRAME)
 def from_frame(ident: str, given: dict[str, Any]) -> Any:
     """Stops from a frame of the project."""
-    document = project_or_404(ident).document
-    last = parse(document).frame_count - 1
+    named = drafted(ident)
+    last = named.project.frame_count - 1
     if given["frame"] > last:
         abort(400, f"frame needs a whole number from 0 to {last}.")
-    found = services().quickly(tasks.frame_palette, document, services().sources(document), given["frame"], 5)
+    found = services().quickly(tasks.frame_palette, named, services().sources(named.document), given["frame"], 5)
     return jsonify(stops=_stored(found))
 
 

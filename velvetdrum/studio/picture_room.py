@@ -11,7 +11,7 @@ from velvetdrum.picture.drawn_layer import takes_behind
 from velvetdrum.picture.key_moments import moments_of
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.designs import FAMILIES
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import Document
 from velvetdrum.store import media
 from velvetdrum.studio import tasks
 from velvetdrum.studio.drawn_frames import unpacked
@@ -32,7 +32,7 @@ from velvetdrum.studio.requests import (
     takes,
     takes_file,
 )
-from velvetdrum.studio.scenes import Scene
+from velvetdrum.studio.scenes import Named
 
 blueprint = Blueprint("picture", __name__)
 
@@ -59,20 +59,12 @@ def frames(ident: str, given: dict[str, Any]) -> Response:
     `draft` is a JSON Patch that is drawn but not kept: what a slider shows while it is being dragged. `only` is
     the id of the one layer to draw.
     """
-    here = services()
-    if given["draft"] or given["only"] or given["size"]:
-        document = drafted(ident, given["draft"])
-        if given["only"]:
-            document = _only(document, given["only"])
-        scene = Scene.of(_in_frame(document, given["size"]))
-    else:
-        row = project_or_404(ident)
-        document, scene = row.document, here.scene_of(row)
-    last = here.scenes.project(scene).frame_count - 1
+    named = _in_frame(drafted(ident, given["draft"]), given["size"])
+    if given["only"]:
+        named = named.changed(_only(named.document, given["only"]))
+    last = named.project.frame_count - 1
     chosen = [min(max(number, 0), last) for number in given["frames"]]
-    answer = Response(
-        _draw(scene, document, chosen, given["width"], given["form"]), mimetype="application/octet-stream"
-    )
+    answer = Response(_draw(named, chosen, given["width"], given["form"]), mimetype="application/octet-stream")
     answer.headers["Cache-Control"] = "no-store"
     return answer
 
@@ -81,10 +73,9 @@ def frames(ident: str, given: dict[str, Any]) -> Response:
 @queries(frame=Whole(-(1 << 31), 1 << 31, "Number of a frame", default=0))
 def poster(ident: str, query: dict[str, Any]) -> Response:
     """One small frame as a JPEG, for lists of projects."""
-    row = project_or_404(ident)
-    scene = services().scene_of(row)
-    frame = min(max(query["frame"], 0), services().scenes.project(scene).frame_count - 1)
-    packed = _draw(scene, row.document, [frame], 640, "jpeg")
+    named = drafted(ident)
+    frame = min(max(query["frame"], 0), named.project.frame_count - 1)
+    packed = _draw(named, [frame], 640, "jpeg")
     ((_, data),) = unpacked(packed)
     answer = Response(data, mimetype="image/jpeg")
     answer.headers["Cache-Control"] = "private, max-age=86400"
@@ -96,11 +87,11 @@ def poster(ident: str, query: dict[str, Any]) -> Response:
 def choices(ident: str, given: dict[str, Any]) -> Any:
     """The figures that can be added, drawn from the project's own sound at its loudest moment: layers, and their
     pictures as data for `img`."""
-    document = project_or_404(ident).document
-    sources = services().sources(document)
-    marks = moments_of(document, (sources.analysis or None) if sources else None)
+    named = drafted(ident)
+    sources = services().sources(named.document)
+    marks = moments_of(named.document, (sources.analysis or None) if sources else None)
     frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
-    listed, packed = services().quickly(tasks.draw_choices, document, sources, frame, 288)
+    listed, packed = services().quickly(tasks.draw_choices, named, sources, frame, 288)
     for item, (_, data) in zip(listed, unpacked(packed), strict=True):
         item["picture"] = "data:image/jpeg;base64," + b64encode(data).decode()
     return jsonify(families=FAMILIES, choices=listed)
@@ -145,13 +136,12 @@ def clip(key: str) -> Any:
 def find_handles(ident: str, given: dict[str, Any]) -> Any:
     """Where the layers lie at a frame, in pixels of the project's frame or of one of another `size`, and what falls
     outside of it. `draft` as for frames."""
-    document = _in_frame(drafted(ident, given["draft"]), given["size"])
-    frame = min(given["frame"], parse(document).frame_count - 1)
-    size = document["frame"]
+    named = _in_frame(drafted(ident, given["draft"]), given["size"])
+    frame = min(given["frame"], named.project.frame_count - 1)
+    size = named.document["frame"]
     here = services()
-    return jsonify(
-        here.quickly(tasks.find_handles, document, here.sources(document), frame, size["width"], size["height"])
-    )
+    sources = here.sources(named.document)
+    return jsonify(here.quickly(tasks.find_handles, named, sources, frame, size["width"], size["height"]))
 
 
 @blueprint.get("/pictures/<key>")
@@ -186,21 +176,22 @@ def moments(ident: str) -> Any:
     return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
 
 
-def _draw(scene: Scene, document: Document, numbers: list[int], width: int, form: str) -> bytes:
+def _draw(named: Named, numbers: list[int], width: int, form: str) -> bytes:
     here = services()
-    sources = here.sources(document)
+    sources = here.sources(named.document)
 
     def draw(missing: list[int]) -> bytes:
-        return here.quickly(tasks.draw_frames, scene, sources, missing, width, form)
+        return here.quickly(tasks.draw_frames, named, sources, missing, width, form)
 
-    return here.drawn.packed(scene, sources, numbers, width, form, draw)
+    return here.drawn.packed(named.scene.name, sources, numbers, width, form, draw)
 
 
-def _in_frame(document: Document, size: list[int] | None) -> Document:
-    """The document as it is, or in a frame of another width and height."""
+def _in_frame(named: Named, size: list[int] | None) -> Named:
+    """A project as it is, or in a frame of another width and height."""
     if size is None:
-        return document
-    return {**document, "frame": {"width": size[0], "height": size[1]}}
+        return named
+    frame = {"width": size[0], "height": size[1]}
+    return named.drafted([{"op": "replace", "path": "/frame", "value": frame}])
 
 
 def _only(document: Document, layer: str) -> Document:

@@ -11,12 +11,12 @@ from urllib.parse import unquote
 from flask import abort, g, request
 
 from velvetdrum.limits.json_text import JsonError, read_json
-from velvetdrum.scene.edits import parsed, tried
+from velvetdrum.scene.edits import parsed
 from velvetdrum.scene.migrate import VERSION, upgraded
-from velvetdrum.scene.problems import Document
 from velvetdrum.store import projects
 from velvetdrum.store.projects import ProjectRow
 from velvetdrum.studio.fields import Field, FieldError, ObjectOf, Real, Whole
+from velvetdrum.studio.scenes import Named
 from velvetdrum.studio.services import Services
 
 UPLOAD_LIMIT = 8_000_000_000
@@ -133,10 +133,10 @@ def project_or_404(ident: str) -> ProjectRow:
     return row if row.document.get("version") == VERSION else replace(row, document=upgraded(row.document))
 
 
-def drafted(ident: str, patch: list[dict[str, Any]] | None) -> Document:
-    """A project's document, as it would be after a JSON Patch that is looked at but not kept."""
-    document = project_or_404(ident).document
-    return tried(document, patch) if patch else document
+def drafted(ident: str, patch: list[dict[str, Any]] | None = None) -> Named:
+    """A project, as it would be after a JSON Patch that is looked at but not kept."""
+    named = services().named(project_or_404(ident))
+    return named.drafted(patch) if patch else named
 
 
 def is_ident(text: str) -> bool:

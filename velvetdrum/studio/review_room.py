@@ -14,7 +14,7 @@ from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store.reviews import ReviewRow
 from velvetdrum.studio import export_tasks
 from velvetdrum.studio.fields import ListOf, Real, Text, Whole
-from velvetdrum.studio.requests import is_ident, project_or_404, queries, services, takes
+from velvetdrum.studio.requests import drafted, is_ident, project_or_404, queries, services, takes
 
 blueprint = Blueprint("review", __name__)
 
@@ -76,8 +76,8 @@ def soften(ident: str, given: dict[str, Any]) -> Any:
 @queries(length_s=Real(2, 600, "s", "About how long they are", default=15.0))
 def excerpts(ident: str, query: dict[str, Any]) -> Any:
     """Three stretches that carry best."""
-    row, here = project_or_404(ident), services()
-    task = (row.document, here.sources(row.document), query["length_s"])
+    named, here = drafted(ident), services()
+    task = (named, here.sources(named.document), query["length_s"])
     return jsonify(here.quickly(export_tasks.find_excerpts, *task))
 
 

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import logging
 import shutil
-import sqlite3
 from concurrent.futures import FIRST_COMPLETED, Future, wait
-from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -15,59 +12,51 @@ from velvetdrum.deliver.checks.looking import small_plan
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job
 from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.limits.process import OverTime
 from velvetdrum.store import reviews
 from velvetdrum.store.reviews import ReviewRow
 from velvetdrum.studio import export_tasks
-from velvetdrum.studio.outcomes import Outcomes
+from velvetdrum.studio.background import BackgroundJob
 
 if TYPE_CHECKING:
     from velvetdrum.studio.services import Services
 
 _SOFTEN_S = 100.0
-_HEAVY = "Looking at every frame takes more time or memory than it may. Look at a part of the project."
 
 
-class Reviews:
-    """Reviews, each in a thread that waits for the workers."""
+class Reviews(BackgroundJob[ReviewRow]):
+    """Looks at every frame of a project, segment by segment on the export workers."""
+
+    rows = reviews
+    refusals = (DeliverError,)
+    heavy = "Looking at every frame takes more time or memory than it may. Look at a part of the project."
+    no_room = "The data folder can't be used just now. Make room on the disk, then look again."
+    fault = "Something went wrong while it was looked at. Try it once more."
 
     def __init__(self, services: Services) -> None:
-        self._services = services
+        super().__init__(services)
         self._folder = services.data / "reviews"
-        self._cancelled: set[str] = set()
-        self._outcomes = Outcomes(services.stopping)
-
-    def find(self, ident: str) -> ReviewRow | None:
-        """The review with an id, as it is by now; None when there is none."""
-        row = reviews.find(self._services.db, ident)
-        return self._outcomes.of(row) if row else None
 
     def latest(self, project: str) -> ReviewRow | None:
         """The latest review of a project, as it is by now; None when there is none."""
         row = reviews.latest(self._services.db, project)
-        return self._outcomes.of(row) if row else None
+        return self.now(row) if row else None
 
     def resume(self) -> None:
-        """Go on with those that a stopped server left; what belongs to none is deleted."""
+        """As all jobs; what belongs to none is deleted."""
         rows = reviews.unfinished(self._services.db)
         for folder in self._folder.glob("*"):
             if folder.name not in {row.id for row in rows}:
                 shutil.rmtree(folder, ignore_errors=True)
-        for row in rows:
-            self._services.start(self._run, row.id)
+        super().resume()
 
     def begin(self, project: str, revision: int, document: dict[str, Any], plan: dict[str, Any]) -> str:
         """Look at a project in the background; gives the id under which to ask for what was found."""
         for row in reviews.unfinished(self._services.db):
             if row.project_id == project:
-                self._cancelled.add(row.id)
+                self.cancel(row.id)
         ident = reviews.create(self._services.db, project, revision, document, plan)
-        self._services.start(self._run, ident)
+        self.run(ident)
         return ident
-
-    def cancel(self, ident: str) -> None:
-        """Stop it."""
-        self._cancelled.add(ident)
 
     def job(self, row: ReviewRow) -> Job:
         """What is looked at, small."""
@@ -81,32 +70,14 @@ class Reviews:
         found: dict[str, Any] | None = self._services.workers.within(_SOFTEN_S, "export", *task)
         return found
 
-    def _run(self, ident: str) -> None:
-        here = self._services
-        row = self._outcomes.read(lambda: reviews.find(here.db, ident))
-        if row is None:
-            return
-        state, sentence, found = "failed", "", None
-        try:
-            found = self._looked(row)
-            state = "done"
-        except Cancelled:
-            state = "cancelled"
-        except DeliverError as problem:
-            sentence = str(problem)
-        except (OverTime, MemoryError, BrokenProcessPool):
-            sentence = _HEAVY
-        except (OSError, sqlite3.Error):
-            sentence = "The data folder can't be used just now. Make room on the disk, then look again."
-        except Exception:
-            if not here.stopping.is_set():
-                logging.getLogger(__name__).exception("review")
-            sentence = "Something went wrong while it was looked at. Try it once more."
-        if here.stopping.is_set() and state != "done":
-            return  # the next start goes on with it
-        shutil.rmtree(self._folder / ident, ignore_errors=True)
-        told = {"state": state, "sentence": sentence, "found": found}
-        self._outcomes.settle(ident, told, lambda: reviews.end(here.db, ident, state, sentence, found))
+    def clean(self, row: ReviewRow) -> None:
+        shutil.rmtree(self._folder / row.id, ignore_errors=True)
+
+    def write(self, ident: str, outcome: dict[str, Any]) -> None:
+        reviews.end(self._services.db, ident, outcome["state"], outcome["sentence"], outcome.get("found"))
+
+    def work(self, row: ReviewRow) -> dict[str, Any]:
+        return {"sentence": "", "found": self._looked(row)}
 
     def _looked(self, row: ReviewRow) -> dict[str, Any]:
         here, job = self._services, self.job(row)
@@ -121,7 +92,7 @@ class Reviews:
                 number = missing.pop(0)
                 running.add(here.workers.submit("export", export_tasks.see_segment, job, number, str(paths[number])))
             done, running = wait(running, timeout=0.2, return_when=FIRST_COMPLETED)
-            if row.id in self._cancelled or here.stopping.is_set():
+            if self.is_stopped(row.id):
                 for future in running:
                     future.cancel()
                 raise Cancelled

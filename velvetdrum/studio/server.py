@@ -48,10 +48,6 @@ def run_server(
         raise DeliverError(str(problem)) from problem
     services = app.extensions["services"]
     try:
-        if demo:
-            from velvetdrum.demo.install import install_demo
-
-            install_demo(services)
         server = _made(app, host, port)
     except BaseException:
         services.close()
@@ -61,6 +57,8 @@ def run_server(
         print(f"The password is {passwords.make()}  (it is not shown again; `velvetdrum password` sets another)")
     threading.Thread(target=services.workers.warm, daemon=True, name="warm").start()
     services.resume()
+    if demo:
+        services.bring_demo()
     shown = f"[{host}]" if ":" in host else host
     print(f"Velvet Drum is at http://{shown}:{port}/  (Ctrl+C stops it)", flush=True)
 

@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable, Iterator
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
+from functools import cached_property, partial
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +22,8 @@ from cachetools import LRUCache
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.export import Sources
+from velvetdrum.limits import door
+from velvetdrum.limits.openers import kept_outside
 from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.media.pictures import LEVELS, PictureError, needs_levels
 from velvetdrum.scene.document import Document, layer_media, media_keys
@@ -36,7 +39,7 @@ from velvetdrum.studio.export_dispatcher import Exports
 from velvetdrum.studio.importing import Imports, pieces
 from velvetdrum.studio.posting import Posts
 from velvetdrum.studio.reviewing import Reviews
-from velvetdrum.studio.scenes import Scene, Scenes
+from velvetdrum.studio.scenes import Named
 from velvetdrum.studio.workers import Listening, Workers
 
 _HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
@@ -56,9 +59,10 @@ class Services:
         self._local = threading.local()
         self._opened = False
         self._heavy: dict[str, float] = {}
-        self.scenes = Scenes(16)
         self.drawn = DrawnFrames()
-        self._told: LRUCache[tuple[str, float, int], Scene] = LRUCache(64)
+        self._named: LRUCache[str, tuple[int, float, Named]] = LRUCache(16)
+        self._naming = threading.Lock()
+        self.demo_coming = False
         self.imports = Imports(self)
         self.alignments = Alignments(self)
         self.exports = Exports(self)
@@ -97,14 +101,39 @@ class Services:
         self.posts.resume()
         self.start(self.refresh_analyses, "")
 
+    def bring_demo(self) -> None:
+        """Make the demo's projects in the background; they stand in the list one by one."""
+
+        from velvetdrum.demo.install import install_demo, is_installed
+
+        def bring(_: str) -> None:
+            try:
+                install_demo(self)
+            except Exception:
+                if not self.stopping.is_set():
+                    logging.getLogger(__name__).exception("demo")
+            finally:
+                self.demo_coming = False
+
+        self.demo_coming = not is_installed(self.data)
+        if self.demo_coming:
+            self.start(bring, "demo")
+
     def close(self) -> None:
         """End the workers and close the database."""
         self.stopping.set()
+        for job in (self.imports, self.alignments, self.reviews, self.batches, self.posts):
+            job.close()
         self.workers.close()
 
     def start(self, work: Callable[[str], None], ident: str) -> None:
-        """Run something in the background."""
-        threading.Thread(target=work, args=(ident,), daemon=True, name=f"{work.__name__}-{ident}").start()
+        """Run something in the background. As a request it opens no file of others."""
+
+        def run() -> None:
+            with kept_outside():
+                work(ident)
+
+        threading.Thread(target=run, daemon=True, name=f"{work.__name__}-{ident}").start()
 
     def refresh_analyses(self, _: str = "") -> None:
         """Make analyses anew that an older version made, or that are gone, from the kept originals."""
@@ -125,7 +154,7 @@ class Services:
                 notes = self.folder.incoming / f"{row.key}.notes"
                 try:
                     task = (str(original), str(target), row.key, str(notes))
-                    found = self.workers.listen(Listening.REFRESH, tasks.analyse_sound, *task)
+                    found = self.listen(Listening.REFRESH, tasks.sound_bounds(task[0]), tasks.analyse_sound, *task)
                     media.set_facts(self.db, row.key, found)
                 except (SoundError, BrokenProcessPool, OSError, OverTime):
                     logging.getLogger(__name__).exception("analysis of %s", row.key)
@@ -138,7 +167,7 @@ class Services:
         received, part = self.folder.receive(chunks, name, 1 << 62)
         target = self.folder.analysis(received.key)
         task = (str(part), str(target), received.key, f"{part}.notes")
-        facts = self.workers.listen(kind, tasks.analyse_sound, *task)
+        facts = self.listen(kind, tasks.sound_bounds(task[0]), tasks.analyse_sound, *task)
         Path(task[3]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts)
@@ -148,7 +177,7 @@ class Services:
         """Bring a clip in and wait until it is prepared. Gives its key."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
         task = (str(part), str(self.folder.clip(received.key)), f"{part}.notes")
-        facts = self.workers.listen(Listening.CLIP, tasks.prepare_footage, *task)
+        facts = self.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
         Path(task[2]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts | {"clip": True})
@@ -232,13 +261,22 @@ class Services:
             out.append({"key": key, "name": row.name if row else "", "layers": shown})
         return out
 
-    def scene_of(self, row: projects.ProjectRow) -> Scene:
-        """A project as it is now, for tasks: made once for each revision."""
-        name = (row.id, row.changed_at, row.revision)
-        found = self._told.get(name)
-        if found is None:
-            found = self._told[name] = Scene.of(row.document)
-        return found
+    @cached_property
+    def shipped_typefaces(self) -> list[dict[str, Any]]:
+        """The families that ship, drawn once by a worker."""
+        families: list[dict[str, Any]] = self.quickly(tasks.shipped_typefaces)
+        return families
+
+    def named(self, row: projects.ProjectRow) -> Named:
+        """A project as it is now, with its scene: made once for each revision."""
+        with self._naming:
+            known = self._named.get(row.id)
+            if known is not None and known[:2] == (row.revision, row.changed_at):
+                return known[2]
+            follows = known is not None and known[0] + 1 == row.revision
+            named = Named(row.document, known[2] if known else None, row.patch if follows else None)
+            self._named[row.id] = row.revision, row.changed_at, named
+            return named
 
     # Work that somebody waits for
 
@@ -248,16 +286,13 @@ class Services:
         Raises TimeoutError after a minute, and ProjectError where a layer of the document (the first value) takes
         more time or memory than a picture may.
         """
-        first = values[0] if values else None
-        if isinstance(first, Scene):
-            document: Document | None = first.document if self._heavy else None
-        else:
-            document = first if isinstance(first, dict) and "layers" in first else None
+        named = values[0] if values and isinstance(values[0], Named) else None
+        document = named.document if named else None
         self._refuse_heavy(document)
         try:
-            return self._drawn(task, *values)
+            return self._drawn(task, *((named.scene, *values[1:]) if named else values))
         except OverTime as problem:
-            self._blame(first.document if isinstance(first, Scene) else document, problem.layer)
+            self._blame(document, problem.layer)
             raise TimeoutError from problem
 
     def _drawn(self, task: Callable[..., Any], *values: Any) -> Any:
@@ -281,14 +316,14 @@ class Services:
             notes.unlink(missing_ok=True)
 
     def read(self, task: Callable[..., Any], /, *values: Any) -> Any:
-        """Run a task that reads a small file on the worker with the tightest limits. Raises PictureError where it
-        takes more time or memory than such a file needs, and what the task raises."""
-        try:
-            return self.workers.finish("reading", tasks.timed, tasks.READING_S, task, *values)
-        except (OverTime, BrokenProcessPool, MemoryError) as problem:
-            raise PictureError(
-                "Reading this file takes more time or memory than any such file needs. Make it simpler."
-            ) from problem
+        """What a task reads out of a small file, through the door, on the worker with the tightest limits. Raises
+        Unreadable, and what the task raises."""
+        return door.read(task, *values, worker=partial(self.workers.finish, "reading"))
+
+    def listen(self, kind: Listening, bounds: door.Bounds, task: Callable[..., Any], /, *values: Any) -> Any:
+        """What a task reads out of a recording, a clip or a project file, through the door, when its kind's turn has
+        come. Raises Unreadable, and what the task raises."""
+        return door.read(task, *values, bounds=bounds, worker=partial(self.workers.listen, kind))
 
     def _refuse_heavy(self, document: Document | None) -> None:
         """Refuse at once what was found to take too long a short while ago."""
@@ -313,7 +348,7 @@ class Services:
         if needs_levels(facts.get("width", 0), facts.get("height", 0), row.suffix) and not levels.exists():
             try:
                 self.read(tasks.prepare_picture, str(original), str(levels))
-            except (PictureError, OSError):
+            except (PictureError, door.Unreadable, OSError):
                 logging.getLogger(__name__).exception("picture %s", row.key)
 
 

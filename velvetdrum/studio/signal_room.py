@@ -7,7 +7,6 @@ from typing import Any
 from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import SoundFacts
-from velvetdrum.scene.document import parse
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid, tapped
 from velvetdrum.studio import tasks
@@ -46,7 +45,7 @@ _SPAN = ObjectOf({"from_s": _SECOND, "to_s": _SECOND, "columns": Whole(1, _MOST_
 )
 def curves(ident: str, given: dict[str, Any]) -> Any:
     """Curves as `tasks.read_curves` gives them; `draft` is a JSON Patch that is looked at but not kept."""
-    document = drafted(ident, given["draft"])
+    named = drafted(ident, given["draft"])
     wanted: dict[str, Any] = {"signals": given["signals"]}
     if given["count"] is not None:
         wanted |= {"start": given["start"], "count": given["count"]}
@@ -55,7 +54,7 @@ def curves(ident: str, given: dict[str, Any]) -> Any:
     else:
         abort(400, "Ask for one to four spans, or for a count of frames.")
     here = services()
-    return jsonify(here.quickly(tasks.read_curves, document, here.sources(document), wanted))
+    return jsonify(here.quickly(tasks.read_curves, named, here.sources(named.document), wanted))
 
 
 @blueprint.post("/projects/<ident>/fit-signals")
@@ -68,32 +67,30 @@ def curves(ident: str, given: dict[str, Any]) -> Any:
 )
 def fit_signals(ident: str, given: dict[str, Any]) -> Any:
     """Quiet and loud level by signal, from the whole project or from a stretch of it."""
-    document = drafted(ident, given["draft"])
+    named = drafted(ident, given["draft"])
     here = services()
-    sources = here.sources(document)
+    sources = here.sources(named.document)
     if sources is None or not sources.analysis:
         abort(409, "There is no sound to read the range from yet.")
-    length = parse(document).length_s
+    length = named.project.length_s
     start, stop = given["from_s"] or 0.0, length if given["to_s"] is None else given["to_s"]
     if stop <= start:
         abort(400, "to_s must lie after from_s.")
-    return jsonify(here.quickly(tasks.fit_signals, document, sources, given["signals"], start, stop))
+    return jsonify(here.quickly(tasks.fit_signals, named, sources, given["signals"], start, stop))
 
 
 @blueprint.get("/projects/<ident>/suggestions")
 def suggestions(ident: str) -> Any:
     """Pickups to offer for a project's sound."""
-    document = project_or_404(ident).document
-    here = services()
-    return jsonify(here.quickly(tasks.suggest_signals, document, here.sources(document)))
+    named, here = drafted(ident), services()
+    return jsonify(here.quickly(tasks.suggest_signals, named, here.sources(named.document)))
 
 
 @blueprint.post("/projects/<ident>/beats")
 @takes(MOST_EDIT, draft=_DRAFT)
 def beats(ident: str, given: dict[str, Any]) -> Any:
     """The beat grid of a project: tempo, confidence, and the beats as seconds and whether they begin a bar."""
-    document = drafted(ident, given["draft"])
-    project = parse(document)
+    project = drafted(ident, given["draft"]).project
     recording = services().recording(project.track.media) if project.track else None
     use = AudioRange(recording, project.track.in_s, project.track.out_s) if project.track and recording else None
     grid = BeatGrid.of(project.beats, use)
@@ -137,7 +134,7 @@ def download(ident: str, form: str, query: dict[str, Any]) -> Response:
         abort(404, "There is no such signal in this project.")
     here = services()
     idents = [chosen] if chosen else []
-    text = here.quickly(tasks.signals_file, row.document, here.sources(row.document), idents, form)
+    text = here.quickly(tasks.signals_file, here.named(row), here.sources(row.document), idents, form)
     answer = Response(text, mimetype="text/csv" if form == "csv" else "application/json")
     name = file_name(f"{row.name} {known[chosen]}" if chosen else f"{row.name} signals")
     answer.headers.set("Content-Disposition", "attachment", filename=f"{name}.{form}")

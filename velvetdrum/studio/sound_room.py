@@ -12,6 +12,7 @@ from velvetdrum.audio.decode import RATE
 from velvetdrum.deliver.bundle import is_bundle
 from velvetdrum.deliver.export import used_part
 from velvetdrum.deliver.sound_mix import mixed, voices
+from velvetdrum.limits.archive import looks_like_archive
 from velvetdrum.looks.presets import fitted_settings
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -59,7 +60,7 @@ def upload(query: dict[str, Any]) -> Any:
     if project:
         project_or_404(project)
     received, part = here.folder.receive(chunks(), name, limit)
-    if is_bundle(part):
+    if looks_like_archive(part) and here.read(is_bundle, part):
         try:
             return jsonify(here.imports.open_bundle(part)), 202
         finally:

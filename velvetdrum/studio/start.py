@@ -48,7 +48,13 @@ def start_page() -> str:
                 logging.getLogger(__name__).exception("card of %s", row.id)
             said = str(problem) if isinstance(problem, ProjectError) else "This project can't be read."
             cards.append({"row": row, "project": None, "poster": None, "fault": said})
-    return render_template("start.html", cards=cards)
+    return render_template("start.html", cards=cards, coming=services().demo_coming)
+
+
+@blueprint.get("/demo")
+def demo_state() -> Any:
+    """Whether the demo's projects are still being made, and how many projects there are."""
+    return jsonify(coming=services().demo_coming, projects=projects.count(services().db))
 
 
 @blueprint.get("/projects/<ident>")
@@ -110,6 +116,8 @@ def make_edit(ident: str, given: dict[str, Any]) -> Any:
     project_or_404(ident)
     label = given["label"] or "Edit"
     row = projects.edit(services().db, ident, given["revision"], label, given["patch"], apply, upgrade_step)
+    # While what it follows is known: workers make the patch on what they hold.
+    services().named(row)
     return jsonify(state_of(row))
 
 
@@ -120,6 +128,7 @@ def step_back_or_forth(ident: str, way: str, given: dict[str, Any]) -> Any:
     project_or_404(ident)
     step = projects.undo if way == "undo" else projects.redo
     row = step(services().db, ident, given["revision"], replayed)
+    services().named(row)
     return jsonify(state_of(row if row.patch is not None else project_or_404(ident)))
 
 

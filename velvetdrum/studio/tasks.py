@@ -21,7 +21,8 @@ from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
-from velvetdrum.limits.process import OverTime, limited_time
+from velvetdrum.limits.door import Bounds
+from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers
@@ -40,9 +41,9 @@ from velvetdrum.picture.readings import reading_of
 from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.shapes.svgfile import svg_path_data
 from velvetdrum.picture.spectrogram import spectrogram
-from velvetdrum.picture.text.specimens import specimen
+from velvetdrum.picture.text.specimens import shipped, specimen
 from velvetdrum.picture.text.typeface_files import check_typeface
-from velvetdrum.scene.document import Document, Project, new_layer, parse
+from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
@@ -51,27 +52,46 @@ from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
 from velvetdrum.studio.notes import teller
-from velvetdrum.studio.scenes import Scene, Scenes
+from velvetdrum.studio.scenes import Scene, document_of, project_of
+
+
+def sound_bounds(path: str) -> Bounds:
+    """Two minutes, and what an analysis of that many bytes can need at the most."""
+    return _bounds(path, 120, 10)
+
+
+def clip_bounds(path: str) -> Bounds:
+    """The same for a clip."""
+    return _bounds(path, 600, 60)
+
+
+def bundle_bounds(path: str) -> Bounds:
+    """The same for a project file."""
+    return _bounds(path, 60, 2)
+
+
+def _bounds(path: str, seconds: float, more: float) -> Bounds:
+    """So many seconds, and more for each megabyte."""
+    return Bounds(seconds + more * Path(path).stat().st_size / 1e6, MEMORY_BYTES)
 
 
 def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, Any]:
-    """Analyse a recording under a time limit and give its facts.
+    """Analyse a recording and give its facts.
 
     Progress goes to the file `notes` as a share from 0 to 1; the work stops when `notes` + ".cancel" appears.
     """
     path, target = Path(source), Path(folder)
     if is_current(target):
         return asdict(Analysis(target).facts)
-    # Two minutes, and what an analysis of that many bytes can need at the most.
-    with limited_time(120 + 10 * path.stat().st_size / 1e6), _damage_as(SoundError, _SOUND):
+    with _damage_as(SoundError, _SOUND):
         return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
 
 
 def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
-    """Make the proxy, the times and the sound of a clip under a time limit and give its facts; progress and stopping
-    as in `analyse_sound`. Raises ClipError."""
+    """Make the proxy, the times and the sound of a clip and give its facts; progress and stopping as in
+    `analyse_sound`. Raises ClipError."""
     path = Path(source)
-    with limited_time(600 + 60 * path.stat().st_size / 1e6), _damage_as(ClipError, _CLIP):
+    with _damage_as(ClipError, _CLIP):
         return asdict(prepare_clip(path, Path(folder), teller(notes)))
 
 
@@ -92,17 +112,8 @@ def _damage_as(kind: type[Exception], sentence: str) -> Iterator[None]:
         raise kind(sentence) from problem
 
 
-_scenes = Scenes(8)
-
-
-def parsed(scene: Document | Scene) -> Project:
-    """A document parsed; one that has a name as it was parsed for an earlier request: while it plays, all ask for the
-    same one."""
-    return _scenes.project(scene) if isinstance(scene, Scene) else parse(scene)
-
-
-PREVIEW_S, READING_S = 20.0, 12.0
-"""Seconds of processor time that a preview, or the reading of a small file, may take."""
+PREVIEW_S = 20.0
+"""Seconds of processor time that a preview may take."""
 
 
 def timed(seconds: float, task: Callable[..., Any], /, *values: Any) -> Any:
@@ -130,8 +141,7 @@ def prepare_picture(path: str, levels: str) -> dict[str, Any]:
 
 def unpack_bundle(path: str, folder: str) -> tuple[Document, dict[str, str]]:
     """Read a project file as `read_bundle` does, with paths as text."""
-    with limited_time(60 + 2 * Path(path).stat().st_size / 1e6):
-        document, files = read_bundle(Path(path), Path(folder))
+    document, files = read_bundle(Path(path), Path(folder))
     return document, {key: str(file) for key, file in files.items()}
 
 
@@ -148,10 +158,10 @@ def read_points(data: bytes) -> list[dict[str, Any]]:
         raise TableError("The file is not a text table. Save it as CSV in UTF-8.") from None
 
 
-def draw_frames(scene: Document | Scene, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
+def draw_frames(scene: Scene, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
     """Draw frames at a width and pack them: for each, its number and its size as 32-bit little-endian words,
     then the picture."""
-    project = parsed(scene)
+    project = project_of(scene)
     size = project.frame.scaled_to(min(width, project.frame.width))
     view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
     canvas = Canvas(size.width, size.height)
@@ -163,10 +173,11 @@ def draw_frames(scene: Document | Scene, sources: Sources | None, frames: list[i
     return b"".join(out)
 
 
-def draw_choices(document: Document, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
+def draw_choices(scene: Scene, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
     """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
     and the pictures packed as by `draw_frames`."""
-    use, media = used_part(parsed(document), sources), sources.small if sources else None
+    document, whole = document_of(scene), project_of(scene)
+    use, media = used_part(whole, sources), sources.small if sources else None
     # What they stand on is drawn without the group and the masks that it has in the project.
     ground = [
         {**new_layer(layer["kind"]), "settings": layer["settings"], "id": layer["id"]}
@@ -174,7 +185,6 @@ def draw_choices(document: Document, sources: Sources | None, frame: int, width:
         if LAYER_KINDS[layer["kind"]].depth == 0 and layer["visible"]
     ]
     listed, out = [], []
-    whole = parsed(document)
     drivers = Drivers(list(document["signals"]), use, whole.length_s)
     for number, (choice, layer) in enumerate(choice_layers(use)):
         fresh = drivers.drive(layer, choice.design.follows)
@@ -205,9 +215,9 @@ def small_picture(path: str, longest: int) -> bytes:
     return encode_still(np.minimum(shown, 255).astype(np.uint8), "jpeg")
 
 
-def find_handles(document: Document, sources: Sources | None, frame: int, width: int, height: int) -> dict[str, Any]:
+def find_handles(scene: Scene, sources: Sources | None, frame: int, width: int, height: int) -> dict[str, Any]:
     """The handles of all layers at a frame, in a picture of a size, and what falls outside of it."""
-    project = parsed(document)
+    project = project_of(scene)
     size = project.frame.__class__(width, height)
     use, media = used_part(project, sources), sources.small if sources else None
     found = handles(project, use, project.time_of(frame), size, media)
@@ -222,6 +232,11 @@ def read_typeface(data: bytes) -> dict[str, Any]:
         file.write(data)
         file.flush()
         return asdict(facts) | {"specimen": typeface_specimen(file.name, facts.family)}
+
+
+def shipped_typefaces() -> list[dict[str, Any]]:
+    """The families that ship, each with its name in its own letters."""
+    return shipped()
 
 
 def typeface_specimen(path: str, text: str) -> tuple[str, float]:
@@ -240,11 +255,12 @@ def read_table(data: bytes) -> dict[str, Any]:
 
 
 def draw_effect_choices(
-    document: Document, sources: Sources | None, layer: str, frame: int, width: int
+    scene: Scene, sources: Sources | None, layer: str, frame: int, width: int
 ) -> tuple[list[Document], bytes]:
     """The project at a frame with each effect that there is to choose on one of its layers, after those that it has:
     the effects, and the pictures packed as by `draw_frames`."""
-    use, media = used_part(parsed(document), sources), sources.small if sources else None
+    document = document_of(scene)
+    use, media = used_part(project_of(scene), sources), sources.small if sources else None
     listed, out = [], []
     for number, choice in enumerate(effect_choices()):
         effect = choice.effect
@@ -262,9 +278,9 @@ def draw_effect_choices(
     return listed, b"".join(out)
 
 
-def read_frame(document: Document, sources: Sources | None, frame: int, width: int) -> dict[str, Any]:
+def read_frame(scene: Scene, sources: Sources | None, frame: int, width: int) -> dict[str, Any]:
     """What a frame shows as instruments tell it, see `Reading`, and what its layers and effects cost in ms."""
-    project = parsed(document)
+    project = project_of(scene)
     size = project.frame.scaled_to(min(width, project.frame.width))
     view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
     canvas = Canvas(size.width, size.height)
@@ -291,22 +307,22 @@ def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
     return palette_of(decoded(data, halved), count)
 
 
-def frame_palette(document: Document, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:
+def frame_palette(scene: Scene, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:
     """The colours of a frame of a project."""
-    project = parsed(document)
+    project = project_of(scene)
     size = project.frame.scaled_to(min(320, project.frame.width))
     media = sources.small if sources else None
     return palette_of(render(project, used_part(project, sources), project.time_of(frame), size, media=media), count)
 
 
-def read_curves(document: Document, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
+def read_curves(scene: Scene, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
     """Curves of signals: over each of `spans` (from, to in seconds, columns), or values at `count` frames from
     `start` on.
 
     `signals` are ids, all without it. For the one in `detail` also what it was before shaping, and what is
     pinned of it.
     """
-    project = parsed(document)
+    project = project_of(scene)
     signals = signals_of(project, used_part(project, sources))
     given = wanted.get("signals")
     idents = [ident for ident in (list(signals.signals) if given is None else given) if ident in signals.signals]
@@ -327,10 +343,10 @@ def read_curves(document: Document, sources: Sources | None, wanted: dict[str, A
 
 
 def fit_signals(
-    document: Document, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
+    scene: Scene, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
 ) -> dict[str, Any]:
     """Quiet and loud level for the pickups among `idents`, or for all, by id."""
-    project = parsed(document)
+    project = project_of(scene)
     use = used_part(project, sources)
     if use is None:
         return {}
@@ -343,18 +359,18 @@ def fit_signals(
     }
 
 
-def suggest_signals(document: Document, sources: Sources | None) -> list[dict[str, Any]]:
+def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
     """Pickups to offer for a project's sound."""
-    project = parsed(document)
+    project = project_of(scene)
     use = used_part(project, sources)
     if use is None:
         return []
     return [asdict(found) for found in suggest(use, project.length_s)]
 
 
-def signals_file(document: Document, sources: Sources | None, idents: list[str], form: str) -> str:
+def signals_file(scene: Scene, sources: Sources | None, idents: list[str], form: str) -> str:
     """Curves as CSV or JSON at the project's frame rate."""
-    project = parsed(document)
+    project = project_of(scene)
     signals = signals_of(project, used_part(project, sources))
     write = curves_json if form == "json" else curves_csv
     return write(signals, idents or list(signals.signals), project.rate)

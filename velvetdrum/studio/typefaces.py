@@ -6,7 +6,6 @@ from typing import Any
 
 from flask import Blueprint, jsonify
 
-from velvetdrum.picture.text.specimens import shipped
 from velvetdrum.picture.text.typeface_files import MOST_BYTES
 from velvetdrum.store import media
 from velvetdrum.studio import tasks
@@ -25,7 +24,7 @@ def listed() -> Any:
             path, width = _specimen(row, facts)
             sort = f"yours, {facts['style']}".rstrip(", ")
             own.append({"id": row.key, "name": facts["family"], "sort": sort, "path": path, "width": round(width)})
-    return jsonify(families=[*shipped(), *own])
+    return jsonify(families=[*here.shipped_typefaces, *own])
 
 
 def _specimen(row: media.MediaRow, facts: dict[str, Any]) -> tuple[str, float]:

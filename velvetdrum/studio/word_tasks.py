@@ -12,8 +12,9 @@ from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import limited_time
 from velvetdrum.picture.text.contrast import cue_contrasts, cue_places
 from velvetdrum.scene.cue_tracks import stored_cue
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import Document
 from velvetdrum.studio.notes import teller
+from velvetdrum.studio.scenes import Scene, project_of
 from velvetdrum.words.alignment.aligner import align
 from velvetdrum.words.alignment.pieces import pauses, speech_samples
 from velvetdrum.words.cues import Cue
@@ -81,16 +82,16 @@ def find_pauses(folder: str, start_s: float, end_s: float) -> list[tuple[float, 
     return [(round(start_s + pause.start_s, 3), round(start_s + pause.end_s, 3)) for pause in pauses(samples)]
 
 
-def check_places(document: Document, sources: Sources | None, track: str) -> list[tuple[str, str]]:
+def check_places(scene: Scene, sources: Sources | None, track: str) -> list[tuple[str, str]]:
     """Cues, by their ids, that take more lines than their layer allows, reach out of a frame, or lie under what
     channels lay over it; each with a sentence."""
-    project = parse(document)
+    project = project_of(scene)
     return cue_places(project, used_part(project, sources), sources.small if sources else None, track)
 
 
-def check_contrast(document: Document, sources: Sources | None, track: str) -> dict[str, dict[str, Any]]:
+def check_contrast(scene: Scene, sources: Sources | None, track: str) -> dict[str, dict[str, Any]]:
     """For every cue of a track that a layer shows: the least contrast of its text with what is behind it, when that is,
     and which layer shows it."""
-    project = parse(document)
+    project = project_of(scene)
     media = sources.small if sources else None
     return cue_contrasts(project, used_part(project, sources), media, track)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 import numpy as np
@@ -10,7 +9,6 @@ import scipy
 from flask import Blueprint, Response, abort, jsonify
 from numpy.typing import NDArray
 
-from velvetdrum.limits.process import OverTime
 from velvetdrum.picture.text.contrast import LEAST
 from velvetdrum.scene.document import Project, parse
 from velvetdrum.scene.edits import parsed
@@ -18,7 +16,7 @@ from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, Listening, level_db
 from velvetdrum.store import alignments
 from velvetdrum.store.alignments import AlignmentRow
-from velvetdrum.studio import tasks, word_tasks
+from velvetdrum.studio import word_tasks
 from velvetdrum.studio.fields import Flag, ListOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.requests import (
     MOST_EDIT,
@@ -44,7 +42,6 @@ blueprint = Blueprint("words", __name__)
 
 _SECOND = Real(-1e5, 1e5, "s")
 _TEXT = Text(MOST_WORDS * 12, "The words, in lines")
-_UNREAD = "Reading this file took more time or memory than any file of words needs; it is damaged."
 
 
 @blueprint.post("/projects/<ident>/cues")
@@ -59,21 +56,7 @@ def read_file(ident: str, query: dict[str, Any]) -> Any:
     data, name = file_bytes(MOST_BYTES, "file of words"), file_name_given("cues")
     track = project.cue_track("")
     language = query["language"] or (track.language if track else "")
-    try:
-        return jsonify(
-            services().workers.finish(
-                "reading",
-                tasks.timed,
-                tasks.READING_S,
-                word_tasks.read_cue_file,
-                data,
-                name,
-                language,
-                query["encoding"],
-            )
-        )
-    except (OverTime, BrokenProcessPool, MemoryError) as problem:
-        raise CueError(_UNREAD) from problem
+    return jsonify(services().read(word_tasks.read_cue_file, data, name, language, query["encoding"]))
 
 
 @blueprint.get("/projects/<ident>/cues/<track>.<form>")
@@ -251,8 +234,7 @@ def checks(ident: str, query: dict[str, Any]) -> Any:
         )
     ]
     if query["contrast"]:
-        sources = services().sources(row.document)
-        asked = (row.document, sources, query["track"])
+        asked = (services().named(row), services().sources(row.document), query["track"])
         for key, sentence in services().quickly(word_tasks.check_places, *asked):
             found.append({"check": "place", "cue": key, "sentence": sentence, "mending": ""})
         measured = services().quickly(word_tasks.check_contrast, *asked)

@@ -87,6 +87,12 @@ def read_text(data: bytes, repairs: list[str], *, language: str = "", encoding: 
     return text.replace("\r\n", "\n").replace("\r", "\n").replace("\0", "")
 
 
+def read_words(data: bytes) -> tuple[str, list[str]]:
+    """A text file as `read_text` reads it, and how it was read where that is not plain. Raises CueError."""
+    repairs: list[str] = []
+    return read_text(data, repairs), repairs
+
+
 def _no_text() -> str:
     titles = [form.title for form in sorted(CUE_FORMATS.values(), key=lambda form: form.rank)]
     return f"This is no text file. Choose a file of words: {', '.join(titles[:-1])} or {titles[-1]}."

@@ -12,18 +12,19 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.audio.decode import CLOSED_WORLD, RATE, decode_blocks, probe, stereo
+from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.audio.loudness import LoudnessMeter, TruePeakMeter, integrated_lufs, to_decibel
 from velvetdrum.deliver.checks.flashes import FlashMeter, FlashSpan
 from velvetdrum.deliver.checks.stretches import BLACK, BLACK_S, FROZEN_S, Spans, is_same, spans_of
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.limits import openers
 
 MOST_SECONDS = 6 * 3600
 _LONGEST = 480
 """Pictures are looked at with this many pixels on their longer side."""
 
-_READ = {**CLOSED_WORLD, "format_whitelist": f"{CLOSED_WORLD['format_whitelist']},gif,apng"}
+_MORE = "gif,apng"
 """Files that somebody brought are opened as nothing else, the moving pictures that we make among it."""
 
 _SILENT_DB, _SILENT_S = -60.0, 0.5
@@ -72,7 +73,7 @@ def check_sound(path: Path) -> Report:
     """As `check_video`, for a file that holds sound alone."""
     try:
         quiet, lufs, peak = _heard(path)
-        with av.open(str(path), options=_READ) as container:
+        with openers.media(path, more=_MORE) as container:
             name = container.streams.audio[0].codec_context.name
             seconds = float(container.duration or 0) / 1e6
     except (av.error.FFmpegError, SoundError, OSError) as problem:
@@ -86,7 +87,7 @@ def _checked(path: Path, progress: Callable[[float], None]) -> Report:
     dark: list[bool] = []
     still: list[bool] = []
     before: NDArray[np.int16] | None = None
-    with av.open(str(path), options=_READ) as container:
+    with openers.media(path, more=_MORE) as container:
         if not container.streams.video:
             raise DeliverError(f"{path.name} has no pictures; it is checked for what a video has.")
         stream = container.streams.video[0]

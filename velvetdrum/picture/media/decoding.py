@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
+from velvetdrum.limits import openers
 from velvetdrum.picture.raster.areas import Pixels
 
 LONGEST_SIDE = 16_384
@@ -70,7 +71,7 @@ def opened_picture(source: Path | bytes) -> Iterator[Image.Image]:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            found = Image.open(file, formats=("PNG", "JPEG", "WEBP", "GIF"))
+            found = openers.picture(file)
     except FileNotFoundError:
         raise
     except (UnidentifiedImageError, Image.DecompressionBombError, *DAMAGE) as problem:

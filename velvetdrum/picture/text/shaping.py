@@ -11,6 +11,7 @@ import uharfbuzz as hb
 from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
+from velvetdrum.limits import openers
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.picture.shapes.paths import OutlinePen, PathError
@@ -92,5 +93,5 @@ def typeface_file(typeface: str) -> bytes:
 
 @cache
 def _font(typeface: str) -> tuple[hb.Face, hb.Font]:
-    face = hb.Face(typeface_file(typeface))
+    face = openers.own_face(typeface_file(typeface))
     return face, hb.Font(face)

@@ -10,7 +10,8 @@ from pathlib import Path
 from typing import Any
 
 import uharfbuzz as hb
-from fontTools.ttLib import TTFont
+
+from velvetdrum.limits import openers
 
 MOST_BYTES = 20 << 20
 _MOST_UNPACKED = 40 << 20
@@ -50,12 +51,12 @@ def check_typeface(data: bytes) -> TypefaceFacts:
         raise TypefaceError("This typeface unpacks to more than a typeface needs; it is not taken.")
     try:
         whole = unpacked(data)
-        font = TTFont(io.BytesIO(whole), lazy=True)
+        font = openers.typeface(whole, lazy=True)
         count, names = font["maxp"].numGlyphs, font["name"]
         family, style = (names.getDebugName(number) or "" for number in (16, 17))
         family, style = family or names.getDebugName(1) or "", style or names.getDebugName(2) or ""
         axes = tuple(axis.axisTag for axis in font["fvar"].axes) if "fvar" in font else ()
-        face = hb.Face(whole)
+        face = openers.face(whole)
         drawn = hb.Font(face)
         if not count or count > _MOST_GLYPHS or not face.unicodes:
             raise TypefaceError("This typeface has no letters.")
@@ -96,7 +97,7 @@ def unpacked(data: bytes) -> bytes:
     """The bytes of a typeface as TTF or OTF; WOFF2 is unpacked."""
     if data[:4] != b"wOF2":
         return data
-    font = TTFont(io.BytesIO(data), lazy=False)
+    font = openers.typeface(data, lazy=False)
     font.flavor = None
     out = io.BytesIO()
     font.save(out)

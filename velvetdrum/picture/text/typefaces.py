@@ -12,6 +12,7 @@ import uharfbuzz as hb
 from cachetools import LRUCache, cached
 from fontTools.pens.basePen import BasePen
 
+from velvetdrum.limits import openers
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.text.families import Axes
 from velvetdrum.picture.text.typeface_files import blob_of
@@ -25,7 +26,7 @@ class Typeface:
 
     def __init__(self, path: Path, axes: Axes) -> None:
         self.path, self.axes = path, axes
-        self.face = hb.Face(blob_of(path))
+        self.face = openers.face(blob_of(path))
         self.font = hb.Font(self.face)
         own = {axis.tag for axis in self.face.axis_infos}
         if own:

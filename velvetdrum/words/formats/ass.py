@@ -6,6 +6,7 @@ import re
 
 import pysubs2
 
+from velvetdrum.limits import openers
 from velvetdrum.words.cue_format import CueFormat, cue_format
 from velvetdrum.words.cues import Cue, CueError, CueList
 from velvetdrum.words.tagged_times import words_from_tags
@@ -32,7 +33,7 @@ class Ass(CueFormat):
 
     def read(self, text: str, repairs: list[str]) -> tuple[list[Cue], str]:
         try:
-            events = pysubs2.SSAFile.from_string(text, format_="ass").events
+            events = openers.subtitles(text, "ass").events
         except (pysubs2.Pysubs2Error, ValueError, LookupError) as problem:
             raise CueError("This ASS file is damaged; its events can't be read.") from problem
         cues, styled, drawn = [], 0, 0

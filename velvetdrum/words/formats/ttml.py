@@ -9,6 +9,7 @@ from fractions import Fraction
 from xml.etree import ElementTree
 from xml.sax.saxutils import escape, quoteattr
 
+from velvetdrum.limits import openers
 from velvetdrum.words.clock_texts import clock
 from velvetdrum.words.cue_format import CueFormat, cue_format
 from velvetdrum.words.cues import MOST_CUES, Cue, CueError, CueList
@@ -70,7 +71,7 @@ class Ttml(CueFormat):
         if "<!DOCTYPE" in text or "<!ENTITY" in text:
             raise CueError("This TTML file declares entities of its own; such files are not read. Save it without.")
         try:
-            root = ElementTree.fromstring(text.encode())
+            root = openers.xml(text.encode())
         except (ElementTree.ParseError, ValueError) as problem:
             raise CueError("This TTML file is no well-formed XML; it may be cut off or damaged.") from problem
         if _local(root) != "tt":

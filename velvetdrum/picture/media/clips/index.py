@@ -15,7 +15,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.audio.decode import CLOSED_WORLD
+from velvetdrum.limits import openers
 from velvetdrum.limits.cache import kept
 
 LONGEST_SIDE = 8192
@@ -66,7 +66,7 @@ class _Packet:
 def open_clip(path: Path) -> av.container.InputContainer:
     """An open file with at least one stream of pictures. Raises ClipError."""
     try:
-        container = av.open(str(path), mode="r", metadata_errors="ignore", options=CLOSED_WORLD)
+        container = openers.media(path)
     except (av.error.FFmpegError, ValueError, OSError) as problem:
         raise ClipError(
             "This is no video that can be read, or it is damaged. MP4, MOV, MKV, WebM, AVI and MPEG files work."

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from velvetdrum.limits import openers
 from velvetdrum.limits.archive import ArchiveError, looks_like_archive, open_archive
 from velvetdrum.limits.cache import KEPT
 from velvetdrum.picture.media.clips.index import ClipError
@@ -124,7 +125,7 @@ class AnimatedPicture(_Pictures):
         try:
             # Each frame stands on those before it: on from the last one, or from the start.
             if self._open is None or self._open.tell() > number:
-                self._open = Image.open(self._path, formats=("PNG", "WEBP", "GIF"))
+                self._open = openers.picture(self._path, ("PNG", "WEBP", "GIF"))
             for step in range(self._open.tell(), number + 1):
                 self._open.seek(step)
                 self._open.load()

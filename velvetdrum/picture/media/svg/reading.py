@@ -11,6 +11,8 @@ from typing import Any
 from xml.etree import ElementTree
 from xml.parsers import expat
 
+from velvetdrum.limits import openers
+
 LARGEST_FILE = 8_000_000
 MOST_ELEMENTS = 50_000
 MOST_COST = 400_000
@@ -48,7 +50,7 @@ def parse_svg(data: bytes, *, drawn: bool = True) -> Any:
         raise SvgError(f"This SVG file is larger than {LARGEST_FILE // 1_000_000} MB; save it with smaller pictures.")
     _Guard(drawn).read(data)
     try:
-        root = ElementTree.fromstring(data)
+        root = openers.xml(data)
     except (ElementTree.ParseError, ValueError, LookupError) as problem:
         raise SvgError("This is no SVG file: it is not well-formed XML.") from problem
     if local_name(root) != "svg":

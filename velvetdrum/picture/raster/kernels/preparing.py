@@ -5,7 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from importlib import import_module
 from pkgutil import iter_modules
@@ -19,8 +19,9 @@ NOT_KEPT = (
 )
 
 
-def prepare(say: Callable[[str], None]) -> None:
-    """Compile what is not kept yet, on all cores at once, and say so."""
+def prepare(say: Callable[[str], None], progress: Callable[[int, int], None] = lambda done, total: None) -> None:
+    """Compile what is not kept yet, on all cores at once, and say so; `progress` is called with how many modules of
+    loops are done, and how many there are."""
     if is_complete():
         return
     say(COMPILING if kept_folder() else NOT_KEPT)
@@ -31,7 +32,10 @@ def prepare(say: Callable[[str], None]) -> None:
         # Each takes what others have left. Where that is not possible, this process compiles what is missing.
         try:
             with ProcessPoolExecutor(cores, mp_context=multiprocessing.get_context("spawn")) as pool:
-                list(pool.map(_compiled, sorted(names, key=_length, reverse=True)))
+                waiting = [pool.submit(_compiled, name) for name in sorted(names, key=_length, reverse=True)]
+                for done, future in enumerate(as_completed(waiting), 1):
+                    future.result()
+                    progress(done, len(names))
         except (BrokenProcessPool, OSError):
             pass
     for name in names:

@@ -29,6 +29,26 @@ Alpine.data("start", () => ({
   },
 }));
 
+// Milliseconds after which it is asked whether more of the demo's projects are there.
+const COMING_MS = 1500;
+
+Alpine.data("coming", () => ({
+  projects: 0,
+  /** @this {any} */
+  init() {
+    this.projects = Number(this.$el.dataset.projects);
+    setTimeout(() => this.look(), COMING_MS);
+  },
+  /** @this {any} */
+  async look() {
+    const { coming, projects } = await ask("/demo").catch(() => ({ coming: true, projects: this.projects }));
+    // Nothing is taken away from who is typing a name or bringing a file in.
+    const busy = document.activeElement?.matches("input:not([type=file])") || document.querySelector("dialog[open]");
+    if ((!coming || projects !== this.projects) && !busy) location.reload();
+    else setTimeout(() => this.look(), COMING_MS);
+  },
+}));
+
 Alpine.data("card", () => ({
   gone: false,
   renaming: false,
