@@ -29,7 +29,7 @@ SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/19
 @dataclass(frozen=True)
 class Hostile:
     """A file: what it is brought in as (`sound`, `picture`, `clip`, `path`, `points`, `cues`, `typeface`, `table`,
-    `episodes`), its name and its bytes."""
+    `episodes`, `palette` for the picture of one, `colours` for its text), its name and its bytes."""
 
     sort: str
     name: str
@@ -278,6 +278,13 @@ def episodes(rng: random.Random) -> Iterator[Hostile]:
     yield from (Hostile("episodes", "t.csv", damaged(rng, b"sound,title\na.wav,One\nb.wav,Two\n")) for _ in range(6))
 
 
+def palettes(rng: random.Random) -> Iterator[str]:
+    """Texts that are to be colours."""
+    yield from ("", "#", "#ffffff " * 20_000, "rgb(" * 5000, "color(" + "9" * 5000 + ")", "hsl(1e999 0 0)", "0x" * 999)
+    plain = "#102030 0%, rebeccapurple, oklch(60% 0.2 30), rgb(1 2 3 / 50%)"
+    yield from (damaged(rng, plain.encode()).decode("latin-1") for _ in range(12))
+
+
 def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
     """About `count` files, the same for the same seed."""
     rng = random.Random(seed)
@@ -314,8 +321,14 @@ def hostile_files(seed: int = 1, count: int = 500) -> list[Hostile]:
         ]
         out += [
             Hostile(sort, "empty", b"")
-            for sort in ("sound", "picture", "clip", "path", "points", "cues", "typeface", "table", "episodes")
+            for sort in (
+                *("sound", "picture", "clip", "path", "points", "cues", "typeface", "table", "episodes"),
+                *("palette", "colours"),
+            )
         ]
+        out += [Hostile("palette", title, damaged(rng, data)) for title, data in seen for _ in range(3)]
+        out += [Hostile("palette", "lies.png", lying_png(*size)) for size in sizes]
+        out += [Hostile("colours", "colours.txt", text.encode()) for text in palettes(rng)]
         out += [item for sort in (cue_files, typefaces, tables, episodes) for item in sort(rng)]
         out.append(Hostile("clip", "moves.mp4", numbered(3).tobytes()))
     return out

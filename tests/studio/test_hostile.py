@@ -47,8 +47,12 @@ def bring(studio, file) -> tuple[int, str]:
         "typeface": "/typefaces",
         "table": "/tables",
         "episodes": f"/projects/{studio.project}/batches",
-    }[file.sort]
-    answer = studio.client.post(path, data=file.data, headers=MARK | {"X-File-Name": quote(file.name)})
+        "palette": "/palettes/picture",
+    }.get(file.sort)
+    if file.sort == "colours":
+        answer = studio.post("/palettes/read", {"text": file.data.decode()})
+    else:
+        answer = studio.client.post(path, data=file.data, headers=MARK | {"X-File-Name": quote(file.name)})
     said = answer.get_data(as_text=True)
     if answer.status_code == 202 and "import" in answer.json:
         state = studio.wait_import(answer.json["import"], LONGEST_S)

@@ -9,6 +9,7 @@ from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.batch import Episode, filled
 from velvetdrum.deliver.errors import DeliverError
@@ -123,12 +124,12 @@ class Batches(BackgroundJob[BatchRow]):
             cover = here.keep_picture(paths["cover"].read_bytes(), item["files"]["cover"])["key"]
         episode = Episode(item["line"], item["title"], item["speaker"], {"sound": Path(item["files"]["sound"])})
         document = filled(row.document, episode, (key, recording.facts.duration_s), cover)
-        cues, language = self._cues(paths, item, str(recording.folder))
+        cues, language = self._cues(paths, item, recording)
         if cues:
             document["cue_tracks"] = {"episode": {"name": "Episode", "language": language, "cues": cues}}
         return document
 
-    def _cues(self, paths: dict[str, Path], item: dict[str, Any], recording: str) -> tuple[dict[str, Any], str]:
+    def _cues(self, paths: dict[str, Path], item: dict[str, Any], recording: Analysis) -> tuple[dict[str, Any], str]:
         """Cues by their ids, and their language."""
         here = self._services
         for kind, path in paths.items():
@@ -139,8 +140,9 @@ class Batches(BackgroundJob[BatchRow]):
             found = here.read(word_tasks.read_cue_file, *task)
             return found["cues"], found["language"]
         if "transcript" in paths:
-            task_ = (recording, paths["transcript"].read_bytes())
-            return here.workers.listen(Listening.BATCH, export_tasks.align_transcript, *task_), "en"
+            text = (str(recording.folder), paths["transcript"].read_bytes())
+            bounds = export_tasks.alignment_bounds(recording.facts.duration_s)
+            return here.listen(Listening.BATCH, bounds, export_tasks.align_transcript, *text), "en"
         return {}, ""
 
     def _queued(self, row: BatchRow, document: Document) -> list[str]:

@@ -16,7 +16,8 @@ from velvetdrum.deliver.checks.watch_outs import watch_outs
 from velvetdrum.deliver.estimate import estimated
 from velvetdrum.deliver.excerpts import excerpts
 from velvetdrum.deliver.export import Job, Sources, used_part
-from velvetdrum.limits.process import limited_time
+from velvetdrum.limits.door import Bounds
+from velvetdrum.limits.process import MEMORY_BYTES, limited_time
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.grid import BeatGrid
@@ -96,10 +97,14 @@ def read_episodes(data: bytes, name: str) -> list[dict[str, Any]]:
     ]
 
 
+def alignment_bounds(seconds: float) -> Bounds:
+    """What aligning words to so many seconds of sound may use."""
+    return Bounds(120.0 + 3.0 * seconds, MEMORY_BYTES)
+
+
 def align_transcript(folder: str, data: bytes) -> dict[str, Any]:
     """Cues of a transcript, aligned to a recording, by new ids. Raises CueError."""
     recording = Analysis(Path(folder))
-    with limited_time(120.0 + 3.0 * recording.facts.duration_s):
-        found = align(recording.pcm, read_text(data, []))
-        tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
-        return with_ids(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2)))
+    found = align(recording.pcm, read_text(data, []))
+    tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+    return with_ids(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2)))
