@@ -25,7 +25,7 @@ from velvetdrum.scene.masks import MASK_KINDS
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.openapi import described
+from velvetdrum.studio.http.openapi import described
 
 _EXAMPLE = re.compile(r"<!-- file: (?P<path>\S+) -->\n(?:```python\n.*?^```\n)?", re.DOTALL | re.MULTILINE)
 

@@ -28,7 +28,7 @@ from velvetdrum.deliver.export import run_export
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.studio.http_server import make_server
+from velvetdrum.studio.http.server import make_server
 
 LIMITS = Path(__file__).parents[2] / "velvetdrum" / "channels" / "limits.json"
 

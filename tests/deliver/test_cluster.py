@@ -26,7 +26,7 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Sources, make_segment, run_export
 from velvetdrum.deliver.parcels import packed, parcels_of, unpacked
 from velvetdrum.scene.document import new_layer
-from velvetdrum.studio.workers import Workers
+from velvetdrum.studio.workers.pools import Workers
 
 BRIDGE, NET = "vdbridge", "10.77.31"
 """Of the machine: there is one network at a time, since the tests of a file run in one process."""

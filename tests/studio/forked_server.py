@@ -6,7 +6,7 @@ from pathlib import Path
 
 from velvetdrum.studio.app import create_app  # noqa: F401  (imported once, before the forks)
 from velvetdrum.studio.server import run_server
-from velvetdrum.studio.workers import Workers
+from velvetdrum.studio.workers.pools import Workers
 
 
 def main() -> None:

@@ -20,14 +20,14 @@ def sleep(source, folder, key, notes):
 
 def slow_analysis(source, folder, key, notes):
     """An analysis that takes long enough to be killed in the middle."""
-    from velvetdrum.studio.tasks import analyse_sound
+    from velvetdrum.studio.workers.tasks import analyse_sound
 
     time.sleep(1.0)
     return analyse_sound(source, folder, key, notes)
 
 
 def dies_on_odd_sizes(source, folder, key, notes):
-    from velvetdrum.studio.tasks import analyse_sound
+    from velvetdrum.studio.workers.tasks import analyse_sound
 
     if Path(source).stat().st_size % 2:
         die()
@@ -37,7 +37,7 @@ def dies_on_odd_sizes(source, folder, key, notes):
 def draw_for_ever(scene, sources, frames, width, form):
     """A drawing whose second layer dies, as one does that runs over its time where nothing else comes to turn."""
     from velvetdrum.picture import render
-    from velvetdrum.studio.scenes import document_of
+    from velvetdrum.studio.workers.scenes import document_of
 
     layers = document_of(scene)["layers"]
     for layer in layers:

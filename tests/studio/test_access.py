@@ -6,8 +6,8 @@ import pytest
 
 from tests.conftest import song
 from tests.studio.conftest import MARK, wav
-from velvetdrum.studio.access import COOKIE, Passwords, may_enter
 from velvetdrum.studio.app import create_app
+from velvetdrum.studio.http.access import COOKIE, Passwords, may_enter
 from velvetdrum.studio.server import is_loopback
 
 HTML = {"Accept": "text/html"}

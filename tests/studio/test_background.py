@@ -11,7 +11,7 @@ import pytest
 from velvetdrum.audio.errors import Cancelled
 from velvetdrum.limits.door import Unreadable
 from velvetdrum.limits.openers import OutsideError, xml
-from velvetdrum.studio.background import BackgroundJob
+from velvetdrum.studio.jobs.background import BackgroundJob
 
 
 @dataclass(frozen=True)
@@ -155,7 +155,7 @@ def test_a_cancelled_one_ends_and_a_stopped_server_leaves_the_rest_for_the_next(
 
 
 def test_an_end_that_can_not_be_written_is_said_and_written_later(services, monkeypatch):
-    monkeypatch.setattr("velvetdrum.studio.outcomes.AGAIN_S", 0.01)
+    monkeypatch.setattr("velvetdrum.studio.jobs.outcomes.AGAIN_S", 0.01)
     full = threading.Event()
     full.set()
     tides = Tides(services, lambda job, row: {"found": "tide"})

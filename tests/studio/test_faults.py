@@ -17,8 +17,9 @@ from tests.conftest import song
 from tests.studio import tasks_that_fail
 from tests.studio.conftest import Studio, wav
 from velvetdrum.store import alignments, batches, exports, imports, reviews
-from velvetdrum.studio import export_dispatcher, importing
 from velvetdrum.studio.app import create_app
+from velvetdrum.studio.jobs import exports as export_dispatcher
+from velvetdrum.studio.jobs import imports as importing
 
 
 @pytest.fixture(scope="module")
@@ -109,7 +110,7 @@ def until(true, seconds=30):
 
 def test_work_that_ends_while_the_disk_is_full_is_told_and_written_later(here, monkeypatch):
     """An import, an alignment, a batch, a review: each ends for whoever asks, and in the database when there is room."""
-    monkeypatch.setattr("velvetdrum.studio.outcomes.AGAIN_S", 0.05)
+    monkeypatch.setattr("velvetdrum.studio.jobs.outcomes.AGAIN_S", 0.05)
     rooms = {
         "importing.imports": Full(imports, "end"),
         "aligning.alignments": Full(alignments, "end"),

@@ -8,10 +8,10 @@ from pathlib import Path
 
 import pytest
 
-from velvetdrum.studio import http_server
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.http_server import Gate, make_server
-from velvetdrum.studio.page_header import MARK
+from velvetdrum.studio.http import server as http_server
+from velvetdrum.studio.http.page_header import MARK
+from velvetdrum.studio.http.server import Gate, make_server
 
 
 @pytest.fixture(scope="module")

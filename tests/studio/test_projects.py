@@ -11,7 +11,7 @@ import pytest
 from tests.conftest import song
 from tests.studio.conftest import MARK, unpack, wav
 from velvetdrum.scene.document import new_layer
-from velvetdrum.studio.drawn_frames import DrawnFrames
+from velvetdrum.studio.workers.drawn_frames import DrawnFrames
 
 
 def picture(data: bytes) -> np.ndarray:

@@ -79,7 +79,7 @@ def test_without_room_it_waits_for_it_and_goes_on_by_itself(studio, project, mon
     room = namedtuple("room", "total used free")
     free = {"bytes": 5_000_000}
     monkeypatch.setattr(shutil, "disk_usage", lambda path: room(10**9, 0, free["bytes"]))
-    monkeypatch.setattr("velvetdrum.studio.export_dispatcher._ROOM_S", 0.1)
+    monkeypatch.setattr("velvetdrum.studio.jobs.exports._ROOM_S", 0.1)
     refused = {"times": 0}
 
     def full(job, executor, workers, output, progress, cancelled):
@@ -90,7 +90,7 @@ def test_without_room_it_waits_for_it_and_goes_on_by_itself(studio, project, mon
 
         run_export(job, executor, workers, output, progress, cancelled)
 
-    monkeypatch.setattr("velvetdrum.studio.export_dispatcher.run_export", full)
+    monkeypatch.setattr("velvetdrum.studio.jobs.exports.run_export", full)
     ident = asked(studio, project)
     end = time.time() + 30
     while studio.get(f"/exports/{ident}").json["held"] != "room" and time.time() < end:

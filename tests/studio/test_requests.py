@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tests.conftest import song
 from tests.studio.conftest import MARK, Studio, wav
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.openapi import described
+from velvetdrum.studio.http.openapi import described
 
 # A schema of the routes is made from an application of its own; the calls go to the one of this module.
 _APP = None

@@ -11,8 +11,8 @@ from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.edits import apply, tried
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.problems import ProjectError
-from velvetdrum.studio import scenes as module
-from velvetdrum.studio.scenes import Named, Scenes
+from velvetdrum.studio.workers import scenes as module
+from velvetdrum.studio.workers.scenes import Named, Scenes
 
 
 def document():

@@ -9,7 +9,7 @@ import pytest
 from tests.conftest import RATE, sine, song
 from tests.studio import tasks_that_fail
 from tests.studio.conftest import MARK, wav
-from velvetdrum.studio import tasks
+from velvetdrum.studio.workers import tasks
 
 
 def left_over(studio):

@@ -6,7 +6,7 @@ import time
 from hypothesis import given
 from hypothesis import strategies as st
 
-from velvetdrum.studio.turns import Turns
+from velvetdrum.studio.workers.turns import Turns
 
 
 class Work:

@@ -11,7 +11,7 @@ import click
 from velvetdrum.channels.limits import ChannelError, read_channels
 from velvetdrum.channels.service import Faults, create_service, most_body
 from velvetdrum.cli.sentences import SOUND, Sentence, sentences
-from velvetdrum.studio.http_server import Verdict, make_server
+from velvetdrum.studio.http.server import Verdict, make_server
 
 PORT = 8790
 

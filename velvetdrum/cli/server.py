@@ -69,7 +69,7 @@ def password_command(data: Path | None, password: str) -> None:
     """Set the password that is asked for when other machines can reach the studio; signs everybody out."""
     from velvetdrum.store import sessions
     from velvetdrum.store.db import open_database
-    from velvetdrum.studio.access import LONGEST, SHORTEST, Passwords
+    from velvetdrum.studio.http.access import LONGEST, SHORTEST, Passwords
 
     if not SHORTEST <= len(password) <= LONGEST:
         raise Sentence(f"A password has {SHORTEST} to {LONGEST} characters.")

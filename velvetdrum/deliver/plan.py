@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
 from typing import Any, Literal
@@ -152,4 +153,27 @@ def plan_export(
         min(SEAM_S, length / 3) if seamless else 0.0,
         megabytes,
         moments,
+    )
+
+
+def plan_wanted(document: Document, wanted: Mapping[str, Any]) -> ExportPlan:
+    """The plan of an export as the Export room, a batch and a post ask for it: `format`, `frame`, `from_s`, `to_s`,
+    `speed`, `transparent`, `loudness`, `true_peak`, `captions`, `fade_in`, `fade_out`, `seamless`, `megabytes` and
+    `moments`. Raises DeliverError."""
+    form = FORMATS[wanted["format"]]
+    return plan_export(
+        document,
+        size=FrameSize.parse(wanted["frame"]) if wanted["frame"] else None,
+        from_s=wanted["from_s"],
+        to_s=wanted["to_s"],
+        speed=wanted["speed"],
+        form=wanted["format"],
+        transparent=wanted["transparent"] == "yes",
+        loudness=wanted["loudness"],
+        true_peak=wanted["true_peak"],
+        captions="inside" if wanted["captions"] == "inside" and form.sound and form.group == "video" else "",
+        fades=(wanted["fade_in"], wanted["fade_out"]),
+        seamless=wanted["seamless"] == "yes",
+        megabytes=wanted["megabytes"],
+        moments=wanted["moments"],
     )

@@ -1,4 +1,4 @@
 """The studio: Flask pages and a JSON interface over the core. Nothing is computed here."""
 
-WORKERS_IMPORT = ("velvetdrum.studio.tasks", "velvetdrum.studio.export_tasks")
+WORKERS_IMPORT = ("velvetdrum.studio.workers.tasks", "velvetdrum.studio.workers.export_tasks")
 """What worker processes have imported before anybody waits for them."""

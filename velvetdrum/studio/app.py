@@ -9,25 +9,18 @@ from typing import Any
 from flask import Flask, Response, g
 
 from velvetdrum.limits.openers import kept_outside
-from velvetdrum.studio import (
-    access,
-    batch_room,
-    effects,
-    error_handlers,
-    export_room,
-    export_settings,
-    palettes,
-    picture_room,
-    post_room,
-    review_room,
-    security,
-    signal_room,
-    sound_room,
-    start,
-    typefaces,
-    words_room,
-)
-from velvetdrum.studio.requests import UPLOAD_LIMIT
+from velvetdrum.studio.http import access, security
+from velvetdrum.studio.http import errors as error_handlers
+from velvetdrum.studio.http.requests import UPLOAD_LIMIT
+from velvetdrum.studio.rooms import batch as batch_room
+from velvetdrum.studio.rooms import effects, export_settings, palettes, start, typefaces
+from velvetdrum.studio.rooms import export as export_room
+from velvetdrum.studio.rooms import picture as picture_room
+from velvetdrum.studio.rooms import post as post_room
+from velvetdrum.studio.rooms import review as review_room
+from velvetdrum.studio.rooms import signals as signal_room
+from velvetdrum.studio.rooms import sound as sound_room
+from velvetdrum.studio.rooms import words as words_room
 from velvetdrum.studio.services import Services
 
 

@@ -15,10 +15,10 @@ from typing import Any
 
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.store.db import StoreError
-from velvetdrum.studio.access import may_enter
 from velvetdrum.studio.app import create_app
-from velvetdrum.studio.http_server import Gate, make_server
-from velvetdrum.studio.page_header import MARK
+from velvetdrum.studio.http.access import may_enter
+from velvetdrum.studio.http.page_header import MARK
+from velvetdrum.studio.http.server import Gate, make_server
 
 _LAST_S = 4.0
 """After so long a server that was told to stop ends, whatever still runs in it."""

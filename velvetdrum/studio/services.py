@@ -31,16 +31,16 @@ from velvetdrum.scene.problems import Problem, ProjectError
 from velvetdrum.store import media, projects
 from velvetdrum.store.db import Database, Moved, open_database
 from velvetdrum.store.media import MediaFolder
-from velvetdrum.studio import tasks
-from velvetdrum.studio.aligning import Alignments
-from velvetdrum.studio.batching import Batches
-from velvetdrum.studio.drawn_frames import DrawnFrames
-from velvetdrum.studio.export_dispatcher import Exports
-from velvetdrum.studio.importing import Imports, pieces
-from velvetdrum.studio.posting import Posts
-from velvetdrum.studio.reviewing import Reviews
-from velvetdrum.studio.scenes import Named
-from velvetdrum.studio.workers import Listening, Workers
+from velvetdrum.studio.jobs.alignments import Alignments
+from velvetdrum.studio.jobs.batches import Batches
+from velvetdrum.studio.jobs.exports import Exports
+from velvetdrum.studio.jobs.imports import Imports, pieces
+from velvetdrum.studio.jobs.posts import Posts
+from velvetdrum.studio.jobs.reviews import Reviews
+from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.drawn_frames import DrawnFrames
+from velvetdrum.studio.workers.pools import Listening, Workers
+from velvetdrum.studio.workers.scenes import Named
 
 _HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
 _REMEMBERED_S = 600

@@ -1,0 +1,1 @@
+"""What comes over HTTP: the server, what requests may say, who may enter, and how faults are told."""

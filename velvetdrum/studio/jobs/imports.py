@@ -1,0 +1,193 @@
+"""Files on their way in: analysed in the background, tried again when a worker died, kept when they can be used."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+import shutil
+import sqlite3
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.audio.analysis import growing_overview
+from velvetdrum.audio.errors import SoundError
+from velvetdrum.limits.door import Unreadable
+from velvetdrum.looks.default_design import starting_design
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.pictures import PictureError
+from velvetdrum.scene.document import media_keys, new_document, new_track
+from velvetdrum.scene.edits import apply, upgrade_step
+from velvetdrum.scene.frames import FRAMES, RATES
+from velvetdrum.store import imports, media, projects
+from velvetdrum.store.imports import ImportRow
+from velvetdrum.store.media import MediaRow
+from velvetdrum.studio.jobs.background import BackgroundJob
+from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.pools import Listening
+
+if TYPE_CHECKING:
+    pass
+
+_CRASHED = (
+    "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
+    "Open it in another program and save it anew."
+)
+
+
+class Imports(BackgroundJob[ImportRow]):
+    """Recordings and clips that come in."""
+
+    rows = imports
+    threads = 8
+    refusals = (SoundError, ClipError, PictureError, projects.StoreError)
+    heavy = _CRASHED
+    no_room = "The file could not be kept. Make room on the disk, then bring it in again."
+    fault = "Something went wrong while reading this file. Try it once more."
+
+    def resume(self) -> None:
+        self._services.folder.sweep({row.part for row in imports.unfinished(self._services.db)})
+        super().resume()
+
+    def begin(self, received: MediaRow, part: Path, purpose: dict[str, Any]) -> dict[str, str]:
+        """Analyse a received file in the background; gives the id under which to ask for its progress."""
+        try:
+            ident = imports.create(self._services.db, received, part.name, purpose)
+        except sqlite3.Error:
+            part.unlink(missing_ok=True)
+            raise
+        self.run(ident)
+        return {"import": ident}
+
+    def begin_clip(self, received: MediaRow, part: Path, project: str) -> dict[str, str]:
+        """Prepare a received clip in the background; gives its key and the id under which to ask for its progress. A
+        clip that is here already needs no preparing."""
+        here = self._services
+        known = media.find(here.db, received.key)
+        if known is not None and here.folder.original(known).exists() and here.folder.clip(received.key).exists():
+            part.unlink(missing_ok=True)
+            return {"key": received.key}
+        return {"key": received.key} | self.begin(received, part, {"clip": True, "project": project})
+
+    def open_bundle(self, path: Path) -> dict[str, str]:
+        """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
+        here = self._services
+        folder = here.folder.incoming / f"{secrets.token_hex(8)}.unpacked"
+        folder.mkdir()
+        try:
+            try:
+                task = (str(path), str(folder))
+                bounds = tasks.bundle_bounds(task[0])
+                document, found = here.listen(Listening.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
+            except Unreadable as problem:
+                raise ClipError("This project file takes more time or memory to read than any needs.") from problem
+            files = {key: Path(file) for key, file in found.items()}
+            for key in media_keys(document, "picture") & files.keys():
+                here.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
+            for key in media_keys(document, "typeface") & files.keys():
+                here.keep_typeface(files.pop(key).read_bytes(), f"Typeface {key[:8]}")
+            for key in media_keys(document, "table") & files.keys():
+                here.keep_table(files.pop(key).read_bytes(), f"Table {key[:8]}")
+            for key in media_keys(document, "footage") & files.keys():
+                file = files.pop(key)
+                here.keep_file(file, f"Clip {key[:8]}{file.suffix}", file.suffix, {"clip": True})
+                here.start(self.prepare_kept, key)
+            for key, file in files.items():
+                if here.recording(key) is None or media.find(here.db, key) is None:
+                    name = next(track["name"] for track in document["tracks"] if track["media"] == key)
+                    received, part = here.folder.receive(pieces(file), f"{name}{file.suffix}", 1 << 62)
+                    return self.begin(received, part, {"document": document})
+            return {"project": projects.create(here.db, document)}
+        finally:
+            shutil.rmtree(folder, ignore_errors=True)
+
+    def share(self, ident: str) -> float:
+        """How far an import is, 0 to 1."""
+        try:
+            return float(self._notes(ident).read_text())
+        except (OSError, ValueError):
+            return 0.0
+
+    def wave(self, key: str, columns: int) -> NDArray[np.float32]:
+        """The waveform of a recording on its way in, as far as it has been read; see `growing_overview`."""
+        found = self._services.recording(key)
+        if found is not None:
+            return found.overview(0.0, found.facts.duration_s, columns)
+        return growing_overview(self._services.folder.analysis(key), columns)
+
+    def cancel(self, ident: str) -> None:
+        """Stop an import and throw away what was received."""
+        Path(f"{self._notes(ident)}.cancel").touch()
+
+    def prepare_kept(self, key: str) -> None:
+        """Prepare a clip whose original is here; until that is done previews read the original."""
+        here = self._services
+        row = media.find(here.db, key)
+        if row is None:
+            return
+        notes = here.folder.incoming / f"{key}.notes"
+        try:
+            task = (str(here.folder.original(row)), str(here.folder.clip(key)), str(notes))
+            facts = here.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
+            media.set_facts(here.db, key, facts | {"clip": True})
+        except (ClipError, Unreadable, OSError, RuntimeError):
+            logging.getLogger(__name__).exception("clip %s", key)
+        notes.unlink(missing_ok=True)
+
+    def _notes(self, ident: str) -> Path:
+        return self._services.folder.incoming / f"{ident}.notes"
+
+    def work(self, row: ImportRow) -> dict[str, Any]:
+        """Analyse or prepare a received file, keep it, and put it to use."""
+        part = self._services.folder.incoming / row.part
+        return {"sentence": "", "project_id": self._bring_in(row.id, row, part)}
+
+    def clean(self, row: ImportRow) -> None:
+        folder = self._services.folder.incoming
+        for left in (folder / row.part, *folder.glob(f"{row.id}.notes*")):
+            left.unlink(missing_ok=True)
+
+    def write(self, ident: str, outcome: dict[str, Any]) -> None:
+        imports.end(self._services.db, ident, outcome["state"], outcome["sentence"], outcome.get("project_id"))
+
+    def _bring_in(self, ident: str, row: ImportRow, part: Path) -> str:
+        """The id of the project that it belongs to now."""
+        here, notes = self._services, str(self._notes(ident))
+        if row.purpose.get("clip"):
+            task = (str(part), str(here.folder.clip(row.media.key)), notes)
+            facts = here.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
+            kept = here.folder.keep(here.db, row.media, part)
+            media.set_facts(here.db, kept.key, facts | {"clip": True})
+            return str(row.purpose.get("project", ""))
+        sound = (str(part), str(here.folder.analysis(row.media.key)), row.media.key, notes)
+        facts = here.listen(Listening.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
+        kept = here.folder.keep(here.db, row.media, part)
+        media.set_facts(here.db, kept.key, facts)
+        return self._put_to_use(row.purpose, kept, row.media.name, facts)
+
+    def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
+        here = self._services
+        track = new_track(kept.key, name, facts["duration_s"])
+        if purpose.get("document"):
+            return projects.create(here.db, purpose["document"])
+        if purpose.get("project"):
+            row = projects.find(here.db, purpose["project"])
+            if row is None:
+                raise projects.StoreError("The project was deleted while its sound was being read.")
+            patch = [{"op": "replace", "path": "/tracks", "value": [track]}]
+            projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply, upgrade_step)
+            return row.id
+        layers = starting_design(here.recording(kept.key))
+        title = Path(name).stem[:200].strip() or "Untitled"
+        document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
+        return projects.create(here.db, document)
+
+
+def pieces(path: Path) -> Iterator[bytes]:
+    """A file's bytes, piece by piece."""
+    with path.open("rb") as file:
+        while piece := file.read(1 << 20):
+            yield piece

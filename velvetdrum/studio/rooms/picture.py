@@ -1,0 +1,217 @@
+"""The picture: frames for the page, drawn by the export's renderer in worker processes."""
+
+from __future__ import annotations
+
+from base64 import b64encode
+from typing import Any
+
+from flask import Blueprint, Response, abort, current_app, jsonify
+
+from velvetdrum.picture.drawn_layer import takes_behind
+from velvetdrum.picture.key_moments import moments_of
+from velvetdrum.picture.media.clips.preparing import PROXY
+from velvetdrum.scene.designs import FAMILIES
+from velvetdrum.scene.document import Document
+from velvetdrum.store import media
+from velvetdrum.studio.http.fields import JsonPatch, ListOf, OneOf, Text, Whole
+from velvetdrum.studio.http.requests import (
+    FRAME,
+    MOST_EDIT,
+    MOST_PICTURE,
+    UPLOAD_LIMIT,
+    chunks,
+    drafted,
+    file_bytes,
+    file_name_given,
+    is_key,
+    project_or_404,
+    queries,
+    services,
+    takes,
+    takes_file,
+)
+from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.drawn_frames import unpacked
+from velvetdrum.studio.workers.scenes import Named
+
+blueprint = Blueprint("picture", __name__)
+
+MOST_SVG = 8_000_000
+
+_MOST_FRAMES = 64
+_DRAFT = JsonPatch("A JSON Patch that is drawn but not kept", default=None)
+_SIZE = ListOf(Whole(64, 4096), 2, 2, "Width and height of another frame", default=None)
+
+
+@blueprint.post("/projects/<ident>/frames")
+@takes(
+    MOST_EDIT,
+    frames=ListOf(Whole(-(1 << 31), 1 << 31), 1, _MOST_FRAMES, "Numbers of frames"),
+    width=Whole(16, 3840, "Pixels across"),
+    form=OneOf("jpeg", "png", "webp", default="jpeg"),
+    draft=_DRAFT,
+    only=Text(64, "Id of the one layer to draw", default=None),
+    size=_SIZE,
+)
+def frames(ident: str, given: dict[str, Any]) -> Response:
+    """Pictures of frames, packed as `tasks.draw_frames` says.
+
+    `draft` is a JSON Patch that is drawn but not kept: what a slider shows while it is being dragged. `only` is
+    the id of the one layer to draw.
+    """
+    named = _in_frame(drafted(ident, given["draft"]), given["size"])
+    if given["only"]:
+        named = named.changed(_only(named.document, given["only"]))
+    last = named.project.frame_count - 1
+    chosen = [min(max(number, 0), last) for number in given["frames"]]
+    answer = Response(_draw(named, chosen, given["width"], given["form"]), mimetype="application/octet-stream")
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
+@blueprint.get("/projects/<ident>/poster")
+@queries(frame=Whole(-(1 << 31), 1 << 31, "Number of a frame", default=0))
+def poster(ident: str, query: dict[str, Any]) -> Response:
+    """One small frame as a JPEG, for lists of projects."""
+    named = drafted(ident)
+    frame = min(max(query["frame"], 0), named.project.frame_count - 1)
+    packed = _draw(named, [frame], 640, "jpeg")
+    ((_, data),) = unpacked(packed)
+    answer = Response(data, mimetype="image/jpeg")
+    answer.headers["Cache-Control"] = "private, max-age=86400"
+    return answer
+
+
+@blueprint.post("/projects/<ident>/choices")
+@takes()
+def choices(ident: str, given: dict[str, Any]) -> Any:
+    """The figures that can be added, drawn from the project's own sound at its loudest moment: layers, and their
+    pictures as data for `img`."""
+    named = drafted(ident)
+    sources = services().sources(named.document)
+    marks = moments_of(named.document, (sources.analysis or None) if sources else None)
+    frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
+    listed, packed = services().quickly(tasks.draw_choices, named, sources, frame, 288)
+    for item, (_, data) in zip(listed, unpacked(packed), strict=True):
+        item["picture"] = "data:image/jpeg;base64," + b64encode(data).decode()
+    return jsonify(families=FAMILIES, choices=listed)
+
+
+@blueprint.post("/projects/<ident>/pictures")
+@takes_file("A picture", MOST_PICTURE)
+def bring_picture(ident: str) -> Any:
+    """Keep the picture that the request's body is, for use in a project."""
+    project_or_404(ident)
+    data = file_bytes(MOST_PICTURE, "picture")
+    return jsonify(services().keep_picture(data, file_name_given("Picture")))
+
+
+@blueprint.post("/projects/<ident>/clips")
+@takes_file("A clip", UPLOAD_LIMIT)
+def bring_clip(ident: str) -> Any:
+    """Take the clip that the request's body is; its progress is asked for as that of a sound."""
+    project_or_404(ident)
+    here, limit = services(), current_app.config["UPLOAD_LIMIT"]
+    received, part = here.folder.receive(chunks(), file_name_given("Clip"), limit)
+    return jsonify(here.imports.begin_clip(received, part, ident)), 202
+
+
+@blueprint.get("/projects/<ident>/missing")
+def missing(ident: str) -> Any:
+    """Pictures and clips whose files are not here."""
+    return jsonify(services().missing_media(project_or_404(ident).document))
+
+
+@blueprint.get("/clips/<key>")
+def clip(key: str) -> Any:
+    """What is known of a clip."""
+    row = media.find(services().db, key) if is_key(key) else None
+    if row is None or not (row.facts or {}).get("clip"):
+        abort(404, "There is no such clip here.")
+    return jsonify({"key": row.key, "name": row.name} | (row.facts or {}))
+
+
+@blueprint.post("/projects/<ident>/handles")
+@takes(MOST_EDIT, frame=FRAME, draft=_DRAFT, size=_SIZE)
+def find_handles(ident: str, given: dict[str, Any]) -> Any:
+    """Where the layers lie at a frame, in pixels of the project's frame or of one of another `size`, and what falls
+    outside of it. `draft` as for frames."""
+    named = _in_frame(drafted(ident, given["draft"]), given["size"])
+    frame = min(given["frame"], named.project.frame_count - 1)
+    size = named.document["frame"]
+    here = services()
+    sources = here.sources(named.document)
+    return jsonify(here.quickly(tasks.find_handles, named, sources, frame, size["width"], size["height"]))
+
+
+@blueprint.get("/pictures/<key>")
+def picture(key: str) -> Any:
+    """A stored picture as a small JPEG."""
+    row = media.find(services().db, key) if is_key(key) else None
+    facts = (row.facts or {}) if row is not None else {}
+    if row is None or not (facts.get("picture") or facts.get("clip")):
+        abort(404, "There is no such picture here.")
+    proxy = services().folder.clip(key) / PROXY
+    path = services().folder.original(row) if facts.get("picture") else proxy
+    if not path.exists():
+        abort(404, "This file is not here, or it is still being prepared.")
+    data = services().quickly(tasks.small_picture, str(path), 200)
+    answer = Response(data, mimetype="image/jpeg")
+    answer.headers["Cache-Control"] = "private, max-age=86400, immutable"
+    return answer
+
+
+@blueprint.post("/paths")
+@takes_file("An SVG file", MOST_SVG)
+def read_path() -> Any:
+    """The shapes of the SVG file that the request's body is, as path data."""
+    return jsonify(path=services().read(tasks.read_paths, file_bytes(MOST_SVG, "SVG file")))
+
+
+@blueprint.get("/projects/<ident>/moments")
+def moments(ident: str) -> Any:
+    """The moments at which a design is judged."""
+    document = project_or_404(ident).document
+    sources = services().sources(document)
+    return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
+
+
+def _draw(named: Named, numbers: list[int], width: int, form: str) -> bytes:
+    here = services()
+    sources = here.sources(named.document)
+
+    def draw(missing: list[int]) -> bytes:
+        return here.quickly(tasks.draw_frames, named, sources, missing, width, form)
+
+    return here.drawn.packed(named.scene.name, sources, numbers, width, form, draw)
+
+
+def _in_frame(named: Named, size: list[int] | None) -> Named:
+    """A project as it is, or in a frame of another width and height."""
+    if size is None:
+        return named
+    frame = {"width": size[0], "height": size[1]}
+    return named.drafted([{"op": "replace", "path": "/frame", "value": frame}])
+
+
+def _only(document: Document, layer: str) -> Document:
+    """The document with one layer drawn alone, a group with its members; one whose picture is what is behind it with
+    that. Others stay, hidden, for masks."""
+    place = next((n for n, item in enumerate(document["layers"]) if item["id"] == layer), None)
+    if place is not None and takes_behind(document["layers"][place]["kind"]):
+        behind, own = document["layers"][:place], document["layers"][place]
+        front = [{**item, "visible": False} for item in document["layers"][place + 1 :]]
+        return {**document, "layers": [*behind, {**own, "visible": True}, *front]}
+    inside = {layer}
+    for _ in document["layers"]:
+        inside |= {item["id"] for item in document["layers"] if item.get("group") in inside}
+    shown = [
+        {
+            **item,
+            "visible": item["id"] == layer or (item["id"] in inside and item["visible"]),
+            "solo": False,
+            "group": "" if item["id"] == layer else item.get("group", ""),
+        }
+        for item in document["layers"]
+    ]
+    return {**document, "layers": shown}

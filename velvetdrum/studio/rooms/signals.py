@@ -1,0 +1,158 @@
+"""Signals: their curves for the page, fitting, suggestions, beats, and tables out and in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, Response, abort, jsonify
+
+from velvetdrum.audio.analysis import SoundFacts
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.grid import BeatGrid, tapped
+from velvetdrum.studio.http.fields import JsonPatch, ListOf, ObjectOf, Real, Text, Whole
+from velvetdrum.studio.http.requests import (
+    MOST_EDIT,
+    MOST_TABLE,
+    drafted,
+    file_bytes,
+    project_or_404,
+    queries,
+    services,
+    takes,
+    takes_file,
+)
+from velvetdrum.studio.rooms.start import file_name
+from velvetdrum.studio.workers import tasks
+
+blueprint = Blueprint("signals", __name__)
+
+_MOST_COLUMNS = 4096
+_DRAFT = JsonPatch("A JSON Patch that is looked at but not kept", default=None)
+_IDENTS = ListOf(Text(64), 0, 64, "Ids of signals; all without it", default=None)
+_SECOND = Real(-1e5, 1e5, "s")
+_SPAN = ObjectOf({"from_s": _SECOND, "to_s": _SECOND, "columns": Whole(1, _MOST_COLUMNS)})
+
+
+@blueprint.post("/projects/<ident>/curves")
+@takes(
+    MOST_EDIT,
+    signals=_IDENTS,
+    start=Whole(0, 1 << 31, "First frame", default=0),
+    count=Whole(1, _MOST_COLUMNS, "Frames", default=None),
+    spans=ListOf(_SPAN, 1, 4, "Stretches", default=None),
+    detail=Text(64, "Id of the signal that is judged too", default=None),
+    draft=_DRAFT,
+)
+def curves(ident: str, given: dict[str, Any]) -> Any:
+    """Curves as `tasks.read_curves` gives them; `draft` is a JSON Patch that is looked at but not kept."""
+    named = drafted(ident, given["draft"])
+    wanted: dict[str, Any] = {"signals": given["signals"]}
+    if given["count"] is not None:
+        wanted |= {"start": given["start"], "count": given["count"]}
+    elif given["spans"] is not None:
+        wanted |= {"spans": [_span(span) for span in given["spans"]], "detail": given["detail"]}
+    else:
+        abort(400, "Ask for one to four spans, or for a count of frames.")
+    here = services()
+    return jsonify(here.quickly(tasks.read_curves, named, here.sources(named.document), wanted))
+
+
+@blueprint.post("/projects/<ident>/fit-signals")
+@takes(
+    MOST_EDIT,
+    signals=_IDENTS,
+    from_s=Real(-1e5, 1e5, "s", default=None),
+    to_s=Real(-1e5, 1e5, "s", default=None),
+    draft=_DRAFT,
+)
+def fit_signals(ident: str, given: dict[str, Any]) -> Any:
+    """Quiet and loud level by signal, from the whole project or from a stretch of it."""
+    named = drafted(ident, given["draft"])
+    here = services()
+    sources = here.sources(named.document)
+    if sources is None or not sources.analysis:
+        abort(409, "There is no sound to read the range from yet.")
+    length = named.project.length_s
+    start, stop = given["from_s"] or 0.0, length if given["to_s"] is None else given["to_s"]
+    if stop <= start:
+        abort(400, "to_s must lie after from_s.")
+    return jsonify(here.quickly(tasks.fit_signals, named, sources, given["signals"], start, stop))
+
+
+@blueprint.get("/projects/<ident>/suggestions")
+def suggestions(ident: str) -> Any:
+    """Pickups to offer for a project's sound."""
+    named, here = drafted(ident), services()
+    return jsonify(here.quickly(tasks.suggest_signals, named, here.sources(named.document)))
+
+
+@blueprint.post("/projects/<ident>/beats")
+@takes(MOST_EDIT, draft=_DRAFT)
+def beats(ident: str, given: dict[str, Any]) -> Any:
+    """The beat grid of a project: tempo, confidence, and the beats as seconds and whether they begin a bar."""
+    project = drafted(ident, given["draft"]).project
+    recording = services().recording(project.track.media) if project.track else None
+    use = AudioRange(recording, project.track.in_s, project.track.out_s) if project.track and recording else None
+    grid = BeatGrid.of(project.beats, use)
+    measured = recording.facts if recording else None
+    return jsonify(
+        tempo_bpm=round(grid.tempo_bpm, 2) if grid else None,
+        measured_bpm=measured.tempo_bpm if measured else None,
+        confidence=measured.tempo_confidence if measured else 0.0,
+        readings=_readings(measured) if measured else [],
+        beats=[[round(time, 4), first] for time, first in grid.between(0.0, project.length_s)] if grid else [],
+    )
+
+
+@blueprint.post("/projects/<ident>/taps")
+@takes(taps_s=ListOf(Real(-1e5, 1e5, "s"), 0, 1000, "Seconds of the recording"))
+def taps(ident: str, given: dict[str, Any]) -> Any:
+    """Beat settings from the seconds of the recording at which somebody tapped along."""
+    project_or_404(ident)
+    try:
+        return jsonify(tapped(given["taps_s"]))
+    except ValueError as problem:
+        abort(422, str(problem))
+
+
+@blueprint.post("/projects/<ident>/points")
+@takes_file("A CSV table", MOST_TABLE)
+def points(ident: str) -> Any:
+    """Points of a drawn curve from a CSV table in the request's body."""
+    project_or_404(ident)
+    return jsonify(points=services().read(tasks.read_points, file_bytes(MOST_TABLE, "table")))
+
+
+@blueprint.get("/projects/<ident>/signals.<any(csv, json):form>")
+@queries(signal=Text(64, "Id of a signal; all without it", default=None))
+def download(ident: str, form: str, query: dict[str, Any]) -> Response:
+    """Curves at the project's frame rate: of one signal with `?signal=ID`, or of all."""
+    row = project_or_404(ident)
+    known = {item["id"]: item["name"] for item in row.document["signals"]}
+    chosen = query["signal"]
+    if not known or (chosen is not None and chosen not in known):
+        abort(404, "There is no such signal in this project.")
+    here = services()
+    idents = [chosen] if chosen else []
+    text = here.quickly(tasks.signals_file, here.named(row), here.sources(row.document), idents, form)
+    answer = Response(text, mimetype="text/csv" if form == "csv" else "application/json")
+    name = file_name(f"{row.name} {known[chosen]}" if chosen else f"{row.name} signals")
+    answer.headers.set("Content-Disposition", "attachment", filename=f"{name}.{form}")
+    return answer
+
+
+def _readings(facts: SoundFacts) -> list[dict[str, Any]]:
+    """The tempos to choose from, the likeliest first."""
+    if facts.tempo_bpm is None:
+        return []
+    listed = [{"tempo_bpm": facts.tempo_bpm, "confidence": facts.tempo_confidence}, *facts.other_tempos]
+    return [
+        {"reading": str(number), "tempo_bpm": item["tempo_bpm"], "confidence": item["confidence"]}
+        for number, item in enumerate(listed, 1)
+    ]
+
+
+def _span(given: dict[str, Any]) -> tuple[float, float, int]:
+    if given["to_s"] <= given["from_s"]:
+        abort(400, "to_s must lie after from_s.")
+    return given["from_s"], given["to_s"], given["columns"]

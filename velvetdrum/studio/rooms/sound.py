@@ -1,0 +1,218 @@
+"""Sound in: uploads, their progress, and what the strip and the player read of a recording."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, Response, abort, current_app, jsonify, request
+
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.decode import RATE
+from velvetdrum.deliver.bundle import is_bundle
+from velvetdrum.deliver.export import used_part
+from velvetdrum.deliver.sound_mix import mixed, voices
+from velvetdrum.limits.archive import looks_like_archive
+from velvetdrum.looks.presets import fitted_settings
+from velvetdrum.scene.document import parse
+from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.signals import views
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.store.imports import ImportRow
+from velvetdrum.store.media import TooLarge
+from velvetdrum.studio.http.fields import OneOf, Real, Text, Values, Whole
+from velvetdrum.studio.http.requests import (
+    SECONDS,
+    UPLOAD_LIMIT,
+    chunks,
+    file_name_given,
+    is_ident,
+    is_key,
+    project_or_404,
+    queries,
+    services,
+    takes,
+    takes_file,
+)
+from velvetdrum.studio.workers import tasks
+
+blueprint = Blueprint("sound", __name__)
+
+_LONGEST_PIECE = 48_000 * 30
+_LATEST = 48_000 * 3 * 3600
+_PIECE = {"start": Whole(0, _LATEST, "First sample"), "count": Whole(1, _LONGEST_PIECE, "Samples, up to 30 seconds")}
+_CHANNEL = OneOf("mix", "left", "right", "mid", "side", about="The part of the stereo sound", default="mix")
+
+
+@blueprint.post("/sounds")
+@queries(project=Text(64, "Id of the project whose sound it replaces", default=None))
+@takes_file("A sound or a project file", UPLOAD_LIMIT)
+def upload(query: dict[str, Any]) -> Any:
+    """Take a sound or project file as the request's body; its name comes percent-coded in X-File-Name.
+
+    With `?project=ID` the sound replaces that project's.
+    """
+    limit = current_app.config["UPLOAD_LIMIT"]
+    if request.content_length is not None and request.content_length > limit:
+        raise TooLarge(f"The file is larger than {limit / 1e9:.1f} GB, which is the most that is taken.")
+    here = services()
+    name, project = file_name_given("sound"), query["project"]
+    if project:
+        project_or_404(project)
+    received, part = here.folder.receive(chunks(), name, limit)
+    if looks_like_archive(part) and here.read(is_bundle, part):
+        try:
+            return jsonify(here.imports.open_bundle(part)), 202
+        finally:
+            part.unlink(missing_ok=True)
+    return jsonify(here.imports.begin(received, part, {"project": project} if project else {})), 202
+
+
+@blueprint.get("/imports/<ident>")
+def import_state(ident: str) -> Any:
+    """How far an import is, and what became of it."""
+    row = _import(ident)
+    share = 1.0 if row.state == "done" else services().imports.share(ident)
+    return jsonify(
+        state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name, key=row.media.key
+    )
+
+
+@blueprint.get("/imports/<ident>/wave")
+def import_wave(ident: str) -> Response:
+    """The waveform as far as it has been read: 400 columns of lowest, highest and RMS, as `wave` gives them."""
+    row = _import(ident)
+    answer = _binary(np.rint(services().imports.wave(row.media.key, 400) * 32767).astype("<i2"))
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
+@blueprint.post("/imports/<ident>/cancel")
+@takes()
+def cancel_import(ident: str, given: dict[str, Any]) -> Any:
+    """Stop an import; one that has ended stays as it is."""
+    if _import(ident).state == "running":
+        services().imports.cancel(ident)
+    return jsonify(cancelled=ident)
+
+
+@blueprint.get("/sounds/<key>")
+def facts(key: str) -> Any:
+    """What is known of a recording."""
+    recording = _recording(key)
+    return jsonify(vars(recording.facts) | {"samples": recording.samples, "heard": recording.pcm.shape[1]})
+
+
+@blueprint.get("/sounds/<key>/wave")
+@queries(**SECONDS, columns=Whole(1, 8192, "Columns"))
+def wave(key: str, query: dict[str, Any]) -> Response:
+    """Columns of the waveform between two seconds: lowest, highest and RMS as 16-bit little-endian values."""
+    start, stop = _stretch(query)
+    table = _recording(key).overview(start, stop, query["columns"])
+    return _binary(np.rint(table * 32767).astype("<i2"))
+
+
+@blueprint.get("/sounds/<key>/pcm")
+@queries(**_PIECE)
+def pcm(key: str, query: dict[str, Any]) -> Response:
+    """Samples at 48 kHz as interleaved 16-bit little-endian values."""
+    start, count = query["start"], query["count"]
+    return _binary(np.asarray(_recording(key).pcm[start : start + count]).astype("<i2"))
+
+
+@blueprint.get("/projects/<ident>/pcm")
+@queries(**_PIECE)
+def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
+    """As `pcm`, of a project's recording with the clips mixed in that are heard, always in stereo."""
+    start, count = query["start"], query["count"]
+    document = project_or_404(ident).document
+    project, sources = parse(document), services().sources(document)
+    if project.track is None or sources is None:
+        abort(409, "There is no sound in this project yet.")
+    use = used_part(project, sources)
+    own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
+    both = np.zeros((2, count), np.float32)
+    both[:, : len(own)] = own.T if own.shape[1] == 2 else np.repeat(own.T, 2, axis=0)
+    first = start - round(project.track.in_s * RATE)
+    both += mixed(project, use, voices(project, use, sources.clips), first, count)
+    answer = _binary(np.rint(np.clip(both, -1, 1) * 32767).astype("<i2").T)
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
+@blueprint.get("/sounds/<key>/spectrum")
+@queries(**SECONDS, channel=_CHANNEL)
+def spectrum(key: str, query: dict[str, Any]) -> Any:
+    """Average and loudest level between two seconds, on the axis of the drawn spectrum."""
+    average, loudest = views.spectrum_range(_recording(key), query["channel"], *_stretch(query))
+    return jsonify(hz=views.axis_hz(), average=average, loudest=loudest)
+
+
+@blueprint.get("/sounds/<key>/spectra")
+@queries(start=Whole(0, 1 << 31, "First reading"), count=Whole(1, 600, "Readings"), channel=_CHANNEL)
+def spectra(key: str, query: dict[str, Any]) -> Response:
+    """Levels on that axis at readings, 60 a second, as 16-bit little-endian hundredths of dBFS."""
+    start, stop = query["start"], query["start"] + query["count"]
+    return _binary(views.spectra(_recording(key), query["channel"], start, stop).astype("<i2"))
+
+
+@blueprint.get("/sounds/<key>/spectrogram")
+@queries(
+    **SECONDS,
+    channel=_CHANNEL,
+    width=Whole(1, 2048, "Pixels across"),
+    height=Whole(1, 1024, "Pixels down"),
+    floor=Real(-140, -20, "dBFS", "The level that is dark", default=-84.0),
+)
+def spectrogram(key: str, query: dict[str, Any]) -> Response:
+    """The sound between two seconds as a PNG: time across, frequency up."""
+    recording, (start, stop) = _recording(key), _stretch(query)
+    size = (query["width"], query["height"])
+    data = services().quickly(
+        tasks.draw_spectrogram, str(recording.folder), query["channel"], start, stop, *size, query["floor"]
+    )
+    answer = Response(data, mimetype="image/png")
+    answer.headers["Cache-Control"] = "private, max-age=3600, immutable"
+    return answer
+
+
+@blueprint.post("/projects/<ident>/fit")
+@takes(
+    kind=OneOf(*LAYER_KINDS, about="Kind of the layer", default="spectrum"),
+    settings=Values(dict, "The layer's settings", default={}),
+)
+def fit(ident: str, given: dict[str, Any]) -> Any:
+    """Levels or gain that suit a figure's settings and the used part of the sound, by the setting's name."""
+    row = project_or_404(ident)
+    track = parse(row.document).track
+    recording = services().recording(track.media) if track else None
+    if track is None or recording is None:
+        abort(409, "There is no sound to read the range from yet.")
+    return jsonify(fitted_settings(given["kind"], given["settings"], AudioRange(recording, track.in_s, track.out_s)))
+
+
+def _recording(key: str) -> Analysis:
+    found = services().recording(key) if is_key(key) else None
+    if found is None:
+        abort(404, "There is no such recording here.")
+    return found
+
+
+def _stretch(query: dict[str, Any]) -> tuple[float, float]:
+    if query["to"] <= query["from"]:
+        abort(400, "to must lie after from.")
+    return query["from"], query["to"]
+
+
+def _import(ident: str) -> ImportRow:
+    row = services().imports.find(ident) if is_ident(ident) else None
+    if row is None:
+        abort(404, "There is no such import.")
+    return row
+
+
+def _binary(table: np.ndarray) -> Response:
+    answer = Response(table.tobytes(), mimetype="application/octet-stream")
+    # A recording's content never changes under its key.
+    answer.headers["Cache-Control"] = "private, max-age=3600, immutable"
+    return answer

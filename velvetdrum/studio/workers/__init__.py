@@ -1,0 +1,1 @@
+"""Worker processes: their pools, and what they are asked to do."""

@@ -1,0 +1,383 @@
+"""What worker processes do for the studio. Arguments and results are plain values."""
+
+from __future__ import annotations
+
+import logging
+import math
+import struct
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+from typing import Any
+
+import numpy as np
+
+from velvetdrum.audio.analysis import Analysis, is_current
+from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.audio.decode import READ
+from velvetdrum.audio.errors import Cancelled, SoundError
+from velvetdrum.declare.settings import Stop
+from velvetdrum.deliver.bundle import read_bundle
+from velvetdrum.deliver.export import Sources, used_part
+from velvetdrum.limits.door import Bounds
+from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
+from velvetdrum.looks.driving import Drivers
+from velvetdrum.looks.effect_choices import effect_choices
+from velvetdrum.looks.presets import choice_layers
+from velvetdrum.picture.costs import costs_of
+from velvetdrum.picture.drawn_layer import takes_behind
+from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
+from velvetdrum.picture.media import pictures as images
+from velvetdrum.picture.media.clips.clip import opened
+from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
+from velvetdrum.picture.media.cube_files import parse_cube
+from velvetdrum.picture.media.decoding import PictureError, decoded
+from velvetdrum.picture.paint.palettes import palette_of
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.readings import reading_of
+from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
+from velvetdrum.picture.shapes.svgfile import svg_path_data
+from velvetdrum.picture.spectrogram import spectrogram
+from velvetdrum.picture.text.specimens import shipped, specimen
+from velvetdrum.picture.text.typeface_files import check_typeface
+from velvetdrum.scene.document import Document, new_layer, parse
+from velvetdrum.scene.effects import EFFECT_KINDS
+from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.signals import views
+from velvetdrum.signals.pickup_fit import fit_pickup
+from velvetdrum.signals.sources.pickup import Pickup
+from velvetdrum.signals.suggest import suggest
+from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
+from velvetdrum.studio.workers.notes import teller
+from velvetdrum.studio.workers.scenes import Scene, document_of, project_of
+
+
+def sound_bounds(path: str) -> Bounds:
+    """Two minutes, and what an analysis of that many bytes can need at the most."""
+    return _bounds(path, 120, 10)
+
+
+def clip_bounds(path: str) -> Bounds:
+    """The same for a clip."""
+    return _bounds(path, 600, 60)
+
+
+def bundle_bounds(path: str) -> Bounds:
+    """The same for a project file."""
+    return _bounds(path, 60, 2)
+
+
+def _bounds(path: str, seconds: float, more: float) -> Bounds:
+    """So many seconds, and more for each megabyte."""
+    return Bounds(seconds + more * Path(path).stat().st_size / 1e6, MEMORY_BYTES)
+
+
+def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, Any]:
+    """Analyse a recording and give its facts.
+
+    Progress goes to the file `notes` as a share from 0 to 1; the work stops when `notes` + ".cancel" appears.
+    """
+    path, target = Path(source), Path(folder)
+    if is_current(target):
+        return asdict(Analysis(target).facts)
+    with _damage_as(SoundError, _SOUND):
+        return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
+
+
+def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
+    """Make the proxy, the times and the sound of a clip and give its facts; progress and stopping as in
+    `analyse_sound`. Raises ClipError."""
+    path = Path(source)
+    with _damage_as(ClipError, _CLIP):
+        return asdict(prepare_clip(path, Path(folder), teller(notes)))
+
+
+_SOUND = f"This file is damaged in a way that its sound can't be read. {READ}"
+_CLIP = "This file is damaged in a way that its pictures can't be read. Save it anew in another program."
+
+
+@contextmanager
+def _damage_as(kind: type[Exception], sentence: str) -> Iterator[None]:
+    """Tell what a decoder stumbles over in a file that somebody brought as damage of that file. What it was is logged:
+    the libraries below raise whatever they like."""
+    try:
+        yield
+    except (Cancelled, SoundError, ClipError, PictureError, OverTime, MemoryError, OSError):
+        raise
+    except Exception as problem:
+        logging.getLogger(__name__).warning("damaged file", exc_info=True)
+        raise kind(sentence) from problem
+
+
+PREVIEW_S = 20.0
+"""Seconds of processor time that a preview may take."""
+
+
+def timed(seconds: float, task: Callable[..., Any], /, *values: Any) -> Any:
+    """Run a task under a time limit. Raises OverTime."""
+    with limited_time(seconds):
+        return task(*values)
+
+
+def watched(notes: str, task: Callable[..., Any], /, *values: Any) -> Any:
+    """Run a drawing task under a time limit, noting the id of the layer that is drawn in a file: should this process
+    end, that is what ended it."""
+    told = Path(notes)
+
+    def note(layer: str) -> None:
+        told.write_text(layer)
+
+    with watching(note):
+        return timed(PREVIEW_S, task, *values)
+
+
+def prepare_picture(path: str, levels: str) -> dict[str, Any]:
+    """Check a picture, write its levels into a folder, and give its facts. Raises PictureError."""
+    return asdict(images.prepare_picture(Path(path), Path(levels)))
+
+
+def unpack_bundle(path: str, folder: str) -> tuple[Document, dict[str, str]]:
+    """Read a project file as `read_bundle` does, with paths as text."""
+    document, files = read_bundle(Path(path), Path(folder))
+    return document, {key: str(file) for key, file in files.items()}
+
+
+def read_paths(data: bytes) -> str:
+    """The shapes of an SVG file as path data. Raises PathError."""
+    return svg_path_data(data)
+
+
+def read_points(data: bytes) -> list[dict[str, Any]]:
+    """Points of a drawn curve from a CSV table. Raises TableError."""
+    try:
+        return points_from_csv(data.decode("utf-8-sig"))
+    except UnicodeDecodeError:
+        raise TableError("The file is not a text table. Save it as CSV in UTF-8.") from None
+
+
+def draw_frames(scene: Scene, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:
+    """Draw frames at a width and pack them: for each, its number and its size as 32-bit little-endian words,
+    then the picture."""
+    project = project_of(scene)
+    size = project.frame.scaled_to(min(width, project.frame.width))
+    view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
+    canvas = Canvas(size.width, size.height)
+    out = []
+    for number in frames:
+        view.at(project.time_of(number), size).draw_frame(canvas)
+        data = encode_still(canvas.pixels, form)
+        out.append(struct.pack("<II", number, len(data)) + data)
+    return b"".join(out)
+
+
+def draw_choices(scene: Scene, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
+    """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
+    and the pictures packed as by `draw_frames`."""
+    document, whole = document_of(scene), project_of(scene)
+    use, media = used_part(whole, sources), sources.small if sources else None
+    # What they stand on is drawn without the group and the masks that it has in the project.
+    ground = [
+        {**new_layer(layer["kind"]), "settings": layer["settings"], "id": layer["id"]}
+        for layer in document["layers"]
+        if LAYER_KINDS[layer["kind"]].depth == 0 and layer["visible"]
+    ]
+    listed, out = [], []
+    drivers = Drivers(list(document["signals"]), use, whole.length_s)
+    for number, (choice, layer) in enumerate(choice_layers(use)):
+        fresh = drivers.drive(layer, choice.design.follows)
+        below = [] if LAYER_KINDS[choice.kind].depth == 0 else ground
+        if takes_behind(choice.kind):
+            # It works on all that is there; on a backdrop alone little of it would be seen.
+            below = document["layers"]
+        shown = choice.design.shown
+        drawn = new_layer(shown[0], **shown[1]) if shown else layer
+        project = parse({**document, "layers": [*below, drawn], "signals": [*document["signals"], *fresh]})
+        size = project.frame.scaled_to(min(width, project.frame.width))
+        data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
+        told = {"family": choice.design.family, "name": choice.design.name, "layer": layer, "signals": fresh}
+        listed.append(told)
+        out.append(struct.pack("<II", number, len(data)) + data)
+    return listed, b"".join(out)
+
+
+def small_picture(path: str, longest: int) -> bytes:
+    """A stored picture or clip, small, as a JPEG; what is clear stands on grey."""
+    if path.endswith(PROXY):
+        clip = opened(path)
+        pixels = clip.pixels(clip.frames // 2)
+    else:
+        pixels = images.small(path, longest)
+    ground = np.array([134, 122, 138], np.uint16)
+    shown = pixels[..., :3] + (255 - pixels[..., 3:].astype(np.uint16)) * ground // 255
+    return encode_still(np.minimum(shown, 255).astype(np.uint8), "jpeg")
+
+
+def find_handles(scene: Scene, sources: Sources | None, frame: int, width: int, height: int) -> dict[str, Any]:
+    """The handles of all layers at a frame, in a picture of a size, and what falls outside of it."""
+    project = project_of(scene)
+    size = project.frame.__class__(width, height)
+    use, media = used_part(project, sources), sources.small if sources else None
+    found = handles(project, use, project.time_of(frame), size, media)
+    notes = layer_notes(project, use, project.time_of(frame), media)
+    return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size), "notes": notes}
+
+
+def read_typeface(data: bytes) -> dict[str, Any]:
+    """What a typeface file says of itself, and its name in its own letters. Raises TypefaceError."""
+    facts = check_typeface(data)
+    with NamedTemporaryFile(suffix=facts.suffix) as file:
+        file.write(data)
+        file.flush()
+        return asdict(facts) | {"specimen": typeface_specimen(file.name, facts.family)}
+
+
+def shipped_typefaces() -> list[dict[str, Any]]:
+    """The families that ship, each with its name in its own letters."""
+    return shipped()
+
+
+def typeface_specimen(path: str, text: str) -> tuple[str, float]:
+    """A line in the letters of a typeface as path data, and its width; nothing for one that can't be laid out."""
+    try:
+        return specimen(text, path)
+    except Exception:  # whatever a table's reader stumbles over
+        logging.getLogger(__name__).warning("no specimen of a typeface", exc_info=True)
+        return "", 0.0
+
+
+def read_table(data: bytes) -> dict[str, Any]:
+    """What a look-up table says of itself. Raises CubeError."""
+    found = parse_cube(data)
+    return {"suffix": ".cube", "title": found.title, "points": found.size, "dimensions": found.points.ndim - 1}
+
+
+def draw_effect_choices(
+    scene: Scene, sources: Sources | None, layer: str, frame: int, width: int
+) -> tuple[list[Document], bytes]:
+    """The project at a frame with each effect that there is to choose on one of its layers, after those that it has:
+    the effects, and the pictures packed as by `draw_frames`."""
+    document = document_of(scene)
+    use, media = used_part(project_of(scene), sources), sources.small if sources else None
+    listed, out = [], []
+    for number, choice in enumerate(effect_choices()):
+        effect = choice.effect
+        layers = [
+            {**item, "effects": [*item.get("effects", []), effect]} if item["id"] == layer else item
+            for item in document["layers"]
+        ]
+        project = parse({**document, "layers": layers})
+        size = project.frame.scaled_to(min(width, project.frame.width))
+        data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
+        cls = EFFECT_KINDS[choice.kind]
+        told = {"family": choice.design.family, "name": choice.design.name, "help": cls.help(), "effect": effect}
+        listed.append(told)
+        out.append(struct.pack("<II", number, len(data)) + data)
+    return listed, b"".join(out)
+
+
+def read_frame(scene: Scene, sources: Sources | None, frame: int, width: int) -> dict[str, Any]:
+    """What a frame shows as instruments tell it, see `Reading`, and what its layers and effects cost in ms."""
+    project = project_of(scene)
+    size = project.frame.scaled_to(min(width, project.frame.width))
+    view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
+    canvas = Canvas(size.width, size.height)
+    stage = view.at(project.time_of(min(frame, project.frame_count - 1)), size)
+    costs = costs_of(stage, canvas)
+    found = reading_of(canvas.pixels)
+    return {
+        "waveform": [row.tobytes().hex() for row in found.waveform],
+        "histogram": found.histogram.round(4).tolist(),
+        "black": round(found.black, 4),
+        "white": round(found.white, 4),
+        "costs": costs,
+        "width": size.width,
+    }
+
+
+def picture_palette(data: bytes, count: int) -> tuple[Stop, ...]:
+    """The colours of a picture."""
+    facts = images.check_picture(data)
+    if facts.suffix == images.SVG:
+        raise images.PictureError("An SVG picture has no pixels of its own. Bring a PNG, JPEG, WebP or GIF.")
+    # Halved as often as leaves it large enough for its colours.
+    halved = max(int(math.log2(max(facts.width, facts.height) / 256)), 0)
+    return palette_of(decoded(data, halved), count)
+
+
+def frame_palette(scene: Scene, sources: Sources | None, frame: int, count: int) -> tuple[Stop, ...]:
+    """The colours of a frame of a project."""
+    project = project_of(scene)
+    size = project.frame.scaled_to(min(320, project.frame.width))
+    media = sources.small if sources else None
+    return palette_of(render(project, used_part(project, sources), project.time_of(frame), size, media=media), count)
+
+
+def read_curves(scene: Scene, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
+    """Curves of signals: over each of `spans` (from, to in seconds, columns), or values at `count` frames from
+    `start` on.
+
+    `signals` are ids, all without it. For the one in `detail` also what it was before shaping, and what is
+    pinned of it.
+    """
+    project = project_of(scene)
+    signals = signals_of(project, used_part(project, sources))
+    given = wanted.get("signals")
+    idents = [ident for ident in (list(signals.signals) if given is None else given) if ident in signals.signals]
+    if "count" in wanted:
+        start = int(wanted["start"])
+        times = np.array([float(project.time_of(start + number)) for number in range(int(wanted["count"]))])
+        return {"values": {ident: views.frames_of(signals, ident, times) for ident in idents}}
+    detail = wanted.get("detail")
+    found: dict[str, Any] = {"spans": []}
+    for span in wanted["spans"]:
+        part: dict[str, Any] = {"curves": {ident: views.columns_of(signals, ident, *span) for ident in idents}}
+        if detail in signals.signals:
+            part["unshaped"] = views.unshaped_columns(signals, detail, *span)
+        found["spans"].append(part)
+    if detail in signals.signals:
+        found["judged"] = views.judged(signals, detail)
+    return found
+
+
+def fit_signals(
+    scene: Scene, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
+) -> dict[str, Any]:
+    """Quiet and loud level for the pickups among `idents`, or for all, by id."""
+    project = project_of(scene)
+    use = used_part(project, sources)
+    if use is None:
+        return {}
+    return {
+        named.id: dict(
+            zip(("quiet_db", "loud_db"), fit_pickup(named.signal, use, project.length_s, start_s, stop_s), strict=True)
+        )
+        for named in project.signals
+        if isinstance(named.signal, Pickup) and (idents is None or named.id in idents)
+    }
+
+
+def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
+    """Pickups to offer for a project's sound."""
+    project = project_of(scene)
+    use = used_part(project, sources)
+    if use is None:
+        return []
+    return [asdict(found) for found in suggest(use, project.length_s)]
+
+
+def signals_file(scene: Scene, sources: Sources | None, idents: list[str], form: str) -> str:
+    """Curves as CSV or JSON at the project's frame rate."""
+    project = project_of(scene)
+    signals = signals_of(project, used_part(project, sources))
+    write = curves_json if form == "json" else curves_csv
+    return write(signals, idents or list(signals.signals), project.rate)
+
+
+def draw_spectrogram(
+    folder: str, channel: str, start_s: float, stop_s: float, width: int, height: int, floor_db: float
+) -> bytes:
+    """A spectrogram as a PNG."""
+    return encode_still(spectrogram(Analysis(Path(folder)), channel, start_s, stop_s, width, height, floor_db), "png")
