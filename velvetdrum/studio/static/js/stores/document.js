@@ -1,6 +1,7 @@
 // The document with what is on its way to the server: shown at once, sent in order, kept until the server has it.
 
 import { ask } from "../lib/api.js";
+import { both, concernsOf } from "../lib/concerns.js";
 import { patched, plain } from "../lib/json_patch.js";
 import { merge } from "../lib/merge.js";
 import { wait } from "../lib/time.js";
@@ -45,7 +46,7 @@ export class DocumentStore extends StudioPart {
     this.waiting.push({ label, patch });
     this.take(patched(this.studio.raw(this.document), patch));
     for (const step of patch) delete this.faults[step.path];
-    this.studio.events.emit("changed");
+    this.studio.events.emit("changed", concernsOf(patch));
     this.flush();
   }
   /** Show a change without making it: while a slider is being dragged. */
@@ -56,8 +57,10 @@ export class DocumentStore extends StudioPart {
   async flush() {
     if (this.sending || this.conflict) return;
     this.sending = true;
+    let concerns = concernsOf([]);
     while (this.waiting.length) {
       const { label, patch } = this.waiting[0];
+      concerns = both(concerns, concernsOf(patch));
       try {
         const json = { revision: this.state.revision, label, patch };
         this.accept(await ask(`/projects/${this.state.id}/edits`, { json }), 1);
@@ -82,7 +85,7 @@ export class DocumentStore extends StudioPart {
       }
     }
     this.sending = false;
-    this.studio.events.emit("saved");
+    this.studio.events.emit("saved", concerns);
   }
   /** The document goes back to what the server has; what was typed stays in its field, with the reason. */
   refused(problem, patch) {
@@ -138,11 +141,13 @@ export class DocumentStore extends StudioPart {
     if (this.waiting.length || !this.state[way]) return;
     const label = this.state[way];
     try {
-      this.accept(await ask(`/projects/${this.state.id}/${way}`, { json: { revision: this.state.revision } }));
+      const answer = await ask(`/projects/${this.state.id}/${way}`, { json: { revision: this.state.revision } });
+      this.accept(answer);
       this.faults = {};
       this.studio.messages.tell(`${way === "undo" ? "Undone" : "Done again"}: ${label}`);
-      this.studio.events.emit("changed");
-      this.studio.events.emit("saved");
+      const concerns = concernsOf(answer.patch);
+      this.studio.events.emit("changed", concerns);
+      this.studio.events.emit("saved", concerns);
     } catch (problem) {
       if (problem.status === 409) {
         this.conflict = problem.data.revision;

@@ -1,6 +1,7 @@
 // The page: rooms, dialogs, and what is drawn anew after something happened.
 
 import { ask } from "../lib/api.js";
+import { both, concernsOf, EVERYTHING } from "../lib/concerns.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 // Milliseconds that the playhead rests before the small picture of now is drawn, and until small pictures follow an
@@ -22,13 +23,15 @@ export class Page extends StudioPart {
   smallTimer = null;
   rested = -Infinity;
   filesSeen = null;
+  // What a change concerns that was not asked for anew yet.
+  due = concernsOf([]);
 
   /** What follows what happened in the stores. */
   listen() {
     const { studio } = this;
     const { events, views } = studio;
-    events.on("changed", () => this.changed());
-    events.on("saved", () => this.refresh());
+    events.on("changed", (concerns) => this.changed(concerns));
+    events.on("saved", (concerns) => this.refresh(concerns));
     events.on("draft", () => {
       studio.stage.showStill();
       studio.signalCurve.readCurve();
@@ -109,8 +112,11 @@ export class Page extends StudioPart {
     } else studio.messages.tell("The sound is in. Undo brings the old one back.");
   }
 
-  /** After any change of the document: everything that is drawn from it. */
-  changed() {
+  /**
+   * After any change of the document: what it concerns is drawn anew.
+   * @param {import("../lib/concerns.js").Concerns} [concerns]
+   */
+  changed(concerns = EVERYTHING) {
     const { studio } = this;
     const { project, playback, views } = studio;
     if (project.track && project.track.media !== studio.sound.factsOf) {
@@ -124,13 +130,16 @@ export class Page extends StudioPart {
     this.mendChoice();
     playback.applyLoop();
     studio.stage.fitStage();
-    studio.stage.showStill();
-    studio.timeStrip.drawWaves();
-    studio.signalCurve.readCurve();
-    studio.tempo.loadBeats();
-    studio.cues.refresh();
-    studio.cueChecks.later();
-    studio.cueLanes.load();
+    if (concerns.picture) studio.stage.showStill();
+    if (concerns.sound) studio.timeStrip.drawWaves();
+    if (concerns.curves) studio.signalCurve.readCurve();
+    if (concerns.beats) studio.tempo.loadBeats();
+    // Whether a text can be read depends on what is behind it, too.
+    if (concerns.cues || (concerns.picture && studio.selection.room === "words")) studio.cueChecks.later();
+    if (concerns.cues) {
+      studio.cues.refresh();
+      studio.cueLanes.load();
+    }
     views.cueLanes.draw();
     views.lanesView.draw();
     views.keyCurve.draw();
@@ -151,23 +160,32 @@ export class Page extends StudioPart {
     if (curvePanel.curveOf && !curvePanel.curveShown) curvePanel.closeCurve();
   }
 
-  /** After the server has the change: small pictures, which need not be instant. */
-  refresh() {
+  /**
+   * After the server has the change: small pictures, which need not be instant.
+   * @param {import("../lib/concerns.js").Concerns} [concerns]
+   */
+  refresh(concerns = EVERYTHING) {
     const { studio } = this;
+    this.due = both(this.due, concerns);
     clearTimeout(this.refreshTimer);
     studio.sound.setTrack();
     this.refreshTimer = setTimeout(() => {
-      studio.stage.showStill();
-      studio.signals.updateLive();
-      studio.lanes.readLanes();
-      studio.signalCurve.readCurve();
-      if (studio.selection.room === "sound") studio.signalEdits.loadSuggestions();
+      const { due } = this;
+      this.due = concernsOf([]);
+      if (due.picture) studio.stage.showStill();
+      if (due.curves) {
+        studio.signals.updateLive();
+        studio.lanes.readLanes();
+        studio.signalCurve.readCurve();
+      }
+      if (studio.selection.room === "sound" && (due.curves || due.sound)) studio.signalEdits.loadSuggestions();
       const files = studio.media.heldKeys(studio.project.document.layers).join();
       if (files !== this.filesSeen) {
         this.filesSeen = files;
         studio.media.checkMissing();
       }
     }, REFRESH_MS);
+    if (!concerns.picture) return;
     clearTimeout(this.smallTimer);
     this.smallTimer = setTimeout(() => {
       studio.moments.loadMoments().then(() => studio.moments.loadThumbs());
