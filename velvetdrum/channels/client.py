@@ -1,4 +1,4 @@
-"""Posting to a channel: a file in pieces, each tried again where that helps, gone on with where it stopped."""
+"""Posting to a channel: a file in pieces, each tried again where that helps, resumed where it stopped."""
 
 from __future__ import annotations
 

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar, TypeVar
 
 from velvetdrum.declare.registry import make_known
 from velvetdrum.declare.settings import Setting, SettingError
+
+
+def _label_of(name: str) -> str:
+    """The label of a setting that declares none, from its name: axes are written large."""
+    return re.sub(r" ([xyz])$", lambda found: found[0].upper(), name.replace("_", " ").capitalize())
 
 
 class Declared:
@@ -30,7 +36,7 @@ class Declared:
         for base in reversed(cls.__mro__):
             for key, value in vars(base).items():
                 if isinstance(value, Setting):
-                    label = value.label or key.replace("_", " ").capitalize()
+                    label = value.label or _label_of(key)
                     found[key] = replace(value, name=key, label=label)
                 elif key in found:
                     # A plain value in place of an inherited setting settles it: there is nothing to set any more.

@@ -1,4 +1,4 @@
-"""One cache a process for pictures, arrays and what else is dear to make, bounded by bytes."""
+"""One cache a process for pictures, arrays and what else is expensive to make, bounded by bytes."""
 
 from __future__ import annotations
 

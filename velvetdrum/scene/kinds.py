@@ -77,6 +77,7 @@ class Layer(Declared):
         "normal",
         {name: name.capitalize() for name in BLEND_MODES},
         group="layer",
+        label="Blend mode",
         help="How it joins what is behind it (W3C Compositing and Blending).",
     )
     from_at: str = choice(
@@ -84,7 +85,7 @@ class Layer(Declared):
         {"start": "Start", "sound": "First sound", "time": "A time"},
         label="In",
         group="layer",
-        help="When it comes.",
+        help="Moment at which the layer begins.",
     )
     from_s: float = number(
         0,
@@ -102,7 +103,7 @@ class Layer(Declared):
         {"end": "End", "sound": "Last sound", "time": "A time"},
         label="Out",
         group="layer",
-        help="When it goes.",
+        help="Moment at which the layer ends.",
     )
     to_s: float = number(
         10,
@@ -222,9 +223,9 @@ class Layer(Declared):
     in_space: str = choice(
         "in",
         {"in": "In space", "behind": "Flat, behind", "front": "Flat, in front"},
-        label="Stands",
+        label="Placement in depth",
         group="space",
-        help="Whether it is in the space, or lies flat behind or before all that is.",
+        help="Whether the layer is in the space, or flat behind or in front of all that is in it.",
     )
     place_z: float = number(
         0,

@@ -32,7 +32,9 @@ class Adjust(Recolour):
     contrast: float = number(100, lo=0, hi=400, unit="%", step=1, group="effect", help="Distance from middle grey.")
     gamma: float = number(1, lo=0.1, hi=10, step=0.01, curve="log", group="effect", help="Above 1 lifts the middle.")
     saturation: float = number(100, lo=0, hi=400, unit="%", step=1, group="effect", help="How rich colours are.")
-    hue: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Turns all hues.")
+    hue: float = number(
+        0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Angle by which all hues are turned."
+    )
     temperature: float = number(
         0, lo=-100, hi=100, step=1, group="effect", help="Colder below 0 (blue), warmer above (amber)."
     )

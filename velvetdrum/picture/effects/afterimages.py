@@ -69,12 +69,32 @@ class Afterimages(DrawnEffect):
     scale: float = number(
         100, lo=20, hi=200, unit="%", step=0.5, group="effect", help="Size of each to the one after it."
     )
-    turn: float = number(0, lo=-180, hi=180, unit="°", group="effect", help="Turn of each.")
+    turn: float = number(
+        0,
+        lo=-180,
+        hi=180,
+        unit="°",
+        group="effect",
+        label="Rotation",
+        help="Angle between a copy and the one before it.",
+    )
     move_x: float = number(
-        0, lo=-50, hi=50, unit="%", label="Offset X", group="effect", help="A step, of the short side."
+        0,
+        lo=-50,
+        hi=50,
+        unit="%",
+        label="Offset X",
+        group="effect",
+        help="Offset X from copy to copy, as a share of the frame's short side.",
     )
     move_y: float = number(
-        0, lo=-50, hi=50, unit="%", label="Offset Y", group="effect", help="A step, of the short side."
+        0,
+        lo=-50,
+        hi=50,
+        unit="%",
+        label="Offset Y",
+        group="effect",
+        help="Offset Y from copy to copy, as a share of the frame's short side.",
     )
     tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#a99bff", help="Colour of tinted ones.")

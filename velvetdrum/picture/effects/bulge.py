@@ -32,8 +32,12 @@ class Bulge(Bend):
 
     amount: float = number(60, lo=-100, hi=100, unit="%", step=1, group="effect", help="Outward, or inward below 0.")
     twist: float = number(0, lo=-1440, hi=1440, unit="°", step=1, group="effect", help="How far its middle turns.")
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")
+    x: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
+    )
+    y: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Position Y of the middle."
+    )
     radius: float = number(40, lo=0.1, hi=200, unit="%", group="effect", help="How far it reaches.")
 
     def reach(self, view: Viewport) -> float | None:

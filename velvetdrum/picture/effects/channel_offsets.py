@@ -23,7 +23,13 @@ class ChannelOffsets(DrawnEffect):
     summary: ClassVar[str] = "Channel offsets|{amount}"
 
     amount: float = number(0.8, lo=0, hi=30, unit="%", step=0.05, group="effect", help="How far, of the short side.")
-    way: str = choice("along", {"along": "Along a direction", "out": "Outward"}, group="effect", help="How they part.")
+    way: str = choice(
+        "along",
+        {"along": "Along a direction", "out": "Outward"},
+        group="effect",
+        label="Direction",
+        help="Whether channels part along one direction, or outward from the centre.",
+    )
     angle: float = number(
         0,
         lo=-360,

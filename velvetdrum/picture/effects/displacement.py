@@ -31,7 +31,8 @@ class Displacement(Bend):
         "luminance",
         {"luminance": "Luminance", "channels": "Red and green"},
         group="effect",
-        help="Light moves both ways alike; or red moves across and green down.",
+        label="Channel",
+        help="What of the map moves pixels: luminance along one direction, or red across and green down.",
     )
     angle: float = number(
         45,

@@ -24,7 +24,16 @@ class Facets(Bend):
 
     size: float = number(14, lo=1, hi=100, unit="%", group="effect", help="How large a facet is, of the short side.")
     shift: float = number(4, lo=0, hi=50, unit="%", group="effect", help="How far each moves the picture.")
-    turn: float = number(8, lo=0, hi=180, unit="°", step=1, group="effect", help="How far each turns it at most.")
+    turn: float = number(
+        8,
+        lo=0,
+        hi=180,
+        unit="°",
+        step=1,
+        group="effect",
+        label="Rotation",
+        help="Largest angle by which a facet turns the picture.",
+    )
     uneven: float = number(70, lo=0, hi=100, unit="%", step=1, group="effect", help="How unlike they are in form.")
     seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other facets.", advanced=True)
 

@@ -44,8 +44,12 @@ class GlassRing(DrawnEffect):
         group="effect",
         help="The layer's own picture; or what is behind the layer, of which then only the ring is shown.",
     )
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")
+    x: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
+    )
+    y: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Position Y of the middle."
+    )
     radius: float = number(30, lo=0, hi=200, unit="%", group="effect", help="From the middle to that of the glass.")
     width: float = number(12, lo=0.1, hi=100, unit="%", group="effect", help="How wide the glass is.")
     bend: float = number(
@@ -58,7 +62,16 @@ class GlassRing(DrawnEffect):
         group="effect",
         help="How far it bends, of its width.",
     )
-    turn: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="How far it turns what it shows.")
+    turn: float = number(
+        0,
+        lo=-3600,
+        hi=3600,
+        unit="°",
+        step=1,
+        group="effect",
+        label="Rotation",
+        help="Angle by which the picture in the ring is turned.",
+    )
     facets: int = whole(0, lo=0, hi=64, group="effect", help="Cuts round the ring; 0 for a smooth one.")
     dispersion: float = number(
         8, lo=0, hi=100, unit="%", step=1, group="effect", help="How much further blue is bent than red."

@@ -36,7 +36,15 @@ class Glow(DrawnEffect):
         35, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is lighter shines."
     )
     knee: float = number(
-        40, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change to shining is.", advanced=True
+        40,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        group="effect",
+        label="Softness",
+        help="Width of the range of levels over which pixels begin to shine.",
+        advanced=True,
     )
     radius: float = number(6, lo=0.1, hi=50, unit="%", group="effect", help="How far it reaches, of the short side.")
     gain: float = number(100, lo=0, hi=800, unit="%", step=1, group="effect", help="How strong the light is.")

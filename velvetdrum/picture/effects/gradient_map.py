@@ -36,7 +36,9 @@ class GradientMap(Recolour):
         label="Gradient",
         help="Colours from black to white.",
     )
-    stepped: bool = flag(False, label="Hard steps", group="effect", help="Each colour up to the next one, unmixed.")
+    stepped: bool = flag(
+        False, label="Hard steps", group="effect", help="Holds each colour up to the next one, unmixed."
+    )
     softness: float = number(
         1,
         lo=0,

@@ -25,7 +25,14 @@ class Highlights(Recolour):
     summary: ClassVar[str] = "Highlights|{level}"
 
     level: float = number(
-        60, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is brighter."
+        60,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Threshold",
+        group="effect",
+        help="Level above which pixels are highlights.",
     )
     softness: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change is.")
     gain: float = number(80, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of it is added.")

@@ -20,7 +20,13 @@ class Hold(DrawnEffect):
     summary: ClassVar[str] = "Hold|{by}"
     reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
 
-    by: str = choice("beats", {"beats": "Beats", "hit": "Hits"}, group="effect", help="What it keeps the picture of.")
+    by: str = choice(
+        "beats",
+        {"beats": "Beats", "hit": "Hits"},
+        group="effect",
+        label="Trigger",
+        help="When a new picture is taken: at beats, or at hits.",
+    )
     every: float = number(
         1,
         lo=0.125,

@@ -24,8 +24,12 @@ class Kaleidoscope(Bend):
     turns: ClassVar[str] = "angle"
 
     wedges: int = whole(6, lo=1, hi=48, group="effect", help="Pairs of wedges, each with its mirror image.")
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")
+    x: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
+    )
+    y: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Position Y of the middle."
+    )
     angle: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Turns the whole pattern.")
     pick: float = number(
         0, lo=-3600, hi=3600, unit="°", step=1, label="Wedge angle", group="effect", help="Which wedge is shown."

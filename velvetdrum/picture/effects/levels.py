@@ -43,11 +43,11 @@ class Levels(Recolour):
         Design("colour", "Faded print", {"out_black": 14, "out_white": 92, "blue_black": -12}),
     )
 
-    black: float = _level(0, "Black", "What becomes black, of the full range.", False)
-    white: float = _level(100, "White", "What becomes white.", False)
+    black: float = _level(0, "Black", "Level that becomes black, as a share of the full range.", False)
+    white: float = _level(100, "White", "Level that becomes white.", False)
     middle: float = _gamma("Gamma", False)
-    out_black: float = _level(0, "Black becomes", "What black becomes.", False)
-    out_white: float = _level(100, "White becomes", "What white becomes.", False)
+    out_black: float = _level(0, "Black becomes", "Level that black becomes.", False)
+    out_white: float = _level(100, "White becomes", "Level that white becomes.", False)
     red_black: float = _level(0, "Red, black", "Level of red that becomes 0.")
     red_white: float = _level(100, "Red, white", "Level of red that becomes full.")
     red_middle: float = _gamma("Red, gamma")

@@ -30,7 +30,7 @@ class LongShadow(DrawnEffect):
     angle: float = number(45, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it falls: 90 is down.")
     solid: float = number(55, lo=0, hi=100, unit="%", step=1, label="Opacity", group="effect", help="How dense it is.")
     fade: float = number(100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter it is at its end.")
-    colour: str = colour("#120a10", help="Its colour.")
+    colour: str = colour("#120a10", help="Colour of the effect.")
 
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.distance * view.short / 100)) + 2

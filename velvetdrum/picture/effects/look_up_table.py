@@ -21,7 +21,7 @@ class LookUpTableEffect(Recolour):
 
     summary: ClassVar[str] = "Look-up table"
 
-    table: str = lookup_table(label="Table", help="A .cube file.")
+    table: str = lookup_table(label="Table", help="Look-up table, a .cube file.")
 
     def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
         path = source.moment.media.get(self.table)

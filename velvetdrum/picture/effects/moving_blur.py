@@ -55,16 +55,23 @@ class MovingBlur(DrawnEffect):
         when=("way", ("along",)),
     )
     turn: float = number(
-        12, lo=0, hi=180, unit="°", group="effect", help="How far it turns.", when=("way", ("turning",))
+        12,
+        lo=0,
+        hi=180,
+        unit="°",
+        group="effect",
+        label="Angle",
+        help="Angle that the picture turns through.",
+        when=("way", ("turning",)),
     )
     zoom: float = number(
         20, lo=0, hi=90, unit="%", group="effect", help="How far it grows.", when=("way", ("zooming",))
     )
     x: float = number(
-        50, lo=-200, hi=300, unit="%", label="Position X", group="effect", help="The middle.", when=_ABOUT
+        50, lo=-200, hi=300, unit="%", label="Position X", group="effect", help="Position X of the middle.", when=_ABOUT
     )
     y: float = number(
-        50, lo=-200, hi=300, unit="%", label="Position Y", group="effect", help="The middle.", when=_ABOUT
+        50, lo=-200, hi=300, unit="%", label="Position Y", group="effect", help="Position Y of the middle.", when=_ABOUT
     )
 
     def _far(self, view: Viewport) -> float:

@@ -32,15 +32,35 @@ class OffsetCopies(DrawnEffect):
 
     count: int = whole(5, lo=1, hi=40, group="effect", help="How many there are.")
     move_x: float = number(
-        1.5, lo=-100, hi=100, unit="%", label="Offset X", group="effect", help="A step, of the short side."
+        1.5,
+        lo=-100,
+        hi=100,
+        unit="%",
+        label="Offset X",
+        group="effect",
+        help="Offset X from copy to copy, as a share of the frame's short side.",
     )
     move_y: float = number(
-        1.5, lo=-100, hi=100, unit="%", label="Offset Y", group="effect", help="A step, of the short side."
+        1.5,
+        lo=-100,
+        hi=100,
+        unit="%",
+        label="Offset Y",
+        group="effect",
+        help="Offset Y from copy to copy, as a share of the frame's short side.",
     )
     scale: float = number(
         100, lo=10, hi=300, unit="%", step=0.5, group="effect", help="Size of each to the one before."
     )
-    turn: float = number(0, lo=-180, hi=180, unit="°", group="effect", help="A step.")
+    turn: float = number(
+        0,
+        lo=-180,
+        hi=180,
+        unit="°",
+        group="effect",
+        label="Rotation",
+        help="Angle between a copy and the one before it.",
+    )
     fade: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter each is.")
     tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#ff7a66", help="Colour of tinted copies.")

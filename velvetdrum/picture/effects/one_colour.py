@@ -21,7 +21,7 @@ class OneColour(Recolour):
 
     summary: ClassVar[str] = "One colour|{colour}"
 
-    colour: str = colour("#f4eadb", help="The colour.")
+    colour: str = colour("#f4eadb", help="Colour that everything takes.")
 
     def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
         return by_luminance(pixels, np.tile(ramp(((0.0, self.colour),), 1), (len(luminances()), 1)))

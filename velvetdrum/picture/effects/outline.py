@@ -33,7 +33,7 @@ class Outline(DrawnEffect):
         "outside",
         {"outside": "Outside", "middle": "On the edge", "inside": "Inside"},
         group="effect",
-        help="Where it lies.",
+        help="Position of the line: inside, on or outside of the edge.",
     )
     gap: float = number(
         0, lo=-20, hi=20, unit="%", group="effect", help="How far from the edge it lies.", advanced=True
@@ -41,7 +41,7 @@ class Outline(DrawnEffect):
     fill: float = number(
         100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of the layer itself stays."
     )
-    colour: str = colour("#f4eadb", help="Its colour.")
+    colour: str = colour("#f4eadb", help="Colour of the effect.")
 
     def margin(self, view: Viewport) -> int:
         return int(np.ceil((self.width + abs(self.gap)) * view.short / 100)) + 2

@@ -30,10 +30,18 @@ class Polar(Bend):
     )
 
     way: str = choice(
-        "rolled", {"rolled": "Rows to rings", "unrolled": "Rings to rows"}, group="effect", help="Which way it goes."
+        "rolled",
+        {"rolled": "Rows to rings", "unrolled": "Rings to rows"},
+        group="effect",
+        label="Direction",
+        help="Whether rows become rings, or rings become rows.",
     )
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")
+    x: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
+    )
+    y: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Position Y of the middle."
+    )
     radius: float = number(
         50, lo=1, hi=200, unit="%", group="effect", help="The ring that the picture's head lies on, of the short side."
     )

@@ -34,10 +34,33 @@ class Ripple(Bend):
     decay: float = number(
         0, lo=0, hi=100, unit="%", step=1, group="effect", help="How much lower each crest is than the one before it."
     )
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Where it begins.")
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Where it begins.")
+    x: float = number(
+        50,
+        lo=-100,
+        hi=200,
+        unit="%",
+        label="Position X",
+        group="effect",
+        help="Position X of the point where it begins.",
+    )
+    y: float = number(
+        50,
+        lo=-100,
+        hi=200,
+        unit="%",
+        label="Position Y",
+        group="effect",
+        help="Position Y of the point where it begins.",
+    )
     phase: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True
+        0,
+        lo=-3600,
+        hi=3600,
+        unit="°",
+        step=1,
+        group="effect",
+        help="Phase of the wave, which moves its crests.",
+        advanced=True,
     )
 
     @property

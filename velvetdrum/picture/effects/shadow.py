@@ -32,7 +32,7 @@ class Shadow(DrawnEffect):
     softness: float = number(1.5, lo=0, hi=30, unit="%", group="effect", help="Standard deviation of its blur.")
     grow: float = number(0, lo=0, hi=20, unit="%", group="effect", help="How much wider than the layer it is.")
     solid: float = number(60, lo=0, hi=100, unit="%", step=1, label="Opacity", group="effect", help="How dense it is.")
-    colour: str = colour("#000000", help="Its colour.")
+    colour: str = colour("#000000", help="Colour of the effect.")
     alone: bool = flag(False, label="Shadow only", group="effect", help="Leaves the layer itself out.", advanced=True)
 
     def margin(self, view: Viewport) -> int:

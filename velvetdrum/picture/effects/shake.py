@@ -26,7 +26,15 @@ class Shake(DrawnEffect):
     reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
 
     amount: float = number(1, lo=0, hi=30, unit="%", group="effect", help="How far it moves, of the short side.")
-    turn: float = number(0.4, lo=0, hi=45, unit="°", group="effect", help="How far it turns.")
+    turn: float = number(
+        0.4,
+        lo=0,
+        hi=45,
+        unit="°",
+        group="effect",
+        label="Rotation",
+        help="Largest angle by which the picture is turned.",
+    )
     grow: float = number(0, lo=0, hi=100, unit="%", group="effect", help="How much it grows and shrinks.")
     rate: float = number(
         7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way."

@@ -24,7 +24,7 @@ class Sharpen(DrawnEffect):
     family: ClassVar[str] = "blur"
     summary: ClassVar[str] = "Sharpen|{amount}"
 
-    amount: float = number(80, lo=0, hi=500, unit="%", step=1, group="effect", help="How much stronger.")
+    amount: float = number(80, lo=0, hi=500, unit="%", step=1, group="effect", help="How much stronger edges become.")
     radius: float = number(
         0.2, lo=0.05, hi=10, unit="%", step=0.01, group="effect", help="How fine, of the short side."
     )

@@ -20,7 +20,13 @@ class Stutter(DrawnEffect):
     summary: ClassVar[str] = "Stutter|{piece}|for {length}"
     reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
 
-    by: str = choice("hit", {"hit": "Hits", "beats": "Beats"}, group="effect", help="When it begins.")
+    by: str = choice(
+        "hit",
+        {"hit": "Hits", "beats": "Beats"},
+        group="effect",
+        label="Trigger",
+        help="What it begins at: hits, or beats.",
+    )
     hit: float = number(
         0,
         lo=0,

@@ -31,7 +31,14 @@ class Thickness(DrawnEffect):
         55, lo=0, hi=100, unit="%", step=1, group="effect", help="How far sides take the colour below."
     )
     far: float = number(
-        30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much darker they are at their end."
+        30,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        group="effect",
+        label="Shading",
+        help="How much darker the sides are at their far end.",
     )
     shade: str = colour("#120a10", help="What sides are darkened to.")
 

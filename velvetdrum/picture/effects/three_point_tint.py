@@ -24,9 +24,9 @@ class ThreePointTint(Recolour):
         Design("colour", "Tinted: tide", {"shadows": "#06222b", "middle": "#2f8f86", "highlights": "#e6fff4"}),
     )
 
-    shadows: str = colour("#1b1119", help="What black becomes.")
+    shadows: str = colour("#1b1119", help="Colour that black becomes.")
     middle: str = colour("#a2527c", help="What the middle becomes.")
-    highlights: str = colour("#ffe3b0", help="What white becomes.")
+    highlights: str = colour("#ffe3b0", help="Colour that white becomes.")
     place: float = number(
         50, lo=1, hi=99, unit="%", step=1, label="Middle at", group="effect", help="Which luminance is the middle."
     )

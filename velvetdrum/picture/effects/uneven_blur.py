@@ -42,9 +42,9 @@ class UnevenBlur(DrawnEffect):
     by: str = choice(
         "line",
         {"line": "A band", "middle": "A middle", "layer": "Another layer"},
-        label="Sharp is",
+        label="Focus",
         group="effect",
-        help="What stays sharp; of another layer what is dark.",
+        help="What stays sharp: a band, a circle, or what is dark in another layer.",
     )
     radius: float = number(2.5, lo=0, hi=20, unit="%", group="effect", help="Deviation of the widest blur.")
     size: float = number(
@@ -56,8 +56,26 @@ class UnevenBlur(DrawnEffect):
     angle: float = number(
         0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Turn of the band.", when=("by", ("line",))
     )
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Middle.", when=_PLACED)
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Middle.", when=_PLACED)
+    x: float = number(
+        50,
+        lo=-100,
+        hi=200,
+        unit="%",
+        label="Position X",
+        group="effect",
+        help="Position X of the middle.",
+        when=_PLACED,
+    )
+    y: float = number(
+        50,
+        lo=-100,
+        hi=200,
+        unit="%",
+        label="Position Y",
+        group="effect",
+        help="Position Y of the middle.",
+        when=_PLACED,
+    )
     map: str = layer(label="Map", group="effect", help="The layer that is read.", when=("by", ("layer",)))
     invert: bool = flag(False, label="Inverted", group="effect", help="Blurs what would stay sharp.")
 

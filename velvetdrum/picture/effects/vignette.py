@@ -37,8 +37,12 @@ class Vignette(Recolour):
         group="effect",
         help="0 follows the frame, 100 is a circle.",
     )
-    x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="The middle.")
-    y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="The middle.")
+    x: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
+    )
+    y: float = number(
+        50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Position Y of the middle."
+    )
     colour: str = colour("#000000", help="What the corners go to.")
 
     def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:

@@ -34,13 +34,25 @@ class Wave(Bend):
         "across",
         {"across": "Transverse", "along": "Longitudinal"},
         group="effect",
-        help="Across the way that it runs, or along it.",
+        label="Wave type",
+        help="A transverse wave moves pixels across the direction that it runs in, a longitudinal one along it.",
     )
     form: str = choice(
-        "sine", {"sine": "Sine", "triangle": "Triangle", "square": "Square"}, group="effect", help="Form of the wave."
+        "sine",
+        {"sine": "Sine", "triangle": "Triangle", "square": "Square"},
+        group="effect",
+        label="Waveform",
+        help="Shape of the wave.",
     )
     phase: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Moves the crests.", advanced=True
+        0,
+        lo=-3600,
+        hi=3600,
+        unit="°",
+        step=1,
+        group="effect",
+        help="Phase of the wave, which moves its crests.",
+        advanced=True,
     )
 
     @property

@@ -122,16 +122,41 @@ class DotField(HearsBands, DeepLayer):
     )
 
     form: str = choice(
-        "grid", {"grid": "Grid", "rings": "Rings and spokes", "sphere": "Sphere"}, help="Where dots are at rest."
+        "grid",
+        {"grid": "Grid", "rings": "Rings and spokes", "sphere": "Sphere"},
+        label="Arrangement",
+        help="Arrangement of the dots at rest.",
     )
     columns: int = whole(48, lo=1, hi=256, help="Dots across, or spokes.")
     rows: int = whole(27, lo=1, hi=256, help="Dots down, or rings.")
     layers: int = whole(1, lo=1, hi=32, help="Sheets of it, one behind another.", when=_GRID)
-    wide: float = number(172, lo=1, hi=1000, unit="%", label="Width", help="Of all, of the frame's short side.")
-    high: float = number(96, lo=1, hi=1000, unit="%", label="Height", help="Of all, of the short side.", when=_GRID)
-    deep: float = number(60, lo=0, hi=1000, unit="%", label="Depth", help="Of all, of the short side.", when=_GRID)
-    lies: bool = flag(False, label="Lies down", help="As a carpet before the viewer, not as a wall.")
-    dot: float = number(0.7, lo=0.02, hi=30, unit="%", label="Size", help="Of a dot, of the short side.")
+    wide: float = number(
+        172, lo=1, hi=1000, unit="%", label="Width", help="Width of the whole, as a share of the frame's short side."
+    )
+    high: float = number(
+        96,
+        lo=1,
+        hi=1000,
+        unit="%",
+        label="Height",
+        help="Height of the whole, as a share of the frame's short side.",
+        when=_GRID,
+    )
+    deep: float = number(
+        60,
+        lo=0,
+        hi=1000,
+        unit="%",
+        label="Depth",
+        help="Depth of the whole, as a share of the frame's short side.",
+        when=_GRID,
+    )
+    lies: bool = flag(
+        False, label="In perspective", help="Dots lie as on the ground before the viewer, instead of standing upright."
+    )
+    dot: float = number(
+        0.7, lo=0.02, hi=30, unit="%", label="Size", help="Size of a dot, as a share of the frame's short side."
+    )
     stroke: bool = flag(False, label="Strokes", help="Short lines along the stream in place of dots.")
     scatter: float = number(0, lo=0, hi=100, unit="%", help="How far dots lie off their places, by chance.")
     seed: int = whole(1, lo=0, hi=9999, help="Another number, another field.", advanced=True)
@@ -143,7 +168,7 @@ class DotField(HearsBands, DeepLayer):
         hi=1000,
         unit="%",
         step=1,
-        help="Of their distance at rest: there it is gone.",
+        help="Distance at which a link has faded out, as a multiple of that at rest.",
         advanced=True,
     )
 
@@ -151,23 +176,52 @@ class DotField(HearsBands, DeepLayer):
         2.4, lo=0, hi=100, unit="%", label="Flow", group="motion", help="How far it moves dots."
     )
     flow_scale: float = number(
-        40, lo=1, hi=500, unit="%", label="Flow size", group="motion", help="Of its waves, of the short side."
+        40,
+        lo=1,
+        hi=500,
+        unit="%",
+        label="Flow size",
+        group="motion",
+        help="Size of the waves, as a share of the frame's short side.",
     )
     flow_speed: float = number(
         10, lo=0, hi=400, unit="%/s", label="Flow speed", group="motion", help="How fast it drifts."
     )
     flow_heading: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, label="Flow direction", group="motion", help="0 is up."
+        0,
+        lo=-360,
+        hi=360,
+        unit="°",
+        step=1,
+        label="Flow direction",
+        group="motion",
+        help="Direction of the flow; 0 is up.",
     )
-    flow_detail: int = whole(2, lo=1, hi=4, label="Flow detail", group="motion", help="Sizes of waves.")
-    boil: float = number(0.25, lo=0, hi=5, unit="Hz", group="motion", help="How fast it changes in place.")
+    flow_detail: int = whole(
+        2, lo=1, hi=4, label="Flow detail", group="motion", help="Number of wave sizes that are added up."
+    )
+    boil: float = number(
+        0.25,
+        lo=0,
+        hi=5,
+        unit="Hz",
+        group="motion",
+        label="Rate of change",
+        help="Rate at which the noise changes in place.",
+    )
     rise: float = number(
         0, lo=-200, hi=200, unit="%/s", group="motion", help="All move up, and come again from below.", when=_GRID
     )
     ball: float = number(0, lo=0, hi=300, unit="%", label="Ball radius", group="motion", help="What pushes them away.")
-    ball_x: float = number(0, lo=-500, hi=500, unit="%", label="Ball X", group="motion", help="From the middle.")
-    ball_y: float = number(0, lo=-500, hi=500, unit="%", label="Ball Y", group="motion", help="From the middle.")
-    ball_z: float = number(0, lo=-500, hi=500, unit="%", label="Ball Z", group="motion", help="From the middle.")
+    ball_x: float = number(
+        0, lo=-500, hi=500, unit="%", label="Ball X", group="motion", help="Ball X, from the middle of the frame."
+    )
+    ball_y: float = number(
+        0, lo=-500, hi=500, unit="%", label="Ball Y", group="motion", help="Ball Y, from the middle of the frame."
+    )
+    ball_z: float = number(
+        0, lo=-500, hi=500, unit="%", label="Ball Z", group="motion", help="Ball Z, from the middle of the frame."
+    )
     ball_strength: float = number(
         100, lo=-200, hi=200, unit="%", step=1, label="Push", group="motion", help="Out of it; below 0 into it."
     )
@@ -181,9 +235,15 @@ class DotField(HearsBands, DeepLayer):
         help="Higher: less is felt afar.",
         advanced=True,
     )
-    well: float = number(0, lo=0, hi=300, unit="%", label="Second ball", group="motion", help="Another, its radius.")
-    well_x: float = number(30, lo=-500, hi=500, unit="%", label="Second X", group="motion", help="From the middle.")
-    well_y: float = number(0, lo=-500, hi=500, unit="%", label="Second Y", group="motion", help="From the middle.")
+    well: float = number(
+        0, lo=0, hi=300, unit="%", label="Second ball", group="motion", help="Radius of the second ball."
+    )
+    well_x: float = number(
+        30, lo=-500, hi=500, unit="%", label="Second X", group="motion", help="Second X, from the middle of the frame."
+    )
+    well_y: float = number(
+        0, lo=-500, hi=500, unit="%", label="Second Y", group="motion", help="Second Y, from the middle of the frame."
+    )
     well_strength: float = number(
         -60, lo=-200, hi=200, unit="%", step=1, label="Second push", group="motion", help="Out of it, or into it."
     )
@@ -208,7 +268,10 @@ class DotField(HearsBands, DeepLayer):
         40, lo=1, hi=2000, unit="ms", step=1, group="motion", help="Time from row to row.", when=_WAVED
     )
 
-    colours: tuple[Stop, ...] = stops([(0.0, "#5fc4b4"), (0.6, "#a99bff"), (1.0, "#ff7a66")], help="What they take.")
+    colours: tuple[Stop, ...] = stops(
+        [(0.0, "#5fc4b4"), (0.6, "#a99bff"), (1.0, "#ff7a66")],
+        help="Gradient that the elements take their colours from.",
+    )
     by: str = choice(
         "place",
         {"place": "Place", "level": "Level", "depth": "Depth", "moved": "How far moved"},
@@ -218,7 +281,14 @@ class DotField(HearsBands, DeepLayer):
     )
     opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid they are.")
     swell: float = number(
-        60, lo=0, hi=400, unit="%", step=1, group="colour", help="How much larger those of the gradient's end are."
+        60,
+        lo=0,
+        hi=400,
+        unit="%",
+        step=1,
+        group="colour",
+        label="Size variation",
+        help="How much larger the dots are whose colour is at the end of the gradient.",
     )
     adds: bool = flag(True, label="Light adds up", group="colour", help="Plus-lighter, or one over another.")
 

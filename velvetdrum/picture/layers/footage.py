@@ -60,8 +60,12 @@ class Footage(DrawnLayer):
     fit: str = fitting("cover")  # type: ignore[assignment]
     x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of its box, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of its box, down the frame.")
-    width: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's width.")
-    height: float = number(100, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's height.")
+    width: float = number(
+        100, lo=0.5, hi=300, unit="%", help="Width of the layer's box, as a share of the frame's width."
+    )
+    height: float = number(
+        100, lo=0.5, hi=300, unit="%", help="Height of the layer's box, as a share of the frame's height."
+    )
     in_s: float = number(
         0,
         lo=0,
@@ -82,10 +86,19 @@ class Footage(DrawnLayer):
         group="motion",
         help="Where it ends; 0 is its own end.",
     )
-    speed: float = number(100, lo=5, hi=800, unit="%", step=1, group="motion", curve="log", help="Of its own speed.")
+    speed: float = number(
+        100,
+        lo=5,
+        hi=800,
+        unit="%",
+        step=1,
+        group="motion",
+        curve="log",
+        help="Speed of the clip, as a share of its own.",
+    )
     over: str = choice(
         "loop",
-        {"loop": "Loop", "hold": "Hold", "ping-pong": "Ping-pong"},
+        {"loop": "Loop", "hold": "Hold", "ping-pong": "There and back"},
         label="At end",
         group="motion",
         help="Begins again, holds its last picture, or runs back.",
@@ -144,13 +157,13 @@ class Footage(DrawnLayer):
         help="Another number, another tremble.",
     )
     brightness: float = number(
-        100, lo=0, hi=300, unit="%", step=1, group="colour", help="As the CSS filter of this name."
+        100, lo=0, hi=300, unit="%", step=1, group="colour", help="Brightness, as the CSS filter function."
     )
     contrast: float = number(
-        100, lo=0, hi=300, unit="%", step=1, group="colour", help="As the CSS filter of this name."
+        100, lo=0, hi=300, unit="%", step=1, group="colour", help="Contrast, as the CSS filter function."
     )
     saturation: float = number(
-        100, lo=0, hi=300, unit="%", step=1, group="colour", help="As the CSS filter saturate; 0 is grey."
+        100, lo=0, hi=300, unit="%", step=1, group="colour", help="Saturation, as the CSS filter saturate; 0 is grey."
     )
     sound: str = choice(
         "muted",

@@ -33,14 +33,22 @@ class Graticule(DrawnLayer):
     )
     x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
-    width: float = number(76, lo=1, hi=200, unit="%", help="Of the frame's width.", when=("mask", ("square",)))
-    height: float = number(52, lo=1, hi=200, unit="%", help="Of the frame's height.", when=("mask", ("square",)))
-    radius: float = number(40, lo=1, hi=120, unit="%", help="Of the frame's short side.", when=("mask", ("round",)))
+    width: float = number(
+        76, lo=1, hi=200, unit="%", help="Width, as a share of the frame's width.", when=("mask", ("square",))
+    )
+    height: float = number(
+        52, lo=1, hi=200, unit="%", help="Height, as a share of the frame's height.", when=("mask", ("square",))
+    )
+    radius: float = number(
+        40, lo=1, hi=120, unit="%", help="Radius, as a share of the frame's short side.", when=("mask", ("round",))
+    )
     turn: float = number(
         0, lo=-360, hi=360, unit="°", step=1, help="Turns the lines about their middle, clockwise.", label="Rotation"
     )
     spacing: float = number(8, lo=0.5, hi=50, unit="%", help="Between two lines, of the frame's short side.")
-    line: float = number(0.16, lo=0.03, hi=3, unit="%", label="Line width", help="Of the frame's short side.")
+    line: float = number(
+        0.16, lo=0.03, hi=3, unit="%", label="Line width", help="Line width, as a share of the frame's short side."
+    )
     axes: bool = flag(True, help="Draws the two middle lines stronger.")
     rim: bool = flag(True, help="Draws the edge of the field.")
     plain: str = colour("#bda9b4", label="Colour", help="Colour of the lines.")

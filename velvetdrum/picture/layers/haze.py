@@ -38,11 +38,22 @@ class Haze(DrawnLayer):
         3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short side."
     )
     heading: float = number(90, lo=-360, hi=360, unit="°", step=1, group="motion", help="Where they drift: 0 is up.")
-    boil: float = number(0.1, lo=0, hi=2, unit="Hz", step=0.01, group="motion", help="How fast they change.")
+    boil: float = number(
+        0.1,
+        lo=0,
+        hi=2,
+        unit="Hz",
+        step=0.01,
+        group="motion",
+        label="Rate of change",
+        help="Rate at which the clouds change in place.",
+    )
     thick: str = colour("#a99bff", label="Thick", help="Colour where they are thick.")
     thin: str = colour("#1b1119", label="Thin", help="Colour where they are thin.")
     density: float = number(55, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thick parts are.")
-    veil: float = number(0, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thin parts are.")
+    veil: float = number(
+        0, lo=0, hi=100, unit="%", step=1, group="colour", label="Base density", help="Density of the thin parts."
+    )
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)

@@ -34,7 +34,9 @@ class Logo(Recoloured):
     image: str = picture(label="Logo", help="The picture that is shown; an SVG stays sharp at any size.")
     x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the logo, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the logo, down the frame.")
-    size: float = number(30, lo=0.5, hi=200, unit="%", help="Its longer side, of the frame's short side.")
+    size: float = number(
+        30, lo=0.5, hi=200, unit="%", help="Longer side of the logo, as a share of the frame's short side."
+    )
     clear: float = number(
         10,
         lo=0,

@@ -94,13 +94,27 @@ class Particles(OnShape, DeepLayer):
         label="Form",
         help="What each one is; a streak lies along its way.",
     )
-    letters: str = text("LANTERN", most=40, label="Letters", help="Each takes one of them.", when=_LETTERS)
-    image: str = picture(label="Picture", help="A picture or logo for each.", when=_PICTURE)
-    image_2: str = picture(label="Second picture", help="Some take this one.", when=_PICTURE, advanced=True)
-    share_2: float = number(
-        50, lo=0, hi=100, unit="%", step=1, label="Its share", help="So many take it.", when=_PICTURE, advanced=True
+    letters: str = text(
+        "LANTERN", most=40, label="Letters", help="Letters that particles are drawn as, one each.", when=_LETTERS
     )
-    image_3: str = picture(label="Third picture", help="Some take this one.", when=_PICTURE, advanced=True)
+    image: str = picture(label="Picture", help="A picture or logo for each.", when=_PICTURE)
+    image_2: str = picture(
+        label="Second picture", help="Picture that a share of the particles takes.", when=_PICTURE, advanced=True
+    )
+    share_2: float = number(
+        50,
+        lo=0,
+        hi=100,
+        unit="%",
+        step=1,
+        label="Share of the second",
+        help="Share of particles that take the second picture.",
+        when=_PICTURE,
+        advanced=True,
+    )
+    image_3: str = picture(
+        label="Third picture", help="Picture that a share of the particles takes.", when=_PICTURE, advanced=True
+    )
     share_3: float = number(
         33,
         lo=0,
@@ -108,7 +122,7 @@ class Particles(OnShape, DeepLayer):
         unit="%",
         step=1,
         label="Share of the third",
-        help="So many take it.",
+        help="Share of particles that take the third picture.",
         when=_PICTURE,
         advanced=True,
     )
@@ -116,7 +130,7 @@ class Particles(OnShape, DeepLayer):
         "form",
         {"form": "One colour", "shade": "Times its light", "none": "As it is"},
         label="Tint",
-        help="In the particle's colour, even where the picture is black; in that colour times its light; or untinted.",
+        help="Whether a picture has the particle's colour, that colour times its own light, or its own colours.",
         when=_PICTURE,
     )
     rate: float = number(
@@ -129,7 +143,12 @@ class Particles(OnShape, DeepLayer):
         help="When many are born at once.",
     )
     burst: int = whole(
-        60, lo=1, hi=2000, label="Burst count", help="How many.", when=("burst_on", ("beats", "bars", "hit"))
+        60,
+        lo=1,
+        hi=2000,
+        label="Burst count",
+        help="Number of particles in a burst.",
+        when=("burst_on", ("beats", "bars", "hit")),
     )
     hit: float = number(
         0,
@@ -146,9 +165,17 @@ class Particles(OnShape, DeepLayer):
         label="Born on",
         help="The base shape, its middle alone, or the opaque area of a picture about its place.",
     )
-    source_image: str = picture(label="Born in picture", help="Its opaque area.", when=_FROM_PICTURE)
+    source_image: str = picture(
+        label="Born in picture", help="Picture in whose opaque area particles are born.", when=_FROM_PICTURE
+    )
     source_size: float = number(
-        60, lo=1, hi=300, unit="%", label="Its size", help="Longer side, of the short side.", when=_FROM_PICTURE
+        60,
+        lo=1,
+        hi=300,
+        unit="%",
+        label="Picture size",
+        help="Longer side of a picture, of the frame's short side.",
+        when=_FROM_PICTURE,
     )
     inside: bool = flag(False, label="From inside", help="Born anywhere within the shape, or on its curve.")
     even: bool = flag(False, label="Evenly", help="One after another along the curve, or anywhere on it.")
@@ -159,7 +186,13 @@ class Particles(OnShape, DeepLayer):
     )
     life_spread: float = number(30, lo=0, hi=100, unit="%", step=1, group="motion", help="How unlike lives are.")
     speed: float = number(
-        24, lo=-400, hi=400, unit="%/s", step=0.5, group="motion", help="Of the short side; what it is at its birth."
+        24,
+        lo=-400,
+        hi=400,
+        unit="%/s",
+        step=0.5,
+        group="motion",
+        help="Speed at birth, in shares of the frame's short side.",
     )
     speed_spread: float = number(40, lo=0, hi=100, unit="%", step=1, group="motion", help="How unlike speeds are.")
     heading: str = choice(
@@ -190,8 +223,8 @@ class Particles(OnShape, DeepLayer):
         hi=300,
         unit="%",
         group="motion",
-        label="Whirls",
-        help="Size of whirls that carry neighbours alike; 0: each strays on its own.",
+        label="Turbulence",
+        help="Size of the eddies that carry neighbours alike; at 0 each particle strays by itself.",
     )
     stray_z: float = number(
         50,
@@ -201,7 +234,7 @@ class Particles(OnShape, DeepLayer):
         step=1,
         label="Spread in depth",
         group="motion",
-        help="In a space: how far they stray toward the viewer and away.",
+        help="How far particles stray toward the viewer and away, in a space.",
     )
     turning: float = number(
         0, lo=-1440, hi=1440, unit="°/s", step=1, label="Spin", group="motion", help="How fast each turns, from birth."
@@ -210,7 +243,11 @@ class Particles(OnShape, DeepLayer):
     dot: float = number(1.1, lo=0.05, hi=60, unit="%", label="Size", help="How wide each is; what it is at its birth.")
     dot_spread: float = number(50, lo=0, hi=100, unit="%", step=1, label="Size spread", help="How unlike sizes are.")
     size_life: tuple[CurvePoint, ...] = curve(
-        [(0.0, 100.0), (1.0, 20.0)], lo=0, hi=400, label="Size over life", help="Of its size, from birth to end."
+        [(0.0, 100.0), (1.0, 20.0)],
+        lo=0,
+        hi=400,
+        label="Size over life",
+        help="Size from birth to end, as a share of its own.",
     )
     opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid they are.")
     opacity_life: tuple[CurvePoint, ...] = curve(
@@ -222,7 +259,9 @@ class Particles(OnShape, DeepLayer):
         help="From birth to end.",
     )
     colours: tuple[Stop, ...] = stops(
-        [(0.0, "#fff3d6"), (0.4, "#f0b866"), (1.0, "#ff7a66")], label="Colours", help="What they take."
+        [(0.0, "#fff3d6"), (0.4, "#f0b866"), (1.0, "#ff7a66")],
+        label="Colours",
+        help="Gradient that the elements take their colours from.",
     )
     by: str = choice(
         "age",

@@ -48,10 +48,22 @@ class PhaseFigure(Painted):
         0, lo=-360, hi=360, unit="°", step=1, help="Turns the figure about its middle, clockwise.", label="Rotation"
     )
     line: float = number(
-        0.35, lo=0.05, hi=6, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
+        0.35,
+        lo=0.05,
+        hi=6,
+        unit="%",
+        label="Line width",
+        help="Line width, as a share of the frame's short side.",
+        when=("style", ("line",)),
     )
     dot: float = number(
-        0.6, lo=0.05, hi=6, unit="%", label="Dot size", help="Of the frame's short side.", when=("style", ("dots",))
+        0.6,
+        lo=0.05,
+        hi=6,
+        unit="%",
+        label="Dot size",
+        help="Dot size, as a share of the frame's short side.",
+        when=("style", ("dots",)),
     )
     dots: int = whole(500, lo=8, hi=3000, help="How many dots there are.", when=("style", ("dots",)))
     window_ms: float = number(

@@ -50,8 +50,12 @@ class Picture(Recoloured):
     fit: str = fitting("contain")  # type: ignore[assignment]
     x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of its box, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of its box, down the frame.")
-    width: float = number(40, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's width.")
-    height: float = number(40, lo=0.5, hi=300, unit="%", help="Of its box, of the frame's height.")
+    width: float = number(
+        40, lo=0.5, hi=300, unit="%", help="Width of the layer's box, as a share of the frame's width."
+    )
+    height: float = number(
+        40, lo=0.5, hi=300, unit="%", help="Height of the layer's box, as a share of the frame's height."
+    )
     crop_left: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away on the left, of the picture.")
     crop_right: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away on the right, of the picture.")
     crop_top: float = number(0, lo=0, hi=95, unit="%", advanced=True, help="Cut away at the top, of the picture.")

@@ -59,7 +59,9 @@ class Progress(OnShape, Painted):
     )
     marks: str = choice("line", {"line": "Line", "dots": "Dots", "dashes": "Dashes"}, help="What it is made of.")
     count: int = whole(24, lo=2, hi=240, help="How many dots or dashes there are.", when=("marks", ("dots", "dashes")))
-    stroke: float = number(1.2, lo=0.05, hi=30, unit="%", label="Width", help="Of the frame's short side.")
+    stroke: float = number(
+        1.2, lo=0.05, hi=30, unit="%", label="Width", help="Width, as a share of the frame's short side."
+    )
     cap: str = choice("round", {"round": "Round", "flat": "Flat"}, label="Ends", help="The form of its ends.")
     over: str = choice(
         "used",
@@ -98,7 +100,13 @@ class Progress(OnShape, Painted):
     )
     head: bool = flag(False, label="Head", help="A dot where it has got to.")
     head_size: float = number(
-        2.2, lo=0.1, hi=40, unit="× width", label="Head size", help="Of the width of the line.", when=("head", (True,))
+        2.2,
+        lo=0.1,
+        hi=40,
+        unit="× width",
+        label="Head size",
+        help="Size of the head, as a multiple of the line's width.",
+        when=("head", (True,)),
     )
     ticks: bool = flag(False, label="Ticks", help="A mark at every marker of the project.")
 

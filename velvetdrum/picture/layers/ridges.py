@@ -47,32 +47,54 @@ class Ridges(HearsBands):
 
     rows: int = whole(26, lo=1, hi=120, help="Lines, one behind another.")
     step: float = number(110, lo=0.05, hi=10_000, step=0.05, help="Time between lines, in the unit below.")
-    unit: str = choice("ms", {"ms": "ms", "beats": "Beats"}, label="Step unit", help="Of the time between lines.")
+    unit: str = choice("ms", {"ms": "ms", "beats": "Beats"}, label="Step unit", help="Unit of the time between lines.")
     axis: str = choice(
         "bands",
         {"bands": "Bands", "time": "Time"},
         label="Along a line",
         help="Frequency along each line and time back, or time along each line and frequency back.",
     )
-    wide: float = number(110, lo=1, hi=500, unit="%", label="Width", help="Of a line, of the frame's short side.")
-    height: float = number(17, lo=0, hi=300, unit="%", help="Of the loud level, of the short side.")
-    row_gap: float = number(2.6, lo=0.05, hi=100, unit="%", label="Line distance", help="Of the short side.")
-    base_y: float = number(
-        34, lo=-300, hi=300, unit="%", label="Front Y", help="Of the nearest line, below the middle, of the short side."
+    wide: float = number(
+        110, lo=1, hi=500, unit="%", label="Width", help="Width of a line, as a share of the frame's short side."
     )
-    deep: bool = flag(False, label="Goes back", help="In depth, as on the ground; else one above another.")
+    height: float = number(
+        17, lo=0, hi=300, unit="%", help="Height at the loud level, as a share of the frame's short side."
+    )
+    row_gap: float = number(
+        2.6,
+        lo=0.05,
+        hi=100,
+        unit="%",
+        label="Line distance",
+        help="Line distance, as a share of the frame's short side.",
+    )
+    base_y: float = number(
+        34,
+        lo=-300,
+        hi=300,
+        unit="%",
+        label="Front Y",
+        help="Position of the nearest line below the middle, as a share of the frame's short side.",
+    )
+    deep: bool = flag(
+        False, label="In perspective", help="Lines recede as on the ground, instead of standing one above another."
+    )
     shrink: float = number(
         0, lo=0, hi=100, unit="%", step=1, help="How much narrower the farthest line is.", when=("deep", (False,))
     )
     taper: float = number(35, lo=0, hi=100, unit="%", step=1, help="How far lines are held down at their ends.")
     mirror: bool = flag(True, label="Mirror", help="Low bands in the middle, high ones to both sides.")
-    line: float = number(0.28, lo=0.02, hi=10, unit="%", label="Line width", help="Of the short side.")
-    filled: bool = flag(True, label="Hides", help="What is nearer hides what is behind it.")
+    line: float = number(
+        0.28, lo=0.02, hi=10, unit="%", label="Line width", help="Line width, as a share of the frame's short side."
+    )
+    filled: bool = flag(True, label="Occlusion", help="Nearer lines hide what is behind them.")
     fill: str = colour("#0a0f22", label="Fill", help="Colour below a line.", when=("filled", (True,)))
     fill_opacity: float = number(
         100, lo=0, hi=100, unit="%", step=1, label="Fill opacity", group="colour", help="How solid the fill is."
     )
-    colours: tuple[Stop, ...] = stops([(0.0, "#ffe3b0"), (0.5, "#f4eadb"), (1.0, "#bda9b4")], help="Of the lines.")
+    colours: tuple[Stop, ...] = stops(
+        [(0.0, "#ffe3b0"), (0.5, "#f4eadb"), (1.0, "#bda9b4")], help="Colours of the lines."
+    )
     by: str = choice(
         "age",
         {"age": "Line", "level": "Level", "place": "Place"},

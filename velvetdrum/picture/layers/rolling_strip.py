@@ -66,7 +66,7 @@ class RollingStrip(EnvelopeFigure):
         label="Now line width",
         advanced=True,
         when=("now_line", (True,)),
-        help="Of the frame's short side.",
+        help="Now line width, as a share of the frame's short side.",
     )
     now_colour: str = colour(
         "#f4eadb", label="Now line colour", when=("now_line", (True,)), help="Colour of the line that stands for now."

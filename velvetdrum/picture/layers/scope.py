@@ -113,10 +113,22 @@ class Scope(Figure):
         "mix", CHANNELS, group="sound", advanced=True, help="The part of the stereo sound that is read."
     )
     line: float = number(
-        0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
+        0.5,
+        lo=0.05,
+        hi=8,
+        unit="%",
+        label="Line width",
+        help="Line width, as a share of the frame's short side.",
+        when=("style", ("line",)),
     )
     dot: float = number(
-        0.7, lo=0.05, hi=8, unit="%", label="Dot size", help="Of the frame's short side.", when=("style", ("dots",))
+        0.7,
+        lo=0.05,
+        hi=8,
+        unit="%",
+        label="Dot size",
+        help="Dot size, as a share of the frame's short side.",
+        when=("style", ("dots",)),
     )
     dots: int = whole(160, lo=8, hi=600, help="How many dots there are.", when=("style", ("dots",)))
     afterglow_ms: float = number(

@@ -87,21 +87,28 @@ class Shape(Painted):
             "path": "Path",
         },
         label="Shape",
-        help="What it is.",
+        help="Shape that is drawn.",
     )
     x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
     width: float = number(
-        40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.", when=("form", (*_SIDED, "line"))
+        40,
+        lo=0.5,
+        hi=300,
+        unit="%",
+        help="Width, as a share of the frame's short side.",
+        when=("form", (*_SIDED, "line")),
     )
-    height: float = number(40, lo=0.5, hi=300, unit="%", help="Of the frame's short side.", when=("form", _SIDED))
+    height: float = number(
+        40, lo=0.5, hi=300, unit="%", help="Height, as a share of the frame's short side.", when=("form", _SIDED)
+    )
     corner: float = number(
         0,
         lo=0,
         hi=100,
         unit="%",
         label="Corner radius",
-        help="Of the frame's short side.",
+        help="Corner radius, as a share of the frame's short side.",
         when=("form", ("rectangle",)),
     )
     radius: float = number(
@@ -121,7 +128,9 @@ class Shape(Painted):
         when=("form", ("ring", "star")),
         label="Inner radius",
     )
-    sides: int = whole(6, lo=3, hi=24, help="Sides, or points.", when=("form", ("polygon", "star")))
+    sides: int = whole(
+        6, lo=3, hi=24, help="Number of sides of a polygon, or of points of a star.", when=("form", ("polygon", "star"))
+    )
     path: str = text(
         LANTERN,
         most=LONGEST_PATH,
@@ -154,7 +163,9 @@ class Shape(Painted):
         when=("filled", (True,)),
     )
     stroked: bool = flag(False, label="Stroke", help="Draws the shape's outline.")
-    stroke: float = number(1, lo=0.05, hi=20, unit="%", label="Stroke width", help="Of the frame's short side.")
+    stroke: float = number(
+        1, lo=0.05, hi=20, unit="%", label="Stroke width", help="Stroke width, as a share of the frame's short side."
+    )
     stroke_paint: bool = flag(
         True,
         label="Stroke takes the paint",

@@ -96,8 +96,12 @@ class Solids(HearsBands, DeepLayer):
         label="Arranged as",
         help="How bands stand beside each other.",
     )
-    span: float = number(110, lo=1, hi=1000, unit="%", label="Width", help="Of all, of the frame's short side.")
-    height: float = number(38, lo=0, hi=500, unit="%", help="Of one at the loud level, of the short side.")
+    span: float = number(
+        110, lo=1, hi=1000, unit="%", label="Width", help="Width of the whole, as a share of the frame's short side."
+    )
+    height: float = number(
+        38, lo=0, hi=500, unit="%", help="Height of one at the loud level, as a share of the frame's short side."
+    )
     least: float = number(1.2, lo=0, hi=100, unit="%", label="Least height", help="What it has when nothing sounds.")
     gap: float = number(24, lo=0, hi=95, unit="%", step=1, help="Between neighbours, of a place.")
     grow: str = choice(
@@ -114,9 +118,21 @@ class Solids(HearsBands, DeepLayer):
     step: float = number(
         90, lo=0.05, hi=10_000, step=0.05, label="Row step", help="Time between rows, in the unit below.", when=_ROWS
     )
-    unit: str = choice("ms", {"ms": "ms", "beats": "Beats"}, label="Step unit", help="Of the time.", when=_ROWS)
-    row_gap: float = number(8, lo=0.1, hi=200, unit="%", label="Row distance", help="Of the short side.", when=_ROWS)
-    colours: tuple[Stop, ...] = stops([(0.0, "#a99bff"), (0.5, "#ff7a66"), (1.0, "#ffe3b0")], help="Their colours.")
+    unit: str = choice(
+        "ms", {"ms": "ms", "beats": "Beats"}, label="Step unit", help="Unit of the time between rows.", when=_ROWS
+    )
+    row_gap: float = number(
+        8,
+        lo=0.1,
+        hi=200,
+        unit="%",
+        label="Row distance",
+        help="Row distance, as a share of the frame's short side.",
+        when=_ROWS,
+    )
+    colours: tuple[Stop, ...] = stops(
+        [(0.0, "#a99bff"), (0.5, "#ff7a66"), (1.0, "#ffe3b0")], help="Gradient that the solids take their colours from."
+    )
     by: str = choice(
         "level",
         {"level": "Level", "band": "Band", "age": "Row"},
@@ -130,7 +146,7 @@ class Solids(HearsBands, DeepLayer):
         group="colour",
         help="What lies on them; a picture's clear parts show the colour.",
     )
-    image: str = picture(label="Picture", help="On the faces.", when=("faces", ("each", "all")))
+    image: str = picture(label="Picture", help="Picture on the faces.", when=("faces", ("each", "all")))
     shine: float = number(
         10, lo=0, hi=100, unit="%", step=1, label="Own light", group="colour", help="How much of its colour shines."
     )

@@ -58,16 +58,41 @@ class Space(DrawnLayer):
     )
     roll: float = number(0, lo=-720, hi=720, unit="°", step=1, help="Turns the camera about its own axis.")
     look_x: float = number(
-        0, lo=-1000, hi=1000, unit="%", label="Look at X", help="Of the short side, from the middle.", advanced=True
+        0,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        label="Look at X",
+        help="Look at X, from the middle, as a share of the frame's short side.",
+        advanced=True,
     )
     look_y: float = number(
-        0, lo=-1000, hi=1000, unit="%", label="Look at Y", help="Of the short side, from the middle.", advanced=True
+        0,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        label="Look at Y",
+        help="Look at Y, from the middle, as a share of the frame's short side.",
+        advanced=True,
     )
     look_z: float = number(
-        0, lo=-1000, hi=1000, unit="%", label="Look at Z", help="Of the short side, from the middle.", advanced=True
+        0,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        label="Look at Z",
+        help="Look at Z, from the middle, as a share of the frame's short side.",
+        advanced=True,
     )
     orbit_turns: float = number(
-        0, lo=-100, hi=100, unit="turns", step=0.25, label="Turns", group="motion", help="Orbit by itself."
+        0,
+        lo=-100,
+        hi=100,
+        unit="turns",
+        step=0.25,
+        label="Turns",
+        group="motion",
+        help="Turns that the camera makes by itself.",
     )
     orbit_per: str = choice(
         "track",
@@ -88,7 +113,14 @@ class Space(DrawnLayer):
         0, lo=0, hi=60, unit="%", step=0.1, group="motion", help="Wider blurs more of what is out of focus."
     )
     fog_from: float = number(
-        80, lo=0, hi=1000, unit="%", step=1, label="Fog from", group="colour", help="Of the distance looked at."
+        80,
+        lo=0,
+        hi=1000,
+        unit="%",
+        step=1,
+        label="Fog from",
+        group="colour",
+        help="Distance at which fog begins, as a share of the distance looked at.",
     )
     fog_to: float = number(
         0, lo=0, hi=2000, unit="%", step=1, label="Fog to", group="colour", help="Where all is fog; 0 for none."
@@ -105,13 +137,34 @@ class Space(DrawnLayer):
     ambient: float = number(35, lo=0, hi=200, unit="%", step=1, group="colour", help="Light from all sides.")
     lamp: float = number(0, lo=0, hi=400, unit="%", step=1, group="colour", help="A lamp at a point; for signals.")
     lamp_x: float = number(
-        0, lo=-1000, hi=1000, unit="%", label="Lamp X", group="colour", help="Of the short side.", advanced=True
+        0,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        label="Lamp X",
+        group="colour",
+        help="Lamp X, as a share of the frame's short side.",
+        advanced=True,
     )
     lamp_y: float = number(
-        -20, lo=-1000, hi=1000, unit="%", label="Lamp Y", group="colour", help="Of the short side.", advanced=True
+        -20,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        label="Lamp Y",
+        group="colour",
+        help="Lamp Y, as a share of the frame's short side.",
+        advanced=True,
     )
     lamp_z: float = number(
-        30, lo=-1000, hi=1000, unit="%", label="Lamp Z", group="colour", help="Of the short side.", advanced=True
+        30,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        label="Lamp Z",
+        group="colour",
+        help="Lamp Z, as a share of the frame's short side.",
+        advanced=True,
     )
     lamp_colour: str = colour("#ffd9a0", help="Colour of the lamp.", advanced=True)
     floor: bool = flag(False, help="A floor that mirrors solids and carries a grid.")
@@ -122,7 +175,9 @@ class Space(DrawnLayer):
     grid: float = number(
         25, lo=0, hi=100, unit="%", step=1, label="Floor grid", help="How solid its lines are.", when=_FLOOR
     )
-    grid_colour: str = colour("#5fc4b4", label="Colour of the grid", help="Its lines.", when=_FLOOR)
+    grid_colour: str = colour(
+        "#5fc4b4", label="Colour of the grid", help="Colour of the lines of the grid.", when=_FLOOR
+    )
 
     @property
     def still(self) -> bool:

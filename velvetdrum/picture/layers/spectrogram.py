@@ -56,34 +56,74 @@ class Spectrogram(DrawnLayer):
     span: str = choice(
         "past", {"past": "What was", "whole": "All of the track"}, label="Time", help="What is shown of the track."
     )
-    reach: float = number(8, lo=0.2, hi=600, unit="s", step=0.1, label="Time shown", help="Of what was.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="Position X", help="Of its middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Position Y", help="Of its middle, down the frame.")
+    reach: float = number(8, lo=0.2, hi=600, unit="s", step=0.1, label="Time shown", help="Time that is shown.")
+    x: float = number(
+        50, lo=-50, hi=150, unit="%", label="Position X", help="Position of the middle, across the frame."
+    )
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Position Y", help="Position of the middle, down the frame.")
     wide: float = number(
-        80, lo=1, hi=200, unit="%", label="Width", help="Of the frame's width.", when=("form", ("strip",))
+        80,
+        lo=1,
+        hi=200,
+        unit="%",
+        label="Width",
+        help="Width, as a share of the frame's width.",
+        when=("form", ("strip",)),
     )
     high: float = number(
-        50, lo=1, hi=200, unit="%", label="Height", help="Of the frame's height.", when=("form", ("strip",))
+        50,
+        lo=1,
+        hi=200,
+        unit="%",
+        label="Height",
+        help="Height, as a share of the frame's height.",
+        when=("form", ("strip",)),
     )
     radius: float = number(40, lo=1, hi=200, unit="%", help="To its outer edge.", when=("form", ("ring",)))
     hole: float = number(
-        40, lo=0, hi=95, unit="%", step=1, label="Inner radius", help="Of the radius.", when=("form", ("ring",))
+        40,
+        lo=0,
+        hi=95,
+        unit="%",
+        step=1,
+        label="Inner radius",
+        help="Inner radius, as a share of the outer one.",
+        when=("form", ("ring",)),
     )
     low_hz: float = number(
-        40, lo=20, hi=10_000, unit="Hz", step=1, curve="log", label="Lowest", group="sound", help="At its foot."
+        40,
+        lo=20,
+        hi=10_000,
+        unit="Hz",
+        step=1,
+        curve="log",
+        label="Lowest",
+        group="sound",
+        help="Lowest frequency that is shown.",
     )
     high_hz: float = number(
-        14_000, lo=40, hi=20_000, unit="Hz", step=1, curve="log", label="Highest", group="sound", help="At its head."
+        14_000,
+        lo=40,
+        hi=20_000,
+        unit="Hz",
+        step=1,
+        curve="log",
+        label="Highest",
+        group="sound",
+        help="Highest frequency that is shown.",
     )
     spacing: str = choice(
         "log",
         {"log": "Logarithmic", "linear": "Linear"},
         label="Frequencies",
         group="sound",
-        help="Their spread.",
+        help="Spacing of frequencies along the axis.",
     )
     channel: str = choice(
-        "mix", {"mix": "Mix", "left": "Left", "right": "Right", "side": "Side"}, group="sound", help="What is heard."
+        "mix",
+        {"mix": "Mix", "left": "Left", "right": "Right", "side": "Side"},
+        group="sound",
+        help="Part of the stereo sound that is heard.",
     )
     floor_db: float = number(
         -90, lo=-140, hi=0, unit="dBFS", step=1, label="Floor", group="sound", help="The level of the first colour."

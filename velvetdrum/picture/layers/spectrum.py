@@ -223,7 +223,7 @@ class Spectrum(Spectral):
         hi=8,
         unit="%",
         label="Line width",
-        help="Of the frame's short side.",
+        help="Line width, as a share of the frame's short side.",
         when=("style", ("line", "line-area", "hairlines")),
     )
     fill: float = number(
@@ -292,7 +292,14 @@ class Spectrum(Spectral):
         help="Writes each band's nominal frequency below it.",
     )
     label_size: float = number(
-        2.6, lo=0.5, hi=10, unit="%", label="Name size", advanced=True, when=_NAMED, help="Of the frame's short side."
+        2.6,
+        lo=0.5,
+        hi=10,
+        unit="%",
+        label="Name size",
+        advanced=True,
+        when=_NAMED,
+        help="Name size, as a share of the frame's short side.",
     )
     label_colour: str = colour("#bda9b4", label="Name colour", advanced=True, when=_NAMED, help="Colour of the names.")
 

@@ -144,23 +144,37 @@ class TextLayer(MovedText):
         help="What the letters stand on.",
     )
     curve_radius: float = number(
-        34, lo=1, hi=150, unit="%", label="Radius", help="Of the frame's short side.", when=("along", _ROUND)
+        34,
+        lo=1,
+        hi=150,
+        unit="%",
+        label="Radius",
+        help="Radius, as a share of the frame's short side.",
+        when=("along", _ROUND),
     )
     curve_sweep: float = number(
         180, lo=5, hi=360, unit="°", step=1, label="Sweep", help="How far the arc goes round.", when=("along", ("arc",))
     )
-    curve_sides: int = whole(6, lo=3, hi=24, label="Sides", help="Of the polygon.", when=("along", ("polygon",)))
+    curve_sides: int = whole(
+        6, lo=3, hi=24, label="Sides", help="Number of sides of the polygon.", when=("along", ("polygon",))
+    )
     curve_width: float = number(
         80,
         lo=1,
         hi=250,
         unit="%",
         label="Width",
-        help="Of the frame's short side.",
+        help="Width, as a share of the frame's short side.",
         when=("along", ("rectangle", "path")),
     )
     curve_height: float = number(
-        60, lo=1, hi=250, unit="%", label="Height", help="Of the frame's short side.", when=("along", ("rectangle",))
+        60,
+        lo=1,
+        hi=250,
+        unit="%",
+        label="Height",
+        help="Height, as a share of the frame's short side.",
+        when=("along", ("rectangle",)),
     )
     curve_path: str = text_of(
         "M0 40C40 0 80 0 120 40S200 80 240 40",

@@ -36,7 +36,7 @@ class WholeTrack(EnvelopeFigure):
         "mark",
         {"mark": "Marked", "reveal": "Revealed", "all": "All alike"},
         label="Played part",
-        help="In its own paint before the rest; the only part that shows; or no different.",
+        help="How the part that was played is shown: in its own paint, alone, or no differently.",
     )
     span: str = choice(
         "sound",

@@ -44,7 +44,13 @@ class EnvelopeFigure(Figure):
         help="Corner radius, of half the bar's thickness.",
     )
     line: float = number(
-        0.5, lo=0.05, hi=8, unit="%", label="Line width", help="Of the frame's short side.", when=("style", ("line",))
+        0.5,
+        lo=0.05,
+        hi=8,
+        unit="%",
+        label="Line width",
+        help="Line width, as a share of the frame's short side.",
+        when=("style", ("line",)),
     )
     least: float = number(
         0.6,
@@ -53,7 +59,7 @@ class EnvelopeFigure(Figure):
         unit="%",
         label="Minimum length",
         advanced=True,
-        help="Of a silent bar, of the frame's short side.",
+        help="Length of a silent bar, as a share of the frame's short side.",
         when=("style", ("bars",)),
     )
     shows: str = choice(

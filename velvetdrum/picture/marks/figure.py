@@ -201,7 +201,7 @@ class Spectral(Figure):
         label="Share the range",
         advanced=True,
         when=_COPIED,
-        help="Each copy takes its own part of the range, the first the lowest.",
+        help="Gives each copy its own part of the range, the first one the lowest.",
     )
     low_hz: float = number(
         40,

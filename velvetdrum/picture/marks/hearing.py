@@ -44,12 +44,28 @@ class HearsBands(DrawnLayer):
 
     bands: int = whole(32, lo=2, hi=256, group="sound", help="How many bands are read.")
     low_hz: float = number(
-        40, lo=20, hi=10_000, unit="Hz", step=1, curve="log", label="Lowest", group="sound", help="Where they begin."
+        40,
+        lo=20,
+        hi=10_000,
+        unit="Hz",
+        step=1,
+        curve="log",
+        label="Lowest",
+        group="sound",
+        help="Lowest frequency of the first band.",
     )
     high_hz: float = number(
-        12_000, lo=40, hi=20_000, unit="Hz", step=1, curve="log", label="Highest", group="sound", help="Where they end."
+        12_000,
+        lo=40,
+        hi=20_000,
+        unit="Hz",
+        step=1,
+        curve="log",
+        label="Highest",
+        group="sound",
+        help="Highest frequency of the last band.",
     )
-    channel: str = choice("mix", CHANNELS, group="sound", help="What is heard.", advanced=True)
+    channel: str = choice("mix", CHANNELS, group="sound", help="Part of the stereo sound that is heard.", advanced=True)
     quiet_db: float = number(
         -60, lo=-120, hi=0, unit="dBFS", step=1, label="Quiet", group="sound", help="The level that shows nothing."
     )

@@ -148,7 +148,7 @@ class MeterSettings(Painted):
         label="Needle width",
         advanced=True,
         when=("look", ("dial",)),
-        help="Of the frame's short side.",
+        help="Needle width, as a share of the frame's short side.",
     )
 
     ballistics: str = choice(
@@ -241,9 +241,11 @@ class MeterSettings(Painted):
         label="Scale size",
         advanced=True,
         when=("scale", (True,)),
-        help="Of the numbers, of the frame's short side.",
+        help="Size of the numbers, as a share of the frame's short side.",
     )
-    scale_colour: str = colour("#bda9b4", label="Scale colour", when=("scale", (True,)), help="Of ticks and numbers.")
+    scale_colour: str = colour(
+        "#bda9b4", label="Scale colour", when=("scale", (True,)), help="Colour of ticks and numbers."
+    )
     zones: str = choice(
         "hard",
         {"off": "Off", "hard": "Hard", "smooth": "Smooth"},

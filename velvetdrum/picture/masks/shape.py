@@ -38,15 +38,27 @@ class ShapeMask(DrawnMask):
         {"rectangle": "Rectangle", "ellipse": "Ellipse", "ring": "Ring", "polygon": "Polygon", "path": "Path"},
         label="Shape",
         group="mask",
-        help="What it is.",
+        help="Shape that is drawn.",
     )
     x: float = number(50, lo=-50, hi=150, unit="%", label="X", group="mask", help="Middle, across the frame.")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", group="mask", help="Middle, down the frame.")
     width: float = number(
-        60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED), help="Of the frame's short side."
+        60,
+        lo=0,
+        hi=400,
+        unit="%",
+        group="mask",
+        when=("form", _SIDED),
+        help="Width, as a share of the frame's short side.",
     )
     height: float = number(
-        60, lo=0, hi=400, unit="%", group="mask", when=("form", _SIDED), help="Of the frame's short side."
+        60,
+        lo=0,
+        hi=400,
+        unit="%",
+        group="mask",
+        when=("form", _SIDED),
+        help="Height, as a share of the frame's short side.",
     )
     corner: float = number(
         0,
@@ -56,7 +68,7 @@ class ShapeMask(DrawnMask):
         label="Corner radius",
         group="mask",
         when=("form", ("rectangle",)),
-        help="Of the frame's short side.",
+        help="Corner radius, as a share of the frame's short side.",
     )
     hole: float = number(
         50,

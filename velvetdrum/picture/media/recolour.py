@@ -19,7 +19,7 @@ class Recoloured(DrawnLayer):
         "none",
         {"none": "As it is", "tint": "Tint", "replace": "One for another", "alpha": "One colour"},
         group="colour",
-        help="Its own colours; its light and dark in one colour; one of its colours changed; or its form alone.",
+        help="The picture as it is, in shades of one colour, with one colour changed, or as its form alone.",
     )
     plain: str = colour("#e0ac55", label="Colour", help="The colour that it takes.", when=_COLOURED)
     replaced: str = colour(

@@ -217,7 +217,7 @@ class Painted(DrawnLayer):
     mix: str = mixing(when=("paint", GRADED))
     back: bool = flag(
         False,
-        label="Ping-pong",
+        label="Repeat mirrored",
         group="colour",
         advanced=True,
         when=("paint", GRADED),
@@ -249,7 +249,7 @@ class Painted(DrawnLayer):
     )
     hue_back: bool = flag(
         False,
-        label="Hue ping-pong",
+        label="Hue repeat mirrored",
         group="colour",
         advanced=True,
         help="The hue turns to the middle of the figure and back.",

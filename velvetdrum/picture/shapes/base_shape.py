@@ -143,10 +143,22 @@ class OnShape(DrawnLayer):
     )
     sides: int = whole(6, lo=3, hi=24, help="Sides of the polygon.", when=("base", ("polygon",)))
     box_width: float = number(
-        70, lo=1, hi=250, unit="%", label="Box width", help="Of the frame's short side.", when=("base", ("rectangle",))
+        70,
+        lo=1,
+        hi=250,
+        unit="%",
+        label="Box width",
+        help="Box width, as a share of the frame's short side.",
+        when=("base", ("rectangle",)),
     )
     box_height: float = number(
-        44, lo=1, hi=250, unit="%", label="Box height", help="Of the frame's short side.", when=("base", ("rectangle",))
+        44,
+        lo=1,
+        hi=250,
+        unit="%",
+        label="Box height",
+        help="Box height, as a share of the frame's short side.",
+        when=("base", ("rectangle",)),
     )
     box_corner: float = number(
         8,
@@ -154,7 +166,7 @@ class OnShape(DrawnLayer):
         hi=100,
         unit="%",
         label="Corner radius",
-        help="Of the frame's short side.",
+        help="Corner radius, as a share of the frame's short side.",
         when=("base", ("rectangle",)),
     )
     path: str = text(

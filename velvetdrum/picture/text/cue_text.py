@@ -50,7 +50,7 @@ class CueText(MovedText):
         help="How the word that is sung or spoken now stands out.",
     )
     highlight_colour: str = colour("#f0b866", label="Word colour", help="Colour of the spoken word, or of its plate.")
-    speakers: bool = flag(False, label="Colour by speaker", group="colour", help="Each speaker has a colour.")
+    speakers: bool = flag(False, label="Colour by speaker", group="colour", help="Gives each speaker a colour.")
     speaker_colours: tuple[Stop, ...] = stops(
         [(0.0, "#f4eadb"), (0.33, "#7cc0f2"), (0.67, "#f0b866"), (1.0, "#a8cf6a")],
         label="Speakers",

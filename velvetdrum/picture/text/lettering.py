@@ -94,7 +94,7 @@ class Lettered(Painted):
         "center",
         {"start": "Start", "left": "Left", "center": "Centre", "right": "Right", "end": "End"},
         label="Alignment",
-        help="Of lines within the box; start and end follow the direction of the script.",
+        help="Alignment of lines within the box; start and end follow the direction of the script.",
     )
     fit: str = choice(
         "wrap",
@@ -103,7 +103,13 @@ class Lettered(Painted):
         help="Lines break where the text does, or at the width of the box; or one line is made to fit it.",
     )
     box_width: float = number(
-        80, lo=2, hi=300, unit="%", label="Box width", help="Of the frame's width.", when=("fit", ("wrap", "line"))
+        80,
+        lo=2,
+        hi=300,
+        unit="%",
+        label="Box width",
+        help="Box width, as a share of the frame's width.",
+        when=("fit", ("wrap", "line")),
     )
     balanced: bool = flag(
         True, label="Even lines", advanced=True, when=("fit", ("wrap",)), help="Lines are about as long as each other."
@@ -144,10 +150,26 @@ class Lettered(Painted):
     )
     shadow_colour: str = colour("#000000", label="Shadow colour", help="Colour of the shadow.")
     shadow_x: float = number(
-        0, lo=-100, hi=100, unit="% em", step=1, label="Shadow X", group="colour", advanced=True, help="To the right."
+        0,
+        lo=-100,
+        hi=100,
+        unit="% em",
+        step=1,
+        label="Shadow X",
+        group="colour",
+        advanced=True,
+        help="Distance to the right.",
     )
     shadow_y: float = number(
-        6, lo=-100, hi=100, unit="% em", step=1, label="Shadow Y", group="colour", advanced=True, help="Downward."
+        6,
+        lo=-100,
+        hi=100,
+        unit="% em",
+        step=1,
+        label="Shadow Y",
+        group="colour",
+        advanced=True,
+        help="Distance downward.",
     )
     shadow_soft: float = number(
         18,

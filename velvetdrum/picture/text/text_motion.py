@@ -49,10 +49,11 @@ class MovedParts(DrawnLayer):
         "letter",
         {"letter": "Letters", "word": "Words", "line": "Lines", "all": "All at once"},
         group="motion",
-        help="What comes and goes by itself.",
+        label="Parts",
+        help="What moves by itself: a letter, a word, a line, or all at once.",
     )
-    enter: str = choice("none", MOTIONS, label="In by", group="motion", help="How each part comes.")
-    leave: str = choice("none", MOTIONS, label="Out by", group="motion", help="How each part goes.")
+    enter: str = choice("none", MOTIONS, label="Motion in", group="motion", help="How each part comes in.")
+    leave: str = choice("none", MOTIONS, label="Motion out", group="motion", help="How each part goes out.")
     drive: str = choice(
         "time",
         {"time": "Time", "shown": "A share"},
@@ -66,7 +67,7 @@ class MovedParts(DrawnLayer):
         hi=100,
         unit="%",
         step=1,
-        label="Share shown",
+        label="Amount shown",
         group="motion",
         when=("drive", ("shown",)),
         help="How much of the text has come; tie it to a signal.",
@@ -84,7 +85,15 @@ class MovedParts(DrawnLayer):
         advanced=True,
         help="Which part is the first.",
     )
-    seed: int = whole(1, lo=0, hi=9999, group="motion", advanced=True, when=("order", ("seeded",)), help="Another mix.")
+    seed: int = whole(
+        1,
+        lo=0,
+        hi=9999,
+        group="motion",
+        advanced=True,
+        when=("order", ("seeded",)),
+        help="Start of the random sequence; another seed gives another mix.",
+    )
     move_ease: str = choice(
         "ease-out", _EASES, label="Easing", group="motion", advanced=True, help="How a part speeds up and slows down."
     )

@@ -20,7 +20,7 @@ class Clock(Signal):
     summary: ClassVar[str] = "every {every} {unit} · {shape}"
 
     every: int = whole(1, lo=1, hi=64, label="Period", help="How many beats or bars one turn takes.")
-    unit: str = choice("beats", {"beats": "Beats", "bars": "Bars"}, label="Unit", help="What is counted.")
+    unit: str = choice("beats", {"beats": "Beats", "bars": "Bars"}, label="Unit", help="Unit that is counted.")
     shape: str = form("pulse")
     decay_ms: float = decay()
     width: float = duty_cycle()

@@ -19,7 +19,7 @@ class Lfo(Signal):
     summary: ClassVar[str] = "{rate_hz} · {shape}"
 
     rate_hz: float = number(
-        0.5, lo=0.01, hi=30, unit="Hz", step=0.01, label="Rate", curve="log", help="Turns per second."
+        0.5, lo=0.01, hi=30, unit="Hz", step=0.01, label="Rate", curve="log", help="Periods per second."
     )
     shape: str = form("sine")
     decay_ms: float = decay()

@@ -162,7 +162,7 @@ def sign_in() -> Any:
     then, password, address = _inside(request.form.get("then", "/")), request.form.get("password", ""), _address()
     wait = tries.begin(address)
     if wait > 0:
-        fault = f"That were too many wrong passwords. Try again in {round(wait) + 1} seconds."
+        fault = f"There were too many wrong passwords. Try again in {round(wait) + 1} seconds."
         return render_template("sign_in.html", then=then, fault=fault), 429, {"Retry-After": str(round(wait) + 1)}
     if not 0 < len(password) <= LONGEST or not current_app.extensions["passwords"].fits(password):
         fault = "This is not the password. It was printed when the studio was started for the first time."

@@ -1,4 +1,4 @@
-"""Words on their way to their times: in the background, with progress, cancelled on demand, gone on with later."""
+"""Words on their way to their times: in the background, with progress, cancelled on demand, resumed after a restart."""
 
 from __future__ import annotations
 

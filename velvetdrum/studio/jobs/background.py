@@ -1,4 +1,4 @@
-"""Work in the background: a row in the database, begun by a request, gone on with after a restart."""
+"""Work in the background: a row in the database, begun by a request, resumed after a restart."""
 
 from __future__ import annotations
 

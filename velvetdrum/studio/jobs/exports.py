@@ -172,8 +172,8 @@ class Exports:
     # One after the other
 
     def _dispatch(self) -> None:
-        """See to it that somebody takes what waits: exports wait in the database, and one thread makes them in turn for
-        as long as there are any."""
+        """Start the thread that takes what waits, where none runs: exports wait in the database, and one thread makes
+        them in turn for as long as there are any."""
         with self._turn:
             if self._dispatching or self._all_parked:
                 return

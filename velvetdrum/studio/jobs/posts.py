@@ -1,4 +1,4 @@
-"""Posting finished files to channels: in the background, gone on with where it stopped."""
+"""Posting finished files to channels: in the background, resumed where they stopped."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Reviews of projects before they are posted: segment by segment on the export workers, gone on with later."""
+"""Reviews of projects before they are posted: segment by segment on the export workers, resumed after a restart."""
 
 from __future__ import annotations
 

@@ -7,8 +7,7 @@ from typing import Any
 from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import SoundFacts
-from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.grid import BeatGrid, tapped
+from velvetdrum.signals.grid import tapped
 from velvetdrum.studio.http.fields import JsonPatch, ListOf, ObjectOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import (
     MOST_EDIT,
@@ -90,17 +89,16 @@ def suggestions(ident: str) -> Any:
 @takes(MOST_EDIT, draft=_DRAFT)
 def beats(ident: str, given: dict[str, Any]) -> Any:
     """The beat grid of a project: tempo, confidence, and the beats as seconds and whether they begin a bar."""
-    project = drafted(ident, given["draft"]).project
-    recording = services().recording(project.track.media) if project.track else None
-    use = AudioRange(recording, project.track.in_s, project.track.out_s) if project.track and recording else None
-    grid = BeatGrid.of(project.beats, use)
+    named, here = drafted(ident, given["draft"]), services()
+    track = named.project.track
+    recording = here.recording(track.media) if track else None
     measured = recording.facts if recording else None
+    grid = here.quickly(tasks.read_beats, named, here.sources(named.document))
     return jsonify(
-        tempo_bpm=round(grid.tempo_bpm, 2) if grid else None,
         measured_bpm=measured.tempo_bpm if measured else None,
         confidence=measured.tempo_confidence if measured else 0.0,
         readings=_readings(measured) if measured else [],
-        beats=[[round(time, 4), first] for time, first in grid.between(0.0, project.length_s)] if grid else [],
+        **grid,
     )
 
 

@@ -13,11 +13,9 @@ from velvetdrum.deliver.bundle import is_bundle
 from velvetdrum.deliver.export import used_part
 from velvetdrum.deliver.sound_mix import mixed, voices
 from velvetdrum.limits.archive import looks_like_archive
-from velvetdrum.looks.presets import fitted_settings
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
-from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio.http.fields import OneOf, Real, Text, Values, Whole
@@ -144,7 +142,8 @@ def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
 @queries(**SECONDS, channel=_CHANNEL)
 def spectrum(key: str, query: dict[str, Any]) -> Any:
     """Average and loudest level between two seconds, on the axis of the drawn spectrum."""
-    average, loudest = views.spectrum_range(_recording(key), query["channel"], *_stretch(query))
+    task = (str(_recording(key).folder), query["channel"], *_stretch(query))
+    average, loudest = services().quickly(tasks.read_spectrum, *task)
     return jsonify(hz=views.axis_hz(), average=average, loudest=loudest)
 
 
@@ -188,7 +187,8 @@ def fit(ident: str, given: dict[str, Any]) -> Any:
     recording = services().recording(track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound to read the range from yet.")
-    return jsonify(fitted_settings(given["kind"], given["settings"], AudioRange(recording, track.in_s, track.out_s)))
+    task = (str(recording.folder), track.in_s, track.out_s, given["kind"], given["settings"])
+    return jsonify(services().quickly(tasks.fit_layer, *task))
 
 
 def _recording(key: str) -> Analysis:

@@ -4,16 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-import scipy
 from flask import Blueprint, Response, abort, jsonify
-from numpy.typing import NDArray
 
 from velvetdrum.picture.text.contrast import LEAST
 from velvetdrum.scene.document import Project, parse
 from velvetdrum.scene.edits import parsed
-from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.detect import READ_RATE, Listening, level_db
 from velvetdrum.store import alignments
 from velvetdrum.store.alignments import AlignmentRow
 from velvetdrum.studio.http.fields import Flag, ListOf, OneOf, Real, Text, Whole
@@ -36,7 +31,7 @@ from velvetdrum.words.checks import READING_SPEED, check_cues
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import LONGEST_S, CueError, CueList
 from velvetdrum.words.reading import MOST_BYTES, write_cues
-from velvetdrum.words.tapping import tap_delay, tapped_cues
+from velvetdrum.words.tapping import tap_delay
 
 blueprint = Blueprint("words", __name__)
 
@@ -188,17 +183,9 @@ def tapped(ident: str, given: dict[str, Any]) -> Any:
     recording = services().recording(track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound in this project yet.")
-    use = AudioRange(recording, track.in_s, track.out_s)
-    attacks = hits_in_voice(use) + track.in_s
-    cues = tapped_cues(
-        given["text"].split("\n"),
-        given["taps_s"],
-        delay_s=given["delay_s"],
-        end_s=track.out_s,
-        by_word=given["by_word"],
-        attacks_s=attacks,
-    )
-    return jsonify(cues=word_tasks.with_ids(cues))
+    wanted = {name: given[name] for name in ("text", "taps_s", "delay_s", "by_word")}
+    task = (str(recording.folder), track.in_s, track.out_s, wanted)
+    return jsonify(cues=services().quickly(word_tasks.place_taps, *task))
 
 
 @blueprint.post("/tap-delay")
@@ -245,14 +232,6 @@ def checks(ident: str, query: dict[str, Any]) -> Any:
                     {"check": "contrast", "cue": key, "sentence": sentence, "mending": "plate", "layer": item["layer"]}
                 )
     return jsonify(findings=found, count=len(placed))
-
-
-def hits_in_voice(use: AudioRange) -> NDArray[np.float64]:
-    """Strokes in the voice's band, in seconds of the used part."""
-    levels = level_db(use, Listening("mix", 200.0, 4000.0, 0.1, "hits"), use.out_s - use.in_s)
-    high = float(np.percentile(levels, 99))
-    found, _ = scipy.signal.find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
-    return np.asarray(found / READ_RATE, np.float64)
 
 
 def _used(project: Project) -> tuple[str, float, float]:

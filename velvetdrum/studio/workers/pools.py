@@ -179,7 +179,7 @@ class Workers:
                     self.submit(name, os.getpid)
 
     def close(self) -> None:
-        """End all pools at once: what they do is gone on with at the next start."""
+        """End all pools at once: what they do is resumed at the next start."""
         with self._lock:
             self._closed = True
             pools, self._pools = [*self._pools.values(), *([self._single] if self._single else [])], {}

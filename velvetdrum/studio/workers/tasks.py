@@ -25,7 +25,7 @@ from velvetdrum.limits.door import Bounds
 from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
-from velvetdrum.looks.presets import choice_layers
+from velvetdrum.looks.presets import choice_layers, fitted_settings
 from velvetdrum.picture.costs import costs_of
 from velvetdrum.picture.drawn_layer import takes_behind
 from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
@@ -47,6 +47,8 @@ from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.pickup_fit import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
@@ -381,3 +383,23 @@ def draw_spectrogram(
 ) -> bytes:
     """A spectrogram as a PNG."""
     return encode_still(spectrogram(Analysis(Path(folder)), channel, start_s, stop_s, width, height, floor_db), "png")
+
+
+def read_beats(scene: Scene, sources: Sources | None) -> dict[str, Any]:
+    """The beat grid of a project: its tempo, and beats as seconds and whether they begin a bar."""
+    project = project_of(scene)
+    grid = BeatGrid.of(project.beats, used_part(project, sources))
+    if grid is None:
+        return {"tempo_bpm": None, "beats": []}
+    beats = [[round(time, 4), first] for time, first in grid.between(0.0, project.length_s)]
+    return {"tempo_bpm": round(grid.tempo_bpm, 2), "beats": beats}
+
+
+def read_spectrum(folder: str, channel: str, start_s: float, stop_s: float) -> tuple[list[float], list[float]]:
+    """Average and loudest level of a stretch of a recording, on the axis of the drawn spectrum."""
+    return views.spectrum_range(Analysis(Path(folder)), channel, start_s, stop_s)
+
+
+def fit_layer(folder: str, in_s: float, out_s: float, kind: str, settings: dict[str, Any]) -> dict[str, Any]:
+    """Settings that suit a layer of a kind to the used part of a recording."""
+    return fitted_settings(kind, settings, AudioRange(Analysis(Path(folder)), in_s, out_s))

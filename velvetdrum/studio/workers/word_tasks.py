@@ -7,12 +7,18 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import limited_time
 from velvetdrum.picture.text.contrast import cue_contrasts, cue_places
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.detect import READ_RATE, Listening, level_db
 from velvetdrum.studio.workers.notes import teller
 from velvetdrum.studio.workers.scenes import Scene, project_of
 from velvetdrum.words.alignment.aligner import align
@@ -20,6 +26,7 @@ from velvetdrum.words.alignment.pieces import pauses, speech_samples
 from velvetdrum.words.cues import Cue
 from velvetdrum.words.grouping import CueShape, Token, cues_of
 from velvetdrum.words.reading import read_cues
+from velvetdrum.words.tapping import tapped_cues
 from velvetdrum.words.untimed import guessed_lines
 
 _STILL_S, _PER_S = 120.0, 3.0
@@ -95,3 +102,26 @@ def check_contrast(scene: Scene, sources: Sources | None, track: str) -> dict[st
     project = project_of(scene)
     media = sources.small if sources else None
     return cue_contrasts(project, used_part(project, sources), media, track)
+
+
+def place_taps(folder: str, in_s: float, out_s: float, wanted: dict[str, Any]) -> dict[str, Document]:
+    """Cues of lines from taps (`text`, `taps_s`, `delay_s`, `by_word`), by new ids; words within a line go to the
+    attacks of the voice near them."""
+    attacks = hits_in_voice(AudioRange(Analysis(Path(folder)), in_s, out_s)) + in_s
+    cues = tapped_cues(
+        wanted["text"].split("\n"),
+        wanted["taps_s"],
+        delay_s=wanted["delay_s"],
+        end_s=out_s,
+        by_word=wanted["by_word"],
+        attacks_s=attacks,
+    )
+    return with_ids(cues)
+
+
+def hits_in_voice(use: AudioRange) -> NDArray[np.float64]:
+    """Strokes in the voice's band, in seconds of the used part."""
+    levels = level_db(use, Listening("mix", 200.0, 4000.0, 0.1, "hits"), use.out_s - use.in_s)
+    high = float(np.percentile(levels, 99))
+    found, _ = scipy.signal.find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
+    return np.asarray(found / READ_RATE, np.float64)

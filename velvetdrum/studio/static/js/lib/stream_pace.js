@@ -21,7 +21,7 @@ export class StreamPace {
   every = 1;
   latency = 0.2; // seconds from asking for a pack to having it, of late
 
-  /** A stream begins. What held before is gone on with. */
+  /** A stream begins, at the size that held before. */
   begin() {
     this.watch = null;
     this.patience = CLIMB_AFTER;
