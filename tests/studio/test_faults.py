@@ -112,10 +112,10 @@ def test_work_that_ends_while_the_disk_is_full_is_told_and_written_later(here, m
     """An import, an alignment, a batch, a review: each ends for whoever asks, and in the database when there is room."""
     monkeypatch.setattr("velvetdrum.studio.jobs.outcomes.AGAIN_S", 0.05)
     rooms = {
-        "importing.imports": Full(imports, "end"),
-        "aligning.alignments": Full(alignments, "end"),
-        "reviewing.reviews": Full(reviews, "end"),
-        "batching.batches": Full(batches, "set_report", "set_state"),
+        "jobs.imports.imports": Full(imports, "end"),
+        "jobs.alignments.alignments": Full(alignments, "end"),
+        "jobs.reviews.reviews": Full(reviews, "end"),
+        "jobs.batches.batches": Full(batches, "set_report", "set_state"),
     }
     for name, full in rooms.items():
         monkeypatch.setattr(f"velvetdrum.studio.{name}", full)

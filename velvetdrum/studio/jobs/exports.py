@@ -236,7 +236,7 @@ class Exports:
                 return "cancelled", ""
             held = "paused" if row.id in self._parked else ""
             told = {"state": "waiting", "held": held}
-            self._outcomes.settle(row.id, told, lambda: exports.set_held(here.db, row.id, held))
+            self._outcomes.settle(row.id, told, lambda: exports.set_held(here.db, row.id, held), wait=True)
             return "waiting", ""
         except (DeliverError, SoundError, OSError, sqlite3.Error) as problem:
             return self._stopped(row, job, problem)
@@ -335,4 +335,4 @@ class Exports:
             size = path.stat().st_size if path and state == "done" and path.exists() else None
             exports.set_state(db, ident, state, sentence, size)
 
-        self._outcomes.settle(ident, {"state": state, "sentence": sentence}, write)
+        self._outcomes.settle(ident, {"state": state, "sentence": sentence}, write, wait=True)

@@ -25,13 +25,17 @@ class Outcomes:
         self._trying = False
         self._lock = threading.Lock()
 
-    def settle(self, ident: str, told: dict[str, Any], write: Callable[[], None]) -> None:
+    def settle(self, ident: str, told: dict[str, Any], write: Callable[[], None], *, wait: bool = False) -> None:
         """Write how the work with an id ended. Until that is possible `told` stands in place of what is stored, and it
         is tried again, by a thread that all share; it ends without being written when the server stops, or somebody
-        forgets it."""
+        forgets it. `wait`: come back only then, for whoever would take the same work up again."""
         with self._lock:
             self._told[ident] = told
         if self._written(ident, told, write):
+            return
+        if wait:
+            while not self._stopping.wait(AGAIN_S) and not self._written(ident, told, write):
+                pass
             return
         with self._lock:
             self._waiting[ident] = told, write
