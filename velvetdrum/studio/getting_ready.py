@@ -18,18 +18,19 @@ _PAGE = """<!doctype html>
 <title>Getting ready - Velvet Drum</title>
 <style>
   :root {{ color-scheme: light dark; }}
-  body {{ margin: 0; min-height: 100vh; display: grid; place-content: center; justify-items: start; gap: 0.8rem;
+  body {{ margin: 0; min-height: 100vh; display: grid; place-content: center;
          font: 1.05rem/1.5 system-ui, sans-serif; background: light-dark(#f6f3fa, #17131d);
          color: light-dark(#221c2b, #efeaf6); }}
+  main {{ display: grid; gap: 0.9rem; padding: 1rem; }}
   h1 {{ margin: 0; font: 600 2rem/1.2 Georgia, serif; }}
   p {{ margin: 0; max-width: 34rem; }}
   progress {{ width: 100%; height: 0.8rem; accent-color: light-dark(#6b3fa0, #b48ae6); }}
 </style>
 <main>
   <h1>Velvet Drum is getting ready.</h1>
-  <p>The loops that draw are compiled for this machine, once: {done} of {total}. It takes a minute or two; this page
+  <p>The loops that draw are compiled for this machine, once{far}. It takes a minute or two; this page
      opens by itself then.</p>
-  <progress max="{total}" value="{done}" aria-label="Loops compiled">{done} of {total}</progress>
+  <progress {value} aria-label="Loops compiled"></progress>
 </main>
 </html>
 """
@@ -39,16 +40,19 @@ class GettingReady:
     """How far it is."""
 
     def __init__(self) -> None:
-        self.done, self.total = 0, 1
+        self.done, self.total = 0, 0
 
     def tell(self, done: int, total: int) -> None:
         """So many of so many loops are compiled."""
-        self.done, self.total = done, max(total, 1)
+        self.done, self.total = done, total
 
     @property
     def page(self) -> bytes:
         """The page as it is now."""
-        return _PAGE.format(done=self.done, total=self.total, again=_AGAIN_S).encode()
+        far, value = "", ""
+        if self.total:
+            far, value = f": {self.done} of {self.total}", f'max="{self.total}" value="{self.done}"'
+        return _PAGE.format(far=far, value=value, again=_AGAIN_S).encode()
 
 
 @contextmanager
