@@ -12,7 +12,7 @@ from velvetdrum.scene.edits import apply, tried
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.studio.workers import scenes as module
-from velvetdrum.studio.workers.scenes import Named, Scenes
+from velvetdrum.studio.workers.scenes import NamedScene, Scenes
 
 
 def document():
@@ -47,7 +47,7 @@ steps = st.one_of(
 @given(st.lists(steps, max_size=8), st.booleans())
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_a_worker_has_the_same_project_and_the_name_says_what_is_in_it(patches, keeps):
-    named, worker = Named(document()), Scenes(4)
+    named, worker = NamedScene(document()), Scenes(4)
     for patch in patches:
         try:
             named = named.drafted(patch)
@@ -59,23 +59,23 @@ def test_a_worker_has_the_same_project_and_the_name_says_what_is_in_it(patches, 
         whole = parse(json.loads(json.dumps(named.document)))
         assert told(held.project(scene)) == told(named.project) == told(whole)
         # The order of keys says which cue track is the first.
-        assert scene.name == Named(json.loads(json.dumps(named.document))).scene.name
+        assert scene.name == NamedScene(json.loads(json.dumps(named.document))).scene.name
 
 
 def test_a_draft_an_edit_and_what_is_taken_back_have_one_name():
-    whole = Named(document())
+    whole = NamedScene(document())
     patch = replaced("/layers/1/settings/width", 44.0)
     draft = whole.drafted(patch)
     edited = apply(whole.document, patch)
-    kept = Named(edited.document, whole, patch)
+    kept = NamedScene(edited.document, whole, patch)
     assert draft.scene == kept.scene and draft.scene.name != whole.scene.name
-    back = Named(tried(edited.document, edited.backward), kept, edited.backward)
+    back = NamedScene(tried(edited.document, edited.backward), kept, edited.backward)
     assert back.scene.name == whole.scene.name
     assert whole.changed({**whole.document, "name": "Other"}).scene.name != whole.scene.name
 
 
 def test_a_scene_is_told_whole_again_after_many_patches():
-    named = Named(document())
+    named = NamedScene(document())
     first = named.scene.base
     for number in range(module._MOST_PATCHES + 1):
         named = named.drafted(replaced("/layers/1/settings/width", 10.0 + number))
@@ -87,7 +87,7 @@ def test_a_scene_is_told_whole_again_after_many_patches():
 def test_a_patch_is_made_on_what_is_held(monkeypatch):
     parsed = []
     monkeypatch.setattr(module.json, "loads", lambda text, loads=json.loads: parsed.append(len(text)) or loads(text))
-    worker, named = Scenes(8), Named(document())
+    worker, named = Scenes(8), NamedScene(document())
     worker.project(named.scene)
     whole = len(named.scene.text)
     for number in range(5):
@@ -98,4 +98,4 @@ def test_a_patch_is_made_on_what_is_held(monkeypatch):
 
 def test_a_draft_that_is_no_project_says_why():
     with pytest.raises(ProjectError, match="Width"):
-        Named(document()).drafted(replaced("/layers/1/settings/width", "wide"))
+        NamedScene(document()).drafted(replaced("/layers/1/settings/width", "wide"))

@@ -40,7 +40,7 @@ from velvetdrum.studio.jobs.reviews import Reviews
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import DrawnFrames
 from velvetdrum.studio.workers.pools import Listening, Workers
-from velvetdrum.studio.workers.scenes import Named
+from velvetdrum.studio.workers.scenes import NamedScene
 
 _HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
 _REMEMBERED_S = 600
@@ -60,7 +60,7 @@ class Services:
         self._opened = False
         self._heavy: dict[str, float] = {}
         self.drawn = DrawnFrames()
-        self._named: LRUCache[str, tuple[int, float, Named]] = LRUCache(16)
+        self._named: LRUCache[str, tuple[int, float, NamedScene]] = LRUCache(16)
         self._naming = threading.Lock()
         self.demo_coming = False
         self.imports = Imports(self)
@@ -267,14 +267,14 @@ class Services:
         families: list[dict[str, Any]] = self.quickly(tasks.shipped_typefaces)
         return families
 
-    def named(self, row: projects.ProjectRow) -> Named:
+    def named(self, row: projects.ProjectRow) -> NamedScene:
         """A project as it is now, with its scene: made once for each revision."""
         with self._naming:
             known = self._named.get(row.id)
             if known is not None and known[:2] == (row.revision, row.changed_at):
                 return known[2]
             follows = known is not None and known[0] + 1 == row.revision
-            named = Named(row.document, known[2] if known else None, row.patch if follows else None)
+            named = NamedScene(row.document, known[2] if known else None, row.patch if follows else None)
             self._named[row.id] = row.revision, row.changed_at, named
             return named
 
@@ -286,7 +286,7 @@ class Services:
         Raises TimeoutError after a minute, and ProjectError where a layer of the document (the first value) takes
         more time or memory than a picture may.
         """
-        named = values[0] if values and isinstance(values[0], Named) else None
+        named = values[0] if values and isinstance(values[0], NamedScene) else None
         document = named.document if named else None
         self._refuse_heavy(document)
         try:

@@ -17,7 +17,7 @@ from velvetdrum.store import projects
 from velvetdrum.store.projects import ProjectRow
 from velvetdrum.studio.http.fields import Field, FieldError, ObjectOf, Real, Whole
 from velvetdrum.studio.services import Services
-from velvetdrum.studio.workers.scenes import Named
+from velvetdrum.studio.workers.scenes import NamedScene
 
 UPLOAD_LIMIT = 8_000_000_000
 """Largest upload in bytes: three hours of 7.1 at 24 bit and 48 kHz are 12.4 GB as WAV and far less as FLAC;
@@ -133,7 +133,7 @@ def project_or_404(ident: str) -> ProjectRow:
     return row if row.document.get("version") == VERSION else replace(row, document=upgraded(row.document))
 
 
-def drafted(ident: str, patch: list[dict[str, Any]] | None = None) -> Named:
+def drafted(ident: str, patch: list[dict[str, Any]] | None = None) -> NamedScene:
     """A project, as it would be after a JSON Patch that is looked at but not kept."""
     named = services().named(project_or_404(ident))
     return named.drafted(patch) if patch else named

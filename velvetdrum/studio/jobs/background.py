@@ -8,7 +8,7 @@ import threading
 from abc import ABC, abstractmethod
 from concurrent.futures import ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from typing import TYPE_CHECKING, Any, ClassVar, Generic, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, ClassVar, Generic, TypeVar
 
 from velvetdrum.audio.errors import Cancelled
 from velvetdrum.limits.door import Unreadable
@@ -22,21 +22,11 @@ if TYPE_CHECKING:
 Row = TypeVar("Row")
 
 
-class Rows(Protocol[Row]):
-    """The module of the store that keeps the rows of a sort of jobs."""
-
-    def find(self, db: sqlite3.Connection, ident: str, /) -> Row | None:
-        """The row with an id; None when there is none."""
-
-    def unfinished(self, db: sqlite3.Connection, /) -> list[Row]:
-        """Rows whose work is not done, the oldest first."""
-
-
 class BackgroundJob(ABC, Generic[Row]):
     """A sort of jobs. Each one runs in a thread that waits for the workers; a few at a time, the others in line."""
 
     rows: Any
-    """Where the rows are kept: `Rows`."""
+    """The module of the store that keeps the rows: `find(db, ident)`, and `unfinished(db)`, the oldest first."""
     threads: ClassVar[int] = 4
     """How many are at work at a time."""
     said_in: ClassVar[str] = "sentence"

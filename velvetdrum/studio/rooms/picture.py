@@ -32,7 +32,7 @@ from velvetdrum.studio.http.requests import (
 )
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import unpacked
-from velvetdrum.studio.workers.scenes import Named
+from velvetdrum.studio.workers.scenes import NamedScene
 
 blueprint = Blueprint("picture", __name__)
 
@@ -176,7 +176,7 @@ def moments(ident: str) -> Any:
     return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
 
 
-def _draw(named: Named, numbers: list[int], width: int, form: str) -> bytes:
+def _draw(named: NamedScene, numbers: list[int], width: int, form: str) -> bytes:
     here = services()
     sources = here.sources(named.document)
 
@@ -186,7 +186,7 @@ def _draw(named: Named, numbers: list[int], width: int, form: str) -> bytes:
     return here.drawn.packed(named.scene.name, sources, numbers, width, form, draw)
 
 
-def _in_frame(named: Named, size: list[int] | None) -> Named:
+def _in_frame(named: NamedScene, size: list[int] | None) -> NamedScene:
     """A project as it is, or in a frame of another width and height."""
     if size is None:
         return named

@@ -38,10 +38,10 @@ class Scene:
     patches: tuple[tuple[str, str], ...] = ()
 
 
-class Named:
+class NamedScene:
     """A document with its scene, and the digests of its parts, which what is made from it takes over."""
 
-    def __init__(self, document: Document, before: Named | None = None, patch: Patch | None = None) -> None:
+    def __init__(self, document: Document, before: NamedScene | None = None, patch: Patch | None = None) -> None:
         self.document = document
         self._known = before._digests if before else {}
         self._digests: dict[int, tuple[Any, bytes]] = {}
@@ -57,13 +57,13 @@ class Named:
         """The document parsed."""
         return parsed(self.document)
 
-    def drafted(self, patch: Patch) -> Named:
+    def drafted(self, patch: Patch) -> NamedScene:
         """The document as it would be after a patch. Raises ProjectError."""
-        return Named(tried(self.document, patch), self, patch)
+        return NamedScene(tried(self.document, patch), self, patch)
 
-    def changed(self, document: Document) -> Named:
+    def changed(self, document: Document) -> NamedScene:
         """Another document that shares parts with this one."""
-        return Named(document, self)
+        return NamedScene(document, self)
 
     def _digest(self, value: Any, depth: int) -> bytes:
         if depth > _DEPTH or not isinstance(value, dict | list):

@@ -179,7 +179,7 @@ export class Page extends StudioPart {
         studio.signalCurve.readCurve();
       }
       if (studio.selection.room === "sound" && (due.curves || due.sound)) studio.signalEdits.loadSuggestions();
-      const files = studio.media.heldKeys(studio.project.document.layers).join();
+      const files = due.media ? studio.media.heldKeys(studio.project.document.layers).join() : this.filesSeen;
       if (files !== this.filesSeen) {
         this.filesSeen = files;
         studio.media.checkMissing();
