@@ -2,6 +2,7 @@
 
 import errno
 import gc
+import http.client
 import json
 import os
 import random
@@ -12,7 +13,6 @@ import subprocess
 import sys
 import threading
 import time
-import urllib.error
 import urllib.request
 from pathlib import Path
 
@@ -41,6 +41,13 @@ def asked(address, path, body=None):
     head = {"X-Velvet-Drum": "1", "Content-Type": "application/json", "Accept": "application/json"}
     with urllib.request.urlopen(urllib.request.Request(address + path, data, head), timeout=20) as answer:
         return json.loads(answer.read())
+
+
+def ended(pid):
+    try:
+        return psutil.Process(pid).status() == psutil.STATUS_ZOMBIE
+    except psutil.NoSuchProcess:
+        return True
 
 
 @pytest.fixture
@@ -96,10 +103,11 @@ def test_no_acknowledged_edit_is_lost_over_twenty_kills(served, tmp_path):
                 answer = asked(
                     address, f"/projects/{project}/edits", {"revision": revision, "label": name, "patch": patch}
                 )
-            except (OSError, urllib.error.URLError, ValueError):
+            except (OSError, http.client.HTTPException, ValueError):
+                # Refused, or cut off between its head and its body.
                 break
             revision, last = answer["revision"], name
-        while psutil.pid_exists(pid) and psutil.Process(pid).status() != psutil.STATUS_ZOMBIE:
+        while not ended(pid):
             time.sleep(0.01)
         with sqlite3.connect(tmp_path / "data" / "velvetdrum.sqlite3") as file:
             assert file.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
