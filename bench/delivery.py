@@ -24,7 +24,7 @@ from velvetdrum.deliver.export import Job, Sources, make_segment, run_export, us
 from velvetdrum.deliver.formats.mp4 import WORK, encode_frames
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.demo.designs import song_design
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_track, parse
 from velvetdrum.scene.frames import FrameSize
 

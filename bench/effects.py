@@ -11,9 +11,9 @@ import cv2
 import numpy as np
 
 from bench.rows import Row
-from tests.picture.effect_sources import busy, effect, source_of
+from tests.picture.effects.effect_sources import busy, effect, source_of
 from velvetdrum.limits.cache import KEPT
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.recolouring import in_cube
 

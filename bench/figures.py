@@ -10,8 +10,8 @@ from fractions import Fraction
 from bench.rows import Row
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.looks.presets import fitted_layer
+from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.masks import new_mask

@@ -12,10 +12,10 @@ import cv2
 import numpy as np
 
 from bench.rows import Row
-from tests.picture.effect_sources import busy
+from tests.picture.effects.effect_sources import busy
+from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.particles import draw_discs, draw_sprites, form_picture, premultiplied
-from velvetdrum.picture.render import ProjectView
 from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 

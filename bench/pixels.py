@@ -8,7 +8,7 @@ import numpy as np
 
 from bench.rows import Row, add_row
 from velvetdrum.deliver.formats.mp4 import video_frame
-from velvetdrum.picture.raster.areas import Mask, Pixels
+from velvetdrum.picture.raster.areas import Coverage, Pixels
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.blurring import gaussian
 from velvetdrum.scene.kinds import BLEND_MODES
@@ -20,7 +20,7 @@ LIMITS |= dict.fromkeys(("hue", "saturation", "color", "luminosity"), 25.0)
 """How many times a plain addition each mode may take."""
 
 
-def frames() -> tuple[Pixels, Pixels, Mask]:
+def frames() -> tuple[Pixels, Pixels, Coverage]:
     """An opaque frame, a translucent one and a mask, of noise, 1920x1080."""
     rng = np.random.default_rng(1)
     below, above = (rng.integers(0, 256, (1080, 1920, 4)).astype(np.uint8) for _ in range(2))

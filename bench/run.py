@@ -51,7 +51,7 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.demo.designs import lamp_design, song_design
 from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
 from velvetdrum.demo.song import paper_lighthouse
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_track, parse
 from velvetdrum.signals import bars
 from velvetdrum.signals.audio_range import AudioRange

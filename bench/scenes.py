@@ -18,9 +18,9 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.looks.presets import fitted_layer
+from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.render import render
 from velvetdrum.scene.document import Document, new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.masks import new_mask

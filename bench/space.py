@@ -12,10 +12,10 @@ import cv2
 import numpy as np
 
 from bench.rows import Row
-from tests.picture.effect_sources import busy
+from tests.picture.effects.effect_sources import busy
+from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box
-from velvetdrum.picture.render import ProjectView
 from velvetdrum.picture.space.camera import Camera, Lens, Pose
 from velvetdrum.picture.space.clouds import Brush, Cloud, draw_clouds
 from velvetdrum.picture.space.plates import draw_plate

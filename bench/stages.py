@@ -22,9 +22,9 @@ from velvetdrum.deliver.formats.mp4 import WORK, encode_frames, video_frame
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS
 from velvetdrum.limits.cache import KEPT
-from velvetdrum.picture.raster import compositing
+from velvetdrum.picture.frame import compositing
+from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.render import ProjectView
 from velvetdrum.scene.document import Document, parse
 
 CORES = os.cpu_count() or 1
@@ -56,7 +56,7 @@ def watched() -> Iterator[dict[str, float]]:
 
         return run
 
-    import velvetdrum.picture.render as renderer
+    import velvetdrum.picture.frame.render as renderer
 
     before = {name: getattr(compositing, name) for name in _STAGES}
     for name, stage in _STAGES.items():

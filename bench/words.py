@@ -13,9 +13,9 @@ import numpy as np
 from bench.rows import Row
 from tests.words.speech import speak
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.render import ProjectView
-from velvetdrum.picture.text.specimens import shipped
+from velvetdrum.picture.typesetting.specimens import shipped
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange

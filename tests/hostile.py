@@ -20,8 +20,8 @@ from fontTools.fontBuilder import FontBuilder
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 
 from tests.conftest import RATE, song
-from tests.picture.clips import numbered, write_clip
-from velvetdrum.picture.text.families import shipped_file
+from tests.picture.media.clips import numbered, write_clip
+from velvetdrum.picture.typesetting.families import shipped_file
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 90 90">'
 

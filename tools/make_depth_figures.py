@@ -18,7 +18,7 @@ from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.demo.install import SONG, make_media
 from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.presets import choices, fitted_layer
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange

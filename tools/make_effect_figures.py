@@ -14,7 +14,7 @@ import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.looks.effect_choices import CHAINS, effect_choices
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.designs import even_ramp
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_FAMILIES

@@ -20,8 +20,8 @@ import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.looks.presets import choices, fitted_layer
-from velvetdrum.picture.render import render
-from velvetdrum.picture.shapes.base_shape import BASES
+from velvetdrum.picture.figures.base_shape import BASES
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize

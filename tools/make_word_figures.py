@@ -19,9 +19,9 @@ import numpy as np
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.demo.worded import NOTICE_TEXT, OFFICE
-from velvetdrum.picture.render import render
-from velvetdrum.picture.text.families import FAMILIES
+from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.text.text_motion import MOTIONS
+from velvetdrum.picture.typesetting.families import FAMILIES
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FrameSize

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 import velvetdrum.picture.layers  # noqa: F401  (makes the kinds known)
 from tests.browser.conftest import saved, until
 from tests.browser.test_layers import type_in
-from tests.picture.clips import write_clip
+from tests.picture.media.clips import write_clip
 from velvetdrum.demo.pictures import lamp_svg
 
 
@@ -263,7 +263,7 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     # The field shows what the keyframes make of it in between, as the renderer does.
     studio.evaluate("velvet.playback.seek(30)")
     rest(studio)
-    from velvetdrum.picture.animation import keyed_value
+    from velvetdrum.picture.frame.animation import keyed_value
     from velvetdrum.scene.keyframes import Keyframe
     from velvetdrum.scene.kinds import LAYER_KINDS
 

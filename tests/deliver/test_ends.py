@@ -179,10 +179,10 @@ def test_a_frame_that_equals_the_last_one_is_not_drawn_again(tmp_path, monkeypat
     )
     moving = make_job(tmp_path / "moving", sine(440, 2.0, -20.0), size=(64, 64), layers=[ground, turned])
     drawn = []
-    from velvetdrum.picture.render import Stage
+    from velvetdrum.picture.frame.render import ProjectFrame
 
-    real = Stage.draw_frame
-    monkeypatch.setattr(Stage, "draw_frame", lambda self, *rest: (drawn.append(self.time), real(self, *rest))[1])
+    real = ProjectFrame.draw_frame
+    monkeypatch.setattr(ProjectFrame, "draw_frame", lambda self, *rest: (drawn.append(self.time), real(self, *rest))[1])
     for job, least, most in ((still, 1, 6), (moving, 60, 60)):
         drawn.clear()
         (tmp_path / f"out{most}").mkdir()

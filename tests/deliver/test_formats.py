@@ -27,7 +27,7 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.sound import HeardSound, encode_sound, sound_of
 from velvetdrum.deliver.sound_format import SOUND_FORMATS
 from velvetdrum.deliver.video_format import FORMATS, format_for
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 

@@ -8,7 +8,7 @@ import pytest
 import soundfile
 
 from tests.conftest import RATE, sine, write_wav
-from tests.picture.clips import write_clip
+from tests.picture.media.clips import write_clip
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.sound_mix import mixed, voices

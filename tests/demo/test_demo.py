@@ -19,8 +19,8 @@ from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.limits.cache import KEPT
 from velvetdrum.limits.process import worker_context
-from velvetdrum.picture.layer_handles import handles, misfits
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.handles import handles, misfits
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.signals.audio_range import AudioRange

@@ -5,9 +5,9 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.scene.effects import effect_kind
 
@@ -21,9 +21,9 @@ class Ghost(DrawnEffect):
 
     delay_ms: float = number(500, lo=0, hi=2000, unit="ms", group="effect", help="How long ago.")
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        before = source.earlier(self.delay_ms / 1000)
-        out = before.spread(source.wanted)
-        out[source.behind.spread(source.wanted)[..., 1] > 200] = 0
-        blend(out, np.ascontiguousarray(image.spread(source.wanted)))
-        return LayerImage(source.wanted[0], source.wanted[1], out)
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        before = context.earlier(self.delay_ms / 1000)
+        out = before.spread(context.wanted)
+        out[context.behind.spread(context.wanted)[..., 1] > 200] = 0
+        blend(out, np.ascontiguousarray(image.spread(context.wanted)))
+        return LayerImage(context.wanted[0], context.wanted[1], out)

@@ -3,7 +3,7 @@
 from typing import Any, ClassVar
 
 from velvetdrum.declare.settings import colour, number
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind

@@ -4,8 +4,8 @@ from fractions import Fraction
 
 import numpy as np
 
+from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.render import render
 from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 

@@ -7,9 +7,9 @@ import pytest
 
 from tests.conftest import RATE, sine, song
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.ballistics import BALLISTICS, FLOOR_DB, Meter, Source, meter_reading
+from velvetdrum.signals.ballistics import BALLISTICS, FLOOR_DB, Meter, MeterInput, meter_reading
 
-MIX = Source("mix")
+MIX = MeterInput("mix")
 
 
 def course(use, meter, start, stop, source=MIX, step=240):
@@ -140,10 +140,10 @@ def test_every_meter_reads_bands_and_channels_and_silence(analysed, ballistics):
     def at(source):
         return meter_reading(use, Meter(ballistics), source, Fraction(5, 2))[0]
 
-    assert at(Source("mix", (60.0, 200.0))) > at(Source("mix", (2000.0, 6000.0))) + 30
+    assert at(MeterInput("mix", (60.0, 200.0))) > at(MeterInput("mix", (2000.0, 6000.0))) + 30
     if ballistics not in ("momentary", "short"):
-        assert at(Source("left")) == pytest.approx(-10.0, abs=0.3)
-        assert at(Source("right")) == FLOOR_DB
+        assert at(MeterInput("left")) == pytest.approx(-10.0, abs=0.3)
+        assert at(MeterInput("right")) == FLOOR_DB
     nothing = AudioRange(analysed(np.concatenate([np.zeros(20 * RATE), left])), 0.0, 20.0)
     assert meter_reading(nothing, Meter(ballistics), MIX, Fraction(15)) == (FLOOR_DB, FLOOR_DB)
 

@@ -36,7 +36,7 @@ def dies_on_odd_sizes(source, folder, key, notes):
 
 def draw_for_ever(scene, sources, frames, width, form):
     """A drawing whose second layer dies, as one does that runs over its time where nothing else comes to turn."""
-    from velvetdrum.picture import render
+    from velvetdrum.picture.frame import render
     from velvetdrum.studio.workers.scenes import document_of
 
     layers = document_of(scene)["layers"]

@@ -17,7 +17,7 @@ from velvetdrum.deliver.export import Job, run_export
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import FORMATS, format_for
 from velvetdrum.looks.presets import choices, fitted_settings
-from velvetdrum.picture.render import render
+from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, parse, schema
 from velvetdrum.scene.effects import EFFECTS, new_effect
 from velvetdrum.scene.frames import FRAMES, FrameSize

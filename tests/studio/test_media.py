@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from tests.conftest import sine, song
-from tests.picture.clips import read_number, write_clip
+from tests.picture.media.clips import read_number, write_clip
 from tests.studio.conftest import MARK, unpack, wav
 from velvetdrum.demo.pictures import lamp_svg
 from velvetdrum.scene.document import new_layer

@@ -12,7 +12,7 @@ from fontTools.ttLib import TTFont
 
 from tests.studio.conftest import wav
 from tests.words.speech import speak
-from velvetdrum.picture.text.families import shipped_file
+from velvetdrum.picture.typesetting.families import shipped_file
 from velvetdrum.scene.document import new_layer
 from velvetdrum.store import alignments
 from velvetdrum.words.reading import read_cues

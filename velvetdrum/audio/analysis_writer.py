@@ -36,7 +36,7 @@ _ENTRIES = levels.PYRAMID_STEP * 16_384
 _AUDIBLE_BELOW_PEAK_DB = 60.0
 _AUDIBLE_FLOOR_DB = -80.0
 
-Progress = Callable[[float], None]
+ReportShare = Callable[[float], None]
 _Piece = tuple[NDArray[np.int16], NDArray[np.int16], NDArray[np.float32]]
 
 
@@ -45,7 +45,7 @@ def analyse(
     folder: Path,
     *,
     key: str = "",
-    progress: Progress = lambda share: None,
+    progress: ReportShare = lambda share: None,
     threads: int = 2,
 ) -> Analysis:
     """Analyse a sound file into `folder` and open the result.
@@ -75,7 +75,7 @@ def analyse(
 class _Writer:
     """One pass over a recording: decoding here, transforms on threads, arrays appended in order."""
 
-    def __init__(self, path: Path, folder: Path, key: str, progress: Progress, threads: int) -> None:
+    def __init__(self, path: Path, folder: Path, key: str, progress: ReportShare, threads: int) -> None:
         self.path, self.folder, self.key, self.progress = path, folder, key, progress
         self.info = probe(path)
         self.meter = LoudnessMeter(self.info.channel_names)

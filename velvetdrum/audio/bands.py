@@ -36,7 +36,7 @@ _GUARD_REACH = 2.5  # guard bins on each side: the half width of a Hann main lob
 
 
 @dataclass(frozen=True)
-class Stage:
+class BankStage:
     """One window of the bank: `size` samples at the recording's rate divided by `decimation`.
 
     It comes in between the two frequencies of `rises` and leaves between those of `falls`, in straight lines.
@@ -67,12 +67,12 @@ class Stage:
 
 
 STAGES = (
-    Stage(80, 192, (-1.0, 0.0), (90.0, 150.0), guarded=True),
-    Stage(20, 192, (90.0, 150.0), (360.0, 600.0), guarded=True),
-    Stage(4, 512, (360.0, 600.0), (1900.0, 2900.0)),
-    Stage(1, 2048, (1900.0, 2900.0), (TOP_HZ, TOP_HZ + 1.0)),
+    BankStage(80, 192, (-1.0, 0.0), (90.0, 150.0), guarded=True),
+    BankStage(20, 192, (90.0, 150.0), (360.0, 600.0), guarded=True),
+    BankStage(4, 512, (360.0, 600.0), (1900.0, 2900.0)),
+    BankStage(1, 2048, (1900.0, 2900.0), (TOP_HZ, TOP_HZ + 1.0)),
 )
-_GUARD = Stage(20, 96, (-1.0, 0.0), (1200.0, 1201.0))
+_GUARD = BankStage(20, 96, (-1.0, 0.0), (1200.0, 1201.0))
 _STEPS = (4, 5, 4)  # decimation from each stage to the next longer one: 48 k, 12 k, 2.4 k, 600 Hz
 _LOWEST_HZ = 10.9375
 
@@ -161,7 +161,7 @@ def _window(size: int) -> NDArray[np.float32]:
 
 
 @cache
-def _served(stage: Stage) -> slice:
+def _served(stage: BankStage) -> slice:
     """The stored bands to which a stage contributes."""
     touched = np.flatnonzero(stage.share(_centres()))
     return slice(int(touched[0]), int(touched[-1]) + 1)
@@ -172,7 +172,7 @@ def _centres() -> NDArray[np.float64]:
 
 
 @cache
-def _projection(stage: Stage) -> NDArray[np.float32]:
+def _projection(stage: BankStage) -> NDArray[np.float32]:
     """From transform bins to the bands that a stage serves, its share included, shape (bins, bands)."""
     bins = np.arange(stage.size // 2 + 1) * stage.bin_hz
     source = np.stack([bins - stage.bin_hz / 2, bins + stage.bin_hz / 2], axis=1)
@@ -181,14 +181,16 @@ def _projection(stage: Stage) -> NDArray[np.float32]:
 
 
 @cache
-def _guard_projection(stage: Stage) -> NDArray[np.float32]:
+def _guard_projection(stage: BankStage) -> NDArray[np.float32]:
     """Upper bound for each of a stage's bands from the guard's bins, shape (guard bins, bands)."""
     bins = np.arange(_GUARD.size // 2 + 1)
     near = np.abs(bins[:, None] - _centres()[_served(stage)] / _GUARD.bin_hz) <= _GUARD_REACH
     return (near * _GUARD_SLACK * stage.share(_centres()[_served(stage)])).astype(np.float32)
 
 
-def _stage_power(stream: Samples, stage: Stage, frames: int, projection: NDArray[np.float32]) -> NDArray[np.float32]:
+def _stage_power(
+    stream: Samples, stage: BankStage, frames: int, projection: NDArray[np.float32]
+) -> NDArray[np.float32]:
     hop, margin = HOP // stage.decimation, MARGIN // stage.decimation
     first = margin - stage.size // 2
     window = _window(stage.size)

@@ -36,7 +36,7 @@ _TIGHTNESS = 260.0
 # How many tatums make up a beat, and how usual that is.
 _RATIOS = ((1, 0.95), (2, 1.0), (3, 0.9), (4, 0.88), (6, 0.75), (8, 0.62), (0.5, 0.7), (1.5, 0.85), (0.75, 0.6))
 
-Curve = NDArray[np.float64]
+Strengths = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> 
     return replace(best, others=tuple(sorted(kept, key=lambda other: -other.confidence)))
 
 
-def _evened(raw: Curve) -> Curve:
+def _evened(raw: Strengths) -> Strengths:
     """Strength against its surroundings: quiet passages count as much as loud ones, steady noise not at all."""
     local = scipy.ndimage.uniform_filter1d(raw, int(0.4 * ONSET_RATE))
     rises = raw - local
@@ -101,7 +101,7 @@ def _evened(raw: Curve) -> Curve:
     return bare / np.maximum(loud, max(0.08 * bare.max(), faint))
 
 
-def _rhythm(strength: Curve) -> Curve:
+def _rhythm(strength: Strengths) -> Strengths:
     """Mean autocorrelation over windows of 8 s, normalised to 1 at lag 0; up to 4.5 s. A drifting tempo stays
     visible because each window sees only a little of the drift."""
     size = int(_WINDOW_S * ONSET_RATE)
@@ -122,7 +122,7 @@ def _rhythm(strength: Curve) -> Curve:
     return total / max(total[0], 1e-12)
 
 
-def _comb(rhythm: Curve, period: float) -> float:
+def _comb(rhythm: Strengths, period: float) -> float:
     """Mean of the autocorrelation at the first multiples of a period in readings, each to the nearest peak."""
     values = []
     for multiple in (1, 2, 3, 4):
@@ -134,7 +134,7 @@ def _comb(rhythm: Curve, period: float) -> float:
     return float(np.mean(values)) if values else 0.0
 
 
-def _tatum(rhythm: Curve) -> tuple[float, float]:
+def _tatum(rhythm: Strengths) -> tuple[float, float]:
     """The shortest period that repeats well, in readings, and how clear the best period is, 0 to 1."""
     low, high = int(0.1 * ONSET_RATE), int(60 / SLOWEST_BPM * ONSET_RATE)
     peaks, _ = scipy.signal.find_peaks(rhythm[: high + 2], height=0.02)
@@ -147,7 +147,7 @@ def _tatum(rhythm: Curve) -> tuple[float, float]:
     return exact[good[0]], float(scores.max())
 
 
-def _parabola(curve: Curve, peak: int) -> float:
+def _parabola(curve: Strengths, peak: int) -> float:
     """Place of a peak between readings."""
     if not 0 < peak < len(curve) - 1:
         return float(peak)
@@ -156,7 +156,7 @@ def _parabola(curve: Curve, peak: int) -> float:
     return peak + (0.5 * (before - after) / bend if bend < 0 else 0.0)
 
 
-def _beat_periods(accents: Curve, rhythm: Curve, tatum: float) -> list[tuple[float, float]]:
+def _beat_periods(accents: Strengths, rhythm: Strengths, tatum: float) -> list[tuple[float, float]]:
     """Scores and periods in readings that a listener may tap, the best first: multiples of the tatum, judged by the
     accents, by how the pattern repeats, and by habit. Periods are at least a tenth apart."""
     pattern = _pattern(rhythm)
@@ -181,7 +181,7 @@ def _beat_periods(accents: Curve, rhythm: Curve, tatum: float) -> list[tuple[flo
     return kept or [(1.0, tatum)]
 
 
-def _pattern(rhythm: Curve) -> float:
+def _pattern(rhythm: Strengths) -> float:
     """Length in readings of what repeats best, the shortest of nearly equal ones; 0 where nothing does."""
     low = round(0.9 * ONSET_RATE)
     peaks, _ = scipy.signal.find_peaks(rhythm[low:], height=0.1)
@@ -201,7 +201,7 @@ def _metre(pattern: float, period: float) -> float:
     return _METRE.get(whole, 0.5) if abs(beats - whole) < 0.06 * whole else _UNEVEN
 
 
-def _nearest_peak(rhythm: Curve, place: float) -> float:
+def _nearest_peak(rhythm: Strengths, place: float) -> float:
     """The autocorrelation's peak near a lag, made exact on its fourth multiple where that is clear."""
     for multiple in (1, 2, 4):
         at = place * multiple
@@ -215,7 +215,7 @@ def _nearest_peak(rhythm: Curve, place: float) -> float:
     return place
 
 
-def _taps(accents: Curve, period: float) -> float:
+def _taps(accents: Strengths, period: float) -> float:
     """Agreement of a tapped period with the accents: harmonic mean of coverage and occupancy, at the best phase,
     averaged over windows."""
     size = int(_WINDOW_S * ONSET_RATE)
@@ -244,7 +244,7 @@ def _taps(accents: Curve, period: float) -> float:
     return float(np.average(found, weights=weights)) if found else 0.0
 
 
-def _path(strength: Curve, period: float) -> NDArray[np.int64]:
+def _path(strength: Strengths, period: float) -> NDArray[np.int64]:
     """Readings of the beats: the best path whose steps stay near the period. Sought on every second reading."""
     smooth = scipy.ndimage.gaussian_filter1d(strength, period / 32)
     smooth = smooth[: len(smooth) // 2 * 2].reshape(-1, 2).max(axis=1)
@@ -273,7 +273,9 @@ def _path(strength: Curve, period: float) -> NDArray[np.int64]:
     return np.array(places[::-1]) * 2
 
 
-def _smoothed(accents: Curve, every: Curve, places: NDArray[np.int64], period: float) -> tuple[Curve, float]:
+def _smoothed(
+    accents: Strengths, every: Strengths, places: NDArray[np.int64], period: float
+) -> tuple[Strengths, float]:
     """Beat times in seconds between readings, and the share of beats that lie on a stroke near the line of their
     neighbours, 0 to 1."""
     both = scipy.ndimage.gaussian_filter1d(accents + 0.3 * every, 1.0)
@@ -291,7 +293,7 @@ def _smoothed(accents: Curve, every: Curve, places: NDArray[np.int64], period: f
     return out / ONSET_RATE, float(np.mean(on)) if len(on) > 3 else 0.0
 
 
-def _through_neighbours(places: Curve, weight: Curve) -> Curve:
+def _through_neighbours(places: Strengths, weight: Strengths) -> Strengths:
     """Each place drawn onto a parabola through the seven on each side of it, so that a tempo that drifts is
     followed; places off the parabola lose their say in three rounds."""
     near = np.arange(-7.0, 8.0)
@@ -310,7 +312,7 @@ def _through_neighbours(places: Curve, weight: Curve) -> Curve:
     return places + curve[:, 0]
 
 
-def _line(x: Curve, y: Curve, weight: Curve) -> tuple[float, float]:
+def _line(x: Strengths, y: Strengths, weight: Strengths) -> tuple[float, float]:
     """Slope and base of the weighted least-squares line."""
     total = weight.sum()
     mean_x, mean_y = (weight * x).sum() / total, (weight * y).sum() / total
@@ -319,7 +321,7 @@ def _line(x: Curve, y: Curve, weight: Curve) -> tuple[float, float]:
     return float(slope), float(mean_y - slope * mean_x)
 
 
-def _extended(times: Curve, first_s: float, last_s: float) -> Curve:
+def _extended(times: Strengths, first_s: float, last_s: float) -> Strengths:
     """Beats carried on to the first and the last stroke at the tempo of the neighbours, and cut there."""
     reach = min(8, len(times) - 1)
     ahead, behind = (times[reach] - times[0]) / reach, (times[-1] - times[-1 - reach]) / reach
@@ -329,7 +331,7 @@ def _extended(times: Curve, first_s: float, last_s: float) -> Curve:
     return whole[(whole > first_s - 0.6 * ahead) & (whole < last_s + 0.6 * behind)]
 
 
-def _tempo(times: Curve) -> float:
+def _tempo(times: Strengths) -> float:
     """Beats per minute: the slope of the line through all beats when they lie on one, else the median interval."""
     numbers = np.arange(len(times), dtype=float)
     slope, base = _line(numbers, times, np.ones(len(times)))

@@ -97,7 +97,7 @@ def batch_command(
                 files: list[str] = []
                 if not message:
                     try:
-                        make = Made(document, media, sizes, output, work, executor, speed, loudness, workers)
+                        make = BatchOutput(document, media, sizes, output, work, executor, speed, loudness, workers)
                         files, again = make.episode(row)
                         state = "kept" if again else "done"
                     except (SoundError, DeliverError, PictureError, CueError, ValueError, OSError) as problem:
@@ -125,7 +125,7 @@ def _write_report(path: Path, rows: list[tuple[Any, ...]]) -> None:
 
 
 @dataclass(frozen=True)
-class Made:
+class BatchOutput:
     """How the videos of a batch are made."""
 
     template: Document

@@ -16,7 +16,7 @@ _ENCODERS = ("libx264", "libx265", "libvpx-vp9", "libsvtav1", "prores_ks", "aac"
 
 
 @dataclass(frozen=True)
-class Finding:
+class Component:
     """One thing that is needed: its name, what is there, and what to do where it is missing; `needed` is False for
     what is an extra."""
 
@@ -39,60 +39,62 @@ def doctor_command() -> None:
     sys.exit(1 if missing else 0)
 
 
-def _tried(check: Callable[[], Iterator[Finding]]) -> Iterator[Finding]:
+def _tried(check: Callable[[], Iterator[Component]]) -> Iterator[Component]:
     """The findings of a check; what can't even be looked at is missing."""
     try:
         yield from check()
     except (ImportError, OSError) as problem:
-        yield Finding(check.__name__.strip("_").replace("_", " "), False, str(problem).split("\n", 1)[0])
+        yield Component(check.__name__.strip("_").replace("_", " "), False, str(problem).split("\n", 1)[0])
 
 
-def _system_libraries() -> Iterator[Finding]:
+def _system_libraries() -> Iterator[Component]:
     try:
         import skia
     except ImportError as problem:
         said = f"{problem}. Type: sudo apt-get install -y libegl1 libgl1 libfontconfig1"
-        yield Finding("libraries of the system for drawing", False, said)
+        yield Component("libraries of the system for drawing", False, said)
         return
-    yield Finding("libraries of the system for drawing", True, f"skia {skia.__version__}")
+    yield Component("libraries of the system for drawing", True, f"skia {skia.__version__}")
 
 
-def _typefaces() -> Iterator[Finding]:
-    from velvetdrum.picture.text.families import FAMILIES, files_of
+def _typefaces() -> Iterator[Component]:
+    from velvetdrum.picture.typesetting.families import FAMILIES, files_of
 
     lacking = [family.name for ident, family in FAMILIES.items() if not all(p.exists() for p in files_of(ident, 400))]
     said = f"{len(FAMILIES)} families" if not lacking else f"no files of {', '.join(lacking)}; install the program anew"
-    yield Finding("typefaces", not lacking, said)
+    yield Component("typefaces", not lacking, said)
 
 
-def _encoders() -> Iterator[Finding]:
+def _encoders() -> Iterator[Component]:
     import av
 
     lacking = [name for name in _ENCODERS if name not in av.codecs_available]
     said = f"{len(_ENCODERS)} of FFmpeg, in PyAV {av.__version__}"
-    yield Finding("encoders", not lacking, said if not lacking else f"PyAV lacks {', '.join(lacking)}")
+    yield Component("encoders", not lacking, said if not lacking else f"PyAV lacks {', '.join(lacking)}")
 
 
-def _loops() -> Iterator[Finding]:
+def _loops() -> Iterator[Component]:
     from velvetdrum.picture.raster.kernels.building import is_complete, kept_folder
 
     folder = kept_folder()
     if folder is None:
         said = "no folder for them can be written, so every start compiles them; set VELVETDRUM_KERNELS to one that can"
-        yield Finding("compiled loops", False, said, needed=False)
+        yield Component("compiled loops", False, said, needed=False)
     else:
         said = str(folder) if is_complete() else "the first start compiles them, in about a minute"
-        yield Finding("compiled loops", is_complete(), said, needed=False)
+        yield Component("compiled loops", is_complete(), said, needed=False)
 
 
-def _speech() -> Iterator[Finding]:
+def _speech() -> Iterator[Component]:
     import espeakng_loader
     from pocketsphinx import get_model_path
 
-    yield Finding("model of speech", True, f"{get_model_path('en-us')}, spelling by {espeakng_loader.get_data_path()}")
+    yield Component(
+        "model of speech", True, f"{get_model_path('en-us')}, spelling by {espeakng_loader.get_data_path()}"
+    )
 
 
-def _cluster() -> Iterator[Finding]:
+def _cluster() -> Iterator[Component]:
     there = find_spec("distributed") is not None
     said = "dask.distributed" if there else 'exports on many machines; type: pip install "velvetdrum[cluster]"'
-    yield Finding("cluster", there, said, needed=False)
+    yield Component("cluster", there, said, needed=False)

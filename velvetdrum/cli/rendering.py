@@ -29,7 +29,7 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits import door
 from velvetdrum.limits.process import end_with_parent, worker_context
-from velvetdrum.picture.drawn_layer import DrawnLayer
+from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 
@@ -147,7 +147,7 @@ def render_command(
 
 
 def _render(job: Job, workers: int, output: Path) -> None:
-    bar = Progress(job.plan.frames)
+    bar = ProgressLine(job.plan.frames)
     executor: Executor = ProcessPoolExecutor(
         workers, mp_context=worker_context(WORKERS_IMPORT), initializer=begin_worker
     )
@@ -170,7 +170,7 @@ def begin_worker() -> None:
     end_with_parent()
 
 
-class Progress:
+class ProgressLine:
     """One line that says how far a render is, how fast, and how long it still goes."""
 
     def __init__(self, frames: int) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
-Group = Literal["shape", "sound", "colour", "motion", "layer", "space", "mask", "effect"]
+PanelGroup = Literal["shape", "sound", "colour", "motion", "layer", "space", "mask", "effect"]
 Condition = tuple[str, tuple[Any, ...]]
 """A setting's name and the values that it may have."""
 
@@ -43,7 +43,7 @@ class Setting:
     label: str = ""
     help: str = ""
     unit: str = ""
-    group: Group = "shape"
+    group: PanelGroup = "shape"
     lo: float = 0.0
     hi: float = 0.0
     step: float = 0.0

@@ -2,7 +2,7 @@
 and so on. Panels, validation, the JSON Schema and the reference page are made from these declarations.
 """
 
-from velvetdrum.declare.setting import Condition, Group, Setting, SettingError, When
+from velvetdrum.declare.setting import Condition, Setting, SettingError, When
 from velvetdrum.declare.types.choice import choice, flag
 from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colour, parse_stops, stops
 from velvetdrum.declare.types.curve import CurvePoint, curve, curve_at
@@ -18,7 +18,6 @@ __all__ = [
     "MOST_STOPS",
     "Condition",
     "CurvePoint",
-    "Group",
     "Point",
     "Setting",
     "SettingError",

@@ -12,7 +12,7 @@ from typing import Any, Literal
 import velvetdrum.deliver.formats  # noqa: F401  (makes the formats known)
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.video_format import FORMATS, Speed
-from velvetdrum.picture.render import VERSION
+from velvetdrum.picture.frame.render import VERSION
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 

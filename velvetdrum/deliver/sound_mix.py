@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
-from velvetdrum.picture.drawn_layer import DrawnLayer
+from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.picture.media.clips.clip import TIMES
 from velvetdrum.picture.media.clips.preparing import clip_sound
 from velvetdrum.picture.media.clips.timing import Timing

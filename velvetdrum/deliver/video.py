@@ -12,9 +12,9 @@ import velvetdrum.deliver.formats  # noqa: F401  (makes the formats known)
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.deliver.video_format import FORMATS
+from velvetdrum.picture.frame.render import Background, ProjectView
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.render import Background, ProjectView
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange

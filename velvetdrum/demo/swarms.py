@@ -9,7 +9,7 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.demo.designs import song_signals
 from velvetdrum.demo.finished import finishing, place_of
 from velvetdrum.looks.presets import fitted_layer
-from velvetdrum.picture.emission.designs import drawn
+from velvetdrum.picture.figures.emission.designs import drawn
 from velvetdrum.scene.designs import even_ramp
 from velvetdrum.scene.document import Document, new_document, new_layer, new_patch
 from velvetdrum.scene.effects import new_effect

@@ -13,22 +13,22 @@ from velvetdrum.signals.audio_range import AudioRange
 
 
 @dataclass(frozen=True)
-class Choice:
+class LayerChoice:
     """A design of a kind."""
 
     kind: str
     design: Design
 
 
-def choices() -> list[Choice]:
+def choices() -> list[LayerChoice]:
     """All designs, by their families; within one the kinds with more to choose stand first."""
-    found = [Choice(kind, design) for kind, cls in LAYER_KINDS.items() for design in cls.designs]
+    found = [LayerChoice(kind, design) for kind, cls in LAYER_KINDS.items() for design in cls.designs]
     order = list(FAMILIES)
     counted = {kind: len(cls.designs) for kind, cls in LAYER_KINDS.items()}
     return sorted(found, key=lambda choice: (order.index(choice.design.family), -counted[choice.kind]))
 
 
-def choice_layers(use: AudioRange | None) -> list[tuple[Choice, Document]]:
+def choice_layers(use: AudioRange | None) -> list[tuple[LayerChoice, Document]]:
     """Every choice with its layer, ranges and gains read from the used part of a recording."""
     return [
         (choice, fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)) for choice in choices()

@@ -79,7 +79,7 @@ QUASI_PEAK = {
 
 
 @dataclass(frozen=True)
-class Source:
+class MeterInput:
     """What one column of a meter reads: mix, left or right, and a band in Hz (None: all)."""
 
     channel: str
@@ -98,7 +98,7 @@ class Meter:
     hold_fall_db_s: float = 20.0
 
 
-def meter_reading(use: AudioRange, meter: Meter, source: Source, time: Fraction) -> tuple[float, float]:
+def meter_reading(use: AudioRange, meter: Meter, source: MeterInput, time: Fraction) -> tuple[float, float]:
     """Reading and held top of a meter at `time`, in seconds of the project, in dBFS or LUFS; never below FLOOR_DB.
 
     `use` is the used part of the recording, `meter` its ballistics with their times in ms and rates in dB a second,
@@ -118,12 +118,12 @@ def meter_reading(use: AudioRange, meter: Meter, source: Source, time: Fraction)
     return found[0], found[1]
 
 
-def _reading(use: AudioRange, meter: Meter, source: Source, index: int) -> float:
+def _reading(use: AudioRange, meter: Meter, source: MeterInput, index: int) -> float:
     number, offset = divmod(index, _CHUNK)
     return float(_chunk(use, meter, source, number)[offset])
 
 
-def _held(use: AudioRange, meter: Meter, source: Source, index: int) -> float:
+def _held(use: AudioRange, meter: Meter, source: MeterInput, index: int) -> float:
     number, offset = divmod(index, _CHUNK)
     hold = round(meter.hold_ms * METER_RATE / 1000)
     past = hold + int(_SPAN_DB / max(meter.hold_fall_db_s, 1.0) * METER_RATE)
@@ -138,7 +138,7 @@ def _held(use: AudioRange, meter: Meter, source: Source, index: int) -> float:
     return float(_kept.get(key, make)[offset])
 
 
-def _chunk(use: AudioRange, meter: Meter, source: Source, number: int) -> NDArray[np.float32]:
+def _chunk(use: AudioRange, meter: Meter, source: MeterInput, number: int) -> NDArray[np.float32]:
     """Readings of one chunk, shape (_CHUNK,); reading n belongs to the end of its 1/240 s."""
     key = (use.recording.identity, use.in_s, use.out_s, meter, source, number)
     read = _band_readings if source.band else _sample_readings
@@ -158,7 +158,7 @@ def _decibel(amplitude: _Array) -> _Array:
     return np.maximum(20.0 * np.log10(np.maximum(amplitude, 1e-9)), FLOOR_DB)
 
 
-def _blocks(use: AudioRange, source: Source, start: int, stop: int, join: Callable[[_Array], _Array]) -> _Array:
+def _blocks(use: AudioRange, source: MeterInput, start: int, stop: int, join: Callable[[_Array], _Array]) -> _Array:
     """One value for each reading's 200 samples, made by `join` from magnitudes of shape (readings, 200, channels)."""
     wave = np.abs(stereo(use, (start - 1) * _BLOCK, (stop - start) * _BLOCK))
     if source.channel in ("left", "right"):
@@ -166,7 +166,7 @@ def _blocks(use: AudioRange, source: Source, start: int, stop: int, join: Callab
     return join(wave.reshape(stop - start, _BLOCK, -1).astype(np.float64))
 
 
-def _sample_readings(use: AudioRange, meter: Meter, source: Source, start: int, stop: int) -> _Array:
+def _sample_readings(use: AudioRange, meter: Meter, source: MeterInput, start: int, stop: int) -> _Array:
     match meter.ballistics:
         case "peak":
             run_up = int(_SPAN_DB / max(meter.fall_db_s, 0.5) * METER_RATE)
@@ -270,7 +270,7 @@ def _trailing_mean(read: Callable[[int, int], _Array], start: int, stop: int, le
     )
 
 
-def _loudness_readings(use: AudioRange, meter: Meter, source: Source, start: int, stop: int) -> _Array:
+def _loudness_readings(use: AudioRange, meter: Meter, source: MeterInput, start: int, stop: int) -> _Array:
     """Loudness of the whole programme as it is heard, all channels together."""
     channels = use.recording.pcm.shape[1]
 
@@ -283,7 +283,7 @@ def _loudness_readings(use: AudioRange, meter: Meter, source: Source, start: int
     return np.maximum(to_lufs(mean), FLOOR_DB)
 
 
-def _band_readings(use: AudioRange, meter: Meter, source: Source, start: int, stop: int) -> _Array:
+def _band_readings(use: AudioRange, meter: Meter, source: MeterInput, start: int, stop: int) -> _Array:
     """Readings of one band, from the stored bands 60 times a second, with straight lines between."""
     assert source.band is not None
     bands = BandSet.from_edges([source.band])

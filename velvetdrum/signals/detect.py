@@ -27,7 +27,7 @@ from velvetdrum.signals.spectrum import BandSet
 READ_RATE = 240
 """Readings of a signal per second."""
 
-Levels = NDArray[np.float32]
+BandLevels = NDArray[np.float32]
 
 _NEW = 2.0  # power that counts as new is more than twice that of before
 _EDGE_OCT = 0.05  # the peak detector's least softness: a hard edge rings, this keeps it short
@@ -40,7 +40,7 @@ _streams = KeptArrays("signals.streams")
 
 
 @dataclass(frozen=True)
-class Listening:
+class DetectedBand:
     """A band to listen to: Hz, the softness of its edges in octaves, a channel and a detector."""
 
     channel: str
@@ -50,7 +50,7 @@ class Listening:
     detector: str
 
 
-def level_db(use: AudioRange, listening: Listening, length_s: float) -> Levels:
+def level_db(use: AudioRange, listening: DetectedBand, length_s: float) -> BandLevels:
     """Level in dBFS (AES17), shape (readings,): reading n is at n / READ_RATE seconds of the project. Silence is -160.
 
     `use` is the used part of the recording, `length_s` the project's length in seconds. By detector: *level* is
@@ -63,7 +63,7 @@ def level_db(use: AudioRange, listening: Listening, length_s: float) -> Levels:
     return _kept.get(key, lambda: _listen(use, listening, length_s))
 
 
-def band_weights(listening: Listening) -> NDArray[np.float32]:
+def band_weights(listening: DetectedBand) -> NDArray[np.float32]:
     """Share of each stored band that is heard, shape (stored bands,), 0 to 1."""
     weights = BandSet.from_edges([(listening.low_hz, listening.high_hz)]).weights()[:, 0]
     if listening.soft_oct <= 0:
@@ -72,14 +72,14 @@ def band_weights(listening: Listening) -> NDArray[np.float32]:
     return np.maximum(weights, _softened(centres, listening)).astype(np.float32)
 
 
-def _softened(hz: NDArray[np.float64], listening: Listening) -> NDArray[np.float64]:
+def _softened(hz: NDArray[np.float64], listening: DetectedBand) -> NDArray[np.float64]:
     """1 inside the band, falling as a squared cosine over `soft_oct` octaves outside of each edge."""
     octaves = np.log2(np.maximum(hz, 1e-3))
     off = np.maximum(np.log2(listening.low_hz) - octaves, octaves - np.log2(listening.high_hz))
     return np.cos(np.clip(off / max(listening.soft_oct, 1e-9), 0.0, 1.0) * np.pi / 2) ** 2
 
 
-def _listen(use: AudioRange, listening: Listening, length_s: float) -> Levels:
+def _listen(use: AudioRange, listening: DetectedBand, length_s: float) -> BandLevels:
     count = int(np.ceil(length_s * READ_RATE)) + 1
     times = use.in_s + np.arange(count) / READ_RATE
     if listening.detector == "peak":
@@ -124,7 +124,7 @@ def _new_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[
     return _fresh.get((use.recording.identity, channel, start, stop), make)
 
 
-def _ceiling(use: AudioRange, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
+def _ceiling(use: AudioRange, listening: DetectedBand, times: NDArray[np.float64]) -> NDArray[np.float64]:
     """Level in dBFS that nothing in the recording passes near each time.
 
     In a quarter of a tone's period, before or after any time, its short-time power reaches its mean. Both sides
@@ -141,7 +141,7 @@ def _ceiling(use: AudioRange, listening: Listening, times: NDArray[np.float64]) 
     return 10.0 * np.log10(power[at].astype(np.float64))
 
 
-def _peaks(use: AudioRange, listening: Listening, times: NDArray[np.float64]) -> NDArray[np.float64]:
+def _peaks(use: AudioRange, listening: DetectedBand, times: NDArray[np.float64]) -> NDArray[np.float64]:
     """Highest value of the analytic envelope of the band within each reading, in dBFS.
 
     Blocks under Hann windows that overlap by half and sum to one; of each spectrum only the band's bins are kept

@@ -14,7 +14,7 @@ Curve = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
-class Shape:
+class LevelShape:
     """How a level becomes a curve. Levels in dBFS, times in ms; attack and release are the time to 63 %."""
 
     quiet_db: float
@@ -30,7 +30,7 @@ class Shape:
 _AT_PEAK = 0.01  # a held tone trembles by less than that
 
 
-def mapped(levels: Curve, shape: Shape) -> Curve:
+def mapped(levels: Curve, shape: LevelShape) -> Curve:
     """The level's place between quiet and loud, with the response curve, before anything that has memory."""
     part = (levels.astype(np.float64) - shape.quiet_db) / max(shape.loud_db - shape.quiet_db, 0.1)
     lowest, highest = {"held": (0.0, 1.0), "above": (0.0, 2.0), "both": (-1.0, 2.0)}[shape.beyond]
@@ -40,7 +40,7 @@ def mapped(levels: Curve, shape: Shape) -> Curve:
     return part.astype(np.float32)
 
 
-def shaped(curve: Curve, shape: Shape) -> Curve:
+def shaped(curve: Curve, shape: LevelShape) -> Curve:
     """Attack, hold and release, then smoothing without delay. `curve`: READ_RATE values a second."""
     if shape.attack_ms > 0 or shape.release_ms > 0 or shape.hold_ms > 0:
         curve = _followed(curve, shape)
@@ -53,7 +53,7 @@ def _step(time_ms: float) -> float:
     return 1.0 if time_ms <= 0 else 1.0 - float(np.exp(-1000.0 / (READ_RATE * time_ms)))
 
 
-def _followed(curve: Curve, shape: Shape) -> Curve:
+def _followed(curve: Curve, shape: LevelShape) -> Curve:
     """A one-pole follower: 63 % (1 - 1/e) of a rise within the attack, of a fall within the release, which
     begins when the hold is over.
 

@@ -19,7 +19,7 @@ from velvetdrum.signals.spectrum import BandSet, band_levels
 _LOWEST_HZ, _HIGHEST_HZ, _PER_OCTAVE = 20.0, 20_000.0, 12
 _MOST_READINGS = 20 * 60 * FRAME_RATE
 
-Whole = NDArray[np.int16]
+View = NDArray[np.int16]
 
 
 def columns_of(signals: SignalSet, ident: str, start_s: float, stop_s: float, columns: int) -> list[list[int]]:
@@ -77,7 +77,7 @@ def axis_hz() -> list[float]:
     return [round(float(value), 3) for value in axis().centres_hz]
 
 
-def spectra(recording: Analysis, channel: str, start: int, stop: int) -> Whole:
+def spectra(recording: Analysis, channel: str, start: int, stop: int) -> View:
     """Levels on `axis` in hundredths of dBFS at readings start to stop, 60 a second, shape (readings, bands)."""
     return np.rint(band_levels(recording, axis(), channel, start, stop) * 100).astype(np.int16)
 

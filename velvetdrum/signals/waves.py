@@ -12,7 +12,7 @@ from velvetdrum.audio.levels import PYRAMID_BASE, PYRAMID_STEP
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 
-Wave = NDArray[np.float32]
+Samples = NDArray[np.float32]
 
 SEARCH_S = 0.025
 """How far back a trigger looks: a whole period of the lowest tone that it holds, 40 Hz."""
@@ -22,7 +22,7 @@ _TAPS = 24
 _columns = KeptArrays("signals.columns")
 
 
-def samples(use: AudioRange, channel: str, first: int, count: int) -> Wave:
+def samples(use: AudioRange, channel: str, first: int, count: int) -> Samples:
     """Samples of the recording at 48 kHz from `first` on, -1 to 1, shape (count,); zero outside of the used stretch.
 
     `channel` is mix, left, right, mid or side; of a mono recording, side is silent and all others are the same.
@@ -39,7 +39,7 @@ def samples(use: AudioRange, channel: str, first: int, count: int) -> Wave:
             return (pair[:, 0] + pair[:, 1]) * np.float32(0.5)
 
 
-def stereo(use: AudioRange, first: int, count: int) -> Wave:
+def stereo(use: AudioRange, first: int, count: int) -> Samples:
     """Left and right samples from `first` on, shape (count, 2); a mono recording has both alike."""
     out = np.zeros((count, 2), np.float32)
     low = max(first, round(use.in_s * RATE), 0)
@@ -49,7 +49,7 @@ def stereo(use: AudioRange, first: int, count: int) -> Wave:
     return out
 
 
-def rising_crossing(wave: Wave, last: int) -> float:
+def rising_crossing(wave: Samples, last: int) -> float:
     """Where a wave best begins to be shown so that a steady tone stands still: its index, with a fraction.
 
     Of the rising zero crossings up to index `last`, the latest among those that end the deepest valleys (by the sum
@@ -86,7 +86,7 @@ def rising_crossing(wave: Wave, last: int) -> float:
     return index + float(steps[0] + share * (steps[1] - steps[0]))
 
 
-def at_places(wave: Wave, places: NDArray[np.float64]) -> NDArray[np.float64]:
+def at_places(wave: Samples, places: NDArray[np.float64]) -> NDArray[np.float64]:
     """A wave between its samples, band-limited, at fractional indices; the wave must go on for 12 samples around."""
     kernel = _kernel()
     whole = np.floor(places).astype(int)
@@ -113,7 +113,7 @@ MARGIN = _TAPS // 2
 """Samples that `at_places` needs on both sides of a place."""
 
 
-def thinned(wave: Wave, columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def thinned(wave: Samples, columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """A long wave as the lowest and highest sample of each column, in their order: places from 0 to 1, and values.
 
     Every peak stays, whatever the number of columns.
@@ -128,7 +128,7 @@ def thinned(wave: Wave, columns: int) -> tuple[NDArray[np.float64], NDArray[np.f
     return places, np.stack([first, second], axis=1).reshape(-1).astype(np.float64)
 
 
-def columns(use: AudioRange, channel: str, first: float, per_column: float, count: int) -> Wave:
+def columns(use: AudioRange, channel: str, first: float, per_column: float, count: int) -> Samples:
     """Peak and RMS of neighbouring stretches of the recording, shape (count, 2), 0 to 1.
 
     The first begins at sample `first`; each is `per_column` samples long. Every sample counts for exactly one
@@ -139,7 +139,7 @@ def columns(use: AudioRange, channel: str, first: float, per_column: float, coun
     return _columns.get(key, lambda: _read_columns(use, channel, first, per_column, count))
 
 
-def _read_columns(use: AudioRange, channel: str, first: float, per_column: float, count: int) -> Wave:
+def _read_columns(use: AudioRange, channel: str, first: float, per_column: float, count: int) -> Samples:
     recording = use.recording
     level = -1
     while level + 1 < len(recording.pyramid) and PYRAMID_BASE * PYRAMID_STEP ** (level + 1) * 8 <= per_column:

@@ -39,7 +39,7 @@ from velvetdrum.studio.jobs.posts import Posts
 from velvetdrum.studio.jobs.reviews import Reviews
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import DrawnFrames
-from velvetdrum.studio.workers.pools import Listening, Workers
+from velvetdrum.studio.workers.pools import ListeningTask, Workers
 from velvetdrum.studio.workers.scenes import NamedScene
 
 _HEAVY = "{name} takes more time or memory to draw than a picture may. Make it simpler, or hide it."
@@ -154,7 +154,7 @@ class Services:
                 notes = self.folder.incoming / f"{row.key}.notes"
                 try:
                     task = (str(original), str(target), row.key, str(notes))
-                    found = self.listen(Listening.REFRESH, tasks.sound_bounds(task[0]), tasks.analyse_sound, *task)
+                    found = self.listen(ListeningTask.REFRESH, tasks.sound_bounds(task[0]), tasks.analyse_sound, *task)
                     media.set_facts(self.db, row.key, found)
                 except (SoundError, BrokenProcessPool, OSError, OverTime):
                     logging.getLogger(__name__).exception("analysis of %s", row.key)
@@ -162,7 +162,9 @@ class Services:
 
     # What is kept
 
-    def bring_now(self, chunks: Iterator[bytes], name: str, kind: Listening = Listening.IMPORT) -> tuple[str, Analysis]:
+    def bring_now(
+        self, chunks: Iterator[bytes], name: str, kind: ListeningTask = ListeningTask.IMPORT
+    ) -> tuple[str, Analysis]:
         """Bring a sound in and wait for it. Gives its key and its analysis."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
         target = self.folder.analysis(received.key)
@@ -177,7 +179,7 @@ class Services:
         """Bring a clip in and wait until it is prepared. Gives its key."""
         received, part = self.folder.receive(chunks, name, 1 << 62)
         task = (str(part), str(self.folder.clip(received.key)), f"{part}.notes")
-        facts = self.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
+        facts = self.listen(ListeningTask.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
         Path(task[2]).unlink(missing_ok=True)
         kept = self.folder.keep(self.db, received, part)
         media.set_facts(self.db, kept.key, facts | {"clip": True})
@@ -320,7 +322,7 @@ class Services:
         Unreadable, and what the task raises."""
         return door.read(task, *values, worker=partial(self.workers.finish, "reading"))
 
-    def listen(self, kind: Listening, bounds: door.Bounds, task: Callable[..., Any], /, *values: Any) -> Any:
+    def listen(self, kind: ListeningTask, bounds: door.Bounds, task: Callable[..., Any], /, *values: Any) -> Any:
         """What a task reads out of a recording, a clip or a project file, through the door, when its kind's turn has
         come. Raises Unreadable, and what the task raises."""
         return door.read(task, *values, bounds=bounds, worker=partial(self.workers.listen, kind))

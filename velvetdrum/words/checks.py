@@ -17,7 +17,7 @@ DOUBTFUL = 0.5
 
 
 @dataclass(frozen=True)
-class Finding:
+class CueFinding:
     """Something to mend: which check found it, the cue's id, a sentence, and the mending that is offered (split, close,
     lengthen, trim or listen; empty for none)."""
 
@@ -34,57 +34,59 @@ def check_cues(
     speed: float = READING_SPEED,
     chars: int = 42,
     lines: int = 2,
-) -> list[Finding]:
+) -> list[CueFinding]:
     """What there is to mend of cues by their ids, in order of time; `length_s` is how long the used part is, and times
     count from its start."""
     ordered = sorted(cues.items(), key=lambda item: item[1].start_s)
-    out: list[Finding] = []
+    out: list[CueFinding] = []
     for index, (ident, cue) in enumerate(ordered):
         following = ordered[index + 1][1] if index + 1 < len(ordered) else None
         out += _alone(ident, cue, speed, chars, lines)
         out += _beside(ident, cue, following)
         if cue.start_s < -1e-6 or cue.end_s > length_s + 1e-6:
             side = "begins before" if cue.start_s < 0 else "ends after"
-            out.append(Finding("used part", ident, f"It {side} the part that is used.", "trim"))
+            out.append(CueFinding("used part", ident, f"It {side} the part that is used.", "trim"))
     return out
 
 
-def _alone(ident: str, cue: Cue, speed: float, chars: int, lines: int) -> list[Finding]:
+def _alone(ident: str, cue: Cue, speed: float, chars: int, lines: int) -> list[CueFinding]:
     out = []
     rows = cue.text.split("\n")
     count = len(cue.text.replace("\n", " ").strip())
     if not count:
-        return [Finding("text", ident, "It has no words yet.")]
+        return [CueFinding("text", ident, "It has no words yet.")]
     length = cue.end_s - cue.start_s
     if count / max(length, 1e-3) > speed:
         rate = count / max(length, 1e-3)
         mending = "lengthen" if length < SHORTEST_S else "split"
         out.append(
-            Finding("reading speed", ident, f"{rate:.0f} characters a second; {speed:.0f} are read with ease.", mending)
+            CueFinding(
+                "reading speed", ident, f"{rate:.0f} characters a second; {speed:.0f} are read with ease.", mending
+            )
         )
     elif length < SHORTEST_S:
-        out.append(Finding("length", ident, f"It stands for {length:.2f} s only.", "lengthen"))
+        out.append(CueFinding("length", ident, f"It stands for {length:.2f} s only.", "lengthen"))
     longest = max(len(row) for row in rows)
     if longest > chars:
-        out.append(Finding("line length", ident, f"{longest} characters in a line; {chars} fit.", "split"))
+        out.append(CueFinding("line length", ident, f"{longest} characters in a line; {chars} fit.", "split"))
     if len(rows) > lines:
-        out.append(Finding("line length", ident, f"It has {len(rows)} lines; {lines} fit.", "split"))
+        out.append(CueFinding("line length", ident, f"It has {len(rows)} lines; {lines} fit.", "split"))
     doubtful = [word.text for word in cue.words if word.confidence < DOUBTFUL]
     if doubtful:
         named = ", ".join(f"“{text.strip('.,;:!?')}”" for text in doubtful[:3]) + (" …" if len(doubtful) > 3 else "")
         what = "1 word is" if len(doubtful) == 1 else f"{len(doubtful)} words are"
-        out.append(Finding("words", ident, f"{what} unsure: {named}.", "listen"))
+        out.append(CueFinding("words", ident, f"{what} unsure: {named}.", "listen"))
     return out
 
 
-def _beside(ident: str, cue: Cue, following: Cue | None) -> list[Finding]:
+def _beside(ident: str, cue: Cue, following: Cue | None) -> list[CueFinding]:
     if following is None:
         return []
     gap = following.start_s - cue.end_s
     if gap < -1e-3 and following.speaker == cue.speaker:
-        return [Finding("overlap", ident, f"It goes on for {-gap:.2f} s over the next one.", "close")]
+        return [CueFinding("overlap", ident, f"It goes on for {-gap:.2f} s over the next one.", "close")]
     if 1e-3 < gap < SHORTEST_GAP_S:
-        return [Finding("gap", ident, f"The gap of {gap:.2f} s to the next one flickers.", "close")]
+        return [CueFinding("gap", ident, f"The gap of {gap:.2f} s to the next one flickers.", "close")]
     return []
 
 

@@ -62,7 +62,7 @@ class CueList:
 
 
 @dataclass(frozen=True)
-class Reading:
+class EncodingGuess:
     """A text in one encoding: its name, what people call it, and a line in which it differs from others."""
 
     encoding: str
@@ -76,7 +76,7 @@ class ReadCues:
 
     found: CueList
     repairs: tuple[str, ...]
-    readings: tuple[Reading, ...] = ()
+    readings: tuple[EncodingGuess, ...] = ()
     """Ways to read its bytes that are nearly as likely as each other, the one that was taken first; none where there is
     no doubt."""
 

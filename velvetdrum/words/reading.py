@@ -18,8 +18,8 @@ from velvetdrum.words.cues import (
     Cue,
     CueError,
     CueList,
+    EncodingGuess,
     ReadCues,
-    Reading,
     Word,
     mended,
 )
@@ -123,7 +123,7 @@ def _named(cue: Cue) -> Cue:
     )
 
 
-def readings(data: bytes, language: str = "") -> tuple[Reading, ...]:
+def readings(data: bytes, language: str = "") -> tuple[EncodingGuess, ...]:
     """Ways to read a text that are nearly as likely as each other; none where there is no doubt."""
     if _marked(data) or _is_utf8(data):
         return ()
@@ -134,7 +134,7 @@ def readings(data: bytes, language: str = "") -> tuple[Reading, ...]:
     differing = (row for row in zip(*texts, strict=False) if len(set(row)) == len(row))
     lines = next(differing, tuple(text[0] if text else "" for text in texts))
     return tuple(
-        Reading(guess.encoding, guess.title, line.strip()[:80]) for guess, line in zip(likely, lines, strict=True)
+        EncodingGuess(guess.encoding, guess.title, line.strip()[:80]) for guess, line in zip(likely, lines, strict=True)
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from velvetdrum.declare.setting import Group, Setting, SettingError, When, conditions, shown
+from velvetdrum.declare.setting import PanelGroup, Setting, SettingError, When, conditions, shown
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ def choice(
     *,
     label: str = "",
     help: str = "",
-    group: Group = "shape",
+    group: PanelGroup = "shape",
     advanced: bool = False,
     when: When = (),
 ) -> Any:
@@ -62,7 +62,13 @@ def choice(
 
 
 def flag(
-    default: bool, *, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()
+    default: bool,
+    *,
+    label: str = "",
+    help: str = "",
+    group: PanelGroup = "shape",
+    advanced: bool = False,
+    when: When = (),
 ) -> Any:
     """On or off."""
     return Flag(default, "", label, help, group=group, advanced=advanced, when=conditions(when))

@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.setting import Group, Setting, SettingError, When, conditions
+from velvetdrum.declare.setting import PanelGroup, Setting, SettingError, When, conditions
 from velvetdrum.declare.types.number import is_number
 
 CurvePoint = tuple[float, float]
@@ -71,7 +71,7 @@ def curve(
     unit: str = "%",
     label: str = "",
     help: str = "",
-    group: Group = "shape",
+    group: PanelGroup = "shape",
     advanced: bool = False,
     when: When = (),
 ) -> Any:

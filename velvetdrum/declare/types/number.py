@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal, TypeGuard
 
-from velvetdrum.declare.setting import Group, Setting, SettingError, When, conditions, shown
+from velvetdrum.declare.setting import PanelGroup, Setting, SettingError, When, conditions, shown
 
 _LARGEST = 10**15
 """A number of JSON has no bound of its own; one beyond this is no value of anything here."""
@@ -73,7 +73,7 @@ class Number(Setting):
 
 
 @dataclass(frozen=True)
-class Whole(Number):
+class WholeNumber(Number):
     """A whole number."""
 
     type: ClassVar[str] = "whole"
@@ -99,7 +99,7 @@ def number(
     step: float = 0.1,
     label: str = "",
     help: str = "",
-    group: Group = "shape",
+    group: PanelGroup = "shape",
     curve: Literal["linear", "log"] = "linear",
     advanced: bool = False,
     when: When = (),
@@ -116,12 +116,12 @@ def whole(
     unit: str = "",
     label: str = "",
     help: str = "",
-    group: Group = "shape",
+    group: PanelGroup = "shape",
     advanced: bool = False,
     when: When = (),
 ) -> Any:
     """A whole number."""
-    return Whole(default, "", label, help, unit, group, lo, hi, 1, advanced=advanced, when=conditions(when))
+    return WholeNumber(default, "", label, help, unit, group, lo, hi, 1, advanced=advanced, when=conditions(when))
 
 
 def is_number(value: Any) -> TypeGuard[float]:

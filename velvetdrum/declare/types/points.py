@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from velvetdrum.declare.setting import Group, Setting, SettingError
+from velvetdrum.declare.setting import PanelGroup, Setting, SettingError
 from velvetdrum.declare.types.number import is_number
 
 Point = tuple[float, float, str]
@@ -18,7 +18,7 @@ MOST_INPUTS = 16
 
 
 @dataclass(frozen=True)
-class Points(Setting):
+class CurvePoints(Setting):
     """Points of a curve, in order of time."""
 
     type: ClassVar[str] = "points"
@@ -69,13 +69,13 @@ class Signals(Setting):
         return "none"
 
 
-def points(default: list[tuple[float, float]], *, label: str = "", help: str = "", group: Group = "shape") -> Any:
+def points(default: list[tuple[float, float]], *, label: str = "", help: str = "", group: PanelGroup = "shape") -> Any:
     """Points of a curve over time, in order of time."""
     listed = [{"time_s": time, "value": value, "ease": "linear"} for time, value in default]
-    return Points(listed, "", label, help, group=group)
+    return CurvePoints(listed, "", label, help, group=group)
 
 
-def signals(*, label: str = "", help: str = "", group: Group = "shape") -> Any:
+def signals(*, label: str = "", help: str = "", group: PanelGroup = "shape") -> Any:
     """A list of other signals, by their ids."""
     return Signals([], "", label, help, group=group)
 

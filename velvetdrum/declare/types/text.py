@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from typing import Any, ClassVar, TypeGuard
 
-from velvetdrum.declare.setting import Group, Setting, SettingError, When, conditions
+from velvetdrum.declare.setting import PanelGroup, Setting, SettingError, When, conditions
 
 _KEY = re.compile(r"[0-9a-f]{64}")
 
@@ -47,7 +47,7 @@ class MediaFile(Setting):
 
 
 @dataclass(frozen=True)
-class Picture(MediaFile):
+class PictureFile(MediaFile):
     """A picture."""
 
     type: ClassVar[str] = "picture"
@@ -55,7 +55,7 @@ class Picture(MediaFile):
 
 
 @dataclass(frozen=True)
-class Footage(MediaFile):
+class FootageFile(MediaFile):
     """A clip."""
 
     type: ClassVar[str] = "footage"
@@ -63,7 +63,7 @@ class Footage(MediaFile):
 
 
 @dataclass(frozen=True)
-class LookUpTable(MediaFile):
+class TableFile(MediaFile):
     """A table of colours."""
 
     type: ClassVar[str] = "table"
@@ -96,7 +96,7 @@ def text(
     lines: int = 1,
     label: str = "",
     help: str = "",
-    group: Group = "shape",
+    group: PanelGroup = "shape",
     advanced: bool = False,
     when: When = (),
 ) -> Any:
@@ -104,22 +104,28 @@ def text(
     return Text(default, "", label, help, group=group, hi=most, lines=lines, advanced=advanced, when=conditions(when))
 
 
-def picture(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
+def picture(
+    *, label: str = "", help: str = "", group: PanelGroup = "shape", advanced: bool = False, when: When = ()
+) -> Any:
     """A picture that was brought in, by the hash of its content; empty for none."""
-    return Picture("", "", label, help, group=group, advanced=advanced, when=conditions(when))
+    return PictureFile("", "", label, help, group=group, advanced=advanced, when=conditions(when))
 
 
-def footage(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
+def footage(
+    *, label: str = "", help: str = "", group: PanelGroup = "shape", advanced: bool = False, when: When = ()
+) -> Any:
     """A clip that was brought in, by the hash of its content; empty for none."""
-    return Footage("", "", label, help, group=group, advanced=advanced, when=conditions(when))
+    return FootageFile("", "", label, help, group=group, advanced=advanced, when=conditions(when))
 
 
-def lookup_table(*, label: str = "", help: str = "", group: Group = "effect", when: When = ()) -> Any:
+def lookup_table(*, label: str = "", help: str = "", group: PanelGroup = "effect", when: When = ()) -> Any:
     """A look-up table that was brought in, by the hash of its content; empty for none."""
-    return LookUpTable("", "", label, help, group=group, when=conditions(when))
+    return TableFile("", "", label, help, group=group, when=conditions(when))
 
 
-def layer(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False, when: When = ()) -> Any:
+def layer(
+    *, label: str = "", help: str = "", group: PanelGroup = "shape", advanced: bool = False, when: When = ()
+) -> Any:
     """Another layer of the project, by its id; empty for none."""
     return OtherLayer("", "", label, help, group=group, advanced=advanced, when=conditions(when))
 

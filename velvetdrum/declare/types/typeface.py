@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from velvetdrum.declare.setting import Group, Setting, SettingError, When, conditions, shown
+from velvetdrum.declare.setting import PanelGroup, Setting, SettingError, When, conditions, shown
 from velvetdrum.declare.types.text import is_content_key
 
 
@@ -54,7 +54,7 @@ def font_family(
     *,
     label: str = "",
     help: str = "",
-    group: Group = "shape",
+    group: PanelGroup = "shape",
     advanced: bool = False,
     when: When = (),
 ) -> Any:
@@ -64,6 +64,6 @@ def font_family(
     )
 
 
-def cue_track(*, label: str = "", help: str = "", group: Group = "shape", advanced: bool = False) -> Any:
+def cue_track(*, label: str = "", help: str = "", group: PanelGroup = "shape", advanced: bool = False) -> Any:
     """A cue track of the project; empty for the first."""
     return CueTrackName("", "", label, help, group=group, advanced=advanced)

@@ -31,7 +31,7 @@ Values = NDArray[np.float64]
 
 
 @dataclass(frozen=True, eq=False)
-class Seen:
+class FrameMeasures:
     """What is seen of frames: their colours in a grid of cells, shape (frames, 54, 96, 3); how light the lightest of
     each is, and how much it differs within, 0 to 255; and whether it is the same as the one before it."""
 
@@ -78,7 +78,7 @@ def see(
     last: int,
     step: Step = lambda done: None,
     media: Mapping[str, str] | None = None,
-) -> Seen:
+) -> FrameMeasures:
     """Draw frames `first` to `last` (exclusive) of a small plan, and the one before them."""
     cells: list[NDArray[np.uint8]] = []
     light: list[float] = []
@@ -94,22 +94,22 @@ def see(
             spread.append(float(grey.std()))
             same.append(before is not None and is_same(grey, before))
         before = grey
-    return Seen(np.array(cells, np.uint8), np.array(light), np.array(spread), np.array(same, bool))
+    return FrameMeasures(np.array(cells, np.uint8), np.array(light), np.array(spread), np.array(same, bool))
 
 
-def keep_seen(seen: Seen, path: Path) -> None:
+def keep_seen(seen: FrameMeasures, path: Path) -> None:
     """Keep what was seen of a segment; the file appears when it is whole."""
     with written_whole(path, "What was seen") as beside, beside.open("wb") as file:
         np.savez_compressed(file, cells=seen.cells, light=seen.light, spread=seen.spread, same=seen.same)
 
 
-def kept_seen(path: Path) -> Seen:
+def kept_seen(path: Path) -> FrameMeasures:
     """What was kept of a segment."""
     with np.load(path, allow_pickle=False) as held:
-        return Seen(held["cells"], held["light"], held["spread"], held["same"])
+        return FrameMeasures(held["cells"], held["light"], held["spread"], held["same"])
 
 
-def found_of(parts: list[Seen], rate: float) -> Found:
+def found_of(parts: list[FrameMeasures], rate: float) -> Found:
     """What is found of all segments, in their order."""
     meter, number = FlashMeter(), 0
     for part in parts:

@@ -9,9 +9,9 @@ from typing import Any
 
 from velvetdrum.deliver.checks.looking import Found
 from velvetdrum.deliver.plan import ExportPlan
-from velvetdrum.picture.layer_handles import handles, misfits
-from velvetdrum.picture.render import signals_of
-from velvetdrum.picture.text.contrast import pale_layers
+from velvetdrum.picture.frame.contrast import pale_layers
+from velvetdrum.picture.frame.handles import handles, misfits
+from velvetdrum.picture.frame.render import signals_of
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange

@@ -7,10 +7,10 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour, hue_matrix, saturation_matrix
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
-from velvetdrum.picture.raster.recolouring import Curves, coded, linear, plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour, hue_matrix, saturation_matrix
+from velvetdrum.picture.raster.recolouring import ChannelCurves, coded, linear, plain_curves, recoloured
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -40,7 +40,7 @@ class Adjust(Recolour):
     )
     tint: float = number(0, lo=-100, hi=100, step=1, group="effect", help="Greener below 0, more magenta above.")
 
-    def curves(self) -> Curves:
+    def curves(self) -> ChannelCurves:
         """What each channel becomes before hue and saturation: exposure in linear light, then brightness, contrast and
         gamma on the coded values."""
         values = plain_curves()
@@ -57,6 +57,6 @@ class Adjust(Recolour):
             values = np.maximum(values, 0) ** (1 / self.gamma)
         return values
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         matrix = hue_matrix(self.hue) @ saturation_matrix(self.saturation / 100)
         return recoloured(pixels, self.curves(), matrix)

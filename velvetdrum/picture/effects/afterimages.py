@@ -8,12 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number, whole
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.raster.compositing import Source, transformed
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.silhouette import tinted
+from velvetdrum.picture.raster.transforms import transformed
 from velvetdrum.picture.raster.viewport import Viewport, around, common, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -25,7 +26,7 @@ class Afterimages(DrawnEffect):
 
     family: ClassVar[str] = "time"
     summary: ClassVar[str] = "Afterimages|{count}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "times"})
     designs: ClassVar[tuple[Design, ...]] = (
         Design("time", "Afterimages", {}),
         Design("time", "Growing echo", {"count": 6, "scale": 108, "fade": 30, "step_ms": 60}),
@@ -99,29 +100,29 @@ class Afterimages(DrawnEffect):
     tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#a99bff", help="Colour of tinted ones.")
 
-    def steps_s(self, source: Source) -> list[float]:
+    def steps_s(self, context: EffectContext) -> list[float]:
         """How many seconds ago each is, the latest first; none from before the project began."""
         if self.unit == "ms":
             found = [self.step_ms / 1000 * number_ for number_ in range(1, self.count + 1)]
         else:
-            grid = source.moment.beats
+            grid = context.moment.beats
             if grid is None:
                 found = [self.step_beats * 0.5 * number_ for number_ in range(1, self.count + 1)]
             else:
-                beat = grid.beat_at(np.array([source.time_s]))[0]
+                beat = grid.beat_at(np.array([context.time_s]))[0]
                 times = grid.time_of(beat - self.step_beats * np.arange(1, self.count + 1))
-                found = [source.time_s - float(time) for time in times]
-        return [seconds for seconds in found if seconds <= source.time_s + 1e-9]
+                found = [context.time_s - float(time) for time in times]
+        return [seconds for seconds in found if seconds <= context.time_s + 1e-9]
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         pictures: list[tuple[LayerImage, float]] = []
-        area: Area = image.within(source.wanted).bounds
-        for number_, seconds in enumerate(self.steps_s(source), 1):
+        area: Area = image.within(context.wanted).bounds
+        for number_, seconds in enumerate(self.steps_s(context), 1):
             share = (1 - self.fade / 100) ** number_
             if share < 1 / 512:
                 break
-            earlier = self._placed(source.earlier(seconds), source.view, number_, source.wanted)
-            earlier = earlier.within(source.wanted)
+            earlier = self._placed(context.earlier(seconds), context.view, number_, context.wanted)
+            earlier = earlier.within(context.wanted)
             if not earlier.empty:
                 pictures.append((earlier, share))
                 area = around(area, earlier.bounds)

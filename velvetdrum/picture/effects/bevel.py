@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.areas import Mask, bytes_of, words_of
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.raster.areas import Coverage, bytes_of, words_of
 from velvetdrum.picture.raster.kernels import relief
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, grown
@@ -46,12 +46,12 @@ class Bevel(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.width * view.short / 100)) + 3
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         here = image.trimmed()
         if here.empty:
             return here
-        wide = max(self.width * source.view.short / 100, 0.5)
-        area = common(grown(here.bounds, 2), grown(source.wanted, self.margin(source.view)))
+        wide = max(self.width * context.view.short / 100, 0.5)
+        area = common(grown(here.bounds, 2), grown(context.wanted, self.margin(context.view)))
         if area[0] % 2 or area[1] % 2:
             area = (area[0] - area[0] % 2, area[1] - area[1] % 2, area[2], area[3])
         pixels = here.spread(area)
@@ -63,10 +63,10 @@ class Bevel(DrawnEffect):
         height, width = pixels.shape[:2]
         words, step = words_of(pixels)
         relief.shade(words, step, *bytes_of(slope), light[0], light[1], dark[0], dark[1], width, height)
-        return LayerImage(area[0], area[1], pixels).within(source.wanted)
+        return LayerImage(area[0], area[1], pixels).within(context.wanted)
 
 
-def _slope(cover: Mask, wide: float, angle: float, is_round: bool) -> NDArray[np.int16]:
+def _slope(cover: Coverage, wide: float, angle: float, is_round: bool) -> NDArray[np.int16]:
     """How far the surface faces the light, in 255ths: 0 where it is flat. A wide edge is worked out at half the size:
     what is sharp about it is the layer's own edge."""
     step = 2 if wide > 5 else 1

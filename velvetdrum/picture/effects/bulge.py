@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, about_point
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -43,7 +43,7 @@ class Bulge(Bend):
     def reach(self, view: Viewport) -> float | None:
         return 2 * self.radius * view.short / 100
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         radius = self.radius * view.short / 100
 
         def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

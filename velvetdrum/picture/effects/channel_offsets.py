@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.effects import effect_kind
@@ -54,11 +54,11 @@ class ChannelOffsets(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.amount * view.short / 100)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view, by = source.view, self.amount * source.view.short / 100
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view, by = context.view, self.amount * context.view.short / 100
         if image.empty or by < 1e-3:
             return image
-        area = common(grown(image.bounds, self.margin(view)), source.wanted)
+        area = common(grown(image.bounds, self.margin(view)), context.wanted)
         if is_empty(area):
             return image.within(area)
         size = (area[2] - area[0], area[3] - area[1])

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, is_empty
 from velvetdrum.scene.effects import effect_kind
@@ -108,19 +108,19 @@ class CornerPin(DrawnEffect):
         """Where the corners come to lie, in pixels, from the top left clockwise, shape (4, 2)."""
         return np.array([[view.x(getattr(self, f"x{n}")), view.y(getattr(self, f"y{n}"))] for n in (1, 2, 3, 4)])
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         if image.empty:
             return image
-        box = source.view.frame if self.of == "frame" else image.trimmed().bounds
+        box = context.view.frame if self.of == "frame" else image.trimmed().bounds
         if is_empty(box):
             return image
-        ends = self.pinned(source.view)
+        ends = self.pinned(context.view)
         place = perspective(box, ends)
         if place is None:
             # Three corners in a line, or one beyond another: there is no such picture.
             return LayerImage(0, 0, np.zeros((0, 0, 4), np.uint8))
         low, high = np.floor(ends.min(axis=0)).astype(int) - 1, np.ceil(ends.max(axis=0)).astype(int) + 1
-        area = common((int(low[0]), int(low[1]), int(high[0]), int(high[1])), source.wanted)
+        area = common((int(low[0]), int(low[1]), int(high[0]), int(high[1])), context.wanted)
         if is_empty(area):
             return LayerImage(area[0], area[1], np.zeros((0, 0, 4), np.uint8))
         # Pixels have their centres at halves; OpenCV counts from the centre of the first one. One more all round, so

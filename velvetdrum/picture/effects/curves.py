@@ -7,11 +7,11 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import CurvePoint, curve, curve_at
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
-from velvetdrum.picture.raster.recolouring import Curves as Tables
+from velvetdrum.picture.raster.recolouring import ChannelCurves as Tables
 from velvetdrum.picture.raster.recolouring import plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -25,7 +25,7 @@ def _points(*given: tuple[float, float]) -> list[dict[str, float]]:
 
 
 @effect_kind("curves", "Curves")
-class Curves(Recolour):
+class ChannelCurves(Recolour):
     """Draws what dark, middle and light values become; for all channels, then for red, green and blue alone."""
 
     summary: ClassVar[str] = "Curves"
@@ -53,5 +53,5 @@ class Curves(Recolour):
         ]
         return np.asarray(curve_at(self.all, np.stack(own) / 100) / 100)
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         return recoloured(pixels, self.tables())

@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, layer, number
-from velvetdrum.picture.bend import Bend
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, as_maps, grid
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
@@ -23,7 +23,7 @@ class Displacement(Bend):
     """Moves pixels as another layer's colours say, as the displacement map of Filter Effects does."""
 
     summary: ClassVar[str] = "Displacement|{source}|{amount}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "layer"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "layer"})
 
     source: str = layer(label="Map", group="effect", help="The layer that is read.")
     amount: float = number(8, lo=-100, hi=100, unit="%", group="effect", help="How far at most, of the short side.")
@@ -48,14 +48,14 @@ class Displacement(Bend):
     def reach(self, view: Viewport) -> float | None:
         return abs(self.amount) * view.short / 100
 
-    def state_now(self, source: Source) -> None:
+    def state_now(self, context: EffectContext) -> None:
         return None
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        return super().apply(image, source) if self.source else image
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        return super().apply(image, context) if self.source else image
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
-        pixels = source.other(self.source, area)
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
+        pixels = context.other(self.source, area)
         amount = self.amount * view.short / 100
         x, y = grid(area)
         if self.by == "channels":

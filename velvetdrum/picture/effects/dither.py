@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import whole
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import dithered_levels
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -20,5 +20,5 @@ class Dither(Recolour):
 
     levels: int = whole(3, lo=2, hi=64, group="effect", help="How many there are of each channel.")
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         return dithered_levels(pixels, self.levels, place)

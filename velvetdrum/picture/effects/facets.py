@@ -8,10 +8,10 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, as_maps, grid
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
@@ -37,7 +37,7 @@ class Facets(Bend):
     uneven: float = number(70, lo=0, hi=100, unit="%", step=1, group="effect", help="How unlike they are in form.")
     seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other facets.", advanced=True)
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
         cell = self.size * view.short / 100
         columns, rows = int(view.width / cell) + 5, int(view.height / cell) + 5

@@ -10,11 +10,11 @@ import numpy as np
 from velvetdrum.declare.oklab import from_oklab, parse_hex, to_oklab
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.limits.cache import kept
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.blending import apply_mask
 from velvetdrum.picture.raster.colour import dithered, packed_image
-from velvetdrum.picture.raster.compositing import Source
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 _BLOCK = 256
@@ -41,8 +41,8 @@ class FourCorners(Recolour):
         help="The layer's own light stays and takes the colour, or the colour stands alone.",
     )
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
-        view = source.view
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
+        view = context.view
         height, width = pixels.shape[:2]
         area = (place[0], place[1], place[0] + width, place[1] + height)
         corners = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)

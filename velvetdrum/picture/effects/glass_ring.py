@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
-from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.bending import Maps, about_point, fetched
 from velvetdrum.picture.raster.blending import apply_mask, replace
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
@@ -31,7 +31,7 @@ class GlassRing(DrawnEffect):
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
     turns: ClassVar[str] = "turn"
     radii: ClassVar[tuple[str, ...]] = ("radius",)
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "behind"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "behind"})
     designs: ClassVar[tuple[Design, ...]] = (
         Design("bend", "Glass ring", {}),
         Design("bend", "Cut glass ring", {"facets": 12, "bend": 60, "dispersion": 20}),
@@ -88,22 +88,22 @@ class GlassRing(DrawnEffect):
     def looks_behind(self) -> bool:
         return self.under == "behind"
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view = source.view
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view = context.view
         centre = view.x(self.x), view.y(self.y)
         middle, half = self.radius * view.short / 100, self.width * view.short / 200
         soft = max(self.softness * view.short / 100, 1.0)
         reach = middle + half + soft
-        box = Box(centre[0] - reach, centre[1] - reach, centre[0] + reach, centre[1] + reach).pixels(source.wanted)
+        box = Box(centre[0] - reach, centre[1] - reach, centre[0] + reach, centre[1] + reach).pixels(context.wanted)
         behind = self.under == "behind"
         if is_empty(box) or (image.empty and not behind):
             return LayerImage(box[0], box[1], np.zeros((0, 0, 4), np.uint8)) if behind else image
-        under = source.behind.within(view.frame) if behind else image
+        under = context.behind.within(view.frame) if behind else image
         glass = self._bent(under, view, box, centre, middle, half)
         cover = _annulus(box, centre, middle, half, soft)
         if behind:
             return LayerImage(box[0], box[1], apply_mask(glass.pixels, cover))
-        whole_ = common(source.wanted, view.frame)
+        whole_ = common(context.wanted, view.frame)
         out = image.spread(whole_) if image.bounds != whole_ else image.pixels.copy()
         inside = common(box, whole_)
         part = np.s_[inside[1] - whole_[1] : inside[3] - whole_[1], inside[0] - whole_[0] : inside[2] - whole_[0]]
@@ -158,7 +158,7 @@ def _cut(maps: Maps, box: Area, centre: tuple[float, float], facets: int, turn: 
 
 
 @kept
-def _annulus(area: Area, centre: tuple[float, float], middle: float, half: float, soft: float) -> Mask:
+def _annulus(area: Area, centre: tuple[float, float], middle: float, half: float, soft: float) -> Coverage:
     """How much of each pixel lies in a ring whose edges fade over `soft` pixels, 0 to 255."""
     x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5 - centre[0])
     y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5 - centre[1])

@@ -7,8 +7,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, colour, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, spread, tint_gains
 from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
@@ -61,16 +61,16 @@ class Glow(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.radius * view.short / 100 * _REACH)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         if image.empty:
             return image
-        margin = self.margin(source.view)
-        area = common(grown(image.bounds, margin), source.wanted)
+        margin = self.margin(context.view)
+        area = common(grown(image.bounds, margin), context.wanted)
         if is_empty(area):
             return image.within(area)
-        part = image.within(common(grown(image.bounds, margin), grown(source.wanted, margin)))
+        part = image.within(common(grown(image.bounds, margin), grown(context.wanted, margin)))
         bright = shares_by_luminance(part.pixels, lightness_share(self.level, self.knee))
-        light = spread(LayerImage(part.left, part.top, bright), area, self.radius * source.view.short / 100)
+        light = spread(LayerImage(part.left, part.top, bright), area, self.radius * context.view.short / 100)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         whole = (

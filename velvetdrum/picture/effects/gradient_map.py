@@ -8,10 +8,10 @@ import numpy as np
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, flag, number, stops
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import by_luminance, luminances
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.designs import DUSK, QUAY, Design, even_ramp
 from velvetdrum.scene.effects import effect_kind
 
@@ -58,7 +58,7 @@ class GradientMap(Recolour):
         advanced=True,
     )
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         table = ramp(self.colours, len(luminances()), self.mix, self.stepped)
         wide = round(self.softness / 100 * len(table)) // 2
         if self.stepped and wide > 0:

@@ -7,11 +7,11 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import grain_tile, grained
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 _TILES = 4
@@ -22,7 +22,7 @@ class Grain(Recolour):
     """Noise as of film, the most in the middle of the range."""
 
     summary: ClassVar[str] = "Grain|{amount}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(12, lo=0, hi=100, unit="%", step=1, group="effect", help="How strong it is.")
     size: float = number(
@@ -40,10 +40,10 @@ class Grain(Recolour):
     def still(self) -> bool:
         return self.rate == 0
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
-        step = 0 if self.still else int(np.floor(source.time_s * self.rate + 1e-6))
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
+        step = 0 if self.still else int(np.floor(context.time_s * self.rate + 1e-6))
         draws = np.random.Generator(np.random.PCG64((self.seed, step))).integers(0, 512, 3)
-        tile = grain_tile(self.seed * _TILES + int(draws[2]) % _TILES, round(self.size * source.view.short / 100, 2))
+        tile = grain_tile(self.seed * _TILES + int(draws[2]) % _TILES, round(self.size * context.view.short / 100, 2))
         # Least at both ends, where film has none to show.
         middle = self.amount / 100 * 1.2
         return grained(

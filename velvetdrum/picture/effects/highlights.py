@@ -8,12 +8,12 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -44,7 +44,7 @@ class Highlights(Recolour):
         help="The picture with its highlights, or those alone.",
     )
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         bright = shares_by_luminance(pixels, lightness_share(self.level, self.softness))
         if self.what == "light":
             return bright

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
-from velvetdrum.picture.past_moments import since_beat, since_hit
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.past_moments import since_beat, since_hit
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.scene.effects import effect_kind
 
@@ -18,7 +18,7 @@ class Hold(DrawnEffect):
 
     family: ClassVar[str] = "time"
     summary: ClassVar[str] = "Hold|{by}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "times"})
 
     by: str = choice(
         "beats",
@@ -51,7 +51,7 @@ class Hold(DrawnEffect):
         800, lo=50, hi=2000, unit="ms", step=10, group="effect", help="How long it keeps one.", when=("by", ("hit",))
     )
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         beats = self.by == "beats"
-        back = since_beat(source, self.every) if beats else since_hit(source, "hit", self.longest / 1000)
-        return image if back is None or back < 1e-6 else source.earlier(min(back, source.time_s))
+        back = since_beat(context, self.every) if beats else since_hit(context, "hit", self.longest / 1000)
+        return image if back is None or back < 1e-6 else context.earlier(min(back, context.time_s))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour, hue_matrix
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour, hue_matrix
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -26,5 +26,5 @@ class Invert(Recolour):
         help="Every channel, or light alone: hues stay.",
     )
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         return recoloured(pixels, 1 - plain_curves(), hue_matrix(180) if self.what == "light" else None)

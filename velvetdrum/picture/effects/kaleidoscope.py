@@ -7,10 +7,10 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, as_maps, grid
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
@@ -38,7 +38,7 @@ class Kaleidoscope(Bend):
         100, lo=10, hi=1000, unit="%", step=1, curve="log", group="effect", help="How large its picture is."
     )
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
         x0, y0 = np.float32(view.x(self.x)), np.float32(view.y(self.y))
         dx, dy = x - x0, y - y0

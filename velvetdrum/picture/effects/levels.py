@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 from velvetdrum.declare.settings import number
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
-from velvetdrum.picture.raster.recolouring import Curves, levelled, plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour
+from velvetdrum.picture.raster.recolouring import ChannelCurves, levelled, plain_curves, recoloured
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -58,7 +58,7 @@ class Levels(Recolour):
     blue_white: float = _level(100, "Blue, white", "Level of blue that becomes full.")
     blue_middle: float = _gamma("Blue, gamma")
 
-    def curves(self) -> Curves:
+    def curves(self) -> ChannelCurves:
         """Each channel through its own levels, then all through the common ones."""
         values = plain_curves()
         for row, name in enumerate(("blue", "green", "red")):
@@ -67,5 +67,5 @@ class Levels(Recolour):
         values = levelled(values, self.black, self.white, self.middle)
         return self.out_black / 100 + values * (self.out_white - self.out_black) / 100
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         return recoloured(pixels, self.curves())

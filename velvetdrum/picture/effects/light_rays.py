@@ -7,8 +7,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, colour, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
 from velvetdrum.picture.raster.recolouring import lightness_share
@@ -49,12 +49,12 @@ class LightRays(DrawnEffect):
         help="The picture with its rays, or the rays alone.",
     )
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view = source.view
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view = context.view
         if image.empty or self.length <= 0:
             return image
         # Rays go through the whole frame, and come from what lies in it.
-        area = common(source.wanted, view.frame)
+        area = common(context.wanted, view.frame)
         point = view.x(self.x), view.y(self.y)
         shining = lightness_share(self.level, 40)
         whole = image.pixels if image.bounds == view.frame else image.spread(view.frame)

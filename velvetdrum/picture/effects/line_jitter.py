@@ -7,11 +7,11 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.picture.bend import Bend
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, as_maps, grid
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
@@ -23,7 +23,7 @@ class LineJitter(Bend):
     family: ClassVar[str] = "fault"
     summary: ClassVar[str] = "Line jitter|{amount}"
     begins: ClassVar[dict[str, object]] = {"edges": "repeat"}
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(3, lo=0, hi=100, unit="%", group="effect", help="How far at most, of the short side.")
     height: float = number(0.6, lo=0.1, hi=50, unit="%", group="effect", help="How high a row is, of the short side.")
@@ -34,12 +34,12 @@ class LineJitter(Bend):
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100
 
-    def state_now(self, source: Source) -> None:
+    def state_now(self, context: EffectContext) -> None:
         return None
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
-        step = int(np.floor(source.time_s * self.rate + 1e-6))
+        step = int(np.floor(context.time_s * self.rate + 1e-6))
         rows = int(np.ceil(view.height / (self.height * view.short / 100))) + 2
         draws = np.random.Generator(np.random.PCG64((self.seed, step))).random((2, rows))
         by = np.where(draws[0] < self.share / 100, draws[1] * 2 - 1, 0) * self.amount * view.short / 100

@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import colour, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.areas import Mask
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.raster.areas import Coverage
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.silhouette import coloured, cover_of, over
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
@@ -35,13 +35,13 @@ class LongShadow(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.distance * view.short / 100)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        far = self.distance * source.view.short / 100
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        far = self.distance * context.view.short / 100
         if image.empty or far < 1:
             return image
-        margin = self.margin(source.view)
-        area = common(grown(image.bounds, margin), grown(source.wanted, margin))
-        shown = common(area, source.wanted)
+        margin = self.margin(context.view)
+        area = common(grown(image.bounds, margin), grown(context.wanted, margin))
+        shown = common(area, context.wanted)
         if is_empty(shown):
             return image.within(shown)
         angle = np.deg2rad(self.angle)
@@ -51,7 +51,7 @@ class LongShadow(DrawnEffect):
         return LayerImage(shown[0], shown[1], over(image, lies, shown))
 
 
-def _drawn_out(cover: Mask, far: float, way: tuple[float, float], fade: float) -> Mask:
+def _drawn_out(cover: Coverage, far: float, way: tuple[float, float], fade: float) -> Coverage:
     """The densest of a form's places along a direction, each fainter; by doubling. What is `far` away has lost `fade`:
     fades add up, so that they do so along the whole way."""
     steps = max(1, int(np.ceil(np.log2(far))) + 1)

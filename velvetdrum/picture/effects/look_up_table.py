@@ -7,11 +7,11 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import lookup_table
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.media.cube_files import kept_table
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import in_cube, plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -23,8 +23,8 @@ class LookUpTableEffect(Recolour):
 
     table: str = lookup_table(label="Table", help="Look-up table, a .cube file.")
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
-        path = source.moment.media.get(self.table)
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
+        path = context.moment.media.get(self.table)
         if not path:
             # None chosen yet, or its file is missing, which is said beside the layer.
             return pixels

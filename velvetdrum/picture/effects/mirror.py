@@ -7,10 +7,10 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, folded
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -41,6 +41,6 @@ class Mirror(Bend):
     )
     lines: int = whole(1, lo=1, hi=12, group="effect", help="Lines through the point, at even angles.")
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = view.x(self.x), view.y(self.y)
         return folded(area, (x, y), np.deg2rad(self.angle), self.lines)

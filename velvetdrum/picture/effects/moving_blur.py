@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.bending import smeared
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
@@ -86,12 +86,12 @@ class MovingBlur(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(min(self._far(view) / 2, view.width))) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view, far = source.view, self._far(source.view)
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view, far = context.view, self._far(context.view)
         if image.empty or far < 0.5:
             return image
         fills = common(image.bounds, view.frame) == view.frame
-        reach = view.frame if fills else common(grown(image.bounds, self.margin(view)), source.wanted)
+        reach = view.frame if fills else common(grown(image.bounds, self.margin(view)), context.wanted)
         if is_empty(reach):
             return image.within(reach)
         steps = int(np.clip(np.ceil(np.log2(far * 2)), 2, 8))

@@ -9,11 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number, whole
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.raster.compositing import Source, reached
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.silhouette import tinted
+from velvetdrum.picture.raster.transforms import reached
 from velvetdrum.picture.raster.viewport import Viewport, common, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -69,8 +70,8 @@ class OffsetCopies(DrawnEffect):
         far = self.count * np.hypot(self.move_x, self.move_y) / 100 * view.short
         return int(np.ceil(min(far, 4 * view.width))) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view, here = source.view, image.trimmed()
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view, here = context.view, image.trimmed()
         if here.empty:
             return here
         places = [self._place(view, step) for step in range(1, self.count + 1)]
@@ -78,7 +79,7 @@ class OffsetCopies(DrawnEffect):
         for place in places:
             box = reached(place, here.bounds, 1)
             area = (min(area[0], box[0]), min(area[1], box[1]), max(area[2], box[2]), max(area[3], box[3]))
-        area = common(area, source.wanted)
+        area = common(area, context.wanted)
         if is_empty(area):
             return here.within(area)
         pixels = here.pixels

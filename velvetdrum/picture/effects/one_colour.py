@@ -8,10 +8,10 @@ import numpy as np
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import colour
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import by_luminance, luminances
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -23,5 +23,5 @@ class OneColour(Recolour):
 
     colour: str = colour("#f4eadb", help="Colour that everything takes.")
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         return by_luminance(pixels, np.tile(ramp(((0.0, self.colour),), 1), (len(luminances()), 1)))

@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, colour, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.silhouette import coloured, cover_of, distances, over
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
@@ -46,12 +46,12 @@ class Outline(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil((self.width + abs(self.gap)) * view.short / 100)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         if image.empty:
             return image
-        margin, short = self.margin(source.view), source.view.short / 100
-        area = common(grown(image.bounds, margin), grown(source.wanted, margin))
-        shown = common(area, source.wanted)
+        margin, short = self.margin(context.view), context.view.short / 100
+        area = common(grown(image.bounds, margin), grown(context.wanted, margin))
+        shown = common(area, context.wanted)
         if is_empty(shown):
             return image.within(shown)
         wide = self.width * short

@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, is_empty
 from velvetdrum.scene.effects import effect_kind
@@ -31,8 +31,8 @@ class PixelBlocks(DrawnEffect):
     def _side(self, view: Viewport) -> int:
         return max(1, round(self.size * view.short / 100))
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view, side = source.view, self._side(source.view)
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view, side = context.view, self._side(context.view)
         if image.empty or side < 2:
             return image
         # Whole blocks about what there is; one has its corner in the middle of the frame.
@@ -53,4 +53,4 @@ class PixelBlocks(DrawnEffect):
         else:
             small = np.ascontiguousarray(whole[side // 2 :: side, side // 2 :: side])
         large = cv2.resize(small, (columns * side, rows * side), interpolation=cv2.INTER_NEAREST)
-        return LayerImage(left, top, np.asarray(large, np.uint8)).within(source.wanted)
+        return LayerImage(left, top, np.asarray(large, np.uint8)).within(context.wanted)

@@ -7,10 +7,10 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, as_maps, grid
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -49,7 +49,7 @@ class Polar(Bend):
         -90, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Where its left edge lies: 0 is to the right."
     )
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
         x0, y0 = np.float32(view.x(self.x)), np.float32(view.y(self.y))
         radius, turn = np.float32(self.radius * view.short / 100), np.float32(np.deg2rad(self.angle))

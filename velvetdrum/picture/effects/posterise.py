@@ -7,10 +7,10 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import whole
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -22,6 +22,6 @@ class Posterise(Recolour):
 
     levels: int = whole(4, lo=2, hi=64, group="effect", help="How many there are of each channel.")
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         steps = np.minimum(np.floor(plain_curves() * self.levels), self.levels - 1)
         return recoloured(pixels, steps / (self.levels - 1))

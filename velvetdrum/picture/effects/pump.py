@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import number
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import coded, levelled, linear, plain_curves, recoloured
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -63,7 +63,7 @@ class Pump(Recolour):
         help="What is white at full amount.",
     )
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         share = self.amount / 100
         exposure = self.quiet + (self.loud - self.quiet) * share
         values = coded((linear(plain_curves()) * 2**exposure).clip(0, 16))

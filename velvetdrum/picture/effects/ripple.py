@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.bend import Bend
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, about_point
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
@@ -24,7 +24,7 @@ class Ripple(Bend):
 
     summary: ClassVar[str] = "Ripple|{amount}|{wavelength}"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(
         1.2, lo=0, hi=20, unit="%", group="effect", help="How far it moves pixels, of the short side."
@@ -70,15 +70,15 @@ class Ripple(Bend):
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100
 
-    def state_now(self, source: Source) -> Hashable | None:
+    def state_now(self, context: EffectContext) -> Hashable | None:
         return self.state() if self.still else None
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         centre = view.x(self.x), view.y(self.y)
         amount, length = self.amount * view.short / 100, self.wavelength * view.short / 100
         corners = [(x - centre[0], y - centre[1]) for x in (area[0], area[2]) for y in (area[1], area[3])]
         reach = max(float(np.hypot(*corner)) for corner in corners) + 1
-        turns = self.speed * source.time_s + self.phase / 360 if not self.still else self.phase / 360
+        turns = self.speed * context.time_s + self.phase / 360 if not self.still else self.phase / 360
 
         def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
             crests = away / length

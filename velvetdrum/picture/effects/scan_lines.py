@@ -7,11 +7,11 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import weaken
-from velvetdrum.picture.raster.compositing import Source
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -21,7 +21,7 @@ class ScanLines(Recolour):
 
     family: ClassVar[str] = "fault"
     summary: ClassVar[str] = "Scan lines|{amount}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(45, lo=0, hi=100, unit="%", step=1, group="effect", help="How dark the lines are.")
     spacing: float = number(0.8, lo=0.2, hi=20, unit="%", step=0.05, group="effect", help="From line to line.")
@@ -31,11 +31,11 @@ class ScanLines(Recolour):
     def still(self) -> bool:
         return self.roll == 0
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         height, width = pixels.shape[:2]
-        step = max(self.spacing * source.view.short / 100, 1.0)
+        step = max(self.spacing * context.view.short / 100, 1.0)
         y = np.arange(place[1], place[1] + height)
-        turns = 0.0 if self.still else source.time_s * self.roll
+        turns = 0.0 if self.still else context.time_s * self.roll
         # The mean over each row of pixels, so that it looks the same at every size.
         low, high = (-np.cos(2 * np.pi * ((y + end) / step - turns)) * step / (2 * np.pi) for end in (0.0, 1.0))
         dark = 0.5 + 0.5 * (high - low)

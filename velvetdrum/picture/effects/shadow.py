@@ -7,8 +7,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import colour, flag, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.silhouette import blurred_cover, coloured, over
 from velvetdrum.picture.raster.viewport import Viewport, around, common, grown, is_empty
@@ -38,18 +38,18 @@ class Shadow(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil((self.distance + self.grow + 3 * self.softness) * view.short / 100)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         if image.empty:
             return image
-        view = source.view
+        view = context.view
         margin, short = self.margin(view), view.short / 100
         angle = np.deg2rad(self.angle)
         by = round(np.cos(angle) * self.distance * short), round(np.sin(angle) * self.distance * short)
-        area = common(grown(image.bounds, margin), grown(source.wanted, margin))
+        area = common(grown(image.bounds, margin), grown(context.wanted, margin))
         cover = blurred_cover(image, area, self.grow * short, self.softness * short)
         shade = coloured(cover, self.colour, self.solid / 100)
         lies = LayerImage(area[0] + by[0], area[1] + by[1], shade)
-        both = common(around(lies.bounds, image.bounds), source.wanted)
+        both = common(around(lies.bounds, image.bounds), context.wanted)
         if is_empty(both):
             return image.within(both)
         return LayerImage(both[0], both[1], lies.spread(both) if self.alone else over(image, lies, both))

@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.bending import BORDERS, EDGES
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.noise import wander
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
@@ -23,7 +23,7 @@ class Shake(DrawnEffect):
 
     family: ClassVar[str] = "bend"
     summary: ClassVar[str] = "Shake|{amount}|{rate}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(1, lo=0, hi=30, unit="%", group="effect", help="How far it moves, of the short side.")
     turn: float = number(
@@ -48,8 +48,8 @@ class Shake(DrawnEffect):
         far = self.amount / 100 * view.short + (np.deg2rad(self.turn) + self.grow / 100) * max(view.width, view.height)
         return int(np.ceil(far)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view, time_s = source.view, source.time_s
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view, time_s = context.view, context.time_s
         if image.empty or (self.amount, self.turn, self.grow) == (0, 0, 0):
             return image
         across, down, turned, larger = (wander(self.seed * 4 + n, self.rate, time_s) for n in range(4))
@@ -60,7 +60,7 @@ class Shake(DrawnEffect):
         place = np.array([[cos, -sin, x0 + across * by], [sin, cos, y0 + down * by]])
         place[:, 2] -= place[:, :2] @ (x0, y0)
         fills = common(image.bounds, view.frame) == view.frame
-        area = source.wanted if fills else common(grown(image.bounds, self.margin(view)), source.wanted)
+        area = context.wanted if fills else common(grown(image.bounds, self.margin(view)), context.wanted)
         if is_empty(area):
             return image.within(area)
         # What reaches beyond the frame is left out where the frame's edges go on.

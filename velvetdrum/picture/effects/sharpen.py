@@ -8,9 +8,9 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.blurring import gaussian
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Viewport
@@ -32,15 +32,15 @@ class Sharpen(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.radius * view.short / 100 * 3)) + 1
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        sigma = max(self.radius * source.view.short / 100, 0.3)
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        sigma = max(self.radius * context.view.short / 100, 0.3)
         if image.empty or self.amount <= 0:
             return image
-        margin = self.margin(source.view)
+        margin = self.margin(context.view)
         # Edges of the frame are none of the picture.
         framed = cv2.copyMakeBorder(image.pixels, margin, margin, margin, margin, cv2.BORDER_REPLICATE)
         soft = gaussian(np.asarray(framed, np.uint8), sigma)[margin:-margin, margin:-margin]
         share = self.amount / 100
         found = np.asarray(cv2.addWeighted(image.pixels, 1 + share, soft, -share, 0), np.uint8)
         found[..., 3] = image.pixels[..., 3]
-        return LayerImage(image.left, image.top, limited(found)).within(source.wanted)
+        return LayerImage(image.left, image.top, limited(found)).within(context.wanted)

@@ -7,8 +7,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import common, is_empty
 from velvetdrum.scene.effects import effect_kind
@@ -20,7 +20,7 @@ class Slit(DrawnEffect):
 
     family: ClassVar[str] = "time"
     summary: ClassVar[str] = "Slit|{strips} strips"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "times"})
 
     strips: int = whole(12, lo=2, hi=32, group="effect", help="How many there are; each draws the layer once.")
     span: float = number(600, lo=10, hi=5000, unit="ms", step=10, group="effect", help="How long ago the last one is.")
@@ -32,19 +32,19 @@ class Slit(DrawnEffect):
         help="Where they get older.",
     )
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        area = common(source.wanted, source.view.frame)
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        area = common(context.wanted, context.view.frame)
         if is_empty(area):
             return image.within(area)
-        width, height = source.view.width, source.view.height
+        width, height = context.view.width, context.view.height
         out = np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
         rows = self.way in ("down", "up", "middle")
         whole_ = height if rows else width
         for number_ in range(self.strips):
             seconds = self.span / 1000 * number_ / (self.strips - 1)
-            if seconds > source.time_s:
-                seconds = source.time_s
-            picture = image if number_ == 0 else source.earlier(seconds)
+            if seconds > context.time_s:
+                seconds = context.time_s
+            picture = image if number_ == 0 else context.earlier(seconds)
             for low, high in self._strips(number_, whole_):
                 part = (0, low, width, high) if rows else (low, 0, high, height)
                 box = common(common(part, area), picture.bounds)

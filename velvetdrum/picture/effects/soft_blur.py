@@ -8,10 +8,10 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.blurring import gaussian
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.effects import effect_kind
@@ -51,12 +51,12 @@ class SoftBlur(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self._sigma(view) * _SEEN)) + 1 if self.radius > 0 else 0
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        sigma, margin = self._sigma(source.view), self.margin(source.view)
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        sigma, margin = self._sigma(context.view), self.margin(context.view)
         if sigma < 0.05 or image.empty:
             return image
-        area = common(grown(image.bounds, margin), grown(source.wanted, margin))
-        shown = common(area, source.wanted)
+        area = common(grown(image.bounds, margin), grown(context.wanted, margin))
+        shown = common(area, context.wanted)
         if self.edges == "hold":
             # The small copy that it is done on sees a cell farther, where nothing would darken the edge.
             area = grown(area, int(np.ceil(sigma)))
@@ -64,7 +64,7 @@ class SoftBlur(DrawnEffect):
             return LayerImage(shown[0], shown[1], np.zeros((0, 0, 4), np.uint8))
         pixels = image.spread(area)
         if self.edges == "hold":
-            pixels = _held(pixels, area, image.bounds, source.view)
+            pixels = _held(pixels, area, image.bounds, context.view)
         blurred = LayerImage(area[0], area[1], gaussian(pixels, sigma))
         return blurred.within(shown)
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
-from velvetdrum.picture.past_moments import since_beat, since_hit
-from velvetdrum.picture.raster.compositing import Source
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.past_moments import since_beat, since_hit
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.scene.effects import effect_kind
 
@@ -18,7 +18,7 @@ class Stutter(DrawnEffect):
 
     family: ClassVar[str] = "time"
     summary: ClassVar[str] = "Stutter|{piece}|for {length}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "times"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "times"})
 
     by: str = choice(
         "hit",
@@ -43,11 +43,11 @@ class Stutter(DrawnEffect):
     piece: float = number(90, lo=16, hi=1000, unit="ms", step=1, group="effect", help="How long the repeated piece is.")
     length: float = number(400, lo=30, hi=2000, unit="ms", step=10, group="effect", help="How long it goes on.")
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         length, piece = self.length / 1000, self.piece / 1000
-        back = since_beat(source, self.every) if self.by == "beats" else since_hit(source, "hit", length)
+        back = since_beat(context, self.every) if self.by == "beats" else since_hit(context, "hit", length)
         if back is None or back >= length or back < piece:
             return image
         # The piece from the hit on, again and again.
         again = back - back % piece
-        return source.earlier(min(again, source.time_s)) if again > 1e-6 else image
+        return context.earlier(min(again, context.time_s)) if again > 1e-6 else image

@@ -8,10 +8,10 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import colour, number
-from velvetdrum.picture.drawn_effect import DrawnEffect
+from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.silhouette import over, tinted
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
@@ -45,12 +45,12 @@ class Thickness(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.distance * view.short / 100)) + 2
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        far = self.distance * source.view.short / 100
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        far = self.distance * context.view.short / 100
         if image.empty or far < 1:
             return image
-        area = common(grown(image.bounds, self.margin(source.view)), grown(source.wanted, self.margin(source.view)))
-        shown = common(area, source.wanted)
+        area = common(grown(image.bounds, self.margin(context.view)), grown(context.wanted, self.margin(context.view)))
+        shown = common(area, context.wanted)
         if is_empty(shown):
             return image.within(shown)
         angle = np.deg2rad(self.angle)

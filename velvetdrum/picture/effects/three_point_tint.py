@@ -6,10 +6,10 @@ from typing import ClassVar
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import colour, number
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import by_luminance, luminances
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -31,6 +31,6 @@ class ThreePointTint(Recolour):
         50, lo=1, hi=99, unit="%", step=1, label="Middle at", group="effect", help="Which luminance is the middle."
     )
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         stops = ((0.0, self.shadows), (self.place / 100, self.middle), (1.0, self.highlights))
         return by_luminance(pixels, ramp(stops, len(luminances())))

@@ -6,10 +6,10 @@ from typing import ClassVar
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.recolouring import by_luminance, lightness_share
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -24,6 +24,6 @@ class Threshold(Recolour):
     light: str = colour("#f4eadb", help="What is light becomes this.")
     dark: str = colour("#1b1119", help="What is dark becomes this.")
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         share = lightness_share(self.level, self.softness)[:, None]
         return by_luminance(pixels, parse_hex(self.dark) * (1 - share) + parse_hex(self.light) * share)

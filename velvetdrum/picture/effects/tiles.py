@@ -7,10 +7,10 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.bend import Bend
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, as_maps, grid
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
@@ -38,7 +38,7 @@ class Tiles(Bend):
         0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far each row is moved against the one above."
     )
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
         turn = np.deg2rad(self.angle)
         dx, dy = x - np.float32(view.x(self.x)), y - np.float32(view.y(self.y))

@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number, whole
-from velvetdrum.picture.bend import Bend
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, coarse
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.noise import Noise
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
@@ -27,7 +27,7 @@ class Turbulence(Bend):
     """Moves pixels about as heat or moving water does."""
 
     summary: ClassVar[str] = "Turbulence|{amount}|{scale}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(3, lo=0, hi=60, unit="%", group="effect", help="How far it moves pixels, of the short side.")
     scale: float = number(
@@ -44,12 +44,12 @@ class Turbulence(Bend):
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100 * 2
 
-    def state_now(self, source: Source) -> Hashable | None:
+    def state_now(self, context: EffectContext) -> Hashable | None:
         return self.state() if self.still else None
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         amount = self.amount * view.short / 100
-        time_s = 0.0 if self.still else source.time_s
+        time_s = 0.0 if self.still else context.time_s
         smallest = self.scale / 100 * view.short / 2 ** (self.detail - 1)
         step = max(1, min(int(smallest / _CELLS), 16))
         noises = [Noise(self.seed * 2 + side, self.detail, self.speed) for side in (0, 1)]

@@ -9,11 +9,11 @@ import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, layer, number
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_effect import DrawnEffect, Reading
-from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.blending import replace
 from velvetdrum.picture.raster.blurring import gaussian
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.recolouring import LUMA
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
@@ -32,7 +32,7 @@ class UnevenBlur(DrawnEffect):
     family: ClassVar[str] = "blur"
     summary: ClassVar[str] = "Uneven blur|{by}|{radius}"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "layer"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "layer"})
     designs: ClassVar[tuple[Design, ...]] = (
         Design("blur", "Tilt", {}),
         Design("blur", "At the edges only", {"by": "middle", "size": 30}),
@@ -89,15 +89,15 @@ class UnevenBlur(DrawnEffect):
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self.radius * view.short / 100 * 3)) + 1
 
-    def apply(self, image: LayerImage, source: Source) -> LayerImage:
-        view = source.view
+    def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
+        view = context.view
         sigma = self.radius * view.short / 100
         margin = self.margin(view)
-        area = common(grown(image.bounds, margin), grown(source.wanted, margin))
-        shown = common(area, source.wanted)
+        area = common(grown(image.bounds, margin), grown(context.wanted, margin))
+        shown = common(area, context.wanted)
         if image.empty or sigma < 0.3 or is_empty(shown) or (self.by == "layer" and not self.map):
             return image
-        weights = self._weights(source, shown)
+        weights = self._weights(context, shown)
         whole = image.spread(area)
         fills = common(image.bounds, view.frame) == view.frame
         if fills:
@@ -116,20 +116,20 @@ class UnevenBlur(DrawnEffect):
             replace(out, soft, np.asarray(cv2.convertScaleAbs(cover, alpha=255), np.uint8))
         return LayerImage(shown[0], shown[1], out)
 
-    def _weights(self, source: Source, area: Area) -> np.ndarray:
+    def _weights(self, context: EffectContext, area: Area) -> np.ndarray:
         """How blurred each pixel is, 0 to 1."""
         if self.by == "layer":
-            pixels = source.other(self.map, area)
+            pixels = context.other(self.map, area)
             light = cv2.transform(pixels, np.array([[*LUMA, 0]], np.float32)).reshape(pixels.shape[:2])
             found = np.asarray(light, np.float32) / 255
         else:
             form = (self.by, self.size, self.falloff, self.angle, self.x, self.y)
-            found = _away(source.view.width, source.view.height, area, form).astype(np.float32) / 255
+            found = _away(context.view.width, context.view.height, area, form).astype(np.float32) / 255
         return 1 - found if self.invert else found
 
 
 @kept
-def _away(width: int, height: int, area: Area, form: tuple[str, float, float, float, float, float]) -> Mask:
+def _away(width: int, height: int, area: Area, form: tuple[str, float, float, float, float, float]) -> Coverage:
     """How far each pixel lies from what is sharp, 0 to 255, smooth."""
     by, size, falloff, angle, x, y = form
     short = min(width, height)

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number
 from velvetdrum.limits.cache import kept
+from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Area, Pixels, bytes_of, words_of
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.kernels import relief
-from velvetdrum.picture.recolour import Recolour
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -45,10 +45,10 @@ class Vignette(Recolour):
     )
     colour: str = colour("#000000", help="What the corners go to.")
 
-    def changed(self, pixels: Pixels, place: tuple[int, int], source: Source) -> Pixels:
+    def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         height, width = pixels.shape[:2]
         area = (place[0], place[1], place[0] + width, place[1] + height)
-        view = source.view
+        view = context.view
         form = (self.size, self.softness, self.round, self.x, self.y)
         cover = _corners(view.width, view.height, area, form)
         out = pixels.copy()

@@ -8,11 +8,11 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.picture.bend import Bend
-from velvetdrum.picture.drawn_effect import Reading
+from velvetdrum.picture.bases.bend import Bend
+from velvetdrum.picture.bases.effect import ReadScope
+from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.bending import Maps, along_direction
-from velvetdrum.picture.raster.compositing import Source
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.scene.effects import effect_kind
 
@@ -22,7 +22,7 @@ class Wave(Bend):
     """Waves that run through the picture along a direction."""
 
     summary: ClassVar[str] = "Wave|{amount}|{wavelength}"
-    reads: ClassVar[frozenset[Reading]] = frozenset({"own", "clock"})
+    reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
     amount: float = number(2, lo=0, hi=50, unit="%", group="effect", help="How far it moves pixels, of the short side.")
     wavelength: float = number(40, lo=0.5, hi=400, unit="%", group="effect", help="From crest to crest.")
@@ -62,16 +62,16 @@ class Wave(Bend):
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100
 
-    def state_now(self, source: Source) -> Hashable | None:
+    def state_now(self, context: EffectContext) -> Hashable | None:
         return self.state() if self.still else None
 
-    def places(self, view: Viewport, area: Area, source: Source) -> Maps:
+    def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         angle = np.deg2rad(self.angle)
         u, v = np.cos(angle), np.sin(angle)
         ends = [x * u + y * v for x in (area[0], area[2]) for y in (area[1], area[3])]
         low, high = min(ends), max(ends) + 1
         length = self.wavelength * view.short / 100
-        turns = self.phase / 360 + (0 if self.still else self.speed * source.time_s)
+        turns = self.phase / 360 + (0 if self.still else self.speed * context.time_s)
         crests = np.linspace(low, high, max(2048, int(high - low) * 4)) / length - turns
         form = {
             "sine": lambda t: np.sin(2 * np.pi * t),

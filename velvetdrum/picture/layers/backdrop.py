@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
-from velvetdrum.picture.paint.paint import mixing, transition
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
+from velvetdrum.picture.figures.paint.paint import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp

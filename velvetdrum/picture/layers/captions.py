@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.cue_text import CueText, times_of

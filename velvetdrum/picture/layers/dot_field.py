@@ -11,14 +11,14 @@ from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, flag, number, stops, whole
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.hearing import HearsBands
+from velvetdrum.picture.bases.deep_layer import DeepLayer
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.marks.hearing import HearsBands
 from velvetdrum.picture.raster.kernels.flow import flow
 from velvetdrum.picture.raster.particles import form_picture
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.space.camera import Pose
 from velvetdrum.picture.space.clouds import Brush, Cloud
-from velvetdrum.picture.space.deep_layer import DeepLayer
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, Follow
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.births import chances

@@ -7,7 +7,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import Condition, choice, footage, number, whole
-from velvetdrum.picture.drawn_layer import DrawnLayer, LayerSound, RenderContext
+from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
+from velvetdrum.picture.bases.layer import DrawnLayer, LayerSound, RenderContext
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.moving import Moving
@@ -15,7 +16,6 @@ from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.grading import graded
-from velvetdrum.picture.raster.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing, even_ramp
 from velvetdrum.scene.kinds import layer_kind

@@ -8,9 +8,9 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, colour, flag, number
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.bases.image_placement import box_about
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.image_placement import box_about
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.noise import GRID, spline_weights
 from velvetdrum.scene.designs import Design

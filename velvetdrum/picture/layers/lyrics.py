@@ -8,15 +8,15 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.cue_text import CueText, times_of
 from velvetdrum.picture.text.cue_view import CueMoment
 from velvetdrum.picture.text.drawn_text import WordTimes
-from velvetdrum.picture.text.layout import words_of
 from velvetdrum.picture.text.lettering import Block
 from velvetdrum.picture.text.text_motion import Stretch, eased
+from velvetdrum.picture.typesetting.layout import words_of
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.words.cues import Cue

@@ -8,21 +8,21 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.level_meter import MeterSettings
-from velvetdrum.picture.marks.marks import Bars, Dots, Marks
-from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.bases.image_placement import box_about, draw_kept
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import line_ground
+from velvetdrum.picture.figures.marks.level_meter import MeterSettings
+from velvetdrum.picture.figures.marks.marks import Bars, Dots, Marks
+from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.paint.fields import Reach
+from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.media.pictures import covering
-from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.image_placement import box_about, draw_kept
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.base_shape import line_ground
 from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
-from velvetdrum.signals.ballistics import Source
+from velvetdrum.signals.ballistics import MeterInput
 
 Values = NDArray[np.float64]
 
@@ -283,7 +283,9 @@ class LevelMeter(MeterSettings):
 
     # Dial
 
-    def _draw_dial(self, canvas: Canvas, ink: Ink, sources: list[Source], readings: list[tuple[float, float]]) -> None:
+    def _draw_dial(
+        self, canvas: Canvas, ink: Ink, sources: list[MeterInput], readings: list[tuple[float, float]]
+    ) -> None:
         short = canvas.short / 100
         count = len(sources)
         radius = self.radius * short

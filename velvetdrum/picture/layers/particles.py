@@ -22,17 +22,17 @@ from velvetdrum.declare.settings import (
     text,
     whole,
 )
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.emission.designs import DESIGNS
-from velvetdrum.picture.emission.emitters import Births, at_point, on_curve, within_picture, within_shape
-from velvetdrum.picture.emission.forms import letter_picture, stored_picture
-from velvetdrum.picture.emission.motion import Forces, flown, turned
+from velvetdrum.picture.bases.deep_layer import DeepLayer
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.bases.setting_curves import SettingCurves
+from velvetdrum.picture.figures.base_shape import OnShape, bounds
+from velvetdrum.picture.figures.emission.designs import DESIGNS
+from velvetdrum.picture.figures.emission.emitters import Births, at_point, on_curve, within_picture, within_shape
+from velvetdrum.picture.figures.emission.forms import letter_picture, stored_picture
+from velvetdrum.picture.figures.emission.motion import Forces, flown, turned
 from velvetdrum.picture.raster.particles import FORMS, form_picture
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.setting_curves import SettingCurves
-from velvetdrum.picture.shapes.base_shape import OnShape, bounds
 from velvetdrum.picture.space.clouds import Brush, Cloud
-from velvetdrum.picture.space.deep_layer import DeepLayer
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.births import STEP_S, Emission, chances, rises

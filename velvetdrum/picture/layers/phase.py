@@ -10,15 +10,15 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.marks import Dots, Marks, Strokes
-from velvetdrum.picture.marks.painting import paint_marks
-from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.paint import Painted
+from velvetdrum.picture.bases.image_placement import box_about
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import point_ground
+from velvetdrum.picture.figures.marks.marks import Dots, Marks, Strokes
+from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.paint.fields import Reach
+from velvetdrum.picture.figures.paint.paint import Painted
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.image_placement import box_about
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.base_shape import point_ground
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.audio_range import AudioRange

@@ -8,12 +8,12 @@ import numpy as np
 
 from velvetdrum.declare.settings import number, picture
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay, missing, scales
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.media.pictures import Crop, PictureError, scaled, size_of
-from velvetdrum.picture.media.recolour import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.image_placement import BOXED, box_about, fitting, lay, missing, scales
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind

@@ -9,15 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.marks import Areas, Dots, Strokes
-from velvetdrum.picture.marks.painting import paint_marks
-from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.paint import Ink, Painted
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import OnShape, bounds
+from velvetdrum.picture.figures.marks.marks import Areas, Dots, Strokes
+from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.paint.fields import Reach
+from velvetdrum.picture.figures.paint.paint import Ink, Painted
+from velvetdrum.picture.outlines.outline import Outline
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.base_shape import OnShape, bounds
-from velvetdrum.picture.shapes.outline import Outline
 from velvetdrum.scene.designs import WARM, Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 

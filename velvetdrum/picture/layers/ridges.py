@@ -8,8 +8,8 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex, ramp
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, stops, whole
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.hearing import HearsBands, rows_of_time
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.marks.hearing import HearsBands, rows_of_time
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.particles import premultiplied
 from velvetdrum.picture.raster.polylines import draw_lines

@@ -8,10 +8,10 @@ import numpy as np
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import colour, flag, number
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.envelopes import EnvelopeFigure
-from velvetdrum.picture.marks.marks import Bars
-from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.marks.envelopes import EnvelopeFigure
+from velvetdrum.picture.figures.marks.marks import Bars
+from velvetdrum.picture.figures.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind

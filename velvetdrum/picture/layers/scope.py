@@ -15,15 +15,15 @@ from numpy.typing import NDArray
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.limits.cache import KEPT
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import Ground
+from velvetdrum.picture.figures.marks.figure import Figure
+from velvetdrum.picture.figures.marks.marks import Areas, Dots, Marks, Strokes, line_path
+from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.traces import lay
+from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.layers.spectrum import CHANNELS
-from velvetdrum.picture.marks.figure import Figure
-from velvetdrum.picture.marks.marks import Areas, Dots, Marks, Strokes, line_path
-from velvetdrum.picture.marks.painting import paint_marks
-from velvetdrum.picture.marks.traces import lay
-from velvetdrum.picture.paint.fields import Reach
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.shapes.base_shape import Ground
 from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.audio_range import AudioRange

@@ -10,17 +10,17 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, text, whole
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.marks import Areas, Strokes
-from velvetdrum.picture.marks.painting import paint_marks
-from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.paint import Painted
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import Ground, PathRun, base_outline, bounds, path_problem
+from velvetdrum.picture.figures.marks.marks import Areas, Strokes
+from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.paint.fields import Reach
+from velvetdrum.picture.figures.paint.paint import Painted
+from velvetdrum.picture.outlines import curves
+from velvetdrum.picture.outlines.outline import Outline, Piece
+from velvetdrum.picture.outlines.paths import LONGEST_PATH
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes import curves
-from velvetdrum.picture.shapes.base_shape import Ground, Run, base_outline, bounds, path_problem
-from velvetdrum.picture.shapes.outline import Outline, Piece
-from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.designs import QUAY, Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 
@@ -339,4 +339,4 @@ def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
 
 @kept
 def _ground(outline: Outline, turn: float, x: float, y: float) -> Ground:
-    return Ground(outline.moved(turn, x, y), Run(0.0, False, False, 1), 1.0, None, (x, y))
+    return Ground(outline.moved(turn, x, y), PathRun(0.0, False, False, 1), 1.0, None, (x, y))

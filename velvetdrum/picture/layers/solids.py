@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, picture, stops, whole
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.hearing import HearsBands, rows_of_time
+from velvetdrum.picture.bases.deep_layer import DeepLayer
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.marks.hearing import HearsBands, rows_of_time
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.space.camera import Pose
-from velvetdrum.picture.space.covers import Cover, picture_sheet
-from velvetdrum.picture.space.deep_layer import DeepLayer
+from velvetdrum.picture.space.covers import FaceTexture, picture_sheet
 from velvetdrum.picture.space.solids import Mesh, boxes, picture_places
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, Follow
 from velvetdrum.scene.kinds import layer_kind
@@ -184,11 +184,11 @@ class Solids(HearsBands, DeepLayer):
         cover = None if self.faces == "colour" or not self.image else self._cover(mesh, centres, halves, at)
         return [replace(mesh, glow=self.shine / 100, cover=cover)]
 
-    def _cover(self, mesh: Mesh, centres: Values, halves: Values, at: RenderContext) -> Cover:
+    def _cover(self, mesh: Mesh, centres: Values, halves: Values, at: RenderContext) -> FaceTexture:
         """The picture on faces: whole on each, or from the first band to the last, so that growing shows more of it."""
         sheet, count = picture_sheet(at.media.get(self.image, "")), len(centres)
         if self.faces == "each":
-            return Cover(sheet, picture_places(self.form, count))
+            return FaceTexture(sheet, picture_places(self.form, count))
         each = len(mesh.corners) // count
         owner = np.repeat(np.arange(count), each)
         across = (mesh.corners[..., 0] - centres[owner, None, 0]) / halves[owner, None, 0] / 2 + 0.5
@@ -198,7 +198,7 @@ class Solids(HearsBands, DeepLayer):
         lift = centres[:, 1] - (self.base_y - halves[:, 1] * (self.grow == "foot"))
         down = (mesh.corners[..., 1] - lift[owner, None] - low) / max(full, 1e-6)
         u = (owner[:, None] % self.bands + across) / self.bands
-        return Cover(sheet, np.clip(np.stack([u, down], axis=2), 0, 1))
+        return FaceTexture(sheet, np.clip(np.stack([u, down], axis=2), 0, 1))
 
     def _places(self) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any]]:
         """Where bands stand on the floor, in per cent of the short side, and how much room each has."""

@@ -10,7 +10,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
-from velvetdrum.picture.drawn_layer import DrawnLayer, InSpace, Member, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.noise import wander
 from velvetdrum.picture.raster.viewport import Box, Viewport

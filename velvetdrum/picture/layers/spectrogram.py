@@ -12,7 +12,7 @@ from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, stops
 from velvetdrum.limits.cache import KEPT, kept
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport, is_empty

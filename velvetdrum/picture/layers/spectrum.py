@@ -9,15 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.clusters import cluster_heights
-from velvetdrum.picture.marks.figure import Spectral
-from velvetdrum.picture.marks.hearing import fitted_range, range_problems
-from velvetdrum.picture.marks.lines import on_piece, through
-from velvetdrum.picture.marks.marks import Areas, Bars, Dots, Marks, Strokes
-from velvetdrum.picture.marks.painting import paint_marks
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import Ground
+from velvetdrum.picture.figures.marks.clusters import cluster_heights
+from velvetdrum.picture.figures.marks.figure import Spectral
+from velvetdrum.picture.figures.marks.hearing import fitted_range, range_problems
+from velvetdrum.picture.figures.marks.lines import on_piece, through
+from velvetdrum.picture.figures.marks.marks import Areas, Bars, Dots, Marks, Strokes
+from velvetdrum.picture.figures.marks.painting import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.shapes.base_shape import Ground
 from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
 from velvetdrum.scene.kinds import layer_kind

@@ -9,12 +9,12 @@ import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
 from velvetdrum.declare.settings import text as text_of
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import base_outline, path_problem
+from velvetdrum.picture.outlines.outline import Outline
+from velvetdrum.picture.outlines.paths import LONGEST_PATH
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.base_shape import base_outline, path_problem
-from velvetdrum.picture.shapes.outline import Outline
-from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.picture.text.drawn_text import MovedText
 from velvetdrum.picture.text.glyph_marks import Glyphs
 from velvetdrum.picture.text.lettering import Block, missing_note, plate_boxes

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind

@@ -8,8 +8,8 @@ import numpy as np
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.envelopes import EnvelopeFigure
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import WARM, Design
 from velvetdrum.scene.kinds import layer_kind

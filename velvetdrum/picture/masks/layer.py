@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, layer, number
-from velvetdrum.picture.mask_rendering import Area, Cover, DrawnMask, Ground
+from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget
+from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.canvas import softened
 from velvetdrum.picture.raster.viewport import grown
 from velvetdrum.scene.masks import mask_kind
@@ -34,14 +35,14 @@ class LayerMask(DrawnMask):
         0, lo=0, hi=60, unit="%", group="mask", help="Width over which its edge fades, of the frame's short side."
     )
 
-    def cover(self, ground: Ground, area: Area) -> Cover:
+    def cover(self, target: MaskTarget, area: Area) -> Coverage:
         left, top, right, bottom = area
         if not self.source:
             return np.full((bottom - top, right - left), 255, np.uint8)
-        feather = self.feather * ground.canvas.short / 100
+        feather = self.feather * target.canvas.short / 100
         margin = int(np.ceil(feather * 1.5))
         wide = grown(area, margin)
-        pixels = ground.drawn(self.source, wide)
+        pixels = target.drawn(self.source, wide)
         # Colours are premultiplied: their luminance is already that of what is seen.
         cover = pixels[..., 3] if self.by == "alpha" else cv2.transform(pixels, _LUMA)
         found = np.ascontiguousarray(cover, np.uint8)

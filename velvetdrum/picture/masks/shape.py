@@ -8,13 +8,14 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, flag, number, text, whole
-from velvetdrum.picture.mask_rendering import Area, Cover, DrawnMask, Ground
+from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget
+from velvetdrum.picture.figures.base_shape import base_outline, path_problem
+from velvetdrum.picture.outlines.outline import Outline
+from velvetdrum.picture.outlines.paths import LONGEST_PATH
+from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.canvas import softened
 from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.raster.viewport import Box
-from velvetdrum.picture.shapes.base_shape import base_outline, path_problem
-from velvetdrum.picture.shapes.outline import Outline
-from velvetdrum.picture.shapes.paths import LONGEST_PATH
 from velvetdrum.scene.masks import mask_kind
 
 _SIDED = ("rectangle", "ellipse", "ring")
@@ -133,10 +134,10 @@ class ShapeMask(DrawnMask):
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         return super().check(values) + (path_problem(values["path"]) if values["form"] == "path" else [])
 
-    def bounds(self, ground: Ground) -> Box | None:
+    def bounds(self, target: MaskTarget) -> Box | None:
         if self.invert:
             return None
-        canvas, short = ground.canvas, ground.canvas.short / 100
+        canvas, short = target.canvas, target.canvas.short / 100
         if self.form in _SIDED:
             half = np.array([self.width, self.height]) * short / 2
         else:
@@ -144,14 +145,14 @@ class ShapeMask(DrawnMask):
         angle = np.deg2rad(self.turn)
         spin = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
         corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * half @ spin.T + (canvas.x(self.x), canvas.y(self.y))
-        if ground.matrix is not None and self.follow:
-            corners = np.column_stack([corners, np.ones(4)]) @ ground.matrix[:2].T
+        if target.matrix is not None and self.follow:
+            corners = np.column_stack([corners, np.ones(4)]) @ target.matrix[:2].T
         margin = self.feather * short / 2
         low, high = corners.min(axis=0) - margin, corners.max(axis=0) + margin
         return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
 
-    def cover(self, ground: Ground, area: Area) -> Cover:
-        canvas = ground.canvas
+    def cover(self, target: MaskTarget, area: Area) -> Coverage:
+        canvas = target.canvas
         left, top, right, bottom = area
         feather = self.feather * canvas.short / 100
         # A feathered edge reaches into the area from beyond it.
@@ -160,8 +161,8 @@ class ShapeMask(DrawnMask):
         info = skia.ImageInfo.MakeA8(cover.shape[1], cover.shape[0])
         with skia.Surface.MakeRasterDirect(info, cover, cover.shape[1]) as drawn:
             drawn.translate(margin - left, margin - top)
-            if ground.matrix is not None and self.follow:
-                drawn.concat(skia.Matrix(ground.matrix.astype(np.float32)))
+            if target.matrix is not None and self.follow:
+                drawn.concat(skia.Matrix(target.matrix.astype(np.float32)))
             drawn.translate(canvas.x(self.x), canvas.y(self.y))
             drawn.rotate(self.turn)
             self._fill(drawn, canvas.short / 100)

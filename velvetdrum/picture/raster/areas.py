@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 Pixels = NDArray[np.uint8]
 """BGRA bytes, premultiplied, top row first, shape (height, width, 4)."""
 
-Mask = NDArray[np.uint8]
+Coverage = NDArray[np.uint8]
 """How much of each pixel there is, 0 to 255, shape (height, width)."""
 
 Area = tuple[int, int, int, int]

@@ -5,14 +5,16 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.areas import Mask, Pixels, bytes_of, words_of
+from velvetdrum.picture.raster.areas import Coverage, Pixels, bytes_of, words_of
 from velvetdrum.picture.raster.kernels import blending as kernels
 from velvetdrum.picture.raster.kernels import mixing
 
 _NO_MASK = np.zeros(0, np.uint8)
 
 
-def blend(below: Pixels, above: Pixels, mode: str = "normal", mask: Mask | None = None, opacity: float = 1.0) -> None:
+def blend(
+    below: Pixels, above: Pixels, mode: str = "normal", mask: Coverage | None = None, opacity: float = 1.0
+) -> None:
     """Blend `above` over `below`, both premultiplied BGRA, shape (height, width, 4), into `below`.
 
     `mode` is a blend mode of the W3C text, or plus-lighter. `mask`, shape (height, width), 0 to 255, and `opacity`,
@@ -29,7 +31,7 @@ def blend(below: Pixels, above: Pixels, mode: str = "normal", mask: Mask | None 
     )
 
 
-def tint(below: Pixels, colour: int, mask: Mask) -> None:
+def tint(below: Pixels, colour: int, mask: Coverage) -> None:
     """Blend one premultiplied colour (0xaarrggbb) over `below`, through a mask of its size, into it."""
     height, width = mask.shape
     if height and width:
@@ -50,7 +52,7 @@ def apply_mask(pixels: Pixels, cover: NDArray[np.uint8]) -> Pixels:
     return out
 
 
-def replace(below: Pixels, above: Pixels, cover: Mask | None = None, strength: float = 1.0) -> None:
+def replace(below: Pixels, above: Pixels, cover: Coverage | None = None, strength: float = 1.0) -> None:
     """Put a picture in place of another of its size, as far as a cover (0 to 255) and a strength (0 to 1) say: what
     lies between is the even mean of both. Into `below`."""
     height, width = above.shape[:2]

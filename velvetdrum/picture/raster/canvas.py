@@ -14,7 +14,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.areas import Area, Mask, Pixels, words_of
+from velvetdrum.picture.raster.areas import Area, Coverage, Pixels, words_of
 from velvetdrum.picture.raster.blending import blend, tint
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, common, is_empty
 
@@ -136,7 +136,7 @@ class Canvas(Viewport):
         tint(self.part(here), colour, softened(mask, softness) if softness > 0 else mask)
         self.touch(here)
 
-    def tint_mask(self, mask: Mask, area: Area, colour: int) -> None:
+    def tint_mask(self, mask: Coverage, area: Area, colour: int) -> None:
         """One premultiplied colour (0xaarrggbb) through a mask of an area; what of it is not at hand is left out."""
         here = common(area, self.area)
         if is_empty(here):
@@ -145,7 +145,7 @@ class Canvas(Viewport):
         tint(self.part(here), colour, cut)
         self.touch(here)
 
-    def mask(self, shapes: Sequence[Fills], area: Area) -> Mask:
+    def mask(self, shapes: Sequence[Fills], area: Area) -> Coverage:
         """Coverage of shapes in the pixels of an area, 0 to 255."""
         left, top, right, bottom = area
         mask = np.zeros((bottom - top, right - left), np.uint8)
@@ -157,7 +157,7 @@ class Canvas(Viewport):
         return mask
 
     def blend(
-        self, above: Pixels, area: Area, mode: str = "normal", mask: Mask | None = None, opacity: float = 1.0
+        self, above: Pixels, area: Area, mode: str = "normal", mask: Coverage | None = None, opacity: float = 1.0
     ) -> None:
         """Blend premultiplied pixels over an area of their size; what of it is not at hand is left out."""
         here = common(area, self.area)
@@ -181,7 +181,7 @@ class Canvas(Viewport):
         return self._surface.getCanvas()
 
 
-def softened(mask: Mask, width: float) -> Mask:
+def softened(mask: Coverage, width: float) -> Coverage:
     """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy."""
     if width < 0.05:
         return mask  # too little to be seen, and to be worked out

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
 from velvetdrum.picture.raster.viewport import common
 
 
@@ -18,7 +18,7 @@ class LayerImage:
     left: int
     top: int
     pixels: Pixels
-    cover: Mask | None = None
+    cover: Coverage | None = None
     """How much of each pixel the layer's masks let through; None for all."""
     opacity: float = 1.0
 

@@ -9,7 +9,7 @@ from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.areas import Pixels, words_of
 from velvetdrum.picture.raster.kernels import colouring
 
-Curves = NDArray[np.float64]
+ChannelCurves = NDArray[np.float64]
 """What blue, green and red become, each from 0 to 1 for the 256 levels, shape (3, 256). They may go beyond these."""
 
 LUMA = np.array([0.0722, 0.7152, 0.2126])
@@ -19,7 +19,7 @@ _LUMINANCES = 1021
 _GRAIN = 512
 
 
-def plain_curves() -> Curves:
+def plain_curves() -> ChannelCurves:
     """Curves that change nothing."""
     return np.tile(np.arange(256) / 255.0, (3, 1))
 
@@ -41,7 +41,7 @@ def levelled(values: NDArray[np.float64], black: float, white: float, gamma: flo
     return np.asarray(share ** (1 / gamma))
 
 
-def recoloured(pixels: Pixels, curves: Curves, matrix: NDArray[np.float64] | None = None) -> Pixels:
+def recoloured(pixels: Pixels, curves: ChannelCurves, matrix: NDArray[np.float64] | None = None) -> Pixels:
     """Premultiplied pixels with each channel through its curve, then all through a matrix, shape (3, 3), for blue,
     green and red; rounded once, to the next level."""
     joined = np.eye(3) if matrix is None else matrix

@@ -6,17 +6,17 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.areas import Area, Mask, Pixels
+from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.layer_image import LayerImage
 
 
-def cover_of(image: LayerImage, area: Area) -> Mask:
+def cover_of(image: LayerImage, area: Area) -> Coverage:
     """How much of each pixel of an area a picture covers, 0 to 255."""
     return np.asarray(cv2.extractChannel(image.spread(area), 3), np.uint8)
 
 
-def distances(cover: Mask) -> NDArray[np.float32]:
+def distances(cover: Coverage) -> NDArray[np.float32]:
     """How far each pixel's centre lies outside of a form (below 0: inside), in pixels, from its antialiased edge.
 
     The distance to whole pixels on either side, and at the edge itself how much of the pixel is covered.
@@ -30,7 +30,7 @@ def distances(cover: Mask) -> NDArray[np.float32]:
     return np.where(at_edge, part, found).astype(np.float32)
 
 
-def grown_cover(cover: Mask, by: float) -> Mask:
+def grown_cover(cover: Coverage, by: float) -> Coverage:
     """Coverage of a form grown by a distance in pixels, or shrunk by one below 0; edges stay smooth."""
     if by == 0:
         return cover
@@ -38,7 +38,7 @@ def grown_cover(cover: Mask, by: float) -> Mask:
     return np.asarray(np.rint(np.clip(np.float32(by + 0.5) - away, 0, 1) * 255), np.uint8)
 
 
-def blurred_cover(image: LayerImage, area: Area, grow: float, sigma: float) -> Mask:
+def blurred_cover(image: LayerImage, area: Area, grow: float, sigma: float) -> Coverage:
     """Coverage of a picture in an area, grown, then blurred by a Gaussian; distances in pixels."""
     cover = grown_cover(cover_of(image, area), grow)
     if sigma < 0.05:
@@ -57,7 +57,7 @@ def blurred_cover(image: LayerImage, area: Area, grow: float, sigma: float) -> M
     return np.asarray(cv2.resize(soft, (columns * step, rows * step))[:height, :width], np.uint8)
 
 
-def coloured(cover: Mask, colour: str, opacity: float = 1.0) -> Pixels:
+def coloured(cover: Coverage, colour: str, opacity: float = 1.0) -> Pixels:
     """One colour (#rrggbb) as far as a cover and an opacity say, premultiplied."""
     tones = np.array([int(colour[n : n + 2], 16) for n in (5, 3, 1)] + [255], np.float32)
     shares = np.arange(256, dtype=np.float32) * np.float32(opacity / 255)

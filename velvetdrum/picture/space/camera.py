@@ -50,7 +50,7 @@ class Pose:
 
 
 @dataclass(frozen=True, eq=False)
-class Seen:
+class Projection:
     """Points as a camera sees them: places in pixels, how far before the eye they lie (per cent of the short side), and
     how many pixels a per cent has there."""
 
@@ -108,12 +108,12 @@ class Camera:
             lens,
         )
 
-    def seen(self, points: Values) -> Seen:
+    def seen(self, points: Values) -> Projection:
         """Points in space, shape (n, 3), on the frame. Those behind the eye have a depth of less than `NEAREST`, and no
         place."""
         across, down, depth = ((points - self.eye) @ self.axes.T).T
         scale = self.focal / np.maximum(depth, NEAREST / 2)
-        return Seen(self.middle[0] + across * scale, self.middle[1] + down * scale, depth, scale)
+        return Projection(self.middle[0] + across * scale, self.middle[1] + down * scale, depth, scale)
 
     @property
     def matrix(self) -> Values:

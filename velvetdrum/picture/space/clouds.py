@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.particles import FORMS, Hidden, Tint, draw_discs, draw_sprites, premultiplied, shrunk
-from velvetdrum.picture.space.camera import NEAREST, Camera, Seen, Values
+from velvetdrum.picture.space.camera import NEAREST, Camera, Projection, Values
 
 _WIDEST = 0.5
 """A mark is drawn no wider than this share of the frame's long side: what is nearer would be the whole picture."""
@@ -82,7 +82,7 @@ class _Shown:
     """A cloud as a camera sees it."""
 
     cloud: Cloud
-    seen: Seen
+    seen: Projection
     widths: Values
     words: NDArray[np.uint32]
 

@@ -29,7 +29,7 @@ class Sheet:
 
 
 @dataclass(frozen=True, eq=False)
-class Cover:
+class FaceTexture:
     """A picture on triangles: which, and where their corners have it, in shares of its width and height from its top
     left corner, shape (n, 3, 2)."""
 

@@ -1,10 +1,10 @@
-"""Where a layer stands in a space: what its settings say of it, as one matrix."""
+"""Where a layer stands in its frame and in a space: what its settings say of it, as one matrix."""
 
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.compositing import matrix
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.space.camera import Values, turns
 from velvetdrum.scene.kinds import Layer
@@ -29,3 +29,20 @@ def placed_at(layer: Layer, view: Viewport) -> Values:
     turn[:3, 3] = anchor[:3] - turn[:3, :3] @ anchor[:3]
     turn[2, 3] += layer.place_z
     return np.asarray(turn @ own)
+
+
+def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
+    """Where a layer's points come to lie: an affine matrix in pixels of a frame, shape (3, 3).
+
+    About the anchor: first scaled, then skewed, then turned clockwise, then moved.
+    """
+    ax, ay = layer.anchor_x * width / 100, layer.anchor_y * height / 100
+    angle = np.deg2rad(layer.spin)
+    turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+    lean = np.array([[1.0, -np.tan(np.deg2rad(layer.skew_x))], [np.tan(np.deg2rad(layer.skew_y)), 1.0]])
+    linear = turn @ lean @ np.diag([layer.scale_x / 100, layer.scale_y / 100])
+    move = np.array([layer.move_x * width / 100, layer.move_y * height / 100])
+    out = np.eye(3)
+    out[:2, :2] = linear
+    out[:2, 2] = np.array([ax, ay]) + move - linear @ (ax, ay)
+    return out

@@ -13,7 +13,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import depth as depths
 from velvetdrum.picture.raster.kernels import meshes as kernels
 from velvetdrum.picture.space.camera import NEAREST, Camera, Values
-from velvetdrum.picture.space.covers import Cover, joined, rooms_for
+from velvetdrum.picture.space.covers import FaceTexture, joined, rooms_for
 
 _SLOPE = 0.7
 """How far a corner leans toward its solid's middle when its edges are wholly rounded."""
@@ -57,7 +57,7 @@ class Mesh:
     closed: bool = True
     glow: float = 0.0
     """How much of its colour shines by itself, 0 to 1."""
-    cover: Cover | None = None
+    cover: FaceTexture | None = None
     """A picture that lies over the colour."""
 
     def mirrored(self, matrix: Values) -> Mesh:
@@ -82,7 +82,7 @@ class Mesh:
 
 
 @dataclass(frozen=True, eq=False)
-class Drawn:
+class DepthMap:
     """What solids leave for what is drawn after them: 1 / depth of what is nearest, for each pixel of the canvas."""
 
     nearest: NDArray[np.float32] = field(default_factory=lambda: np.zeros((0, 0), np.float32))
@@ -177,19 +177,21 @@ def _about(number: int, count: int, top: float, bottom: float) -> Values:
     return np.array([(x, y) for y in (top, bottom) for x in (left, left + 1 / count)])
 
 
-def draw_solids(canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: Lights, opacity: float = 1.0) -> Drawn:
+def draw_solids(
+    canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: Lights, opacity: float = 1.0
+) -> DepthMap:
     """Draw meshes over what is on a canvas; gives what they hide."""
     left, top, right, bottom = canvas.area
     nearest = np.zeros((bottom - top, right - left), np.float32)
     parts = [_projected(mesh, camera, lights) for mesh in meshes if len(mesh.corners)]
     parts = [part for part in parts if len(part.x)]
     if not parts:
-        return Drawn(nearest)
+        return DepthMap(nearest)
     xs, ys = np.concatenate([part.x for part in parts]), np.concatenate([part.y for part in parts])
     low_x, high_x = max(int(xs.min()) - 1, left), min(int(xs.max()) + 2, right)
     low_y, high_y = max(int(ys.min()) - 1, top), min(int(ys.max()) + 2, bottom)
     if high_x <= low_x or high_y <= low_y:
-        return Drawn(nearest)
+        return DepthMap(nearest)
     width, height = high_x - low_x, high_y - low_y
     words, maps = _pictured(parts, (xs - low_x) * 2, (ys - low_y) * 2)
     faces = _faces(parts, xs, ys, (low_x, low_y), join=not len(maps))
@@ -199,7 +201,7 @@ def draw_solids(canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: 
     area = (low_x, low_y, high_x, high_y)
     canvas.blend(pixels.view(np.uint8).reshape(height, width, 4), area, opacity=opacity)
     nearest[low_y - top : high_y - top, low_x - left : high_x - left] = depth
-    return Drawn(nearest)
+    return DepthMap(nearest)
 
 
 @dataclass(frozen=True, eq=False)
@@ -212,7 +214,7 @@ class _Part:
     y: Values
     near: Values
     tones: Values
-    cover: Cover | None
+    cover: FaceTexture | None
     fog: Values
     under: Values
 

@@ -8,15 +8,15 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import Stop, choice, colour, cue_track, flag, number, stops, whole
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.paint.paint import Ink
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.cue_view import CueMoment, speakers_of, word_times
 from velvetdrum.picture.text.drawn_text import MovedText, WordTimes, draw_words, grown
 from velvetdrum.picture.text.glyph_marks import Glyphs
-from velvetdrum.picture.text.layout import laid_out
 from velvetdrum.picture.text.lettering import Block, missing_note
+from velvetdrum.picture.typesetting.layout import laid_out
 from velvetdrum.words.checks import luminance_contrast
 from velvetdrum.words.cues import Cue
 

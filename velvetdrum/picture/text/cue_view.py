@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.text.drawn_text import WordTimes
-from velvetdrum.picture.text.layout import words_of
+from velvetdrum.picture.typesetting.layout import words_of
 from velvetdrum.scene.cue_tracks import CueTrack
 from velvetdrum.words.cues import Cue
 

@@ -7,15 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.painting import premultiplied
-from velvetdrum.picture.paint.paint import Ink
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.marks.painting import premultiplied
+from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box
 from velvetdrum.picture.text.glyph_marks import Glyphs, boxes_of_words, coverage, word_boxes
-from velvetdrum.picture.text.layout import Layout
 from velvetdrum.picture.text.lettering import Block, Lettered
 from velvetdrum.picture.text.text_motion import MovedParts, Stretch
+from velvetdrum.picture.typesetting.layout import Layout
 
 _BLURS = 4
 """Steps of blur that glyphs in motion are drawn in."""

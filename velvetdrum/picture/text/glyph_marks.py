@@ -11,12 +11,12 @@ import skia
 from numpy.typing import NDArray
 
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.marks.marks import Marks
-from velvetdrum.picture.raster.areas import Area, Mask
+from velvetdrum.picture.figures.marks.marks import Marks
+from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.canvas import Canvas, softened
 from velvetdrum.picture.raster.viewport import Box
-from velvetdrum.picture.text.layout import Layout, TextSpec, laid_out
-from velvetdrum.picture.text.typefaces import glyph_path, glyphs_path
+from velvetdrum.picture.typesetting.layout import Layout, TextSpec, laid_out
+from velvetdrum.picture.typesetting.typefaces import glyph_path, glyphs_path
 
 Values = NDArray[np.float64]
 _FURTHEST = 20_000
@@ -198,7 +198,7 @@ def glyphs_of(spec: TextSpec, size: float, x: float, y: float, turn: float = 0.0
 
 
 @kept
-def coverage(rest: AtRest, stroke: float = 0.0, softness: float = 0.0) -> tuple[Mask, Area]:
+def coverage(rest: AtRest, stroke: float = 0.0, softness: float = 0.0) -> tuple[Coverage, Area]:
     """How much of each pixel glyphs at rest cover, with edges that fade over `softness` pixels, and the area of those
     pixels. A line that stands is filled once, however often it is drawn."""
     glyphs = replace(

@@ -9,7 +9,7 @@ import skia
 from velvetdrum.limits.cache import kept
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.paths import polygons
-from velvetdrum.picture.text.shaping import text_outline
+from velvetdrum.picture.typesetting.shaping import text_outline
 
 _TYPEFACE = "work-sans-medium"
 

@@ -13,16 +13,16 @@ import skia
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, font_family, number, text
-from velvetdrum.picture.drawn_layer import RenderContext
-from velvetdrum.picture.marks.painting import paint_marks, premultiplied
-from velvetdrum.picture.paint.fields import Reach
-from velvetdrum.picture.paint.paint import Ink, Painted
+from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.figures.base_shape import line_ground
+from velvetdrum.picture.figures.marks.painting import paint_marks, premultiplied
+from velvetdrum.picture.figures.paint.fields import Reach
+from velvetdrum.picture.figures.paint.paint import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.shapes.base_shape import line_ground
-from velvetdrum.picture.text.families import FAMILIES, Axes
 from velvetdrum.picture.text.glyph_marks import Glyphs, coverage, glyphs_of
-from velvetdrum.picture.text.layout import Layout, TextSpec, laid_out
+from velvetdrum.picture.typesetting.families import FAMILIES, Axes
+from velvetdrum.picture.typesetting.layout import Layout, TextSpec, laid_out
 
 _AXIS = re.compile(r'"?([A-Za-z]{4})"?\s+(-?\d+(?:\.\d+)?)')
 _CASES: dict[str, Callable[[str], str]] = {"as-is": str, "upper": str.upper, "lower": str.lower, "title": str.title}

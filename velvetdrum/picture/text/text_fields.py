@@ -13,7 +13,7 @@ from math import ceil, floor
 
 import numpy as np
 
-from velvetdrum.picture.drawn_layer import RenderContext
+from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.words.cues import Cue
 
 _FIELD = re.compile(r"\{([a-z]+)(?:[ :]([^{}]{1,80}))?\}")
@@ -33,15 +33,15 @@ _MONTHS = (
     "December",
 )
 
-Field = Callable[[RenderContext, str], str]
-FIELDS: dict[str, tuple[Field, str]] = {}
+TextField = Callable[[RenderContext, str], str]
+FIELDS: dict[str, tuple[TextField, str]] = {}
 """Every field by its name, with a line of help."""
 
 
-def text_field(name: str, help: str) -> Callable[[Field], Field]:
+def text_field(name: str, help: str) -> Callable[[TextField], TextField]:
     """Decorator: makes a field known."""
 
-    def register(found: Field) -> Field:
+    def register(found: TextField) -> TextField:
         FIELDS[name] = (found, help)
         return found
 

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.limits.cache import kept
-from velvetdrum.picture.drawn_layer import DrawnLayer, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.text.glyph_marks import Glyphs
-from velvetdrum.picture.text.layout import Layout
+from velvetdrum.picture.typesetting.layout import Layout
 from velvetdrum.signals.bars import BarSettings, bar_heights
 from velvetdrum.signals.easing import ease
 

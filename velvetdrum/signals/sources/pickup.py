@@ -9,9 +9,9 @@ import numpy as np
 from velvetdrum.declare.settings import choice, flag, number, whole
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.detect import READ_RATE, Levels, Listening, level_db
+from velvetdrum.signals.detect import READ_RATE, BandLevels, DetectedBand, level_db
 from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
-from velvetdrum.signals.shaping import Curve, Shape, mapped, shaped
+from velvetdrum.signals.shaping import Curve, LevelShape, mapped, shaped
 
 NYQUIST_HZ = 24_000.0
 
@@ -162,14 +162,14 @@ class Pickup(Signal):
         return found
 
     @property
-    def listening(self) -> Listening:
+    def listening(self) -> DetectedBand:
         """The part of the sound that it follows: band in Hz, channel, slopes."""
-        return Listening(self.channel, self.low_hz, self.high_hz, self.soft_oct, self.detector)
+        return DetectedBand(self.channel, self.low_hz, self.high_hz, self.soft_oct, self.detector)
 
     @property
-    def shape(self) -> Shape:
+    def shape(self) -> LevelShape:
         """The envelope that its readings are shaped by."""
-        return Shape(
+        return LevelShape(
             self.quiet_db,
             self.loud_db,
             self.beyond,
@@ -180,7 +180,7 @@ class Pickup(Signal):
             self.smooth_ms,
         )
 
-    def levels(self, use: AudioRange, length_s: float) -> Levels:
+    def levels(self, use: AudioRange, length_s: float) -> BandLevels:
         """The level that is heard, dBFS, READ_RATE values a second from the start of the project."""
         return level_db(use, self.listening, length_s)
 

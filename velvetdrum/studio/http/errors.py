@@ -13,12 +13,12 @@ from werkzeug.exceptions import HTTPException
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.door import Unreadable
+from velvetdrum.picture.figures.paint.palettes import PaletteError
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.cube_files import CubeError
 from velvetdrum.picture.media.pictures import PictureError
-from velvetdrum.picture.paint.palettes import PaletteError
-from velvetdrum.picture.shapes.paths import PathError
-from velvetdrum.picture.text.typeface_files import TypefaceError
+from velvetdrum.picture.outlines.paths import PathError
+from velvetdrum.picture.typesetting.typeface_files import TypefaceError
 from velvetdrum.scene.document import ProjectError
 from velvetdrum.scene.frames import FrameError
 from velvetdrum.signals.tables import TableError

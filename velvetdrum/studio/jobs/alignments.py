@@ -9,7 +9,7 @@ from velvetdrum.store import alignments
 from velvetdrum.store.alignments import AlignmentRow
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.workers import word_tasks
-from velvetdrum.studio.workers.pools import Listening
+from velvetdrum.studio.workers.pools import ListeningTask
 from velvetdrum.words.cues import CueError
 
 
@@ -55,7 +55,7 @@ class Alignments(BackgroundJob[AlignmentRow]):
         if recording is None:
             raise CueError("The recording is no longer here; bring it in again.")
         task = (str(recording.folder), row.wanted, str(self._notes(row.id)))
-        return {"sentence": "", "found": here.workers.listen(Listening.ALIGNMENT, word_tasks.align_words, *task)}
+        return {"sentence": "", "found": here.workers.listen(ListeningTask.ALIGNMENT, word_tasks.align_words, *task)}
 
     def clean(self, row: AlignmentRow) -> None:
         for left in self._services.folder.incoming.glob(f"{row.id}.words*"):

@@ -24,7 +24,7 @@ from velvetdrum.store.batches import BatchRow
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.jobs.imports import pieces
 from velvetdrum.studio.workers import export_tasks, word_tasks
-from velvetdrum.studio.workers.pools import Listening
+from velvetdrum.studio.workers.pools import ListeningTask
 from velvetdrum.words.cues import CueError
 
 if TYPE_CHECKING:
@@ -118,7 +118,7 @@ class Batches(BackgroundJob[BatchRow]):
             paths[kind] = Path(row.files[name])
         if "sound" not in paths:
             raise DeliverError("It names no sound.")
-        key, recording = here.bring_now(pieces(paths["sound"]), item["files"]["sound"], Listening.BATCH)
+        key, recording = here.bring_now(pieces(paths["sound"]), item["files"]["sound"], ListeningTask.BATCH)
         cover = ""
         if "cover" in paths:
             cover = here.keep_picture(paths["cover"].read_bytes(), item["files"]["cover"])["key"]
@@ -142,7 +142,7 @@ class Batches(BackgroundJob[BatchRow]):
         if "transcript" in paths:
             text = (str(recording.folder), paths["transcript"].read_bytes())
             bounds = export_tasks.alignment_bounds(recording.facts.duration_s)
-            return here.listen(Listening.BATCH, bounds, export_tasks.align_transcript, *text), "en"
+            return here.listen(ListeningTask.BATCH, bounds, export_tasks.align_transcript, *text), "en"
         return {}, ""
 
     def _queued(self, row: BatchRow, document: Document) -> list[str]:

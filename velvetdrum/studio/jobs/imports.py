@@ -27,7 +27,7 @@ from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MediaRow
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.workers import tasks
-from velvetdrum.studio.workers.pools import Listening
+from velvetdrum.studio.workers.pools import ListeningTask
 
 if TYPE_CHECKING:
     pass
@@ -81,7 +81,7 @@ class Imports(BackgroundJob[ImportRow]):
             try:
                 task = (str(path), str(folder))
                 bounds = tasks.bundle_bounds(task[0])
-                document, found = here.listen(Listening.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
+                document, found = here.listen(ListeningTask.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
             except Unreadable as problem:
                 raise ClipError("This project file takes more time or memory to read than any needs.") from problem
             files = {key: Path(file) for key, file in found.items()}
@@ -131,7 +131,7 @@ class Imports(BackgroundJob[ImportRow]):
         notes = here.folder.incoming / f"{key}.notes"
         try:
             task = (str(here.folder.original(row)), str(here.folder.clip(key)), str(notes))
-            facts = here.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
+            facts = here.listen(ListeningTask.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
             media.set_facts(here.db, key, facts | {"clip": True})
         except (ClipError, Unreadable, OSError, RuntimeError):
             logging.getLogger(__name__).exception("clip %s", key)
@@ -158,12 +158,12 @@ class Imports(BackgroundJob[ImportRow]):
         here, notes = self._services, str(self._notes(ident))
         if row.purpose.get("clip"):
             task = (str(part), str(here.folder.clip(row.media.key)), notes)
-            facts = here.listen(Listening.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
+            facts = here.listen(ListeningTask.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
             return str(row.purpose.get("project", ""))
         sound = (str(part), str(here.folder.analysis(row.media.key)), row.media.key, notes)
-        facts = here.listen(Listening.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
+        facts = here.listen(ListeningTask.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
         kept = here.folder.keep(here.db, row.media, part)
         media.set_facts(here.db, kept.key, facts)
         return self._put_to_use(row.purpose, kept, row.media.name, facts)

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, abort, jsonify
 
 from velvetdrum.looks.effect_choices import CHAINS
-from velvetdrum.picture.key_moments import moments_of
+from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.picture.media.cube_files import MOST_BYTES
 from velvetdrum.scene.document import new_layer, parse
 from velvetdrum.scene.effects import EFFECT_FAMILIES

@@ -7,7 +7,7 @@ from typing import Any
 from flask import Blueprint, abort, jsonify
 
 from velvetdrum.declare.settings import SettingError, Stop, parse_stops
-from velvetdrum.picture.paint.palettes import SHIPPED, evenly, parse_palette
+from velvetdrum.picture.figures.paint.palettes import SHIPPED, evenly, parse_palette
 from velvetdrum.store.shelf import LONGEST_NAME, PALETTES
 from velvetdrum.studio.http.fields import Text, Values, Whole
 from velvetdrum.studio.http.requests import (

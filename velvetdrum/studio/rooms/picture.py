@@ -7,8 +7,8 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, jsonify
 
-from velvetdrum.picture.drawn_layer import takes_behind
-from velvetdrum.picture.key_moments import moments_of
+from velvetdrum.picture.bases.layer import takes_behind
+from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.picture.media.clips.preparing import PROXY
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document

@@ -11,8 +11,8 @@ from flask import Blueprint, Response, current_app, jsonify, render_template, ur
 from velvetdrum.declare.schema import Declared
 from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
-from velvetdrum.picture.key_moments import moments_of
-from velvetdrum.picture.layer_handles import Area, overlay_areas
+from velvetdrum.picture.frame.handles import OverlayArea, overlay_areas
+from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.scene.cue_tracks import TAGS
 from velvetdrum.scene.document import ProjectError, media_keys, parse, schema
 from velvetdrum.scene.edits import apply, replayed, upgrade_step
@@ -184,7 +184,7 @@ def published_routes() -> Any:
     return jsonify(described(current_app))
 
 
-def _area(area: Area, size: FrameSize) -> list[float]:
+def _area(area: OverlayArea, size: FrameSize) -> list[float]:
     """An area of a frame as shares of its sides: left, top, width, height."""
     return [area.left / size.width, area.top / size.height, area.width / size.width, area.height / size.height]
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint, jsonify
 
-from velvetdrum.picture.text.typeface_files import MOST_BYTES
+from velvetdrum.picture.typesetting.typeface_files import MOST_BYTES
 from velvetdrum.store import media
 from velvetdrum.studio.http.requests import file_bytes, file_name_given, services, takes_file
 from velvetdrum.studio.workers import tasks

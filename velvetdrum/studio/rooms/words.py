@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify
 
-from velvetdrum.picture.text.contrast import LEAST
+from velvetdrum.picture.frame.contrast import LEAST
 from velvetdrum.scene.document import Project, parse
 from velvetdrum.scene.edits import parsed
 from velvetdrum.store import alignments

@@ -31,7 +31,7 @@ _LISTENERS = max(os.cpu_count() or 1, 2) + 1
 """Processes that decode and listen: one kind of work leaves one of them to the others."""
 
 
-class Listening(Enum):
+class ListeningTask(Enum):
     """Kinds of work that decode or listen to a recording, each with its rank: 0 for what somebody waits for."""
 
     IMPORT = ("import", 0)
@@ -114,7 +114,7 @@ class Workers:
             future.cancel()
             raise
 
-    def listen(self, kind: Listening, task: Callable[..., Any], /, *values: Any) -> Any:
+    def listen(self, kind: ListeningTask, task: Callable[..., Any], /, *values: Any) -> Any:
         """Run a task that decodes or listens to its end, when its kind's turn has come; else as `finish`."""
         with self._turns.turn(*kind.value):
             return self.finish("analysis", task, *values)

@@ -26,23 +26,23 @@ from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.driving import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers, fitted_settings
-from velvetdrum.picture.costs import costs_of
-from velvetdrum.picture.drawn_layer import takes_behind
-from velvetdrum.picture.layer_handles import handles, layer_notes, misfits
+from velvetdrum.picture.bases.layer import takes_behind
+from velvetdrum.picture.figures.paint.palettes import palette_of
+from velvetdrum.picture.frame.costs import costs_of
+from velvetdrum.picture.frame.handles import handles, layer_notes, misfits
+from velvetdrum.picture.frame.readings import reading_of
+from velvetdrum.picture.frame.render import ProjectView, encode_still, render, signals_of, watching
+from velvetdrum.picture.frame.spectrogram import spectrogram
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
 from velvetdrum.picture.media.cube_files import parse_cube
 from velvetdrum.picture.media.decoding import PictureError, decoded
-from velvetdrum.picture.paint.palettes import palette_of
+from velvetdrum.picture.media.svg.outline_file import svg_path_data
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.readings import reading_of
-from velvetdrum.picture.render import ProjectView, encode_still, render, signals_of, watching
-from velvetdrum.picture.shapes.svgfile import svg_path_data
-from velvetdrum.picture.spectrogram import spectrogram
-from velvetdrum.picture.text.specimens import shipped, specimen
-from velvetdrum.picture.text.typeface_files import check_typeface
+from velvetdrum.picture.typesetting.specimens import shipped, specimen
+from velvetdrum.picture.typesetting.typeface_files import check_typeface
 from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS

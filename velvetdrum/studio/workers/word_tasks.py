@@ -14,11 +14,11 @@ from numpy.typing import NDArray
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.process import limited_time
-from velvetdrum.picture.text.contrast import cue_contrasts, cue_places
+from velvetdrum.picture.frame.contrast import cue_contrasts, cue_places
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.detect import READ_RATE, Listening, level_db
+from velvetdrum.signals.detect import READ_RATE, DetectedBand, level_db
 from velvetdrum.studio.workers.notes import teller
 from velvetdrum.studio.workers.scenes import Scene, project_of
 from velvetdrum.words.alignment.aligner import align
@@ -121,7 +121,7 @@ def place_taps(folder: str, in_s: float, out_s: float, wanted: dict[str, Any]) -
 
 def hits_in_voice(use: AudioRange) -> NDArray[np.float64]:
     """Strokes in the voice's band, in seconds of the used part."""
-    levels = level_db(use, Listening("mix", 200.0, 4000.0, 0.1, "hits"), use.out_s - use.in_s)
+    levels = level_db(use, DetectedBand("mix", 200.0, 4000.0, 0.1, "hits"), use.out_s - use.in_s)
     high = float(np.percentile(levels, 99))
     found, _ = scipy.signal.find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
     return np.asarray(found / READ_RATE, np.float64)

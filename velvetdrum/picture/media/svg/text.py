@@ -13,7 +13,7 @@ from xml.etree import ElementTree
 
 from velvetdrum.picture.media.svg.reading import SvgError, local_name
 from velvetdrum.picture.media.svg.styles import declared
-from velvetdrum.picture.text.shaping import TYPEFACES, run_of
+from velvetdrum.picture.typesetting.shaping import TYPEFACES, run_of
 
 MOST_CHARACTERS = 20_000
 _FONT = ("font-family", "font-size", "font-weight", "text-anchor", "letter-spacing", "display", "visibility")

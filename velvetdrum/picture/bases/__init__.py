@@ -1,0 +1,1 @@
+"""What layers, effects and masks are derived from, and what they get to know of the time that is drawn."""

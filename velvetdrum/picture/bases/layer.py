@@ -1,0 +1,154 @@
+"""What a drawing layer gets to know about the time that it draws."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import ClassVar
+
+from velvetdrum.picture.bases.setting_curves import SettingCurves
+from velvetdrum.picture.media.clips.timing import Timing
+from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.picture.space.camera import Camera, Values
+from velvetdrum.picture.space.clouds import Cloud
+from velvetdrum.picture.space.solids import Lights, Mesh
+from velvetdrum.scene.document import Project
+from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.signals.signal_set import SignalSet
+
+
+@dataclass(frozen=True)
+class RenderContext:
+    """A time in the project, in seconds from its start, and the sound that is used there (None: no track)."""
+
+    time: Fraction
+    use: AudioRange | None
+    beats: BeatGrid | None = None
+    """The beats of the project, where there are any."""
+    media: Mapping[str, str] = field(default_factory=dict)
+    """Files of the project's pictures and clips by their content hash."""
+    since: float = 0.0
+    """When the layer that is drawn comes, in seconds of the project."""
+    project: Project | None = None
+    """The project, for layers that tell of it: its cues, its tags, its markers."""
+    signals: SignalSet | None = None
+    sound: tuple[float, float] | None = None
+    """The first and the last sound, in seconds of the project."""
+    until: float = 0.0
+    """When the layer that is drawn goes."""
+    curves: SettingCurves | None = None
+    """The settings of the layer that is drawn, over time."""
+    space: InSpace | None = None
+    """How a layer stands in the space that it is in; None for one that lies flat in the frame."""
+
+
+@dataclass(frozen=True)
+class LayerSound:
+    """What is heard of a layer: a prepared clip by its content hash, its gain in dB, and when which part of it is heard
+    (from when it comes, and the length of the clip, in seconds)."""
+
+    clip: str
+    gain_db: float
+    timing: Callable[[float, float], Timing]
+
+
+@dataclass(frozen=True, eq=False)
+class InSpace:
+    """A camera with its lights, and where a member stands: an affine matrix in per cent of the short side, shape
+    (4, 4)."""
+
+    camera: Camera
+    lights: Lights
+    place: Values
+
+
+@dataclass(frozen=True, eq=False)
+class Member:
+    """A member of a layer that holds some, as it is now."""
+
+    layer: DrawnLayer
+    moment: RenderContext
+    presence: float
+    plain: bool
+    """True when nothing is done with its picture: no mask, no effect, no blend mode."""
+    draw: Callable[[Canvas], None]
+    """Draws it over what is on a canvas, as it lies in the frame."""
+    draw_in: Callable[[Canvas, InSpace], None]
+    """Draws it over what is on a canvas, as a camera sees it."""
+    draw_at_rest: Callable[[Canvas], None]
+    """Draws its picture where its kind puts it: not placed, and in the normal blend mode."""
+    bounds: Callable[[Viewport], Box]
+    """All that it draws, in pixels."""
+
+
+class DrawnLayer(Layer):
+    """A layer kind that draws. Drawing may read nothing but its settings and the moment."""
+
+    has_depth: ClassVar[bool] = False
+    """True for a kind that draws what a camera sees of it; others stand in a space as flat plates."""
+    takes_behind: ClassVar[bool] = False
+    """True for a kind whose picture is what is behind it, for effects to work on."""
+
+    @property
+    def instance_of(self) -> str:
+        """The id of another layer that it shows again, in place of drawing; empty for kinds that draw."""
+        return ""
+
+    @property
+    def still(self) -> bool:
+        """True when it looks the same at all times, as its settings are now."""
+        return False
+
+    @property
+    def heard(self) -> LayerSound | None:
+        """Its own sound, mixed with the track; None where nothing of it is heard."""
+        return None
+
+    def draw(self, canvas: Canvas, at: RenderContext) -> None:
+        """Draw the layer on a canvas, as it is at a time. A pure function of both and of its settings."""
+        raise NotImplementedError
+
+    def notes(self, at: RenderContext) -> list[str]:
+        """What a person should know of how it is drawn, as sentences: letters that no typeface has, and the like."""
+        return []
+
+    def draw_members(self, canvas: Canvas, at: RenderContext, members: Sequence[Member]) -> None:
+        """Of a kind that holds members: draw them, the hindmost first."""
+        for member in members:
+            member.draw(canvas)
+
+    def standing(self, view: Viewport, at: RenderContext) -> Camera | None:
+        """The camera that its members, or its own marks, are seen by; None for a kind without one."""
+        return None
+
+    def clouds(self, view: Viewport, at: RenderContext) -> list[Cloud] | None:
+        """The marks that it consists of, in space; None for a kind that draws a flat picture."""
+        return None
+
+    def meshes(self, view: Viewport, at: RenderContext) -> list[Mesh] | None:
+        """The solids that it consists of, in space; None for a kind that has none."""
+        return None
+
+    def fills(self, view: Viewport, at: RenderContext) -> bool:
+        """True when it covers the whole frame, so that nothing behind it need be drawn."""
+        return False
+
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
+        """All that it draws, in pixels, before it is placed: what lies outside is cut. The frame where a kind does not
+        say."""
+        return Box(0.0, 0.0, float(view.width), float(view.height))
+
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
+        """The box that it is handled by, in pixels, before it is placed: what it draws lies in it, or at its edges.
+        The whole frame where a kind does not say."""
+        return Box(0.0, 0.0, float(canvas.width), float(canvas.height))
+
+
+def takes_behind(kind: str) -> bool:
+    """True for a kind of layer whose picture is what is behind it."""
+    found = LAYER_KINDS.get(kind)
+    return found is not None and issubclass(found, DrawnLayer) and found.takes_behind

@@ -1,0 +1,323 @@
+"""Base shapes as settings: which curve a figure stands on, where it is, and how the figure runs along it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.declare.settings import choice, flag, number, text, whole
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
+from velvetdrum.picture.outlines import curves
+from velvetdrum.picture.outlines.outline import Outline, Points
+from velvetdrum.picture.outlines.paths import LONGEST_PATH, PathError, fitted, path_outline
+from velvetdrum.picture.raster.viewport import Box, Viewport
+from velvetdrum.picture.typesetting.shaping import TYPEFACES, text_outline
+
+BASES = {
+    "line": "Line",
+    "ring": "Ring",
+    "arc": "Arc",
+    "polygon": "Polygon",
+    "rectangle": "Rectangle",
+    "path": "Path",
+    "text": "Text",
+}
+"""The base shapes, by what projects store."""
+
+WAVE_PATH = "M0 40C20 0 40 0 60 40S100 80 120 40 160 0 180 40"
+
+
+@dataclass(frozen=True)
+class PathRun:
+    """How a figure runs along its base shape: from `start` (a share of the way), backwards, there and back, and how
+    often around."""
+
+    start: float
+    reverse: bool
+    mirror: bool
+    repeat: int
+
+    def figure_place(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Place in the figure, 0 to 1, at places along the base shape, 0 to 1."""
+        found = places - self.start
+        found = found - np.floor(found)
+        if self.reverse:
+            found = 1.0 - found
+        found = found * self.repeat
+        found = np.where(found >= self.repeat, 1.0, found - np.floor(found))
+        return 1.0 - np.abs(2.0 * found - 1.0) if self.mirror else found
+
+    def places(self, within: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Places along the base shape of places in the figure (0 to 1), each as often as the figure comes there: all of
+        them once for every turn, in the order of the turns. The way back of `figure_place`."""
+        parts: list[NDArray[np.float64]] = []
+        for turn in range(self.repeat):
+            parts += [turn + within / 2, turn + 1 - within / 2] if self.mirror else [turn + within]
+        along = np.concatenate(parts) / self.repeat
+        found = (1.0 - along if self.reverse else along) + self.start
+        # The very end of the shape is not its beginning.
+        return np.where(found == 1.0, 1.0, found - np.floor(found))
+
+    def spots(self, count: int, *, halves: bool = False) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+        """Even places along the base shape for `count` values, and which value stands at each, in the order of the
+        way. `halves`: there are 2 x `count` values, the first `count` for the first half."""
+        return _spots(self, count, halves)
+
+
+@kept
+def _spots(run: PathRun, count: int, halves: bool) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+    once = np.arange(count)
+    if halves:
+        once = np.concatenate([once, count + (once[::-1] if run.mirror else once)])
+    elif run.mirror:
+        once = np.concatenate([once, once[::-1]])
+    indices = np.tile(once, run.repeat)
+    total = len(indices)
+    places = (np.arange(total) + 0.5) / total
+    if run.reverse:
+        places = 1.0 - places
+    places = places + run.start
+    places = places - np.floor(places)
+    order = np.argsort(places, kind="stable")
+    return places[order], indices[order].astype(np.intp)
+
+
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """A base shape in a frame: its outline in pixels, how a figure runs on it and which way it grows."""
+
+    outline: Outline
+    run: PathRun
+    up: float
+    """Share of a figure's reach that grows outward; the rest grows inward."""
+    fixed: tuple[float, float] | None
+    """The one direction in which all grows, if there is one."""
+    centre: tuple[float, float]
+    form: str = ""
+    """line, ring or arc where places can be told from a pixel's coordinates at once."""
+
+    @property
+    def shares(self) -> tuple[float, float]:
+        """How much of a figure's reach grows outward, and how much inward."""
+        return self.up, 1.0 - self.up
+
+    def at(self, places: NDArray[np.float64]) -> tuple[Points, Points]:
+        """Points and the directions of growth at places along the base shape, each shape (n, 2)."""
+        points, normals, _ = self.outline.at(places)
+        if self.fixed is not None:
+            normals = np.broadcast_to(np.array(self.fixed), points.shape)
+        return points, normals
+
+
+class OnShape(DrawnLayer):
+    """Settings of everything that stands on a base shape."""
+
+    grows: ClassVar[bool] = True
+
+    base: str = choice("line", BASES, label="Base shape", help="The curve that the figure stands on.")
+    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the base shape, across the frame.")
+    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the base shape, down the frame.")
+    width: float = number(
+        76,
+        lo=1,
+        hi=200,
+        unit="%",
+        label="Length",
+        help="Length of the line, of the frame's width.",
+        when=("base", ("line",)),
+    )
+    radius: float = number(
+        26,
+        lo=0.5,
+        hi=120,
+        unit="%",
+        help="From the centre to the curve or corner, of the frame's short side.",
+        when=("base", ("ring", "arc", "polygon")),
+    )
+    sweep: float = number(
+        180, lo=5, hi=355, unit="°", step=1, help="How far round the arc goes.", when=("base", ("arc",))
+    )
+    sides: int = whole(6, lo=3, hi=24, help="Sides of the polygon.", when=("base", ("polygon",)))
+    box_width: float = number(
+        70,
+        lo=1,
+        hi=250,
+        unit="%",
+        label="Box width",
+        help="Box width, as a share of the frame's short side.",
+        when=("base", ("rectangle",)),
+    )
+    box_height: float = number(
+        44,
+        lo=1,
+        hi=250,
+        unit="%",
+        label="Box height",
+        help="Box height, as a share of the frame's short side.",
+        when=("base", ("rectangle",)),
+    )
+    box_corner: float = number(
+        8,
+        lo=0,
+        hi=100,
+        unit="%",
+        label="Corner radius",
+        help="Corner radius, as a share of the frame's short side.",
+        when=("base", ("rectangle",)),
+    )
+    path: str = text(
+        WAVE_PATH,
+        most=LONGEST_PATH,
+        lines=3,
+        label="Path data",
+        help='SVG path data: what stands in d="…" of a path.',
+        when=("base", ("path",)),
+    )
+    words: str = text(
+        "Lantern", most=80, label="Text", help="The line of text whose outlines are followed.", when=("base", ("text",))
+    )
+    typeface: str = choice("fraunces-semibold", TYPEFACES, help="The typeface of the text.", when=("base", ("text",)))
+    size: float = number(
+        80,
+        lo=1,
+        hi=250,
+        unit="%",
+        help="Longer side of the path or text, of the frame's short side.",
+        when=("base", ("path", "text")),
+    )
+    turn: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="Turns it all about its middle, clockwise.", label="Rotation"
+    )
+    grow: str = choice(
+        "out",
+        {"out": "Out", "in": "In", "both": "Both", "fixed": "One way"},
+        label="Growth",
+        help="Outward (up from a line), inward, to both sides, or everywhere in one direction.",
+    )
+    direction: float = number(
+        0, lo=-360, hi=360, unit="°", step=1, help="The one way: 0 is up, 90 to the right.", when=("grow", ("fixed",))
+    )
+    mirror: bool = flag(False, label="Mirror", help="There and back again: the second half mirrors the first.")
+    start: float = number(
+        0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.", advanced=True
+    )
+    reverse: bool = flag(False, label="Reversed", help="Runs the other way along the shape.", advanced=True)
+    repeat: int = whole(1, lo=1, hi=24, label="Repeats", help="How often it comes along the shape.", advanced=True)
+
+    @classmethod
+    def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
+        found = super().check(values)
+        if values["base"] == "path":
+            found += path_problem(values["path"])
+        if values["base"] == "text":
+            try:
+                text_outline(values["words"], values["typeface"])
+            except PathError as problem:
+                found.append(("words", str(problem)))
+        return found
+
+    def extent(self, canvas: Viewport, at: RenderContext) -> Box:
+        """The base shape with all that can grow on it."""
+        ground = self.ground(canvas)
+        reach = getattr(self, "reach", 0.0) * canvas.short / 100
+        if self.base == "line" and not self.turn and self.grow != "fixed":
+            found = bounds(ground.outline, 0.0)
+            up, down = ground.shares
+            return Box(found.left, found.top - up * reach, found.right, found.bottom + down * reach)
+        return bounds(ground.outline, reach * ground.up if self.base != "text" else reach)
+
+    def ground(self, canvas: Viewport) -> Ground:
+        """The base shape in a frame of the canvas's size."""
+        short = canvas.short / 100
+        key: tuple[Any, ...]
+        match self.base:
+            case "line":
+                key = (self.width * canvas.width / 100,)
+            case "ring":
+                key = (self.radius * short,)
+            case "arc":
+                key = (self.radius * short, self.sweep)
+            case "polygon":
+                key = (self.radius * short, self.sides)
+            case "rectangle":
+                key = (self.box_width * short, self.box_height * short, self.box_corner * short)
+            case "path":
+                key = (self.path, self.size * short)
+            case _:
+                key = (self.words, self.typeface, self.size * short)
+        run = PathRun(self.start / 100, self.reverse, self.mirror, self.repeat)
+        angle = np.deg2rad(self.direction)
+        fixed = (float(np.sin(angle)), float(-np.cos(angle))) if self.grow == "fixed" else None
+        up = {"in": 0.0, "both": 0.5}.get(self.grow, 1.0)
+        return _ground(self.base, key, self.turn, canvas.x(self.x), canvas.y(self.y), run, up, fixed)
+
+
+def bounds(outline: Outline, margin: float) -> Box:
+    """The box of an outline, grown by a margin, in pixels."""
+    return Box(*outline.bounds).grown(margin)
+
+
+def path_problem(data: str) -> list[tuple[str, str]]:
+    """What is wrong with the path data of a setting called path, as `Declared.check` says it."""
+    try:
+        path_outline(data)
+    except PathError as problem:
+        return [("path", str(problem))]
+    return []
+
+
+@kept
+def _ground(
+    base: str,
+    key: tuple[Any, ...],
+    turn: float,
+    x: float,
+    y: float,
+    run: PathRun,
+    up: float,
+    fixed: tuple[float, float] | None,
+) -> Ground:
+    form = base if base in ("line", "ring", "arc") and fixed is None else ""
+    return Ground(base_outline(base, key).moved(turn, x, y), run, up, fixed, (x, y), form)
+
+
+@kept
+def point_ground(x: float, y: float) -> Ground:
+    """A base shape that is hardly more than a point, for figures that reach out from one."""
+    outline = curves.ring(1e-3).moved(0.0, x, y)
+    return Ground(outline, PathRun(0.0, False, False, 1), 1.0, None, (x, y), "ring")
+
+
+@kept
+def line_ground(length: float, turn: float, x: float, y: float) -> Ground:
+    """A straight line as a base shape: `length` pixels about a point, turned clockwise; growth is upward from it."""
+    return Ground(curves.line(length).moved(turn, x, y), PathRun(0.0, False, False, 1), 1.0, None, (x, y), "line")
+
+
+@kept
+def base_outline(base: str, key: tuple[Any, ...]) -> Outline:
+    """The outline of a base shape about the origin. `key`: what its curve takes, in pixels."""
+    match base:
+        case "line":
+            return curves.line(*key)
+        case "ring":
+            return curves.ring(*key)
+        case "arc":
+            return curves.arc(*key)
+        case "polygon":
+            return curves.polygon(*key)
+        case "rectangle":
+            return curves.rounded_rectangle(*key)
+        case "path":
+            return fitted(_parsed(key[0]), key[1])
+        case _:
+            return fitted(text_outline(key[0], key[1]), key[2])
+
+
+@kept
+def _parsed(data: str) -> Outline:
+    return path_outline(data)

@@ -1,0 +1,193 @@
+"""Paint as pixels: the colour of every pixel that a figure may show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from velvetdrum.limits.cache import kept
+from velvetdrum.picture.figures.base_shape import Ground
+from velvetdrum.picture.figures.paint.paint import TABLE, FieldPlan, Ink
+from velvetdrum.picture.raster.areas import Area, Pixels
+from velvetdrum.picture.raster.colour import (
+    along_line,
+    around_point,
+    corner_colours,
+    dithered,
+    looked_up,
+    packed_image,
+    packed_ramp,
+)
+
+_STEPS = 2048
+_HUES = 256
+
+
+@dataclass(frozen=True, eq=False)
+class Reach:
+    """A base shape, and how far a figure's full level reaches from it outward and inward, in pixels."""
+
+    ground: Ground
+    out: float
+    inward: float
+
+
+def field_pixels(ink: Ink, reach: Reach, area: Area) -> Pixels:
+    """Opaque colours of the pixels of `area` as the ink has them around a base shape, dithered."""
+    still = replace(ink, opacity=1.0)
+    return _field(still, reach.ground, reach.out, reach.inward, area)
+
+
+@kept
+def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> Pixels:
+    if ink.even:
+        left, top, right, bottom = area
+        plain = np.empty((bottom - top, right - left, 4), np.uint8)
+        red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255).astype(int)
+        plain.view(np.uint32)[..., 0] = 0xFF000000 | red << 16 | green << 8 | blue
+        return plain
+    if ink.paint == "field":
+        if ink.field.form == "corners":
+            return dithered(packed_image(corner_colours(*ink.field.frame, area, ink.field.corners, ink.mix)))
+        return _looked_up(ink.turned(ink.table(), np.linspace(0, 1, TABLE)), _fixed_places(ink.field, area))
+    if ink.paint != "level":
+        return _looked_up(ink.along(_figure_places(ground)), _nearest(ground, max(out, 1.0), max(inward, 1.0), area))
+    if not ink.hue:
+        colours = packed_ramp(ink.turned(ink.table(), np.zeros(TABLE)))
+        return _by_level(colours, ground, (out, inward), area)
+    levels = _levels(ground, out, inward, area)
+    steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
+    # Hues turn along the figure, colours with the level: a table of both.
+    places = np.linspace(0.0, 1.0, _HUES)[:, None]
+    table = ink.table()[None, :: TABLE // _HUES]
+    both = ink.turned(np.broadcast_to(table, (_HUES, _HUES, 3)), np.broadcast_to(places, (_HUES, _HUES)))
+    rows = np.rint(_figure_places(ground) * (_HUES - 1)).astype(np.int32)[steps]
+    return _looked_up(both.reshape(-1, 3), rows * _HUES + levels // (TABLE // _HUES))
+
+
+def _looked_up(table: NDArray[np.float64], places: NDArray[np.int32]) -> Pixels:
+    return looked_up(packed_ramp(table), places)
+
+
+@kept
+def _figure_places(ground: Ground) -> NDArray[np.float64]:
+    """Place in the figure at each step along the base shape, shape (_STEPS,)."""
+    return ground.run.figure_place((np.arange(_STEPS) + 0.5) / _STEPS)
+
+
+def _centres(area: Area) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    left, top, right, bottom = area
+    x = (np.arange(left, right, dtype=np.float32) + 0.5)[None, :]
+    y = (np.arange(top, bottom, dtype=np.float32) + 0.5)[:, None]
+    return x, y
+
+
+@kept
+def _fixed_places(plan: FieldPlan, area: Area) -> NDArray[np.int32]:
+    """Where each pixel lies in a fixed gradient, 0 to TABLE - 1."""
+    x, y = _centres(area)
+    angle = np.deg2rad(plan.degrees)
+    right, up = np.float32(np.sin(angle)), np.float32(np.cos(angle))
+    x, y = x - np.float32(plan.x), y - np.float32(plan.y)
+    match plan.form:
+        case "linear":
+            along = (x * right - y * up) / np.float32(plan.reach) + np.float32(0.5)
+        case "radial":
+            along = np.sqrt(x * x + y * y) * np.float32(2.0 / plan.reach)
+        case _:
+            turn = (np.arctan2(x, -y) - np.float32(angle)) / np.float32(2 * np.pi)
+            along = turn - np.floor(turn)
+    return np.rint(np.clip(along, 0.0, 1.0) * np.float32(TABLE - 1)).astype(np.int32)
+
+
+@kept
+def _nearest(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:
+    """Which step along the base shape each pixel belongs to, 0 to _STEPS - 1; pixels beyond the figure's reach take
+    that of the nearest pixel within."""
+    if ground.form:
+        return _nearest_plain(ground, area)
+    left, top, right, bottom = area
+    outline = ground.outline
+    marks = np.linspace(0.0, 1.0, _STEPS + 1)
+    inner = np.nextafter(marks, 0.5)
+    points, ways = ground.at(np.clip(inner, 1e-9, 1 - 1e-9))
+    beyond = 3.0
+    outer_edge = points + ways * (out + beyond)
+    inner_edge = points - ways * (inward + beyond)
+    found = np.full((bottom - top, right - left), -1, np.int32)
+    quads = np.stack([outer_edge[:-1], outer_edge[1:], inner_edge[1:], inner_edge[:-1]], axis=1) - (left, top) - 0.5
+    whole = np.rint(quads * 16).astype(np.int32)
+    apart = outline.piece_of(np.clip(inner[:-1], 0, 1)) != outline.piece_of(np.clip(inner[1:], 0, 1))
+    for step in range(_STEPS):
+        if not apart[step]:
+            cv2.fillConvexPoly(found, whole[step], step, lineType=cv2.LINE_8, shift=4)
+    return _filled(found)
+
+
+def _nearest_plain(ground: Ground, area: Area) -> NDArray[np.int32]:
+    """`_nearest` for straight lines and parts of circles, from the coordinates."""
+    x, y = _centres(area)
+    piece = ground.outline.pieces[0]
+    if ground.form == "line":
+        (u, v), (x0, y0) = piece.tangents[0] / piece.length, piece.points[0]
+        along = (x * np.float32(u) + np.float32(-x0 * u - y0 * v)) + y * np.float32(v)
+    else:
+        x0, y0 = ground.centre
+        u, v = piece.points[0] - (x0, y0)
+        begin = np.float32(np.arctan2(v, u))
+        right, down = (
+            np.ascontiguousarray(part) for part in np.broadcast_arrays(x - np.float32(x0), y - np.float32(y0))
+        )
+        turn = (cv2.phase(right, down) - begin) / np.float32(2 * np.pi)
+        turn -= np.floor(turn)
+        radius = float(np.hypot(u, v))
+        share = min(piece.length / (2 * np.pi * radius), 1.0)
+        # Beyond the ends of an arc the nearer end counts.
+        along = np.where(turn > (1 + share) / 2, 0.0, turn / np.float32(share)) if share < 1 else turn
+    return np.clip(along * np.float32(_STEPS), 0, _STEPS - 1).astype(np.int32)
+
+
+def _filled(found: NDArray[np.int32]) -> NDArray[np.int32]:
+    """Holes take the value of the nearest pixel that has one."""
+    empty = found < 0
+    if not empty.any():
+        return found
+    if empty.all():
+        return np.zeros_like(found)
+    _, labels = cv2.distanceTransformWithLabels(empty.astype(np.uint8), cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL)
+    names = np.zeros(labels.max() + 1, np.int32)
+    names[labels[~empty]] = found[~empty]
+    return names[labels]
+
+
+def _by_level(table: NDArray[np.uint64], ground: Ground, reach: tuple[float, float], area: Area) -> Pixels:
+    """Colours of a packed table by the level at which each pixel is reached."""
+    if not ground.form:
+        return looked_up(table, _levels(ground, *reach, area))
+    points, ways = ground.at(np.array([0.5 / _STEPS]))
+    (x, y), (u, v) = points[0].tolist(), ways[0].tolist()
+    if ground.form == "line":
+        return along_line(table, area, (x, y), (u, v), reach)
+    return around_point(table, area, ground.centre, float(np.hypot(x - ground.centre[0], y - ground.centre[1])), reach)
+
+
+def _levels(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:
+    """The level at which each pixel is reached, 0 to TABLE - 1."""
+    x, y = _centres(area)
+    points, ways = (part.astype(np.float32) for part in ground.at((np.arange(_STEPS) + 0.5) / _STEPS))
+    if ground.form == "line":
+        away = (x - points[0, 0]) * ways[0, 0] + (y - points[0, 1]) * ways[0, 1]
+    elif ground.form:
+        middle = np.array(ground.centre, np.float32)
+        away = np.sqrt((x - middle[0]) ** 2 + (y - middle[1]) ** 2) - np.float32(np.hypot(*(points[0] - middle)))
+    else:
+        steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
+        away = (x - points[:, 0][steps]) * ways[:, 0][steps] + (y - points[:, 1][steps]) * ways[:, 1][steps]
+    if out > 0 and inward > 0:
+        level = np.where(away >= 0, away / np.float32(out), -away / np.float32(inward))
+    else:
+        level = away / np.float32(out) if out > 0 else -away / np.float32(max(inward, 1e-6))
+    return np.rint(np.clip(level, 0.0, 1.0) * np.float32(TABLE - 1)).astype(np.int32)

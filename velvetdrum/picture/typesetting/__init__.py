@@ -1,0 +1,1 @@
+"""Letters: families, typefaces, shaping, lines."""
