@@ -9,7 +9,7 @@ from pathlib import Path
 
 from bench.rows import Row
 from bench.scenes import large_clip
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.media.clips.clip import Clip
 
 _STEP = 3
@@ -27,7 +27,7 @@ def bench_clips(folder: Path) -> Iterator[Row]:
 
 
 def _frame_ms(path: Path, numbers: list[int], looks: int) -> float:
-    KEPT.drop("clip")
+    SHARED_CACHE.drop("clip")
     clip, times = Clip(str(path)), []
     for number in numbers:
         start = time.process_time()

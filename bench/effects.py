@@ -12,10 +12,10 @@ import numpy as np
 
 from bench.rows import Row
 from tests.picture.effects.effect_sources import busy, effect, source_of
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.effect import DrawnEffect
+from velvetdrum.picture.raster.colour_tables import in_cube
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.recolouring import in_cube
 
 _ROUNDS = 9
 
@@ -60,22 +60,22 @@ def bench_effects() -> Iterator[Row]:
 
 
 def _effect_ms(given: DrawnEffect, pixels: np.ndarray, time_s: float = 1.0) -> float:
-    KEPT.clear()
-    found = []
+    SHARED_CACHE.clear()
+    result = []
     for number in range(_ROUNDS + 3):
         source = source_of(pixels, time_s + number / 30)
         image = LayerImage(0, 0, pixels)
         begin = time.perf_counter()
         given.apply(image, source)
-        found.append((time.perf_counter() - begin) * 1000)
+        result.append((time.perf_counter() - begin) * 1000)
         source.lent.close()
-    return statistics.median(found[3:])
+    return statistics.median(result[3:])
 
 
 def _median(work: Callable[[], Any]) -> float:
-    found = []
+    result = []
     for _ in range(_ROUNDS * 2):
         begin = time.perf_counter()
         work()
-        found.append((time.perf_counter() - begin) * 1000)
-    return statistics.median(found)
+        result.append((time.perf_counter() - begin) * 1000)
+    return statistics.median(result)

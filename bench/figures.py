@@ -45,18 +45,18 @@ def bench_figures(recording: Analysis) -> Iterator[Row]:
         empty = _frame_ms(use, [], size)
         bars = 0.0
         for kind, settings in designs:
-            found = max(_frame_ms(use, [fitted_layer(kind, kind, settings, use)], size) - empty, 0.0)
-            bars = bars or found
+            result = max(_frame_ms(use, [fitted_layer(kind, kind, settings, use)], size) - empty, 0.0)
+            bars = bars or result
             what = " as ".join([kind, *settings.values()])
-            yield Row(f"{what}, {name}", found, "ms", limit, f"{limit:g} ms; {found / bars:.1f} times plain bars")
+            yield Row(f"{what}, {name}", result, "ms", limit, f"{limit:g} ms; {result / bars:.1f} times plain bars")
         for what, layers in WHOLES.items():
             documents = [fitted_layer(kind, kind, settings, use) for kind, settings in layers]
             for document in documents if "masked" in what else []:
                 document["masks"] = [new_mask("shape", **MASKS[document["kind"]])]
-            found = max(_frame_ms(use, documents, size) - empty, 0.0)
+            result = max(_frame_ms(use, documents, size) - empty, 0.0)
             # Twenty milliseconds are what a whole scene may take in a small frame.
             most = 20.0 if size.width == 640 else 33.3
-            yield Row(f"{what}, {name}", found, "ms", most, f"{most:g} ms; {found / bars:.1f} times plain bars")
+            yield Row(f"{what}, {name}", result, "ms", most, f"{most:g} ms; {result / bars:.1f} times plain bars")
 
 
 def _frame_ms(use: AudioRange, layers: list[Document], size: FrameSize) -> float:

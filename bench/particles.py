@@ -63,19 +63,19 @@ def _layer_ms(count: int, size: FrameSize, time_s: float) -> float:
         document = new_document("Bench", frame=LARGE, rate=Fraction(30), layers=[new_layer("backdrop"), *layers])
         document["length_s"] = time_s + 10
         view, canvas = ProjectView(parse(document), None), Canvas(size.width, size.height)
-        found = []
+        result = []
         for number in range(_ROUNDS + 3):
             begin = time.perf_counter()
             view.at(Fraction(time_s) + Fraction(number, 30), size).draw_frame(canvas)
-            found.append((time.perf_counter() - begin) * 1000)
-        both.append(statistics.median(found[3:]))
+            result.append((time.perf_counter() - begin) * 1000)
+        both.append(statistics.median(result[3:]))
     return both[1] - both[0]
 
 
 def _median(work: Callable[[], Any]) -> float:
-    found = []
+    result = []
     for _ in range(_ROUNDS):
         begin = time.perf_counter()
         work()
-        found.append((time.perf_counter() - begin) * 1000)
-    return statistics.median(found)
+        result.append((time.perf_counter() - begin) * 1000)
+    return statistics.median(result)

@@ -10,7 +10,7 @@ from bench.rows import Row, add_row
 from velvetdrum.deliver.formats.mp4 import video_frame
 from velvetdrum.picture.raster.areas import Coverage, Pixels
 from velvetdrum.picture.raster.blending import blend
-from velvetdrum.picture.raster.blurring import gaussian
+from velvetdrum.picture.raster.blur import gaussian
 from velvetdrum.scene.kinds import BLEND_MODES
 
 LIMITS = {"normal": 1.5} | dict.fromkeys(("multiply", "screen", "plus-lighter"), 4.0)

@@ -121,9 +121,9 @@ def seek_to_picture(page: Page, seconds: float = 2.5) -> list[float]:
     while (past := (time.perf_counter() - begun) / seconds) < 1:
         page.mouse.move(left + width * (0.2 + 0.6 * (1 - abs(2 * past - 1))), y)
         page.wait_for_timeout(12)
-    found = page.evaluate("velvet.views.preview.passing.latencies")
+    result = page.evaluate("velvet.views.preview.passing.latencies")
     page.mouse.up()
-    return [float(value) for value in found]
+    return [float(value) for value in result]
 
 
 def _until_shown(page: Page, act: Any) -> float:

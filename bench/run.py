@@ -75,21 +75,21 @@ def three_minutes(folder: Path) -> dict[str, Path]:
 
 
 def bench_analysis(folder: Path, files: dict[str, Path]) -> Iterator[Row]:
-    found: dict[str, float] = {}
+    result: dict[str, float] = {}
     for name, path in files.items():
         seconds = median(lambda path=path: analyse(path, folder / "analysis"), 2)  # type: ignore[misc]
-        found[name] = seconds
+        result[name] = seconds
         yield Row(f"analysis of 3 min stereo, {name}", seconds, "s", 180 / 60, "60 times faster than it plays")
     silence = folder / "silence.wav"
     quiet = np.zeros((60 * 48_000, 2), np.int16)
     quiet[:4800] = 3000
     soundfile.write(silence, quiet, 48_000)
     seconds = median(lambda: analyse(silence, folder / "analysis"))
-    limit = found["WAV"] / 3 * 1.5
+    limit = result["WAV"] / 3 * 1.5
     yield Row("analysis of a minute of silence", seconds, "s", limit, "1.5 times a minute of music, this run")
     analyse(files["WAV"], folder / "analysis")
     decode = median(lambda: sum(b.shape[1] for b in decode_blocks(files["MP3"])))
-    yield Row("analysis, MP3, to decoding it alone", found["MP3"], "s", decode * 8, "8 times decoding, this run")
+    yield Row("analysis, MP3, to decoding it alone", result["MP3"], "s", decode * 8, "8 times decoding, this run")
 
 
 def bench_curves(folder: Path) -> Iterator[Row]:
@@ -301,9 +301,9 @@ class Bench:
     @cached_property
     def files(self) -> dict[str, Path]:
         """Three minutes of sound in several forms, the WAV analysed."""
-        found = three_minutes(self.folder)
-        analyse(found["WAV"], self.folder / "analysis")
-        return found
+        result = three_minutes(self.folder)
+        analyse(result["WAV"], self.folder / "analysis")
+        return result
 
     @cached_property
     def song(self) -> Path:

@@ -19,7 +19,7 @@ from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
 from velvetdrum.looks.presets import fitted_layer
 from velvetdrum.picture.frame.render import render
-from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
+from velvetdrum.picture.media.clips.preparation import PROXY, prepare_clip
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.document import Document, new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FrameSize

@@ -95,9 +95,9 @@ def _layer_ms(kind: str, settings: dict[str, Any]) -> float:
 
 def _median(work: Callable[[], Any]) -> float:
     work()
-    found = []
+    result = []
     for _ in range(_ROUNDS):
         begin = time.perf_counter()
         work()
-        found.append((time.perf_counter() - begin) * 1000)
-    return statistics.median(found)
+        result.append((time.perf_counter() - begin) * 1000)
+    return statistics.median(result)

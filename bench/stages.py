@@ -21,7 +21,7 @@ from velvetdrum.deliver.export import Job, Sources, run_export, used_part
 from velvetdrum.deliver.formats.mp4 import WORK, encode_frames, video_frame
 from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.frame import compositing
 from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
@@ -144,7 +144,7 @@ def bench_real_time(folder: Path, scene: Scene) -> Iterator[Row]:
 
 def bench_kept() -> Iterator[Row]:
     """What the cache of a process holds after all of that."""
-    held = KEPT.held()
-    yield Row("kept by one process in all", sum(held.values()) / 1e6, "MB", KEPT.most_bytes / 1e6, "its bound")
+    held = SHARED_CACHE.held()
+    yield Row("kept by one process in all", sum(held.values()) / 1e6, "MB", SHARED_CACHE.most_bytes / 1e6, "its bound")
     for name, size in list(held.items())[:8]:
         yield Row(f"of that: {name}", size / 1e6, "MB")

@@ -41,12 +41,12 @@ def bench_words(recording: Analysis) -> Iterator[Row]:
         ("by the spectrum", {"lift": 80.0}),
         ("rising in one by one", {"enter": "rise", "each_s": 3.0, "stagger_s": 0.04}),
     ):
-        found = _frame_ms(use, [new_layer("text", text=SIXTY, family="inter", **settings)], LARGE)
-        yield Row(f"60 letters {what}, 1920x1080", found, "ms", 6.0, "6 ms")
+        result = _frame_ms(use, [new_layer("text", text=SIXTY, family="inter", **settings)], LARGE)
+        yield Row(f"60 letters {what}, 1920x1080", result, "ms", 6.0, "6 ms")
     for style, highlight in (("line", "sweep"), ("line", "word"), ("line", "plate"), ("roll", "sweep")):
         layer = new_layer("lyrics", style=style, highlight=highlight, shadow=60.0)
-        found = _frame_ms(use, [layer], SMALL, cues=True)
-        yield Row(f"a lyric, {style}, {highlight}, 640x360", found, "ms", 4.0, "4 ms")
+        result = _frame_ms(use, [layer], SMALL, cues=True)
+        yield Row(f"a lyric, {style}, {highlight}, 640x360", result, "ms", 4.0, "4 ms")
     begin = time.perf_counter()
     shipped()
     yield Row(

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.demo.install import SONG, make_media
-from velvetdrum.looks.driving import Drivers
+from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.presets import choices, fitted_layer
 from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse

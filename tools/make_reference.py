@@ -37,9 +37,8 @@ def _table(kind: str, cls: type[Declared], known: Collection[str] = ()) -> list[
     for name, setting in cls.settings.items():
         if name in known:
             continue
-        lines.append(
-            f"| {setting.label} | `{name}` | {setting.values_told()} | {setting.default_told()} | {setting.help} |"
-        )
+        values, default = setting.describe_values(), setting.describe_default()
+        lines.append(f"| {setting.label} | `{name}` | {values} | {default} | {setting.help} |")
     return [*lines, ""]
 
 

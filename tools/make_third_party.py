@@ -38,20 +38,20 @@ def licence(library: Distribution) -> str:
 
 def libraries() -> dict[str, Distribution]:
     """The libraries of the locked set and what they need, by their names."""
-    found: dict[str, Distribution] = {}
+    result: dict[str, Distribution] = {}
     lines = (ROOT / "requirements.txt").read_text().splitlines()
     waiting = [Requirement(line) for line in lines if re.match(r"[A-Za-z]", line)]
     while waiting:
         need = waiting.pop()
         name = canonicalize_name(need.name)
-        if name in found or (need.marker and not need.marker.evaluate({"extra": ""})):
+        if name in result or (need.marker and not need.marker.evaluate({"extra": ""})):
             continue
         try:
-            found[name] = distribution(name)
+            result[name] = distribution(name)
         except PackageNotFoundError:
             continue
-        waiting += map(Requirement, found[name].requires or ())
-    return dict(sorted(found.items()))
+        waiting += map(Requirement, result[name].requires or ())
+    return dict(sorted(result.items()))
 
 
 def page() -> str:

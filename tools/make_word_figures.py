@@ -28,7 +28,7 @@ from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.words.alignment.aligner import align
-from velvetdrum.words.grouping import CueShape, Token, cues_of
+from velvetdrum.words.cue_groups import CueShape, Token, cues_of
 
 CELL = FrameSize(320, 180)
 KINDS = ("text", "lyrics", "captions", "progress")
@@ -43,8 +43,8 @@ class Scene:
         sound = folder / "notice.opus"
         sound.write_bytes(files("velvetdrum.demo").joinpath("harbour-notice.opus").read_bytes())
         self.recording = analyse(sound, folder / "analysis")
-        found = align(self.recording.pcm, NOTICE_TEXT)
-        tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+        result = align(self.recording.pcm, NOTICE_TEXT)
+        tokens = [Token(item.token, item.word, item.line) for item in result.tokens]
         cues = cues_of(tokens, CueShape(chars=30), speaker=OFFICE)
         self.cues = {f"cue-{number}": stored_cue(cue) for number, cue in enumerate(cues)}
 

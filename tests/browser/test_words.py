@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import drop, saved, settled, until
 from tests.conftest import write_wav
 from tests.words.speech import speak
-from velvetdrum.words.reading import read_cues
+from velvetdrum.words.cue_files import read_cues
 
 TEXT = "The night ferry leaves at ten past nine. Fog is expected after midnight. Keep your lamps lit."
 

@@ -14,7 +14,7 @@ from click.testing import CliRunner
 
 from tests.conftest import RATE, sine, write_wav
 from velvetdrum.cli import main
-from velvetdrum.cli.batching import batch_command
+from velvetdrum.cli.batches import batch_command
 from velvetdrum.deliver.batch import Episode, filled, lacking, read_episodes
 from velvetdrum.deliver.bundle import content_hash, write_bundle
 from velvetdrum.deliver.errors import DeliverError

@@ -15,7 +15,7 @@ from click.testing import CliRunner
 from tests.conftest import sine, write_wav
 from velvetdrum.cli import main
 from velvetdrum.cli.outputs import form_of
-from velvetdrum.cli.rendering import render_command
+from velvetdrum.cli.renders import render_command
 from velvetdrum.cli.sentences import Sentence
 from velvetdrum.deliver.bundle import content_hash, write_bundle
 from velvetdrum.scene.document import new_document, new_layer, new_track

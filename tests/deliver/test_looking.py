@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from tests.conftest import RATE, sine
-from velvetdrum.deliver.checks.looking import found_of, keep_seen, kept_seen, see, small_plan
-from velvetdrum.deliver.checks.softening import softened
+from velvetdrum.deliver.checks.frame_measures import findings_of, keep_seen, kept_seen, see, small_plan
+from velvetdrum.deliver.checks.softener import softened
 from velvetdrum.deliver.checks.watch_outs import watch_outs
 from velvetdrum.deliver.excerpts import excerpts
 from velvetdrum.deliver.plan import plan_export
@@ -38,7 +38,7 @@ def document(layers, signals=(), length=6.0, **more):
 def looked(made, use=None):
     plan = small_plan(plan_export(made))
     parts = [see(parse(made), use, plan, *segment) for segment in plan.segments]
-    return plan, found_of(parts, 30.0), parts
+    return plan, findings_of(parts, 30.0), parts
 
 
 def strobe(hz, high=100.0):
@@ -71,7 +71,7 @@ def test_what_was_seen_is_kept_and_read_again(tmp_path):
     _, found, parts = looked(strobe(5.0))
     for number, part in enumerate(parts):
         keep_seen(part, tmp_path / f"{number}.npz")
-    again = found_of([kept_seen(tmp_path / f"{number}.npz") for number in range(len(parts))], 30.0)
+    again = findings_of([kept_seen(tmp_path / f"{number}.npz") for number in range(len(parts))], 30.0)
     assert again == found
 
 

@@ -12,7 +12,7 @@ from tests.picture.media.clips import write_clip
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.sound_mix import mixed, voices
-from velvetdrum.picture.media.clips.preparing import SOUND, prepare_clip
+from velvetdrum.picture.media.clips.preparation import SOUND, prepare_clip
 from velvetdrum.scene.document import new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES
 from velvetdrum.signals.audio_range import AudioRange

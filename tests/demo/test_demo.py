@@ -17,7 +17,7 @@ from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.demo.families import lantern_ring
 from velvetdrum.demo.install import LAMP, NOTICE, SONG, WATER, install_demo
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.limits.process import worker_context
 from velvetdrum.picture.frame.handles import handles, misfits
 from velvetdrum.picture.frame.render import render
@@ -101,7 +101,7 @@ def test_every_scene_is_the_same_in_any_order_and_in_another_process(scenes):
             straight = digests(*scene, seconds)
             assert len(set(straight.values())) == len(seconds), name
             assert digests(*scene, seconds[::-1]) == straight, name
-            KEPT.clear()
+            SHARED_CACHE.clear()
             assert digests(*scene, (7.1,))[7.1] == straight[7.1], name
             assert there[name].result() == {second: straight[second] for second in (19.3, 7.1, 0.5)}, name
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import pytest
 
-from velvetdrum.limits.cache import KEPT, Kept, kept, size_of
+from velvetdrum.limits.cache import SHARED_CACHE, Kept, cached, size_of
 
 
 @dataclass(frozen=True)
@@ -54,14 +54,14 @@ def test_sizes_are_those_of_the_arrays_within():
 def test_functions_keep_by_their_arguments_and_forget_on_request():
     calls = []
 
-    @kept
+    @cached
     def doubled(value, times=2):
         """Doubles."""
         calls.append(value)
         return value * times
 
     assert [doubled(2), doubled(2), doubled(2, times=3), doubled(3)] == [4, 4, 6, 6] and calls == [2, 2, 3]
-    assert doubled.__doc__ == "Doubles." and doubled.name in KEPT.held()
+    assert doubled.__doc__ == "Doubles." and doubled.name in SHARED_CACHE.held()
     doubled.forget()
     assert doubled(2) == 4 and len(calls) == 4
 

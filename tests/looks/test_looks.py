@@ -7,7 +7,7 @@ import pytest
 from tests.conftest import song, write_wav
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.looks.default_design import starting_design
-from velvetdrum.looks.driving import Drivers
+from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import CHAINS, effect_choices
 from velvetdrum.looks.presets import choice_layers, choices, fitted_layer
 from velvetdrum.scene.designs import FAMILIES, Follow

@@ -25,9 +25,9 @@ from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.masks import MASKS, new_mask
 from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.signals.kinds import SIGNAL_KINDS
+from velvetdrum.words.cue_files import read_cues, write_cues
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import Cue, CueError, CueList
-from velvetdrum.words.reading import read_cues, write_cues
 
 MADE_UP = {
     "pennant": LAYER_KINDS,

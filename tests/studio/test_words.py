@@ -15,7 +15,7 @@ from tests.words.speech import speak
 from velvetdrum.picture.typesetting.families import shipped_file
 from velvetdrum.scene.document import new_layer
 from velvetdrum.store import alignments
-from velvetdrum.words.reading import read_cues
+from velvetdrum.words.cue_files import read_cues
 
 TEXT = "The night ferry leaves at ten past nine. Fog is expected after midnight."
 

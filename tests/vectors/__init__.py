@@ -15,7 +15,7 @@ import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.declare.settings import Setting, curve_at
-from velvetdrum.picture.space.placing import matrix
+from velvetdrum.picture.space.placement import matrix
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals.easing import ease

@@ -3,9 +3,9 @@
 import pytest
 
 from tests.words.tongues import SENTENCES, files, srt
+from velvetdrum.words.cue_files import read_cues, read_text
 from velvetdrum.words.cues import CueError
 from velvetdrum.words.encodings import guesses
-from velvetdrum.words.reading import read_cues, read_text
 
 FILES = files()
 

@@ -11,9 +11,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from velvetdrum.words.cue_files import read_cues, write_cues
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import Cue, CueError, CueList, Word
-from velvetdrum.words.reading import read_cues, write_cues
 
 TIMED = sorted(set(CUE_FORMATS) - {"txt"})
 WORDED = ("vtt", "lrc", "ass", "ttml", "json")

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 from velvetdrum.words.breaks import WITHIN_GROUP, break_cost
 from velvetdrum.words.checks import check_cues, luminance_contrast
+from velvetdrum.words.cue_groups import CueShape, Token, broken, cues_of
 from velvetdrum.words.cues import Cue, CueError, Word
-from velvetdrum.words.grouping import CueShape, Token, broken, cues_of
-from velvetdrum.words.tapping import tap_delay, tapped_cues
+from velvetdrum.words.taps import tap_delay, tapped_cues
 
 
 def tokens_of(text: str, *, step: float = 0.4) -> list[Token]:

@@ -115,10 +115,10 @@ def _rhythm(strength: Strengths) -> Strengths:
             continue
         part = part - part.mean()
         spectrum = np.abs(np.fft.rfft(part, 2 * size)) ** 2
-        found = np.fft.irfft(spectrum)[:lags]
-        if found[0] > 0:
+        result = np.fft.irfft(spectrum)[:lags]
+        if result[0] > 0:
             overlap = np.maximum(len(part) - np.arange(lags), 1) / len(part)
-            total += np.where(overlap > 0.25, found / found[0] / overlap, 0.0)
+            total += np.where(overlap > 0.25, result / result[0] / overlap, 0.0)
     return total / max(total[0], 1e-12)
 
 
@@ -160,7 +160,7 @@ def _beat_periods(accents: Strengths, rhythm: Strengths, tatum: float) -> list[t
     """Scores and periods in readings that a listener may tap, the best first: multiples of the tatum, judged by the
     accents, by how the pattern repeats, and by habit. Periods are at least a tenth apart."""
     pattern = _pattern(rhythm)
-    found: list[tuple[float, float]] = []
+    result: list[tuple[float, float]] = []
     for ratio, habit in _RATIOS:
         period = _nearest_peak(rhythm, tatum * ratio)
         tempo = 60 * ONSET_RATE / period
@@ -172,10 +172,10 @@ def _beat_periods(accents: Strengths, rhythm: Strengths, tatum: float) -> list[t
         prior = np.exp(-0.5 * (np.log2(tempo / _FAVOURITE_BPM) / 0.5) ** 2) ** 0.35
         support = max(_comb(rhythm, period), 0.01) ** 0.35
         score = float(_taps(accents, period) * habit * prior * support * _metre(pattern, period))
-        found.append((score, period))
-    found.sort(key=lambda item: -item[0])
+        result.append((score, period))
+    result.sort(key=lambda item: -item[0])
     kept: list[tuple[float, float]] = []
-    for score, period in found:
+    for score, period in result:
         if all(abs(np.log(period / other)) > 0.1 for _, other in kept):
             kept.append((score, period))
     return kept or [(1.0, tatum)]
@@ -222,7 +222,7 @@ def _taps(accents: Strengths, period: float) -> float:
     reach = max(2, round(0.03 * ONSET_RATE))
     wide = scipy.ndimage.maximum_filter1d(accents, 2 * reach + 1)
     total = scipy.ndimage.uniform_filter1d(accents, 2 * reach + 1) * (2 * reach + 1)
-    found, weights = [], []
+    result, weights = [], []
     starts = np.arange(0, max(len(accents) - size // 2, 1), size)
     for start in starts[:: max(1, len(starts) // 10)]:
         stop = min(start + size, len(accents))
@@ -239,9 +239,9 @@ def _taps(accents: Strengths, period: float) -> float:
         beats = np.minimum(beats, stop - 1)
         coverage = np.minimum(total[beats].sum(axis=1) / energy, 1.0)
         occupancy = np.mean(wide[beats] >= strong, axis=1)
-        found.append(float((2 * coverage * occupancy / np.maximum(coverage + occupancy, 1e-9)).max()))
+        result.append(float((2 * coverage * occupancy / np.maximum(coverage + occupancy, 1e-9)).max()))
         weights.append(energy)
-    return float(np.average(found, weights=weights)) if found else 0.0
+    return float(np.average(result, weights=weights)) if result else 0.0
 
 
 def _path(strength: Strengths, period: float) -> NDArray[np.int64]:

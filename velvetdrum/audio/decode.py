@@ -219,7 +219,7 @@ def _pieces(
             at += piece.shape[1]
         return
     if begun is not None:
-        lead, pieces = _taken(pieces, wanted + converter.reach - begun)
+        lead, pieces = _split_at(pieces, wanted + converter.reach - begun)
         converter.begin(lead)
     out = 0 if begun is None else given
     held: list[Samples] = []
@@ -267,7 +267,7 @@ def _sought(
     return int(begun)
 
 
-def _taken(pieces: Iterator[Samples], count: int) -> tuple[Samples, Iterator[Samples]]:
+def _split_at(pieces: Iterator[Samples], count: int) -> tuple[Samples, Iterator[Samples]]:
     """The first `count` samples, and what follows."""
     held: list[Samples] = []
     while sum(piece.shape[1] for piece in held) < count and (piece := next(pieces, None)) is not None:

@@ -80,8 +80,8 @@ class Service:
             with path.open("rb") as file:
                 digest = hashlib.file_digest(file, "sha256").hexdigest()
             wanted = {"name": name, "title": title, "bytes": size, "sha256": digest, "captions": captions}
-            found = self._asked("POST", f"/channels/{_quoted(channel)}/uploads", wanted)
-            upload, received = self._word(found, "upload"), 0
+            result = self._asked("POST", f"/channels/{_quoted(channel)}/uploads", wanted)
+            upload, received = self._word(result, "upload"), 0
         stuck = 0
         with path.open("rb") as file:
             while received < size:
@@ -89,8 +89,8 @@ class Service:
                     raise Interrupted
                 sent(received, upload)
                 file.seek(received)
-                found = self._asked("PUT", f"/uploads/{_quoted(upload)}?at={received}", file.read(_PIECE))
-                before, received = received, self._whole(found, "received", size)
+                result = self._asked("PUT", f"/uploads/{_quoted(upload)}?at={received}", file.read(_PIECE))
+                before, received = received, self._whole(result, "received", size)
                 stuck = 0 if received > before else stuck + 1
                 if stuck > _MOST_STUCK:
                     raise NotReached("The channel takes no more pieces of it. Try it again later.")
@@ -109,13 +109,13 @@ class Service:
                 with urllib.request.urlopen(request, timeout=timeout_s or self.timeout_s) as answer:
                     return _object(answer.read(MOST_ANSWER))
             except urllib.error.HTTPError as refusal:
-                found = _object_or_none(refusal.read(MOST_ANSWER))
-                if refusal.code == 409 and found is not None and "received" in found:
+                result = _object_or_none(refusal.read(MOST_ANSWER))
+                if refusal.code == 409 and result is not None and "received" in result:
                     # It has more, or less, than was thought: the next piece begins there.
-                    return found
+                    return result
                 if refusal.code < 500 and refusal.code != 429:
-                    raise Refused(_reasons(found, refusal.code)) from refusal
-                problem = (found or {}).get("error") or f"it answers with {refusal.code}"
+                    raise Refused(_reasons(result, refusal.code)) from refusal
+                problem = (result or {}).get("error") or f"it answers with {refusal.code}"
             except (OSError, ValueError) as failure:
                 problem = _reason(failure)
         raise NotReached(_AWAY.format(address=self.address, reason=problem))
@@ -148,18 +148,18 @@ def _quoted(word: str) -> str:
 
 
 def _object(data: bytes) -> dict[str, Any]:
-    found = _object_or_none(data)
-    if found is None:
+    result = _object_or_none(data)
+    if result is None:
         raise ValueError("its answer can't be read")
-    return found
+    return result
 
 
 def _object_or_none(data: bytes) -> dict[str, Any] | None:
     try:
-        found = json.loads(data)
+        result = json.loads(data)
     except (ValueError, RecursionError):
         return None
-    return found if isinstance(found, dict) else None
+    return result if isinstance(result, dict) else None
 
 
 def _reasons(found: dict[str, Any] | None, code: int) -> list[str]:

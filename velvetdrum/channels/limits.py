@@ -105,8 +105,8 @@ def known_channels(own: Path) -> tuple[Channel, ...]:
         return shipped_channels()
     if own.stat().st_size > MOST_BYTES:
         raise ChannelError(f"{own.name} is larger than {MOST_BYTES // 1000} kB, which is the most for channels.")
-    found = {channel.id: channel for channel in (*shipped_channels(), *read_channels(own.read_bytes()))}
-    return tuple(found.values())
+    result = {channel.id: channel for channel in (*shipped_channels(), *read_channels(own.read_bytes()))}
+    return tuple(result.values())
 
 
 def read_channels(data: bytes) -> tuple[Channel, ...]:
@@ -148,10 +148,10 @@ def _read_range(value: Any, path: str) -> Range:
     good = isinstance(value, dict) and value and set(value) <= {"least", "most"}
     if not good or not all(isinstance(v, int | float) and not isinstance(v, bool) for v in value.values()):
         raise ChannelError(f"{path} needs numbers as least, most, or both.")
-    found = Range(**{name: float(number) for name, number in value.items()})
-    if found.least > found.most:
+    result = Range(**{name: float(number) for name, number in value.items()})
+    if result.least > result.most:
         raise ChannelError(f"{path}/least lies above {path}/most.")
-    return found
+    return result
 
 
 def _read_list(value: Any, path: str) -> tuple[str, ...]:

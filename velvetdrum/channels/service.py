@@ -144,8 +144,8 @@ def create_service(
         return jsonify(upload=key, piece_bytes=PIECE, received=0), 201
 
     def upload_of(key: str) -> _Upload:
-        found = uploads.get(key) if _IDENT.fullmatch(key) else None
-        return found or abort(404, "There is no such upload; begin it anew.")
+        result = uploads.get(key) if _IDENT.fullmatch(key) else None
+        return result or abort(404, "There is no such upload; begin it anew.")
 
     @app.get("/uploads/<key>")
     def state(key: str) -> Any:

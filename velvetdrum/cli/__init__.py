@@ -26,16 +26,16 @@ _COMMANDS = {
     "align": ("words", "Find when the words of a text are said in a sound."),
     "cues": ("words", "Turn a file of timed text into another format."),
     "new": ("projects", "Make a project with the starting design and a sound in it."),
-    "render": ("rendering", "Render a project to a finished video, pictures or sound."),
-    "batch": ("batching", "Make a video of every row of a table from one project."),
+    "render": ("renders", "Render a project to a finished video, pictures or sound."),
+    "batch": ("batches", "Make a video of every row of a table from one project."),
     "channels": ("channels", "Stand in for channels: a small service to post to."),
-    "check": ("checking", "Check a finished video: flashes, black, frozen, silence, loudness."),
-    "frame": ("rendering", "Render one frame of a project as a PNG picture."),
+    "check": ("checks", "Check a finished video: flashes, black, frozen, silence, loudness."),
+    "frame": ("renders", "Render one frame of a project as a PNG picture."),
     "doctor": ("condition", "Say what is there of what the program needs, and what to type for what is missing."),
 }
 
 
-_DRAWING = ("rendering", "projects", "batching")
+_DRAWING = ("renders", "projects", "batches")
 """Modules whose commands draw, and so need compiled loops."""
 _WORKING = ("render", "batch")
 """Commands that have workers."""
@@ -55,7 +55,7 @@ class Commands(click.Group):
             return None
         home = _COMMANDS[name][0]
         if home in _DRAWING:
-            from velvetdrum.picture.raster.kernels.preparing import prepare
+            from velvetdrum.picture.raster.kernels.preparation import prepare
 
             prepare(lambda line: click.echo(line, err=True))
         if name in _WORKING and not {"-h", "--help"} & set(sys.argv):

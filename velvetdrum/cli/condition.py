@@ -74,7 +74,7 @@ def _encoders() -> Iterator[Component]:
 
 
 def _loops() -> Iterator[Component]:
-    from velvetdrum.picture.raster.kernels.building import is_complete, kept_folder
+    from velvetdrum.picture.raster.kernels.build import is_complete, kept_folder
 
     folder = kept_folder()
     if folder is None:

@@ -12,7 +12,7 @@ from velvetdrum.deliver.sound import Loudness, sound_of
 from velvetdrum.deliver.video_format import FORMATS, VideoFormat, format_for
 from velvetdrum.limits import door
 from velvetdrum.scene.document import parse
-from velvetdrum.words.reading import write_cues
+from velvetdrum.words.cue_files import write_cues
 
 
 def form_of(
@@ -20,41 +20,41 @@ def form_of(
 ) -> VideoFormat:
     """The format that goes with the suffix of a file. Raises Sentence with the reason where something does not."""
     suffix = {".jpeg": ".jpg"}.get(output.suffix.lower(), output.suffix.lower())
-    found = format_for(suffix, codec or "")
+    result = format_for(suffix, codec or "")
     if moments is not None:
         sheets = [form for form in FORMATS.values() if form.suffix == suffix and form.many]
         if not sheets:
             able = ", ".join(form.suffix for form in FORMATS.values() if form.many)
             raise Sentence(f"Several moments go on a sheet, which is written as {able}.")
-        found = sheets[0]
-    if found is None and format_for(suffix) is not None:
+        result = sheets[0]
+    if result is None and format_for(suffix) is not None:
         able = ", ".join(form.codec for form in FORMATS.values() if form.suffix == suffix and form.codec)
         raise Sentence(f"{suffix} can't hold {codec}; it takes {able or 'no other codec than its own'}.")
-    if found is None:
+    if result is None:
         known = sorted({form.suffix for form in FORMATS.values()})
         raise Sentence(f"{output.name} has no suffix that is known; take one of {', '.join(known)}.")
-    if found.group == "sound" and (transparent or captions in ("inside", "burnt")):
+    if result.group == "sound" and (transparent or captions in ("inside", "burnt")):
         raise Sentence(f"{output.name} holds sound alone: transparency and captions in it have no place there.")
-    if transparent and not found.alpha:
+    if transparent and not result.alpha:
         able = ", ".join(sorted({form.suffix for form in FORMATS.values() if form.alpha}))
-        raise Sentence(f"{found.title} can't hold transparency; take one of {able}.")
-    if captions == "inside" and not found.sound:
-        raise Sentence(f"{found.title} has no place for a text track; take --captions beside or burnt.")
-    return found
+        raise Sentence(f"{result.title} can't hold transparency; take one of {able}.")
+    if captions == "inside" and not result.sound:
+        raise Sentence(f"{result.title} has no place for a text track; take --captions beside or burnt.")
+    return result
 
 
 def write_beside(job: Job, output: Path) -> list[Path]:
     """The cues of an export as SubRip and WebVTT files beside it."""
     cues = captions_of(parse(job.document), float(job.plan.start_s), float(job.plan.stop_s))
-    found = []
+    result = []
     for suffix in ("srt", "vtt"):
         path = output.with_suffix(f".{suffix}")
         path.write_text(write_cues(cues, suffix), encoding="utf-8")
-        found.append(path)
-    return found
+        result.append(path)
+    return result
 
 
-def told(job: Job, output: Path) -> list[str]:
+def report_lines(job: Job, output: Path) -> list[str]:
     """What was made, in sentences; with the numbers of a sound that was brought to a loudness, measured again."""
     plan, form = job.plan, FORMATS[job.plan.format]
     seconds = float(plan.stop_s - plan.start_s)
@@ -71,10 +71,10 @@ def told(job: Job, output: Path) -> list[str]:
     if plan.loudness is not None and form.sound:
         before = door.read(readers.heard_loudness, job, bounds=door.RECORDING)
         after = door.read(sound_of, output, bounds=door.RECORDING)
-        lines.append(f"Sound: {_told(before)} before, {_told(after)} now.")
+        lines.append(f"Sound: {_describe_loudness(before)} before, {_describe_loudness(after)} now.")
     return lines
 
 
-def _told(found: Loudness) -> str:
+def _describe_loudness(found: Loudness) -> str:
     level = "silence" if found.lufs is None else f"{found.lufs:.1f} LUFS"
     return f"{level}, {found.peak_dbtp:.1f} dBTP"

@@ -8,7 +8,7 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Job, Sources, heard_by, used_part
 from velvetdrum.deliver.sound import Loudness, measured
 from velvetdrum.picture.frame.render import encode_still, render
-from velvetdrum.picture.media.clips.preparing import clip_facts, write_sound
+from velvetdrum.picture.media.clips.preparation import clip_facts, write_sound
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
 

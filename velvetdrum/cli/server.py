@@ -37,8 +37,8 @@ def serve_command(
 ) -> None:
     """Start the studio and print its address. On any other address than loopback it asks for a password."""
     from velvetdrum.limits.process import worker_context
-    from velvetdrum.picture.raster.kernels.building import is_complete, keep_in
-    from velvetdrum.picture.raster.kernels.preparing import prepare
+    from velvetdrum.picture.raster.kernels.build import is_complete, keep_in
+    from velvetdrum.picture.raster.kernels.preparation import prepare
     from velvetdrum.studio import WORKERS_IMPORT
     from velvetdrum.studio.getting_ready import getting_ready
 

@@ -9,9 +9,9 @@ import click
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.cli.sounds import analysed
 from velvetdrum.limits import door
+from velvetdrum.words.cue_files import read_cues, read_words, with_names, write_cues
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import CueError, CueList
-from velvetdrum.words.reading import read_cues, read_words, with_names, write_cues
 
 
 @click.command("align")
@@ -34,25 +34,25 @@ def align_command(
 ) -> None:
     """Find when the words of a text are said in a sound. Writes cues."""
     from velvetdrum.words.alignment.aligner import align
-    from velvetdrum.words.grouping import CueShape, Token, cues_of
+    from velvetdrum.words.cue_groups import CueShape, Token, cues_of
 
     with sentences():
         suffix = _suffix(output)
         words, repairs = door.read(read_words, text.read_bytes())
         with analysed(sound) as recording:
-            found = align(recording.pcm, words, language=language, song=song)
-        tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+            result = align(recording.pcm, words, language=language, song=song)
+        tokens = [Token(item.token, item.word, item.line) for item in result.tokens]
         cues = cues_of(tokens, CueShape(by=by, chars=chars, lines=lines, language=language))  # type: ignore[arg-type]
         output.write_text(write_cues(CueList(tuple(cues), language), suffix), encoding="utf-8")
     for line in repairs:
         click.echo(line, err=True)
-    for low, high in found.open:
+    for low, high in result.open:
         click.echo(f"From {low:.2f} s to {high:.2f} s these words are not said; it is left open.", err=True)
-    missing = sum(item.word is None for item in found.tokens)
-    guess = " All of it is a guess: it was made from the voice's band of a song." if found.guess else ""
-    rough = " The times are rough in this language." if found.rough else ""
+    missing = sum(item.word is None for item in result.tokens)
+    guess = " All of it is a guess: it was made from the voice's band of a song." if result.guess else ""
+    rough = " The times are rough in this language." if result.rough else ""
     click.echo(
-        f"{len(found.tokens) - missing} of {len(found.tokens)} words found, {len(cues)} cues.{guess}{rough}", err=True
+        f"{len(result.tokens) - missing} of {len(result.tokens)} words found, {len(cues)} cues.{guess}{rough}", err=True
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 Rgb = NDArray[np.float64]
 
@@ -44,7 +44,7 @@ def from_oklab(lab: Rgb) -> Rgb:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
-@kept
+@cached
 def ramp(stops: tuple[tuple[float, str], ...], size: int, mix: str = "oklab", steps: bool = False) -> Rgb:
     """A gradient as a table, shape (size, 3), sRGB from 0 to 1; entry i stands at i / (size - 1).
 

@@ -32,19 +32,19 @@ class Declared:
 
     def __init_subclass__(cls, **more: Any) -> None:
         super().__init_subclass__(**more)
-        found: dict[str, Setting] = {}
+        result: dict[str, Setting] = {}
         for base in reversed(cls.__mro__):
             for key, value in vars(base).items():
                 if isinstance(value, Setting):
                     label = value.label or _label_of(key)
-                    found[key] = replace(value, name=key, label=label)
-                elif key in found:
+                    result[key] = replace(value, name=key, label=label)
+                elif key in result:
                     # A plain value in place of an inherited setting settles it: there is nothing to set any more.
-                    del found[key]
+                    del result[key]
             for key, default in vars(base).get("begins", {}).items():
-                found[key] = replace(found[key], default=default)
-        leading = [name for name in cls.first if name in found]
-        cls.settings = {name: found[name] for name in [*leading, *(name for name in found if name not in leading)]}
+                result[key] = replace(result[key], default=default)
+        leading = [name for name in cls.first if name in result]
+        cls.settings = {name: result[name] for name in [*leading, *(name for name in result if name not in leading)]}
 
     def __init__(self, values: dict[str, Any]) -> None:
         """Raises SettingError at the first value that does not fit; see `problems` for all of them."""
@@ -68,13 +68,13 @@ class Declared:
     @classmethod
     def problems(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         """All that is wrong with `values`, as (setting, sentence)."""
-        found = [(name, f"{cls.title} has no setting called {name}.") for name in values if name not in cls.settings]
+        result = [(name, f"{cls.title} has no setting called {name}.") for name in values if name not in cls.settings]
         for name, setting in cls.settings.items():
             try:
                 setting.parse(values.get(name, setting.default))
             except SettingError as problem:
-                found.append((name, str(problem)))
-        return found or cls.check(cls.defaults() | values)
+                result.append((name, str(problem)))
+        return result or cls.check(cls.defaults() | values)
 
     @classmethod
     def defaults(cls) -> dict[str, Any]:

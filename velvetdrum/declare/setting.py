@@ -68,11 +68,11 @@ class Setting:
         """What its values are, as JSON Schema."""
         raise NotImplementedError
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         """What its values are, in words."""
         raise NotImplementedError
 
-    def default_told(self) -> str:
+    def describe_default(self) -> str:
         """Its default, in words."""
         return str(self.default)
 

@@ -90,7 +90,7 @@ def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
 
 def lacking(episodes: list[Episode]) -> dict[int, list[str]]:
     """What is missing, in sentences by the line of the table."""
-    found: dict[int, list[str]] = {}
+    result: dict[int, list[str]] = {}
     for episode in episodes:
         said = [f"There is no {name} file {path.name}." for name, path in episode.files.items() if not path.is_file()]
         if "sound" not in episode.files:
@@ -98,8 +98,8 @@ def lacking(episodes: list[Episode]) -> dict[int, list[str]]:
         if "captions" in episode.files and "transcript" in episode.files:
             said.append("It has captions and a transcript; one of them is enough.")
         if said:
-            found[episode.line] = said
-    return found
+            result[episode.line] = said
+    return result
 
 
 def filled(

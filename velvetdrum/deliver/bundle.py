@@ -84,8 +84,8 @@ class _Held(io.RawIOBase):
 
     def taken(self) -> bytes:
         """What was written since it was last asked for."""
-        found, self._parts = b"".join(self._parts), []
-        return found
+        result, self._parts = b"".join(self._parts), []
+        return result
 
 
 def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:

@@ -50,25 +50,25 @@ def estimated(job: Job, workers: int) -> Estimate:
     if form.group == "sound":
         return Estimate(_START_S + length * _SOUND_SHARE * 3, sound, 0.0)
     if form.group == "still":
-        found = _sampled(job, [first for first, _ in plan.segments][:3], 1)
+        result = _sampled(job, [first for first, _ in plan.segments][:3], 1)
         count = len(plan.segments)
-        each = found.frame_s + found.written_s
-        return Estimate(_START_S + each * count / min(workers, count), int(found.written * count), each * 1e3)
+        each = result.frame_s + result.written_s
+        return Estimate(_START_S + each * count / min(workers, count), int(result.written * count), each * 1e3)
     count = min(_FRAMES, max(plan.frames // len(_SPOTS), 1))
     spots = sorted({plan.first + int(share * max(plan.frames - count, 0)) for share in _SPOTS})
-    found = _sampled(job, spots, count)
+    result = _sampled(job, spots, count)
     keys = sum(max(1, -(-(last - begin) // round(2 * plan.fraction))) for begin, last in plan.segments)
-    total = keys * found.first + (plan.frames - keys) * found.other
-    each = found.frame_s
+    total = keys * result.first + (plan.frames - keys) * result.other
+    each = result.frame_s
     if plan.megabytes is not None:
         total = plan.megabytes * 1e6 - sound
         each *= _TWICE
     if form.rewrites:
-        total = plan.frames * found.written
+        total = plan.frames * result.written
     # Many segments fill all cores to the end; few leave some of them waiting.
     lanes = min(workers, len(plan.segments))
     seconds = _START_S + plan.frames * each * (_TOGETHER if lanes > 1 else 1.0) / lanes + length * _SOUND_SHARE
-    return Estimate(seconds + plan.frames * found.written_s, int(total + sound), each * 1e3)
+    return Estimate(seconds + plan.frames * result.written_s, int(total + sound), each * 1e3)
 
 
 @dataclass(frozen=True)

@@ -71,12 +71,12 @@ def excerpts(
         return [Excerpt(0.0, whole, 0.0, "all of it")]
     heard = Readings.of(use, whole)
     starts, ends, word = _places(project, use, grid)
-    scored = [found for start in starts if (found := _judged(heard, start, ends, length_s, whole)) is not None]
+    scored = [result for start in starts if (result := _judged(heard, start, ends, length_s, whole)) is not None]
     if not scored:
         scored = [
-            found
+            result
             for start in np.arange(0, whole - length_s, 0.5)
-            if (found := _judged(heard, start, [], length_s, whole))
+            if (result := _judged(heard, start, [], length_s, whole))
         ]
     scored.sort(key=lambda item: -item[2])
     chosen: list[tuple[float, float, float]] = []
@@ -86,11 +86,11 @@ def excerpts(
         if len(chosen) == count:
             break
     # Two may have to lie over each other where there is no other room.
-    for found in scored:
+    for result in scored:
         if len(chosen) == count or len(chosen) * length_s > whole:
             break
-        if all(abs(found[0] - start) > length_s / 4 for start, *_ in chosen):
-            chosen.append(found)
+        if all(abs(result[0] - start) > length_s / 4 for start, *_ in chosen):
+            chosen.append(result)
     loudest = max(chosen, key=lambda item: _mean(heard.level, item[0], item[1]), default=None)
     return [Excerpt(a, b, c, _why(project, heard, a, b, word, (a, b, c) == loudest)) for a, b, c in chosen]
 
@@ -102,9 +102,9 @@ def _places(project: Project, use: AudioRange, grid: BeatGrid | None) -> tuple[l
         bars = [time for time, bar in grid.between(0.0, whole) if bar and 0 <= time <= whole]
         return bars, [*bars, whole], "from a bar line"
     stop = min(use.in_s + whole, use.out_s)
-    found = pauses(speech_samples(use.recording.pcm, use.in_s, stop), shortest_s=0.25)
-    starts = [0.0] + [max(pause.end_s - 0.12, 0.0) for pause in found]
-    return starts, [pause.start_s + 0.15 for pause in found] + [whole], "after a pause"
+    result = pauses(speech_samples(use.recording.pcm, use.in_s, stop), shortest_s=0.25)
+    starts = [0.0] + [max(pause.end_s - 0.12, 0.0) for pause in result]
+    return starts, [pause.start_s + 0.15 for pause in result] + [whole], "after a pause"
 
 
 def _judged(

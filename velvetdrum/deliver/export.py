@@ -24,9 +24,9 @@ from velvetdrum.deliver.sound import HeardSound, encode_sound
 from velvetdrum.deliver.sound_ends import SoundEnds
 from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
-from velvetdrum.limits.cache import KEPT, MOST_BYTES
+from velvetdrum.limits.cache import MOST_BYTES, SHARED_CACHE
 from velvetdrum.limits.process import limited_time
-from velvetdrum.picture.media.clips.preparing import PROXY
+from velvetdrum.picture.media.clips.preparation import PROXY
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -168,10 +168,10 @@ def joined_share(folder: Path) -> Path:
 def _stamped(stamp: Path) -> str:
     """The key of the plan that a folder's segments belong to; nothing where none can be read."""
     try:
-        found = json.loads(stamp.read_text())
+        result = json.loads(stamp.read_text())
     except (OSError, ValueError):
         return ""
-    return str(found.get("key", "")) if isinstance(found, dict) else ""
+    return str(result.get("key", "")) if isinstance(result, dict) else ""
 
 
 def make_segment(job: Job, number: int) -> None:
@@ -190,7 +190,7 @@ def make_segment(job: Job, number: int) -> None:
             count.write_text(str(done))
 
     # What is kept from frame to frame is not to fill the memory of as many workers as there are cores.
-    KEPT.resize(min(MOST_BYTES, _LEAST_KEPT + _FRAMES_KEPT * job.plan.width * job.plan.height * 4))
+    SHARED_CACHE.resize(min(MOST_BYTES, _LEAST_KEPT + _FRAMES_KEPT * job.plan.width * job.plan.height * 4))
     try:
         use = used_part(parse(job.document), job.sources)
         media = job.sources.media if job.sources else {}

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from velvetdrum.deliver.errors import DeliverError
-from velvetdrum.deliver.muxing import Chapter, Extras
+from velvetdrum.deliver.muxer import Chapter, Extras
 from velvetdrum.scene.document import Document, Project, new_layer, parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.words.cues import CueList

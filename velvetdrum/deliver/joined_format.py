@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
-from velvetdrum.deliver.muxing import Extras, joined
+from velvetdrum.deliver.muxer import Extras, joined
 from velvetdrum.deliver.video_format import VideoFormat
 
 if TYPE_CHECKING:

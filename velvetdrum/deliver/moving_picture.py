@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.muxing import Extras
-from velvetdrum.deliver.picture_coding import keep_pictures, kept_pictures
+from velvetdrum.deliver.muxer import Extras
+from velvetdrum.deliver.picture_codec import keep_pictures, kept_pictures
 from velvetdrum.deliver.video_format import VideoFormat
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.transparency import straight

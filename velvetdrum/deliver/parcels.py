@@ -44,10 +44,10 @@ def parcels_of(sources: Sources | None) -> list[Parcel]:
     itself stays here: sound is encoded on this machine."""
     if sources is None:
         return []
-    found = [_parcel(Path(path)) for path in sources.media.values()]
+    result = [_parcel(Path(path)) for path in sources.media.values()]
     if sources.analysis:
-        found.append(_parcel(Path(sources.analysis)))
-    return found
+        result.append(_parcel(Path(sources.analysis)))
+    return result
 
 
 def _parcel(path: Path) -> Parcel:
@@ -87,8 +87,8 @@ def cache_folder() -> Path:
     folder = base / "cluster"
     try:
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-        found = folder.lstat()
-        if stat.S_ISDIR(found.st_mode) and found.st_uid == os.getuid() and not found.st_mode & 0o022:
+        result = folder.lstat()
+        if stat.S_ISDIR(result.st_mode) and result.st_uid == os.getuid() and not result.st_mode & 0o022:
             _clean(folder)
             return folder
     except OSError:
@@ -114,12 +114,12 @@ def is_whole(parcel: Parcel, cache: Path) -> bool:
     """True when a worker's cache has a parcel, and what lies there under its name is it. What is not it is removed."""
     place = place_of(parcel, cache)
     try:
-        found = place.stat()
+        result = place.stat()
         # When it was used last: when it came stays.
-        os.utime(place, ns=(time.time_ns(), found.st_mtime_ns))
+        os.utime(place, ns=(time.time_ns(), result.st_mtime_ns))
     except OSError:
         return False
-    mark = (found.st_ino, found.st_size)
+    mark = (result.st_ino, result.st_size)
     if _WHOLE.get(parcel.key) == mark:
         return True
     if _parcel(place).key == parcel.key:

@@ -14,13 +14,13 @@ def segment_grid(first: int, last: int, rate: Fraction) -> list[Segment]:
     """Segments of four seconds, and shorter ones toward the end, so that no worker is left alone with a long one while
     the others have nothing to do: halves from eight seconds before the end on, quarters in the last four."""
     whole = max(1, round(SEGMENT_SECONDS * rate))
-    found, at = [], first
+    result, at = [], first
     while at < last:
         left = last - at
         size = whole if left > 2 * whole else whole // 2 if left > whole else whole // 4
-        found.append((at, min(at + max(size, 1), last)))
-        at = found[-1][1]
-    return found
+        result.append((at, min(at + max(size, 1), last)))
+        at = result[-1][1]
+    return result
 
 
 def moments_grid(first: int, last: int, count: int) -> list[Segment]:

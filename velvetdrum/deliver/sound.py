@@ -97,8 +97,8 @@ class HeardSound:
         count = self.ends.seam
         begin = max(self.start_s - Fraction(count, RATE), Fraction(0))
         other = replace(self, start_s=begin, stop_s=self.start_s, ends=SoundEnds())
-        found = np.concatenate([np.zeros((self.channels, count), np.float32), *other.blocks()], axis=1)
-        return found[:, found.shape[1] - count :]
+        result = np.concatenate([np.zeros((self.channels, count), np.float32), *other.blocks()], axis=1)
+        return result[:, result.shape[1] - count :]
 
     def _plain(self) -> Iterator[Samples]:
         at = round(self.start_s * RATE)
@@ -127,7 +127,7 @@ def sound_of(path: Path) -> Loudness:
     return measured((stereo(block, names) for block in decode_blocks(path)), min(len(names), 2))
 
 
-def brought_to(heard: HeardSound, lufs: float, ceiling_db: float) -> Callable[[], Iterator[Samples]]:
+def normalised_to(heard: HeardSound, lufs: float, ceiling_db: float) -> Callable[[], Iterator[Samples]]:
     """The sound at a loudness, its true peak under a ceiling. What the limiter takes away is given back by gain,
     found in up to three rounds; silence stays as it is."""
     before = measured(heard.blocks(), heard.channels)
@@ -162,7 +162,7 @@ def encode_sound(
         return
     target, ceiling = lufs, ceiling_db
     for _ in range(3 if format_.lossy else 1):
-        _write(brought_to(heard, target, ceiling), path, format_, heard.channels)
+        _write(normalised_to(heard, target, ceiling), path, format_, heard.channels)
         after = sound_of(path)
         # What a lossy codec makes of it may be quieter, and may pass the peak: what comes out counts.
         over = max(after.peak_dbtp - ceiling_db, 0.0)

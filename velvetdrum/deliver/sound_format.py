@@ -31,13 +31,13 @@ class SoundFormat:
 SOUND_FORMATS: dict[str, SoundFormat] = {}
 """Every known format by its name, which is its suffix without the dot."""
 
-Known = TypeVar("Known", bound=type[SoundFormat])
+Format = TypeVar("Format", bound=type[SoundFormat])
 
 
-def known_sound(name: str, title: str) -> Callable[[Known], Known]:
+def known_sound(name: str, title: str) -> Callable[[Format], Format]:
     """Class decorator: makes a sound format known under a name, with a title."""
 
-    def register(cls: Known) -> Known:
+    def register(cls: Format) -> Format:
         cls.name, cls.title = name, title
         make_known(SOUND_FORMATS, name, cls())
         return cls

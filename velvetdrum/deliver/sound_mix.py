@@ -13,7 +13,7 @@ from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.picture.media.clips.clip import TIMES
-from velvetdrum.picture.media.clips.preparing import clip_sound
+from velvetdrum.picture.media.clips.preparation import clip_sound
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.placed_layers import PlacedLayer
@@ -81,8 +81,8 @@ def mixed(project: Project, use: AudioRange | None, heard: list[Voice], first: i
         low, high = np.clip(whole, 0, last), np.clip(whole + 1, 0, last)
         for channel in range(2):
             data = voice.samples[:, channel]
-            found = data[low] * (1 - part) + data[high] * part
-            out[channel] += np.where(inside, found, 0.0) * there / 32767
+            result = data[low] * (1 - part) + data[high] * part
+            out[channel] += np.where(inside, result, 0.0) * there / 32767
     return out.astype(np.float32)
 
 

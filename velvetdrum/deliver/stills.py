@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.muxing import Extras
-from velvetdrum.deliver.picture_coding import keep_pictures, kept_pictures
+from velvetdrum.deliver.muxer import Extras
+from velvetdrum.deliver.picture_codec import keep_pictures, kept_pictures
 from velvetdrum.deliver.segments import Segment, moments_grid
 from velvetdrum.deliver.video_format import VideoFormat
 from velvetdrum.picture.raster.areas import Pixels
@@ -45,8 +45,8 @@ class Still(VideoFormat):
         path: Path,
         extras: Extras | None = None,
     ) -> None:
-        found = [straight(pixels) if plan.transparent else pixels[..., :3] for pixels in kept_pictures(segments)]
-        data = cv2.imencode(self.suffix, self.laid(found, plan), self.coding)[1]
+        result = [straight(pixels) if plan.transparent else pixels[..., :3] for pixels in kept_pictures(segments)]
+        data = cv2.imencode(self.suffix, self.laid(result, plan), self.coding)[1]
         with written_whole(path, "The picture") as beside:
             beside.write_bytes(data.tobytes())
 

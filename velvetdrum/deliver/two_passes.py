@@ -22,10 +22,10 @@ _LEAST = 40_000
 
 def picture_bits(megabytes: float, seconds: float, sound_bytes: int) -> int:
     """Bits a second that are left for pictures. Raises DeliverError where there are too few."""
-    found = (megabytes * 8e6 * _MARGIN - sound_bytes * 8) / max(seconds, 1e-3)
-    if found < _LEAST:
+    result = (megabytes * 8e6 * _MARGIN - sound_bytes * 8) / max(seconds, 1e-3)
+    if result < _LEAST:
         raise DeliverError(f"The sound alone takes nearly all of {megabytes:g} MB; allow more, or export a part.")
-    return int(found)
+    return int(result)
 
 
 def encode_twice(segments: Sequence[tuple[Path, int]], path: Path, *, rate: Fraction, bits: int, preset: str) -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar, Literal, TypeVar
 
 from velvetdrum.declare.registry import make_known
-from velvetdrum.deliver.muxing import Extras
+from velvetdrum.deliver.muxer import Extras
 from velvetdrum.deliver.segments import Segment, segment_grid
 from velvetdrum.picture.raster.areas import Pixels
 
@@ -90,13 +90,13 @@ def format_for(suffix: str, codec: str = "") -> VideoFormat | None:
 FORMATS: dict[str, VideoFormat] = {}
 """Every known format by its name. Filled when `velvetdrum.deliver.formats` is imported."""
 
-Known = TypeVar("Known", bound=type[VideoFormat])
+Format = TypeVar("Format", bound=type[VideoFormat])
 
 
-def known_format(name: str, title: str) -> Callable[[Known], Known]:
+def known_format(name: str, title: str) -> Callable[[Format], Format]:
     """Class decorator: makes a format known under a name, with a title."""
 
-    def register(cls: Known) -> Known:
+    def register(cls: Format) -> Format:
         cls.name, cls.title = name, title
         make_known(FORMATS, name, cls())
         return cls

@@ -66,13 +66,13 @@ def make_media(folder: Path) -> None:
 
 def is_installed(data: Path) -> bool:
     """True when a data folder has had all demo projects."""
-    return len(_made(data)) == len(_designs())
+    return len(_installed(data)) == len(_designs())
 
 
 def install_demo(keeper: Keeper) -> None:
     """Make the demo projects, once in a data folder, on from where an earlier run stopped; deleted ones do not come
     back."""
-    designs, made = _designs(), _made(keeper.data)
+    designs, made = _designs(), _installed(keeper.data)
     if len(made) == len(designs):
         return
     folder = keeper.data / "demo"
@@ -83,7 +83,7 @@ def install_demo(keeper: Keeper) -> None:
         (keeper.data / STAMP).write_text(json.dumps({"projects": made}))
 
 
-def _made(data: Path) -> list[str]:
+def _installed(data: Path) -> list[str]:
     """Ids of the projects that were made in a data folder."""
     try:
         return list(json.loads((data / STAMP).read_text())["projects"])

@@ -21,8 +21,8 @@ from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.pickup_fit import fit_pickup
 from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.words.alignment.aligner import align
+from velvetdrum.words.cue_groups import CueShape, Token, cues_of
 from velvetdrum.words.cues import Cue, Word
-from velvetdrum.words.grouping import CueShape, Token, cues_of
 
 NOTICE_TEXT = """Good evening, Lantern Quay.
 This is the harbour office. The night ferry leaves at ten past nine, from the east pier.
@@ -285,8 +285,8 @@ def audiogram(track: Document, recording: Analysis, lamp: str) -> Document:
         signals=[voice],
     )
     document["tags"] = {"title": "Evening notice", "speaker": OFFICE}
-    found = align(recording.pcm, NOTICE_TEXT, start_s=track["in_s"], end_s=track["out_s"])
-    tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+    result = align(recording.pcm, NOTICE_TEXT, start_s=track["in_s"], end_s=track["out_s"])
+    tokens = [Token(item.token, item.word, item.line) for item in result.tokens]
     document["cue_tracks"] = {"notice": _track("Captions", cues_of(tokens, CueShape(chars=30), speaker=OFFICE))}
     return document
 

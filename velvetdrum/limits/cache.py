@@ -12,8 +12,8 @@ from typing import Any, Generic, ParamSpec, TypeVar
 
 from cachetools import LRUCache
 
-Given = ParamSpec("Given")
-Made = TypeVar("Made")
+Arguments = ParamSpec("Arguments")
+Value = TypeVar("Value")
 
 MOST_BYTES = 640_000_000
 """What a process keeps at the most: pictures at full size, and the curves of a song."""
@@ -61,21 +61,21 @@ class Kept:
         if most_bytes == self.most_bytes:
             return
         with self._lock:
-            found, self.most_bytes = self._found, most_bytes
+            result, self.most_bytes = self._found, most_bytes
             self._found = LRUCache(most_bytes, getsizeof=lambda item: item[1])
-            for key, item in found.items():
+            for key, item in result.items():
                 if item[1] <= most_bytes:
                     self._found[key] = item
 
-    def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
+    def get(self, key: Hashable, make: Callable[[], Value]) -> Value:
         """What is under `key`, made when it is not there."""
         with self._lock:
-            found = self._found.get(key)
-        if found is not None:
-            return found[0]
+            result = self._found.get(key)
+        if result is not None:
+            return result[0]
         return self.put(key, make())
 
-    def put(self, key: Hashable, made: Made) -> Made:
+    def put(self, key: Hashable, made: Value) -> Value:
         """Keep what was made under `key`, where it fits; gives it back."""
         size = size_of(made)
         if size <= self.most_bytes:
@@ -86,8 +86,8 @@ class Kept:
     def peek(self, key: Hashable) -> Any:
         """What is under `key`, or None."""
         with self._lock:
-            found = self._found.get(key)
-        return None if found is None else found[0]
+            result = self._found.get(key)
+        return None if result is None else result[0]
 
     def drop(self, name: str) -> None:
         """Forget all whose key begins with a name."""
@@ -109,28 +109,28 @@ class Kept:
         return dict(out.most_common())
 
 
-KEPT = Kept(MOST_BYTES)
+SHARED_CACHE = Kept(MOST_BYTES)
 """The cache of this process."""
 
 
-class Keeping(Generic[Given, Made]):
+class Keeping(Generic[Arguments, Value]):
     """A function whose results are kept by its arguments."""
 
-    def __init__(self, function: Callable[Given, Made]) -> None:
+    def __init__(self, function: Callable[Arguments, Value]) -> None:
         self._function = function
         self.name = f"{function.__module__.removeprefix('velvetdrum.')}.{function.__name__.strip('_')}"
         update_wrapper(self, function)
 
-    def __call__(self, *given: Given.args, **named: Given.kwargs) -> Made:
+    def __call__(self, *given: Arguments.args, **named: Arguments.kwargs) -> Value:
         key = (self.name, *given, *sorted(named.items())) if named else (self.name, *given)
-        return KEPT.get(key, lambda: self._function(*given, **named))
+        return SHARED_CACHE.get(key, lambda: self._function(*given, **named))
 
     def forget(self) -> None:
         """Forget all results."""
-        KEPT.drop(self.name)
+        SHARED_CACHE.drop(self.name)
 
 
-def kept(function: Callable[Given, Made]) -> Keeping[Given, Made]:
+def cached(function: Callable[Arguments, Value]) -> Keeping[Arguments, Value]:
     """Decorator: keep the results of a pure function in the process's cache. Arguments must be hashable; results are
     shared, so they are not to be written to."""
     return Keeping(function)

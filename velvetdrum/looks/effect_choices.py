@@ -26,12 +26,12 @@ class EffectChoice:
 
 def effect_choices() -> list[EffectChoice]:
     """All designs of effects, by their families; a kind without designs is its own."""
-    found = []
+    result = []
     for kind, cls in EFFECT_KINDS.items():
         designs = cls.designs or (Design(cls.family, cls.title, {}),)
-        found += [EffectChoice(kind, design) for design in designs]
+        result += [EffectChoice(kind, design) for design in designs]
     order = list(EFFECT_FAMILIES)
-    return sorted(found, key=lambda choice: order.index(choice.design.family))
+    return sorted(result, key=lambda choice: order.index(choice.design.family))
 
 
 @dataclass(frozen=True)

@@ -22,10 +22,10 @@ class LayerChoice:
 
 def choices() -> list[LayerChoice]:
     """All designs, by their families; within one the kinds with more to choose stand first."""
-    found = [LayerChoice(kind, design) for kind, cls in LAYER_KINDS.items() for design in cls.designs]
+    result = [LayerChoice(kind, design) for kind, cls in LAYER_KINDS.items() for design in cls.designs]
     order = list(FAMILIES)
     counted = {kind: len(cls.designs) for kind, cls in LAYER_KINDS.items()}
-    return sorted(found, key=lambda choice: (order.index(choice.design.family), -counted[choice.kind]))
+    return sorted(result, key=lambda choice: (order.index(choice.design.family), -counted[choice.kind]))
 
 
 def choice_layers(use: AudioRange | None) -> list[tuple[LayerChoice, Document]]:

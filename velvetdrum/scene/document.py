@@ -19,7 +19,7 @@ from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.parts import PART_SORTS, part_schema
 from velvetdrum.scene.patches import MOST_PATCHES, patch_schema
 from velvetdrum.scene.placed_layers import MOST_LAYERS, PlacedLayer, layer_schemas, parse_layers
-from velvetdrum.scene.problems import Document, Problem, ProjectError, tell_unknown
+from velvetdrum.scene.problems import Document, Problem, ProjectError, report_unknown
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
 from velvetdrum.scene.tree import members_by_group
 from velvetdrum.signals.grid import BeatSettings
@@ -179,15 +179,15 @@ def media_keys(document: Document, sort: str = "") -> set[str]:
 
 def layer_media(layer: Document, sort: str = "") -> set[str]:
     """Content hashes of the files that a layer shows, with its masks and effects: of one sort, or of all."""
-    found = set()
+    result = set()
     rows = [(parts.kinds, item) for parts in PART_SORTS.values() for item in layer.get(parts.listed, [])]
     for known, item in [(LAYER_KINDS, layer), *rows]:
         cls = known.get(item.get("kind"))
         for name, setting in cls.settings.items() if cls else []:
             value = item.get("settings", {}).get(name)
             if setting.media and sort in ("", setting.media) and is_content_key(value):
-                found.add(value)
-    return found
+                result.add(value)
+    return result
 
 
 def parse(document: Any, like: tuple[Document, Project] | None = None) -> Project:
@@ -225,7 +225,7 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
         "cue_tracks",
         "tags",
     }
-    tell_unknown(document, known, "", "A project", problems)
+    report_unknown(document, known, "", "A project", problems)
     name = document.get("name")
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
         problems.append(Problem("/name", "A project needs a name of up to 200 characters."))
@@ -321,7 +321,7 @@ def schema() -> dict[str, Any]:
 
 def _frame(document: Document, problems: list[Problem]) -> FrameSize | None:
     frame = document.get("frame")
-    tell_unknown(frame, {"width", "height"}, "/frame", "A frame", problems)
+    report_unknown(frame, {"width", "height"}, "/frame", "A frame", problems)
     sides = [frame.get("width"), frame.get("height")] if isinstance(frame, dict) else [None]
     if not all(isinstance(side, int) and not isinstance(side, bool) for side in sides):
         problems.append(Problem("/frame", "The frame needs a width and a height in whole pixels."))
@@ -361,7 +361,7 @@ def _track(document: Document, problems: list[Problem]) -> Track | None:
     if not is_content_key(given["media"]):
         problems.append(Problem("/tracks/0/media", "The track's media is the content hash of a recording."))
         return None
-    tell_unknown(given, _TRACK, "/tracks/0", "A track", problems)
+    report_unknown(given, _TRACK, "/tracks/0", "A track", problems)
     if len(given["id"]) > 64 or len(given["name"]) > 300:
         problems.append(Problem("/tracks/0", "The track's id has up to 64 characters, its name up to 300."))
         return None
@@ -389,7 +389,7 @@ def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
             sentence = "A marker has a time from 0 s to 3 hours and a text of up to 200 characters."
             problems.append(Problem(f"/markers/{index}", sentence))
             continue
-        tell_unknown(item, {"time_s", "text", "chapter"}, f"/markers/{index}", "A marker", problems)
+        report_unknown(item, {"time_s", "text", "chapter"}, f"/markers/{index}", "A marker", problems)
         if not isinstance(item.get("chapter", False), bool):
             problems.append(Problem(f"/markers/{index}/chapter", "Whether a marker begins a chapter is true or false."))
             continue

@@ -100,9 +100,9 @@ def upgrade_step(document: Document) -> tuple[Document, Patch, Patch] | None:
 
 def _held(document: Document) -> _Held:
     with _LOCK:
-        found = _HELD.get(id(document))
-    if found is not None and found.given is document:
-        return found
+        result = _HELD.get(id(document))
+    if result is not None and result.given is document:
+        return result
     present = upgraded(document)
     return _hold(document, parse(present), check_value(present), present)
 

@@ -51,9 +51,9 @@ def parse_keyframes(given: Any, places: Places, path: str, problems: list[Proble
         return {}
     out = {}
     for place, listed in given.items():
-        found = _parse_list(place, listed, places, f"{path}/{place}", problems)
-        if found:
-            out[place] = found
+        result = _parse_list(place, listed, places, f"{path}/{place}", problems)
+        if result:
+            out[place] = result
     return out
 
 

@@ -245,11 +245,11 @@ class Layer(Declared):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
+        result = super().check(values)
         timed = values["from_at"] == "time" and values["to_at"] == "time"
         if timed and values["to_s"] <= values["from_s"]:
-            found.append(("to_s", "To must lie after From."))
-        return found
+            result.append(("to_s", "To must lie after From."))
+        return result
 
     def time_span(self, length_s: float, sound: tuple[float, float] | None) -> tuple[float, float]:
         """When it comes and goes, in seconds of a project of this length. `sound` are the first and the last sound;
@@ -301,11 +301,11 @@ GROUP = "group"
 
 def at_rest(layer: Any) -> Any:
     """A layer where its kind puts it: not moved, turned or scaled."""
-    found = copy(layer)
+    result = copy(layer)
     for name in ("move_x", "move_y", "spin", "skew_x", "skew_y"):
-        setattr(found, name, 0.0)
-    found.scale_x = found.scale_y = 100.0
-    return found
+        setattr(result, name, 0.0)
+    result.scale_x = result.scale_y = 100.0
+    return result
 
 
 LAYER_KINDS: dict[str, type[Layer]] = {}

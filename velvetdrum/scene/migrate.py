@@ -58,8 +58,8 @@ def _spectrum(layer: Document, factor: float) -> Document:
     given = layer.get("settings")
     settings = {}
     for name, value in given.items() if isinstance(given, dict) else []:
-        found = _CHANGED.get(name, {}).get(value, value) if isinstance(value, str) else value
-        settings[_RENAMED.get(name, name)] = _longer(found, factor) if name == "height" else found
+        result = _CHANGED.get(name, {}).get(value, value) if isinstance(value, str) else value
+        settings[_RENAMED.get(name, name)] = _longer(result, factor) if name == "height" else result
     patches = layer.get("patches", [])
     if isinstance(patches, list):
         patches = [_patch(patch, factor) if isinstance(patch, dict) else patch for patch in patches]

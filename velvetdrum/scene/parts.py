@@ -135,9 +135,9 @@ def _parse_row(sort: PartSort, given: Any, path: str, problems: list[Problem]) -
         return ()
     out: list[PlacedPart] = []
     for index, item in enumerate(given):
-        found = _parse_part(sort, item, {part.id for part in out}, f"{path}/{index}", problems)
-        if found:
-            out.append(found)
+        result = _parse_part(sort, item, {part.id for part in out}, f"{path}/{index}", problems)
+        if result:
+            out.append(result)
     return tuple(out)
 
 
@@ -158,9 +158,9 @@ def _parse_part(sort: PartSort, item: Any, taken: set[str], path: str, problems:
         problems.append(Problem(f"{path}/settings", f"The settings of {sort.called.lower()} are an object."))
         return None
     cls = sort.kinds[kind]
-    found = cls.problems(values)
-    problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
-    return None if found else PlacedPart(ident, cls(values), on)
+    result = cls.problems(values)
+    problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in result]
+    return None if result else PlacedPart(ident, cls(values), on)
 
 
 def part_schema(sort: PartSort) -> dict[str, Any]:

@@ -19,7 +19,7 @@ from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, LAYER_KINDS, Layer
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
 from velvetdrum.scene.parts import PART_SORTS, Parts, PlacedPart, Places, parse_parts, split
 from velvetdrum.scene.patches import Patch, parse_patches
-from velvetdrum.scene.problems import Document, Problem, tell_unknown
+from velvetdrum.scene.problems import Document, Problem, report_unknown
 from velvetdrum.scene.tree import check_tree
 
 MOST_LAYERS = 200
@@ -141,7 +141,7 @@ def _layer(
     if not isinstance(group, str):
         problems.append(Problem(f"{path}/group", "A layer's group is the id of a group, or empty."))
         return None
-    tell_unknown(item, _LAYER | {sort.listed for sort in PART_SORTS.values()}, path, "A layer", problems)
+    report_unknown(item, _LAYER | {sort.listed for sort in PART_SORTS.values()}, path, "A layer", problems)
     name = item.get("name", "")
     if not isinstance(name, str) or len(name) > LONGEST_NAME:
         problems.append(Problem(f"{path}/name", f"A layer's name is a text of up to {LONGEST_NAME} characters."))
@@ -149,14 +149,14 @@ def _layer(
         if not isinstance(item.get(part, False), bool):
             problems.append(Problem(f"{path}/{part}", f"Whether a layer is {part} is true or false."))
     cls = LAYER_KINDS[kind]
-    found = cls.problems(values)
-    problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in found]
+    result = cls.problems(values)
+    problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in result]
     parts = parse_parts(item, path, problems)
     places = Places.of(cls, parts)
     patches = parse_patches(item.get("patches", []), places, signals, f"{path}/patches", problems)
     keyframes = parse_keyframes(item.get("keyframes", {}), places, f"{path}/keyframes", problems)
     overrides = parse_overrides(item.get("frames", {}), places, f"{path}/frames", problems)
-    if found:
+    if result:
         return None
     return PlacedLayer(
         ident,

@@ -28,7 +28,7 @@ class ProjectError(ValueError):
         return type(self), (self.problems,)
 
 
-def tell_unknown(given: Any, known: set[str], path: str, what: str, problems: list[Problem]) -> None:
+def report_unknown(given: Any, known: set[str], path: str, what: str, problems: list[Problem]) -> None:
     """Tell of parts that are not known, the first few of them."""
     if isinstance(given, dict):
         for key in sorted(given.keys() - known)[:8]:

@@ -65,9 +65,9 @@ def _parse_signal(item: Any, path: str, taken: set[str], problems: list[Problem]
     if not isinstance(values, dict):
         problems.append(Problem(f"{path}/settings", "A signal's settings are an object."))
         return None
-    found = SIGNAL_KINDS[kind].problems(values)
-    problems += [Problem(f"{path}/settings/{part}", sentence) for part, sentence in found]
-    if found:
+    result = SIGNAL_KINDS[kind].problems(values)
+    problems += [Problem(f"{path}/settings/{part}", sentence) for part, sentence in result]
+    if result:
         return None
     return NamedSignal(ident, name.strip(), colour.lower(), SIGNAL_KINDS[kind](values))
 
@@ -91,9 +91,9 @@ def parse_beats(given: Any, problems: list[Problem]) -> BeatSettings:
     if not isinstance(given, dict):
         problems.append(Problem("/beats", "Beats are an object of settings."))
         return BeatSettings({})
-    found = BeatSettings.problems(given)
-    problems += [Problem(f"/beats/{name}", sentence) for name, sentence in found]
-    return BeatSettings({} if found else given)
+    result = BeatSettings.problems(given)
+    problems += [Problem(f"/beats/{name}", sentence) for name, sentence in result]
+    return BeatSettings({} if result else given)
 
 
 def signal_schema() -> dict[str, Any]:

@@ -69,7 +69,7 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
     places = {layer.id: index for index, layer in enumerate(layers)}
     inside = loop_in(groups)
     if inside:
-        sentence = f"A group can't be inside of itself: {_told(inside, known, ' is in ')}."
+        sentence = f"A group can't be inside of itself: {_describe_loop(inside, known, ' is in ')}."
         return [Problem(f"/layers/{places[inside[0]]}/group", sentence)]
     # A group draws its members, so whoever reads a group reads all that its members read.
     for layer in layers:
@@ -78,7 +78,7 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
     loop = loop_in({ident: tuple(others) for ident, others in reads.items()})
     if loop:
         ident, sort = next((ident, sort) for ident in loop for sort, _ in _read(known[ident]))
-        needs = _told(loop, known, " needs ")
+        needs = _describe_loop(loop, known, " needs ")
         if not sort:
             sentence = f"A layer can't show itself again: {needs}. Choose another layer."
             return [Problem(f"/layers/{places[ident]}/settings", sentence)]
@@ -130,5 +130,5 @@ def _within(group: str, above: dict[str, str], wanted: set[str]) -> bool:
     return False
 
 
-def _told(loop: list[str], known: Mapping[str, InTree], word: str) -> str:
+def _describe_loop(loop: list[str], known: Mapping[str, InTree], word: str) -> str:
     return word.join(known[ident].name for ident in loop)

@@ -7,7 +7,7 @@ from collections.abc import Callable, Hashable
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 
 
 class KeptArrays:
@@ -18,7 +18,7 @@ class KeptArrays:
 
     def clear(self) -> None:
         """Keep none of this sort."""
-        KEPT.drop(self.name)
+        SHARED_CACHE.drop(self.name)
 
     def get(self, key: Hashable, make: Callable[[], NDArray[np.float32]]) -> NDArray[np.float32]:
         """The array under `key`, made when it is not there; not to be written to."""
@@ -28,4 +28,4 @@ class KeptArrays:
             made.flags.writeable = False
             return made
 
-        return KEPT.get((self.name, key), fixed)
+        return SHARED_CACHE.get((self.name, key), fixed)

@@ -111,11 +111,11 @@ def meter_reading(use: AudioRange, meter: Meter, source: MeterInput, time: Fract
     position = (Fraction(round(use.in_s * RATE), RATE) + time) * METER_RATE
     index = position.numerator // position.denominator
     part = float(position - index)
-    found = []
+    result = []
     for curve in (_reading, _held):
         first = curve(use, meter, source, index)
-        found.append(first + part * (curve(use, meter, source, index + 1) - first) if part > 1e-6 else first)
-    return found[0], found[1]
+        result.append(first + part * (curve(use, meter, source, index + 1) - first) if part > 1e-6 else first)
+    return result[0], result[1]
 
 
 def _reading(use: AudioRange, meter: Meter, source: MeterInput, index: int) -> float:
@@ -291,10 +291,10 @@ def _band_readings(use: AudioRange, meter: Meter, source: MeterInput, start: int
     first, last = start // ratio - 1, stop // ratio + 2
 
     def power(low: int, high: int) -> _Array:
-        found = (use.recording.power(source.channel, low, high) @ bands.weights())[:, 0].astype(np.float64)
+        result = (use.recording.power(source.channel, low, high) @ bands.weights())[:, 0].astype(np.float64)
         places = np.arange(low, high)
-        found[(places < round(use.in_s * FRAME_RATE)) | (places > round(use.out_s * FRAME_RATE))] = 0.0
-        return found
+        result[(places < round(use.in_s * FRAME_RATE)) | (places > round(use.out_s * FRAME_RATE))] = 0.0
+        return result
 
     match meter.ballistics:
         case "vu":

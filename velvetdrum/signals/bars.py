@@ -11,7 +11,7 @@ import scipy
 from numpy.typing import NDArray
 
 from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
@@ -177,7 +177,7 @@ def _rounded_down(hz: float) -> float:
     return float(np.floor(hz / step + 1e-9) * step)
 
 
-@kept
+@cached
 def smoothing(count: int, width: float) -> Curve:
     """A kernel across bands as a matrix, shape (count, count): Gaussian, `width` bands wide at half its height.
 

@@ -61,9 +61,9 @@ class Emission:
 def rises(begin_s: float, values: NDArray[np.float64], limit: float) -> Times:
     """When values on the grid rise beyond a limit, in seconds: between two points by straight lines."""
     above = values > limit
-    found = np.flatnonzero(above[1:] & ~above[:-1])
-    low, high = values[found], values[found + 1]
-    times = begin_s + (found + (limit - low) / np.maximum(high - low, 1e-12)) * STEP_S
+    result = np.flatnonzero(above[1:] & ~above[:-1])
+    low, high = values[result], values[result + 1]
+    times = begin_s + (result + (limit - low) / np.maximum(high - low, 1e-12)) * STEP_S
     return np.concatenate([[begin_s], times]) if len(values) and above[0] else times
 
 

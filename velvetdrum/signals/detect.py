@@ -83,7 +83,7 @@ def _listen(use: AudioRange, listening: DetectedBand, length_s: float) -> BandLe
     count = int(np.ceil(length_s * READ_RATE)) + 1
     times = use.in_s + np.arange(count) / READ_RATE
     if listening.detector == "peak":
-        found = _peaks(use, listening, times)
+        result = _peaks(use, listening, times)
     else:
         start, stop = int(times[0] * FRAME_RATE) - 5, int(times[-1] * FRAME_RATE) + 3
         weights = band_weights(listening)
@@ -91,10 +91,10 @@ def _listen(use: AudioRange, listening: DetectedBand, length_s: float) -> BandLe
         read = _new_power if listening.detector == "hits" else _band_power
         power = read(use, listening.channel, start, stop)[:, chosen] @ weights[chosen]
         levels = 10.0 * np.log10(np.maximum(power, 10 ** (FLOOR_DB / 10)))
-        found = np.interp(times * FRAME_RATE - start, np.arange(len(levels)), levels)
-    found = np.minimum(found, _ceiling(use, listening, times))
-    found[(times < use.in_s - 1e-9) | (times > use.out_s)] = FLOOR_DB
-    return found.astype(np.float32)
+        result = np.interp(times * FRAME_RATE - start, np.arange(len(levels)), levels)
+    result = np.minimum(result, _ceiling(use, listening, times))
+    result[(times < use.in_s - 1e-9) | (times > use.out_s)] = FLOOR_DB
+    return result.astype(np.float32)
 
 
 def _touched(weights: NDArray[np.float32]) -> slice:

@@ -7,7 +7,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 _BEZIER = {
     "ease": (0.25, 0.1, 0.25, 1.0),
@@ -32,7 +32,7 @@ class EasingError(ValueError):
     """An easing that cannot be read. The text is a sentence."""
 
 
-@kept
+@cached
 def parse_easing(text: str) -> tuple[str, tuple[float, ...]]:
     """An easing as its form and numbers: a name, `cubic-bezier(x1, y1, x2, y2)` or `steps(count, jump)`.
 
@@ -43,15 +43,15 @@ def parse_easing(text: str) -> tuple[str, tuple[float, ...]]:
         return "bezier", _BEZIER[text]
     if text in NAMED:
         return text, ()
-    found = _CALL.fullmatch(text.strip())
-    parts = [part.strip() for part in found[2].split(",")] if found else []
+    result = _CALL.fullmatch(text.strip())
+    parts = [part.strip() for part in result[2].split(",")] if result else []
     try:
-        if found and found[1] == "cubic-bezier" and len(parts) == 4:
+        if result and result[1] == "cubic-bezier" and len(parts) == 4:
             x1, y1, x2, y2 = (float(part) for part in parts)
             if 0 <= x1 <= 1 and 0 <= x2 <= 1 and abs(y1) <= 10 and abs(y2) <= 10:
                 return "bezier", (x1, y1, x2, y2)
             raise EasingError("cubic-bezier takes x from 0 to 1 and y from -10 to 10.")
-        if found and found[1] == "steps" and len(parts) in (1, 2):
+        if result and result[1] == "steps" and len(parts) in (1, 2):
             count, jump = int(parts[0]), parts[1] if len(parts) == 2 else "end"
             if jump in _JUMPS and (2 if jump == "jump-none" else 1) <= count <= MOST_STEPS:
                 return "steps", (float(count), *(float(value) for value in _JUMPS[jump]))

@@ -65,14 +65,14 @@ def loop_in(references: dict[str, tuple[str, ...]]) -> list[str] | None:
         if ident in done:
             return None
         for other in references.get(ident, ()):
-            found = visit(other, [*path, ident]) if other in references else None
-            if found:
-                return found
+            result = visit(other, [*path, ident]) if other in references else None
+            if result:
+                return result
         done.add(ident)
         return None
 
     for ident in references:
-        found = visit(ident, [])
-        if found:
-            return found
+        result = visit(ident, [])
+        if result:
+            return result
     return None

@@ -51,13 +51,13 @@ def judged(signals: SignalSet, ident: str) -> dict[str, Any]:
     """What is pinned of a signal over the project, 60 readings a second, and what to do about it."""
     times = np.arange(0.0, signals.length_s, 1 / FRAME_RATE)
     signal = signals.signals[ident].signal
-    found = pinned(signals.values(ident, times), signal)
-    advice = found.advice
+    result = pinned(signals.values(ident, times), signal)
+    advice = result.advice
     if isinstance(signal, Pickup) and signals.use is not None:
         nyquist = signals.use.recording.facts.sample_rate / 2
         if signal.low_hz >= nyquist:
             advice = f"The recording has nothing above {nyquist:g} Hz, half its sample rate: lower the band."
-    return {"at_0": round(found.at_0, 4), "at_1": round(found.at_1, 4), "advice": advice}
+    return {"at_0": round(result.at_0, 4), "at_1": round(result.at_1, 4), "advice": advice}
 
 
 def _thousandths(values: NDArray[np.floating]) -> list[int]:

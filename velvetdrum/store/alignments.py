@@ -64,5 +64,5 @@ def end(
 
 
 def _row(row: sqlite3.Row) -> AlignmentRow:
-    found = None if row["found"] is None else json.loads(row["found"])
-    return AlignmentRow(row["id"], row["project_id"], json.loads(row["wanted"]), found, row["state"], row["sentence"])
+    result = None if row["found"] is None else json.loads(row["found"])
+    return AlignmentRow(row["id"], row["project_id"], json.loads(row["wanted"]), result, row["state"], row["sentence"])

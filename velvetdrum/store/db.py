@@ -79,10 +79,10 @@ def _log_of(path: Path) -> Path:
 
 def _identity(path: Path) -> tuple[int, int] | None:
     try:
-        found = path.stat()
+        result = path.stat()
     except OSError:
         return None
-    return found.st_dev, found.st_ino
+    return result.st_dev, result.st_ino
 
 
 class StoreError(Exception):

@@ -148,7 +148,7 @@ def set_state(db: sqlite3.Connection, ident: str, state: str, sentence: str = ""
     )
 
 
-def set_found(db: sqlite3.Connection, ident: str, found: dict[str, Any]) -> None:
+def set_findings(db: sqlite3.Connection, ident: str, found: dict[str, Any]) -> None:
     """Keep what the finished file was found to be."""
     db.execute("UPDATE export SET found = ? WHERE id = ?", (json.dumps(found), ident))
 

@@ -97,8 +97,8 @@ def find(db: sqlite3.Connection, ident: str, *, deleted: bool = False) -> Projec
 def listed(db: sqlite3.Connection) -> list[ProjectRow]:
     """All projects that are not deleted, the last changed first."""
     rows = db.execute("SELECT id FROM project WHERE deleted_at IS NULL ORDER BY changed_at DESC").fetchall()
-    found = [find(db, row["id"]) for row in rows]
-    return [project for project in found if project is not None]
+    result = [find(db, row["id"]) for row in rows]
+    return [project for project in result if project is not None]
 
 
 def count(db: sqlite3.Connection) -> int:
@@ -131,7 +131,7 @@ def edit(
     document, backward, exact = apply(document, patch)
     steps.append((label, patch, backward, 0))
     if not backward:
-        return _found(db, ident)
+        return _row(db, ident)
     with transaction(db):
         position = _current(db, ident, base)["position"] + 1
         aside = db.execute("SELECT coalesce(max(branch), 0) + 1 FROM edit WHERE project_id = ?", (ident,)).fetchone()[0]
@@ -148,7 +148,7 @@ def edit(
         whole = [step for _, there, _, _ in steps for step in there]
         _write(db, row, document, position + len(steps) - 1, whole if exact else None)
     # The page has the present form already.
-    return replace(_found(db, ident), patch=patch if exact else None)
+    return replace(_row(db, ident), patch=patch if exact else None)
 
 
 def undo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> ProjectRow:
@@ -170,7 +170,7 @@ def _move(db: sqlite3.Connection, ident: str, base: int, apply: Apply, way: int)
         step = _step(db, ident, position + (way == 1))
         if step is None:
             # Nothing but an upgrade lies there: it is left as it is.
-            return _found(db, ident)
+            return _row(db, ident)
         patch = json.loads(step["forward" if way == 1 else "backward"])
         document, _, alone = apply(document, patch)
         taken, exact = [*taken, *patch], exact and alone
@@ -180,7 +180,7 @@ def _move(db: sqlite3.Connection, ident: str, base: int, apply: Apply, way: int)
     with transaction(db):
         _current(db, ident, base)
         _write(db, row, document, position, taken if exact else None)
-    return replace(_found(db, ident), patch=taken if exact and not through else None)
+    return replace(_row(db, ident), patch=taken if exact and not through else None)
 
 
 def delete(db: sqlite3.Connection, ident: str) -> None:
@@ -254,7 +254,7 @@ def _write(db: sqlite3.Connection, row: sqlite3.Row, document: Document, positio
     _hold(db, ident, revision, now, document)
 
 
-def _found(db: sqlite3.Connection, ident: str) -> ProjectRow:
+def _row(db: sqlite3.Connection, ident: str) -> ProjectRow:
     project = find(db, ident)
     assert project is not None
     return project

@@ -75,7 +75,7 @@ def end(
 
 
 def _row(row: sqlite3.Row) -> ReviewRow:
-    found = None if row["found"] is None else json.loads(row["found"])
+    result = None if row["found"] is None else json.loads(row["found"])
     return ReviewRow(
         row["id"],
         row["project_id"],
@@ -84,7 +84,7 @@ def _row(row: sqlite3.Row) -> ReviewRow:
         json.loads(row["plan"]),
         row["state"],
         row["done"],
-        found,
+        result,
         row["sentence"],
         row["made_at"],
     )

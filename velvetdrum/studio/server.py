@@ -48,7 +48,7 @@ def run_server(
         raise DeliverError(str(problem)) from problem
     services = app.extensions["services"]
     try:
-        server = _made(app, host, port)
+        server = _server(app, host, port)
     except BaseException:
         services.close()
         raise
@@ -85,7 +85,7 @@ def is_loopback(host: str) -> bool:
         return False
 
 
-def _made(app: Any, host: str, port: int) -> Any:
+def _server(app: Any, host: str, port: int) -> Any:
     judge = Gate(app, MARK, lambda headers: may_enter(app, headers)).judge
     try:
         return make_server(app, judge, host=host, port=port)

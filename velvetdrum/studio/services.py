@@ -154,8 +154,8 @@ class Services:
                 notes = self.folder.incoming / f"{row.key}.notes"
                 try:
                     task = (str(original), str(target), row.key, str(notes))
-                    found = self.listen(ListeningTask.REFRESH, tasks.sound_bounds(task[0]), tasks.analyse_sound, *task)
-                    media.set_facts(self.db, row.key, found)
+                    result = self.listen(ListeningTask.REFRESH, tasks.sound_bounds(task[0]), tasks.analyse_sound, *task)
+                    media.set_facts(self.db, row.key, result)
                 except (SoundError, BrokenProcessPool, OSError, OverTime):
                     logging.getLogger(__name__).exception("analysis of %s", row.key)
                 notes.unlink(missing_ok=True)

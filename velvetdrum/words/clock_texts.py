@@ -9,10 +9,10 @@ _CLOCK = re.compile(r"^(?:(\d{1,4}):)?(\d{1,4}):(\d{1,2})(?:[.,:](\d{1,9}))?$")
 
 def read_clock(text: str) -> float | None:
     """`h:mm:ss.fff`, `mm:ss,fff` and the like as seconds; None for anything else."""
-    found = _CLOCK.match(text.strip())
-    if not found:
+    result = _CLOCK.match(text.strip())
+    if not result:
         return None
-    hours, minutes, seconds, part = found.groups()
+    hours, minutes, seconds, part = result.groups()
     return int(hours or 0) * 3600 + int(minutes) * 60 + int(seconds) + (float(f"0.{part}") if part else 0.0)
 
 

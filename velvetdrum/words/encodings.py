@@ -160,20 +160,20 @@ def guesses(data: bytes, language: str = "") -> list[Guess]:
     if certain:
         return [Guess(certain, 0.0)]
     own = language.lower().split("-")[0]
-    found = []
+    result = []
     for encoding, (prior, languages) in _BY_ENCODING.items():
         text = _decoded(data, encoding)
         if text is not None:
             best = max(
                 _weight(text, encoding, name) + (_OWN_LANGUAGE if name == own else 0.0) for name in languages.split()
             )
-            found.append(Guess(encoding, best + prior))
-    if not found:
+            result.append(Guess(encoding, best + prior))
+    if not result:
         return [Guess("cp1252", 0.0)]
-    found.sort(key=lambda guess: -guess.weight)
-    first, near = found[0], []
+    result.sort(key=lambda guess: -guess.weight)
+    first, near = result[0], []
     shown = {data[:_SAMPLE].decode(first.encoding, "replace")}
-    for guess in found[1:]:
+    for guess in result[1:]:
         text = data[:_SAMPLE].decode(guess.encoding, "replace")
         if first.weight - guess.weight < _NEAR and text not in shown:
             near.append(guess)

@@ -45,11 +45,11 @@ def tagged(cue: Cue, tag: Callable[[float], str], escape: Callable[[str], str] =
     """
     places, at = [], 0
     for word in cue.words:
-        found = cue.text.find(word.text, at)
-        if found < 0:
+        result = cue.text.find(word.text, at)
+        if result < 0:
             return escape(cue.text)
-        places.append(found)
-        at = found + len(word.text)
+        places.append(result)
+        at = result + len(word.text)
     if not cue.words or _TOKEN.findall(cue.text) != [word.text for word in cue.words]:
         return escape(cue.text)
     out, last = [], 0

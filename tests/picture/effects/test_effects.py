@@ -17,9 +17,9 @@ from velvetdrum.picture.effects.corner_pin import perspective
 from velvetdrum.picture.frame.joined_effect import JoinedEffect
 from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.media.cube_files import CubeError, parse_cube
+from velvetdrum.picture.raster.colour_tables import in_cube
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import SPREADS, spread
-from velvetdrum.picture.raster.recolouring import in_cube
 from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_KINDS, new_effect
 from velvetdrum.scene.frames import FrameSize
@@ -457,16 +457,16 @@ def test_the_whole_picture_is_seen_at_other_times():
 
 
 def test_a_still_layer_with_still_effects_is_drawn_once():
-    from velvetdrum.limits.cache import KEPT
+    from velvetdrum.limits.cache import SHARED_CACHE
 
-    KEPT.clear()
+    SHARED_CACHE.clear()
     project = parse(scene([new_effect("glow"), new_effect("bevel")], "text"))
     render(project, None, Fraction(1))
-    assert KEPT.held().get("still", 0) > 0
+    assert SHARED_CACHE.held().get("still", 0) > 0
     moving = parse(scene([new_effect("ripple")], "text"))
-    KEPT.clear()
+    SHARED_CACHE.clear()
     render(moving, None, Fraction(1))
-    assert KEPT.held().get("still", 0) == 0 or "still" not in KEPT.held()
+    assert SHARED_CACHE.held().get("still", 0) == 0 or "still" not in SHARED_CACHE.held()
 
 
 def test_a_bend_moves_the_same_at_every_size():

@@ -8,7 +8,7 @@ import pytest
 
 from tests.picture.scenes import SMALL, black, drawn, lit, project
 from velvetdrum.picture.frame.render import render
-from velvetdrum.picture.media.decoding import decoded
+from velvetdrum.picture.media.picture_decoder import decoded
 from velvetdrum.picture.media.pictures import PictureError, check_picture
 from velvetdrum.picture.outlines import curves
 from velvetdrum.scene.document import new_layer

@@ -12,7 +12,7 @@ from tests.conftest import RATE, sine
 from tests.picture.scenes import SMALL, black, blended, drawn, lit, project, similarity
 from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.layers.backdrop import Backdrop
-from velvetdrum.picture.space.placing import matrix
+from velvetdrum.picture.space.placement import matrix
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.kinds import BLEND_MODES
 from velvetdrum.scene.masks import new_mask

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.picture.media.clips import write_clip
 from tests.picture.scenes import SMALL, black, blended, drawn, lit, project, similarity
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.frame.animation import keyed_value
 from velvetdrum.picture.frame.handles import handles, misfits
 from velvetdrum.picture.frame.render import render
@@ -414,7 +414,7 @@ def test_frames_are_equal_in_any_order(use, media, document, order):
     size = FrameSize(160, 90)
     straight = {n: render(made, use, made.time_of(n), size, media=media).tobytes() for n in sorted(order)}
     # What was kept on the way makes no difference either.
-    KEPT.clear()
+    SHARED_CACHE.clear()
     for n in order:
         assert render(made, use, made.time_of(n), size, media=media).tobytes() == straight[n]
 

@@ -8,7 +8,7 @@ from hypothesis import given, seed, settings
 from hypothesis import strategies as st
 
 from tests.picture.scenes import SMALL, black, project
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.looks.presets import choices, fitted_layer
 from velvetdrum.picture.effects.soft_blur import SoftBlur
 from velvetdrum.picture.frame.render import ProjectView, render
@@ -213,7 +213,7 @@ def test_a_project_can_be_seen_at_several_times_for_one_frame():
 
 def counted(monkeypatch):
     """How often shapes are drawn from here on."""
-    KEPT.clear()
+    SHARED_CACHE.clear()
     drawn = []
     before = Shape.draw
 
@@ -271,7 +271,7 @@ def test_a_kept_layer_looks_as_one_that_is_drawn_anew(shares, radius, moved):
         for name, share in shares.items()
     }
     layer = box(effects=[blur(radius)], **{"corner": 1.0} | given_, spin=15.0 if moved else 0.0)
-    KEPT.clear()
+    SHARED_CACHE.clear()
     fresh = shown(black(), layer)
     assert np.array_equal(shown(black(), layer, at=2.0), fresh)
 

@@ -8,8 +8,8 @@ import pytest
 from PIL import Image, ImageCms
 
 from tests.hostile import lying_png
-from velvetdrum.limits.cache import KEPT
-from velvetdrum.picture.media.decoding import PictureError, decoded, halve, picture_facts
+from velvetdrum.limits.cache import SHARED_CACHE
+from velvetdrum.picture.media.picture_decoder import PictureError, decoded, halve, picture_facts
 from velvetdrum.picture.media.pictures import LEVELS, check_picture, prepare_picture, scaled
 
 RED = (200, 40, 30)
@@ -100,14 +100,14 @@ def test_a_large_picture_is_read_at_the_size_that_is_needed(tmp_path):
     path = tmp_path / "large.jpg"
     path.write_bytes(cv2.imencode(".jpg", small)[1].tobytes())
     fresh = scaled(str(path), 640, 384).copy()
-    KEPT.clear()
+    SHARED_CACHE.clear()
     levels = tmp_path / f"large.jpg{LEVELS}"
     facts = prepare_picture(path, levels)
     assert (facts.width, facts.height) == (5000, 3000)
     assert sorted(item.name for item in levels.iterdir()) == ["1.png", "2.png", "3.png"]
     # The same pixels, with levels that were prepared and without.
     assert np.array_equal(scaled(str(path), 640, 384), fresh)
-    assert 0 < KEPT.held()["picture.media.pictures.level"] < 3 * 640 * 384 * 4 * 4
+    assert 0 < SHARED_CACHE.held()["picture.media.pictures.level"] < 3 * 640 * 384 * 4 * 4
     exact = cv2.resize(small, (640, 384), interpolation=cv2.INTER_AREA).astype(int)
     assert np.abs(fresh[..., :3] - exact).mean() < 1.5
 

@@ -15,7 +15,7 @@ from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.layers.footage import Footage
 from velvetdrum.picture.media.clips.clip import Clip, opened
 from velvetdrum.picture.media.clips.index import ClipError
-from velvetdrum.picture.media.clips.preparing import PROXY, SOUND, clip_facts, clip_sound, prepare_clip
+from velvetdrum.picture.media.clips.preparation import PROXY, SOUND, clip_facts, clip_sound, prepare_clip
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FrameSize

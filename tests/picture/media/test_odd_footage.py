@@ -15,7 +15,7 @@ from velvetdrum.picture.media.clips.clip import Clip, opened, traits_of
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.clips.light import REFERENCE_WHITE, hlg_light, pq_light, rolled_off
 from velvetdrum.picture.media.clips.pictures import SEQUENCE_RATE
-from velvetdrum.picture.media.clips.preparing import ALPHA, PROXY, clip_facts, prepare_clip
+from velvetdrum.picture.media.clips.preparation import ALPHA, PROXY, clip_facts, prepare_clip
 
 
 def shuffled(clip) -> list[int]:

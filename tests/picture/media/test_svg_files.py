@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from velvetdrum.picture.media.svg.drawn import Drawing, check_svg
-from velvetdrum.picture.media.svg.reading import SvgError, parse_svg
+from velvetdrum.picture.media.svg.parser import SvgError, parse_svg
 from velvetdrum.picture.media.svg.styles import rules_of
 
 DOCTYPE = '<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd">'

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter
 
-from velvetdrum.picture.raster.blurring import gaussian
+from velvetdrum.picture.raster.blur import gaussian
 
 
 def picture():

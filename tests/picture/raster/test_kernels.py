@@ -12,7 +12,7 @@ from velvetdrum.picture.outlines import curves
 from velvetdrum.picture.raster import colour
 from velvetdrum.picture.raster.blending import blend, tint, weaken
 from velvetdrum.picture.raster.grading import graded
-from velvetdrum.picture.raster.kernels import building
+from velvetdrum.picture.raster.kernels import build
 from velvetdrum.picture.raster.planes import to_bt709
 from velvetdrum.scene.kinds import BLEND_MODES
 
@@ -238,22 +238,22 @@ def test_places_along_a_curve_are_those_between_its_points():
 
 
 def test_the_folder_of_loops_is_named_by_their_sources(monkeypatch, tmp_path):
-    first = building.fingerprint()
+    first = build.fingerprint()
     here = tmp_path / "kernels"
     here.mkdir()
-    for path in building._HERE.glob("*.py"):
+    for path in build._HERE.glob("*.py"):
         (here / path.name).write_bytes(path.read_bytes())
-    monkeypatch.setattr(building, "_HERE", here)
-    copied = building.fingerprint()
+    monkeypatch.setattr(build, "_HERE", here)
+    copied = build.fingerprint()
     assert copied != first, "equal files of another checkout are compiled anew"
     (here / "words.py").write_text((here / "words.py").read_text() + "\n# another\n")
-    changed = building.fingerprint()
+    changed = build.fingerprint()
     assert changed not in (first, copied)
-    monkeypatch.setenv(building.FOLDER, str(tmp_path / "kept"))
-    assert building.kept_folder.__wrapped__().parent == tmp_path / "kept"
+    monkeypatch.setenv(build.FOLDER, str(tmp_path / "kept"))
+    assert build.kept_folder.__wrapped__().parent == tmp_path / "kept"
     (tmp_path / "file").write_text("no folder")
-    monkeypatch.setenv(building.FOLDER, str(tmp_path / "file"))
-    assert building.kept_folder.__wrapped__() is None
+    monkeypatch.setenv(build.FOLDER, str(tmp_path / "file"))
+    assert build.kept_folder.__wrapped__() is None
 
 
 def test_without_a_folder_loops_are_compiled_and_it_is_said(tmp_path):
@@ -264,16 +264,16 @@ def test_without_a_folder_loops_are_compiled_and_it_is_said(tmp_path):
 
     (tmp_path / "file").write_text("no folder")
     code = (
-        "import velvetdrum.picture.raster.kernels.preparing as preparing\n"
-        "preparing.iter_modules = lambda path: [type('M', (), {'name': 'grading'})]\n"
-        "preparing.prepare(print)\n"
+        "from velvetdrum.picture.raster.kernels import preparation\n"
+        "preparation.iter_modules = lambda path: [type('M', (), {'name': 'grading'})]\n"
+        "preparation.prepare(print)\n"
         "from velvetdrum.picture.raster.kernels.grading import transform\n"
         "print(len(transform.signatures))\n"
     )
-    env = os.environ | {building.FOLDER: str(tmp_path / "file"), "PYTHONDONTWRITEBYTECODE": "1"}
+    env = os.environ | {build.FOLDER: str(tmp_path / "file"), "PYTHONDONTWRITEBYTECODE": "1"}
     told = subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout
     assert told.splitlines() == [
-        __import__("velvetdrum.picture.raster.kernels.preparing", fromlist=["x"]).NOT_KEPT,
+        __import__("velvetdrum.picture.raster.kernels.preparation", fromlist=["x"]).NOT_KEPT,
         "1",
     ]
 

@@ -21,7 +21,7 @@ from velvetdrum.picture.space.camera import Camera, Lens, Pose
 from velvetdrum.picture.space.clouds import Brush, Cloud, draw_clouds
 from velvetdrum.picture.space.covers import FaceTexture, picture_sheet
 from velvetdrum.picture.space.floor import REACH, SPACING, draw_grid
-from velvetdrum.picture.space.placing import placed_at
+from velvetdrum.picture.space.placement import placed_at
 from velvetdrum.picture.space.plates import homography
 from velvetdrum.picture.space.solids import Lights, boxes, draw_solids, picture_places
 from velvetdrum.scene.document import new_document, new_layer, parse

@@ -23,7 +23,7 @@ class Choice(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"enum": [key for key, _ in self.choices]}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return ", ".join(f"`{key}` ({label})" for key, label in self.choices)
 
 
@@ -41,7 +41,7 @@ class Flag(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "boolean"}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return "`true` or `false`"
 
 

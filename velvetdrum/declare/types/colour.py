@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.declare.setting import Setting, SettingError, When, conditions, shown
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 Stop = tuple[float, str]
 """A gradient stop: place from 0 to 1, and a colour."""
@@ -35,7 +35,7 @@ class Colour(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "string", "pattern": _PATTERN}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return "a colour, `#rrggbb`"
 
     def mixed(self, before: Any, after: Any, share: float) -> str:
@@ -83,10 +83,10 @@ class Stops(Setting):
         }
         return {"type": "array", "minItems": 1, "maxItems": MOST_STOPS, "items": stop}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return f"1 to {MOST_STOPS} stops, each a place from 0 to 1 and a colour"
 
-    def default_told(self) -> str:
+    def describe_default(self) -> str:
         return ", ".join(f"{stop['colour']} at {stop['at']:g}" for stop in self.default)
 
     def mixed(self, before: Any, after: Any, share: float) -> tuple[Stop, ...]:
@@ -148,11 +148,11 @@ def _mixed_stops(low: tuple[Stop, ...], high: tuple[Stop, ...], value: float) ->
         return tuple(zip(places.tolist(), _hexes(from_oklab(first * (1 - part) + second * part)), strict=True))
     places_ = sorted({place for place, _ in low} | {place for place, _ in high})
     tables = ramp(low, _RAMP), ramp(high, _RAMP)
-    found = [[table[round(place * (_RAMP - 1))] for table in tables] for place in places_]
-    return tuple((place, _hex(_mix(one, two, part))) for place, (one, two) in zip(places_, found, strict=True))
+    result = [[table[round(place * (_RAMP - 1))] for table in tables] for place in places_]
+    return tuple((place, _hex(_mix(one, two, part))) for place, (one, two) in zip(places_, result, strict=True))
 
 
-@kept
+@cached
 def _laid_out(stops: tuple[Stop, ...]) -> tuple[NDArray[np.float64], Rgb]:
     """Places and colours in Oklab of a gradient's stops."""
     return np.array([place for place, _ in stops]), to_oklab(np.array([parse_hex(value) for _, value in stops]))

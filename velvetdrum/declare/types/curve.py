@@ -53,13 +53,13 @@ class Curve(Setting):
         }
         return {"type": "array", "minItems": 2, "maxItems": MOST_CURVE_POINTS, "items": point}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return (
             f"2 to {MOST_CURVE_POINTS} points, each `at` from 0 to 1 and `value` from {self.lo:g} to {self.hi:g} "
             f"{self.unit}"
         )
 
-    def default_told(self) -> str:
+    def describe_default(self) -> str:
         return ", ".join(f"{point['value']:g} at {point['at']:g}" for point in self.default)
 
 

@@ -37,10 +37,10 @@ class Number(Setting):
         unit = {"x-unit": self.unit} if self.unit else {}
         return {"type": "number", "minimum": self.lo, "maximum": self.hi} | unit
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return f"{self.lo:g} to {self.hi:g} {self.unit}".strip()
 
-    def default_told(self) -> str:
+    def describe_default(self) -> str:
         return f"{self.default:g} {self.unit}".strip()
 
     def mixed(self, before: Any, after: Any, share: float) -> float | int:

@@ -40,10 +40,10 @@ class CurvePoints(Setting):
         }
         return {"type": "array", "minItems": 1, "maxItems": MOST_POINTS, "items": point}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return f"1 to {MOST_POINTS} points, each `time_s`, `value` and `ease`"
 
-    def default_told(self) -> str:
+    def describe_default(self) -> str:
         return ", ".join(f"{point['value']:g} at {point['time_s']:g} s" for point in self.default)
 
 
@@ -62,10 +62,10 @@ class Signals(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "array", "maxItems": MOST_INPUTS, "items": {"type": "string"}}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return f"up to {MOST_INPUTS} ids of signals"
 
-    def default_told(self) -> str:
+    def describe_default(self) -> str:
         return "none"
 
 

@@ -25,7 +25,7 @@ class Text(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "string", "maxLength": int(self.hi)}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return f"a text of up to {self.hi:g} characters"
 
 
@@ -42,7 +42,7 @@ class MediaFile(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "string", "pattern": "^([0-9a-f]{64})?$"}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return f"the content hash of a {self.media}, or empty"
 
 
@@ -85,7 +85,7 @@ class OtherLayer(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "string", "maxLength": 64}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return "the id of a layer, or empty"
 
 

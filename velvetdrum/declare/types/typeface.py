@@ -25,7 +25,7 @@ class FontFamily(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"anyOf": [{"enum": [key for key, _ in self.choices]}, {"type": "string", "pattern": "^[0-9a-f]{64}$"}]}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         named = ", ".join(f"`{key}` ({label})" for key, label in self.choices)
         return f"{named}, or the content hash of a typeface file"
 
@@ -44,7 +44,7 @@ class CueTrackName(Setting):
     def values_schema(self) -> dict[str, Any]:
         return {"type": "string", "maxLength": 64}
 
-    def values_told(self) -> str:
+    def describe_values(self) -> str:
         return "the id of a cue track, or empty for the first"
 
 

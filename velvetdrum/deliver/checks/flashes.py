@@ -19,7 +19,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.recolouring import linear
+from velvetdrum.picture.raster.colour_tables import linear
 
 GRID = (96, 54)
 """Cells that a picture is looked at in."""
@@ -99,7 +99,7 @@ class FlashMeter:
 
     def spans(self) -> list[FlashSpan]:
         """Where there are more than three in a second."""
-        found = []
+        result = []
         times = np.array(self.times)
         for kind in ("general", "red"):
             rates = self.rates(kind)
@@ -107,8 +107,8 @@ class FlashMeter:
             edges = np.flatnonzero(np.diff(np.concatenate([[False], many, [False]]).astype(int)))
             for first, last in zip(edges[::2], edges[1::2], strict=True):
                 begin = max(float(times[first]) - 1.0, 0.0)
-                found.append(FlashSpan(begin, float(times[last - 1]), kind, float(rates[first:last].max())))
-        return sorted(found, key=lambda span: span.start_s)
+                result.append(FlashSpan(begin, float(times[last - 1]), kind, float(rates[first:last].max())))
+        return sorted(result, key=lambda span: span.start_s)
 
 
 class _Turns:

@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from velvetdrum.deliver.checks.looking import Found
+from velvetdrum.deliver.checks.frame_measures import Findings
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.picture.frame.contrast import pale_layers
 from velvetdrum.picture.frame.handles import handles, misfits
@@ -43,7 +43,7 @@ def watch_outs(
     project: Project,
     use: AudioRange | None,
     plan: ExportPlan,
-    found: Found,
+    found: Findings,
     sizes: Sequence[FrameSize],
     media: Mapping[str, str] | None = None,
 ) -> list[WatchOut]:
@@ -73,7 +73,7 @@ def _signed(value: float) -> str:
     return f"{value:.1f}".replace("-", "−")
 
 
-def _flashes(plan: ExportPlan, found: Found) -> list[WatchOut]:
+def _flashes(plan: ExportPlan, found: Findings) -> list[WatchOut]:
     if not found.flashes:
         most = max((*found.curve[0], *found.curve[1]), default=0.0)
         return [WatchOut("Flashes", True, f"{most:.0f} in a second at the most; three are allowed")]
@@ -116,7 +116,7 @@ def _sound(use: AudioRange | None, plan: ExportPlan) -> list[WatchOut]:
     return out or [WatchOut("Sound", True, f"Peaks at {_signed(facts.true_peak_dbtp)} dBTP, no silence at its ends")]
 
 
-def _together(use: AudioRange | None, plan: ExportPlan, found: Found) -> list[WatchOut]:
+def _together(use: AudioRange | None, plan: ExportPlan, found: Findings) -> list[WatchOut]:
     if use is None or found.moves_s is None:
         return []
     first = max(use.recording.facts.first_sound_s - use.in_s - float(plan.start_s), 0.0)
@@ -126,7 +126,7 @@ def _together(use: AudioRange | None, plan: ExportPlan, found: Found) -> list[Wa
     return [WatchOut("Sound and picture", True, "nothing moves before the first sound")]
 
 
-def _stretches(plan: ExportPlan, found: Found) -> list[WatchOut]:
+def _stretches(plan: ExportPlan, found: Findings) -> list[WatchOut]:
     out = []
     for name, spans in (("black", found.black), ("frozen", found.frozen)):
         for begin, end in spans[:_MOST_EACH]:
@@ -178,14 +178,14 @@ def _signals(project: Project, use: AudioRange | None) -> list[WatchOut]:
     for part in project.signals:
         if part.id not in used:
             continue
-        found = judged(signals, part.id)
-        if found["at_1"] > _PINNED and found["advice"]:
-            text = f"{part.name} stands at its top for {found['at_1']:.0%} of the time"
+        result = judged(signals, part.id)
+        if result["at_1"] > _PINNED and result["advice"]:
+            text = f"{part.name} stands at its top for {result['at_1']:.0%} of the time"
             out.append(WatchOut("Signals", False, text, "go there", {"room": "sound", "signal": part.id}))
     return out[:_MOST_EACH] or [WatchOut("Signals", True, "none stands at its top")]
 
 
-def _cover(plan: ExportPlan, found: Found) -> list[WatchOut]:
+def _cover(plan: ExportPlan, found: Findings) -> list[WatchOut]:
     if found.first_spread < 5.0 or found.first_spread < 0.2 * found.usual_spread:
         text = "The first frame is nearly empty; on many channels it becomes the cover"
         return [WatchOut("Cover", False, text, "make a cover here", {"cover": True})]

@@ -12,7 +12,7 @@ import av
 from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
 
 from velvetdrum.deliver.joined_format import JoinedFormat
-from velvetdrum.deliver.muxing import Extras
+from velvetdrum.deliver.muxer import Extras
 from velvetdrum.deliver.two_passes import encode_twice, picture_bits
 from velvetdrum.deliver.video_format import Speed, known_format
 from velvetdrum.picture.raster.areas import Pixels

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, ClassVar
 import velvetdrum.deliver.sounds  # noqa: F401  (makes the sound formats known)
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.files import written_whole
-from velvetdrum.deliver.muxing import Extras
+from velvetdrum.deliver.muxer import Extras
 from velvetdrum.deliver.segments import Segment
 from velvetdrum.deliver.sound_format import SOUND_FORMATS
 from velvetdrum.deliver.video_format import VideoFormat, known_format

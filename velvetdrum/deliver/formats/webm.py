@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
 from velvetdrum.deliver.joined_format import JoinedFormat
-from velvetdrum.deliver.picture_coding import encode_pictures
+from velvetdrum.deliver.picture_codec import encode_pictures
 from velvetdrum.deliver.video_format import Speed, known_format
 from velvetdrum.picture.raster.areas import Pixels
 

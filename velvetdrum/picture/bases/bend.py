@@ -6,13 +6,13 @@ from collections.abc import Hashable
 from typing import Any, ClassVar
 
 from velvetdrum.declare.settings import choice
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
-from velvetdrum.picture.raster.bending import EDGES, Maps, fetched
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
+from velvetdrum.picture.raster.warp import EDGES, Maps, fetched
 
 
 class Bend(DrawnEffect):
@@ -63,12 +63,12 @@ class Bend(DrawnEffect):
             return self.places(view, area, context)
         key = ("maps", self.kind, state, view.width, view.height, area)
         # Maps are large: those that are used twice are kept, those of settings that move are not.
-        found: Any = KEPT.peek(key)
-        if found is None:
-            found = self.places(view, area, context)
+        result: Any = SHARED_CACHE.peek(key)
+        if result is None:
+            result = self.places(view, area, context)
             seen = ("maps seen", *key[1:])
-            if KEPT.peek(seen):
-                KEPT.get(key, lambda: found)
-            KEPT.get(seen, lambda: True)
-        maps: Maps = found
+            if SHARED_CACHE.peek(seen):
+                SHARED_CACHE.get(key, lambda: result)
+            SHARED_CACHE.get(seen, lambda: True)
+        maps: Maps = result
         return maps

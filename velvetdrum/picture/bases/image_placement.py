@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.raster.areas import Area, Coverage, Pixels, words_of
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import resampling as kernels
@@ -68,12 +68,12 @@ def lay_scaled(canvas: Canvas, pixels: Pixels, within: Box, place: NDArray[np.fl
     left, top, right, bottom = area
     move = place.copy()
     move[:, 2] += -np.array([left, top]) + 0.5 * place[:, :2].sum(axis=1) - 0.5
-    found, cover = _warped(pixels, move, right - left, bottom - top), _edge_cover(within, area)
+    result, cover = _warped(pixels, move, right - left, bottom - top), _edge_cover(within, area)
     if solid and cover is None:
-        np.copyto(canvas.part(area), found)
+        np.copyto(canvas.part(area), result)
         canvas.touch(area)
     else:
-        canvas.blend(found, area, mask=cover)
+        canvas.blend(result, area, mask=cover)
 
 
 def _warped(pixels: Pixels, move: NDArray[np.float64], width: int, height: int) -> Pixels:
@@ -138,9 +138,9 @@ def draw_kept(canvas: Canvas, name: Hashable, draw: Callable[[Canvas], None]) ->
     def alone() -> LayerImage:
         with canvas.lent(canvas, canvas.area) as onto:
             draw(onto)
-            found = LayerImage(*onto.area[:2], onto.pixels).within(onto.touched or onto.area).trimmed()
-            return replace(found, pixels=found.pixels.copy())
+            result = LayerImage(*onto.area[:2], onto.pixels).within(onto.touched or onto.area).trimmed()
+            return replace(result, pixels=result.pixels.copy())
 
-    found = KEPT.get(("drawn", name), alone)
-    if not found.empty:
-        canvas.blend(found.pixels, found.bounds)
+    result = SHARED_CACHE.get(("drawn", name), alone)
+    if not result.empty:
+        canvas.blend(result.pixels, result.bounds)

@@ -150,5 +150,5 @@ class DrawnLayer(Layer):
 
 def takes_behind(kind: str) -> bool:
     """True for a kind of layer whose picture is what is behind it."""
-    found = LAYER_KINDS.get(kind)
-    return found is not None and issubclass(found, DrawnLayer) and found.takes_behind
+    result = LAYER_KINDS.get(kind)
+    return result is not None and issubclass(result, DrawnLayer) and result.takes_behind

@@ -44,7 +44,7 @@ def joined_cover(masks: Sequence[DrawnMask], target: MaskTarget, area: Area) -> 
     The first one stands alone, or takes away from all; each further one adds to what is there, takes away from it, or
     leaves what both let through.
     """
-    found: Coverage | None = None
+    result: Coverage | None = None
     for mask in masks:
         cover = mask.cover(target, area)
         if mask.invert:
@@ -53,8 +53,8 @@ def joined_cover(masks: Sequence[DrawnMask], target: MaskTarget, area: Area) -> 
             # A weaker mask lets through what it holds back, by that much.
             share = mask.strength / 100
             cover = np.asarray(cv2.convertScaleAbs(cover, alpha=share, beta=255 * (1 - share)), np.uint8)
-        found = _joined(found, cover, mask.join)
-    return found
+        result = _joined(result, cover, mask.join)
+    return result
 
 
 def _joined(below: Coverage | None, cover: Coverage, join: str) -> Coverage:

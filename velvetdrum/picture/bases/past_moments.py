@@ -30,14 +30,14 @@ def since_hit(context: EffectContext, setting: str, most_s: float) -> float | No
     first = time_s - np.floor(time_s / _STEP_S) * _STEP_S
     above = _value(context, 0.0, setting) > 50
     back = first if first > 1e-9 else _STEP_S
-    found: float | None = None
+    result: float | None = None
     while back <= most_s and time_s - back >= -1e-9:
         before = _value(context, back, setting) > 50
         if above and not before:
-            found = back - _STEP_S if back > _STEP_S else 0.0
+            result = back - _STEP_S if back > _STEP_S else 0.0
             break
         above, back = before, back + _STEP_S
-    return None if found is None else max(found, 0.0)
+    return None if result is None else max(result, 0.0)
 
 
 def _value(context: EffectContext, seconds: float, setting: str) -> float:

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.colour_tables import LUMA
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.recolouring import LUMA
 
 
 class Recolour(DrawnEffect):
@@ -43,5 +43,5 @@ def hue_matrix(degrees: float) -> NDArray[np.float64]:
     red, green, blue = 0.213, 0.715, 0.072
     grey = np.tile([red, green, blue], (3, 1))
     turn = np.array([[-red, -green, 1 - blue], [0.143, 0.140, -0.283], [red - 1, green, blue]])
-    found = grey + cos * (np.eye(3) - grey) + sin * turn
-    return found[::-1, ::-1]
+    result = grey + cos * (np.eye(3) - grey) + sin * turn
+    return result[::-1, ::-1]

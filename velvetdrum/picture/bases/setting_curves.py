@@ -34,10 +34,10 @@ class SettingCurves:
 
     def kept(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """What is under a key, made when it is not there."""
-        found = self.solved.get((self.placed.id, self.shape, key))
-        if found is None:
-            found = self.solved[self.placed.id, self.shape, key] = make()
-        return found
+        result = self.solved.get((self.placed.id, self.shape, key))
+        if result is None:
+            result = self.solved[self.placed.id, self.shape, key] = make()
+        return result
 
     def values(self, name: str, times: Values) -> Values:
         """A number of the layer at times in seconds of the project: overrides, keyframes, then patches, as for one time

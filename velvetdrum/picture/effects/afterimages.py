@@ -103,16 +103,16 @@ class Afterimages(DrawnEffect):
     def steps_s(self, context: EffectContext) -> list[float]:
         """How many seconds ago each is, the latest first; none from before the project began."""
         if self.unit == "ms":
-            found = [self.step_ms / 1000 * number_ for number_ in range(1, self.count + 1)]
+            result = [self.step_ms / 1000 * number_ for number_ in range(1, self.count + 1)]
         else:
             grid = context.moment.beats
             if grid is None:
-                found = [self.step_beats * 0.5 * number_ for number_ in range(1, self.count + 1)]
+                result = [self.step_beats * 0.5 * number_ for number_ in range(1, self.count + 1)]
             else:
                 beat = grid.beat_at(np.array([context.time_s]))[0]
                 times = grid.time_of(beat - self.step_beats * np.arange(1, self.count + 1))
-                found = [context.time_s - float(time) for time in times]
-        return [seconds for seconds in found if seconds <= context.time_s + 1e-9]
+                result = [context.time_s - float(time) for time in times]
+        return [seconds for seconds in result if seconds <= context.time_s + 1e-9]
 
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         pictures: list[tuple[LayerImage, float]] = []

@@ -85,8 +85,8 @@ def _slope(cover: Coverage, wide: float, angle: float, is_round: bool) -> NDArra
     facing = cv2.addWeighted(dx, -float(np.cos(angle)) * scale, dy, -float(np.sin(angle)) * scale, 0)
     steep = cv2.magnitude(dx, dy)
     lit = facing / cv2.sqrt(steep * steep * np.float32(scale * scale) + 1) * np.float32(1.35 * 255)
-    found = np.asarray(lit, np.float32).astype(np.int16)
+    result = np.asarray(lit, np.float32).astype(np.int16)
     if step == 1:
-        return found
-    large = cv2.resize(found, cover.shape[::-1], interpolation=cv2.INTER_LINEAR)
+        return result
+    large = cv2.resize(result, cover.shape[::-1], interpolation=cv2.INTER_LINEAR)
     return np.asarray(large, np.int16)

@@ -70,11 +70,11 @@ class ChannelOffsets(DrawnEffect):
         for channel, share in ((0, -1.0), (1, self.green / 100), (2, 1.0)):
             place = self._place(view, share * by)
             place[:, 2] += place[:, :2] @ (shown.left + 0.5, shown.top + 0.5) - (area[0] + 0.5, area[1] + 0.5)
-            for number_, found in ((channel, planes), (3, alphas)):
+            for number_, result in ((channel, planes), (3, alphas)):
                 if number_ == 3 and fills:
                     continue
                 plane = cv2.extractChannel(shown.pixels, number_)
-                found.append(cv2.warpAffine(plane, place, size, flags=cv2.INTER_LINEAR, borderMode=border))
+                result.append(cv2.warpAffine(plane, place, size, flags=cv2.INTER_LINEAR, borderMode=border))
         # There is as much of it as any channel has.
         alpha = np.full(size[::-1], 255, np.uint8) if fills else np.maximum(np.maximum(alphas[0], alphas[1]), alphas[2])
         return LayerImage(area[0], area[1], np.asarray(cv2.merge([*planes, alpha]), np.uint8))

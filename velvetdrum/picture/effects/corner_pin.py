@@ -148,5 +148,5 @@ def perspective(box: tuple[int, int, int, int], ends: NDArray[np.float64]) -> ND
     for (x, y), (u, v) in zip(starts, ends, strict=True):
         rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
         right += [u, v]
-    found = np.linalg.solve(np.array(rows, float), np.array(right))
-    return np.append(found, 1.0).reshape(3, 3)
+    result = np.linalg.solve(np.array(rows, float), np.array(right))
+    return np.append(result, 1.0).reshape(3, 3)

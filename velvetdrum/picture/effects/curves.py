@@ -10,8 +10,8 @@ from velvetdrum.declare.settings import CurvePoint, curve, curve_at
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import ChannelCurves as Tables
-from velvetdrum.picture.raster.recolouring import plain_curves, recoloured
+from velvetdrum.picture.raster.colour_tables import ChannelCurves as Tables
+from velvetdrum.picture.raster.colour_tables import plain_curves, recoloured
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 

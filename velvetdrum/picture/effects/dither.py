@@ -8,7 +8,7 @@ from velvetdrum.declare.settings import whole
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import dithered_levels
+from velvetdrum.picture.raster.colour_tables import dithered_levels
 from velvetdrum.scene.effects import effect_kind
 
 

@@ -11,8 +11,8 @@ from velvetdrum.declare.settings import number, whole
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
-from velvetdrum.picture.raster.bending import Maps, as_maps, grid
 from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.picture.raster.warp import Maps, as_maps, grid
 from velvetdrum.scene.effects import effect_kind
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import from_oklab, parse_hex, to_oklab
 from velvetdrum.declare.settings import choice, colour, number
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Area, Pixels
@@ -59,7 +59,7 @@ class FourCorners(Recolour):
         return np.asarray(cv2.insertChannel(alpha, out, 3), np.uint8)
 
 
-@kept
+@cached
 def _field(width: int, height: int, area: Area, corners: tuple[str, str, str, str], size: float) -> Pixels:
     """Colours between four corners about the frame's middle, even to the eye; beyond them they stay."""
     ends = to_oklab(np.array([parse_hex(value) for value in corners]))
@@ -68,5 +68,5 @@ def _field(width: int, height: int, area: Area, corners: tuple[str, str, str, st
         for low, high, side in ((area[0], area[2], width), (area[1], area[3], height))
     )
     u, v = u[None, :, None], v[:, None, None]
-    found = (ends[0] * (1 - u) + ends[1] * u) * (1 - v) + (ends[3] * (1 - u) + ends[2] * u) * v
-    return dithered(packed_image(from_oklab(found)))
+    result = (ends[0] * (1 - u) + ends[1] * u) * (1 - v) + (ends[3] * (1 - u) + ends[2] * u) * v
+    return dithered(packed_image(from_oklab(result)))

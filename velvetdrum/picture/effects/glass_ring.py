@@ -9,15 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area, Coverage
-from velvetdrum.picture.raster.bending import Maps, about_point, fetched
 from velvetdrum.picture.raster.blending import apply_mask, replace
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
+from velvetdrum.picture.raster.warp import Maps, about_point, fetched
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -127,7 +127,7 @@ class GlassRing(DrawnEffect):
         return LayerImage(box[0], box[1], limited(np.asarray(cv2.merge(parts), np.uint8)))
 
 
-@kept
+@cached
 def _maps(
     box: Area, centre: tuple[float, float], middle: float, half: float, turned: tuple[float, int, float], more: float
 ) -> Maps:
@@ -157,11 +157,11 @@ def _cut(maps: Maps, box: Area, centre: tuple[float, float], facets: int, turn: 
     return maps[0] - slope * y[:, None] / away, maps[1] + slope * x[None, :] / away
 
 
-@kept
+@cached
 def _annulus(area: Area, centre: tuple[float, float], middle: float, half: float, soft: float) -> Coverage:
     """How much of each pixel lies in a ring whose edges fade over `soft` pixels, 0 to 255."""
     x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5 - centre[0])
     y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5 - centre[1])
     away = cv2.sqrt(np.add.outer(y * y, x * x))
-    found = (np.float32(half) - np.abs(away - np.float32(middle))) / np.float32(soft) + np.float32(0.5)
-    return np.asarray(cv2.convertScaleAbs(np.clip(found, 0, 1), alpha=255), np.uint8)
+    result = (np.float32(half) - np.abs(away - np.float32(middle))) / np.float32(soft) + np.float32(0.5)
+    return np.asarray(cv2.convertScaleAbs(np.clip(result, 0, 1), alpha=255), np.uint8)

@@ -11,7 +11,7 @@ from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import grain_tile, grained
+from velvetdrum.picture.raster.colour_tables import grain_tile, grained
 from velvetdrum.scene.effects import effect_kind
 
 _TILES = 4

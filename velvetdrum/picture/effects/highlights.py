@@ -12,8 +12,8 @@ from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import blend
+from velvetdrum.picture.raster.colour_tables import lightness_share, shares_by_luminance
 from velvetdrum.picture.raster.light import limited
-from velvetdrum.picture.raster.recolouring import lightness_share, shares_by_luminance
 from velvetdrum.scene.effects import effect_kind
 
 

@@ -9,9 +9,9 @@ import numpy as np
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
+from velvetdrum.picture.raster.colour_tables import lightness_share
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
-from velvetdrum.picture.raster.recolouring import lightness_share
 from velvetdrum.picture.raster.viewport import common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind

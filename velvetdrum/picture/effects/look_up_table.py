@@ -11,7 +11,7 @@ from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.media.cube_files import kept_table
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import in_cube, plain_curves, recoloured
+from velvetdrum.picture.raster.colour_tables import in_cube, plain_curves, recoloured
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -28,14 +28,14 @@ class LookUpTableEffect(Recolour):
         if not path:
             # None chosen yet, or its file is missing, which is said beside the layer.
             return pixels
-        found = kept_table(path)
-        low, high = np.array(found.low), np.array(found.high)
-        if found.points.ndim == 4:
-            return in_cube(pixels, found.points, low, high)
+        result = kept_table(path)
+        low, high = np.array(result.low), np.array(result.high)
+        if result.points.ndim == 4:
+            return in_cube(pixels, result.points, low, high)
         # One curve a channel, straight between its points.
-        places = np.linspace(0, 1, found.size)
+        places = np.linspace(0, 1, result.size)
         curves = plain_curves()
         for row, channel in enumerate((2, 1, 0)):
             share = (curves[row] - low[channel]) / (high[channel] - low[channel])
-            curves[row] = np.interp(share, places, found.points[:, channel])
+            curves[row] = np.interp(share, places, result.points[:, channel])
         return recoloured(pixels, curves)

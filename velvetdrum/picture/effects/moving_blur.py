@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from velvetdrum.declare.settings import choice, number
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
-from velvetdrum.picture.raster.bending import smeared
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
+from velvetdrum.picture.raster.warp import smeared
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -109,8 +109,8 @@ class MovingBlur(DrawnEffect):
         first = cv2.warpAffine(
             pixels.astype(np.float32), matrix(-(count - 1) / count / 2), size, flags=flags, borderMode=border
         )
-        found = smeared(np.asarray(first), steps, matrix, border=border)
-        out = limited(np.asarray(cv2.convertScaleAbs(found), np.uint8))
+        result = smeared(np.asarray(first), steps, matrix, border=border)
+        out = limited(np.asarray(cv2.convertScaleAbs(result), np.uint8))
         return LayerImage(reach[0], reach[1], out)
 
     def _matrix(self, view: Viewport, part: float, x0: float, y0: float) -> NDArray[np.float64]:

@@ -11,7 +11,7 @@ from velvetdrum.declare.settings import colour
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import by_luminance, luminances
+from velvetdrum.picture.raster.colour_tables import by_luminance, luminances
 from velvetdrum.scene.effects import effect_kind
 
 

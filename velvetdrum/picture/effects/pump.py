@@ -8,7 +8,7 @@ from velvetdrum.declare.settings import number
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import coded, levelled, linear, plain_curves, recoloured
+from velvetdrum.picture.raster.colour_tables import coded, levelled, linear, plain_curves, recoloured
 from velvetdrum.scene.effects import effect_kind
 
 

@@ -13,8 +13,8 @@ from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
-from velvetdrum.picture.raster.bending import Maps, about_point
 from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.picture.raster.warp import Maps, about_point
 from velvetdrum.scene.effects import effect_kind
 
 

@@ -10,10 +10,10 @@ import numpy as np
 from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
-from velvetdrum.picture.raster.bending import BORDERS, EDGES
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.noise import wander
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
+from velvetdrum.picture.raster.warp import BORDERS, EDGES
 from velvetdrum.scene.effects import effect_kind
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from velvetdrum.declare.settings import number
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
-from velvetdrum.picture.raster.blurring import gaussian
+from velvetdrum.picture.raster.blur import gaussian
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Viewport
@@ -41,6 +41,6 @@ class Sharpen(DrawnEffect):
         framed = cv2.copyMakeBorder(image.pixels, margin, margin, margin, margin, cv2.BORDER_REPLICATE)
         soft = gaussian(np.asarray(framed, np.uint8), sigma)[margin:-margin, margin:-margin]
         share = self.amount / 100
-        found = np.asarray(cv2.addWeighted(image.pixels, 1 + share, soft, -share, 0), np.uint8)
-        found[..., 3] = image.pixels[..., 3]
-        return LayerImage(image.left, image.top, limited(found)).within(context.wanted)
+        result = np.asarray(cv2.addWeighted(image.pixels, 1 + share, soft, -share, 0), np.uint8)
+        result[..., 3] = image.pixels[..., 3]
+        return LayerImage(image.left, image.top, limited(result)).within(context.wanted)

@@ -11,7 +11,7 @@ from velvetdrum.declare.settings import choice, number
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area, Pixels
-from velvetdrum.picture.raster.blurring import gaussian
+from velvetdrum.picture.raster.blur import gaussian
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.effects import effect_kind

@@ -13,9 +13,9 @@ from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
-from velvetdrum.picture.raster.bending import Maps, coarse
 from velvetdrum.picture.raster.noise import Noise
 from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.picture.raster.warp import Maps, coarse
 from velvetdrum.scene.effects import effect_kind
 
 _CELLS = 4

@@ -8,14 +8,14 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, layer, number
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.blending import replace
-from velvetdrum.picture.raster.blurring import gaussian
+from velvetdrum.picture.raster.blur import gaussian
+from velvetdrum.picture.raster.colour_tables import LUMA
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.recolouring import LUMA
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -121,14 +121,14 @@ class UnevenBlur(DrawnEffect):
         if self.by == "layer":
             pixels = context.other(self.map, area)
             light = cv2.transform(pixels, np.array([[*LUMA, 0]], np.float32)).reshape(pixels.shape[:2])
-            found = np.asarray(light, np.float32) / 255
+            result = np.asarray(light, np.float32) / 255
         else:
             form = (self.by, self.size, self.falloff, self.angle, self.x, self.y)
-            found = _away(context.view.width, context.view.height, area, form).astype(np.float32) / 255
-        return 1 - found if self.invert else found
+            result = _away(context.view.width, context.view.height, area, form).astype(np.float32) / 255
+        return 1 - result if self.invert else result
 
 
-@kept
+@cached
 def _away(width: int, height: int, area: Area, form: tuple[str, float, float, float, float, float]) -> Coverage:
     """How far each pixel lies from what is sharp, 0 to 255, smooth."""
     by, size, falloff, angle, x, y = form

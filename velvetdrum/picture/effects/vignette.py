@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Area, Pixels, bytes_of, words_of
@@ -59,7 +59,7 @@ class Vignette(Recolour):
         return out
 
 
-@kept
+@cached
 def _corners(width: int, height: int, area: Area, form: tuple[float, float, float, float, float]) -> NDArray[np.int16]:
     """How far toward the corners each pixel lies, 0 to 255: smooth from the size to the softness beyond it."""
     size, softness, round_, x, y = form

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, flag, number, text, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.outlines import curves
 from velvetdrum.picture.outlines.outline import Outline, Points
@@ -43,13 +43,13 @@ class PathRun:
 
     def figure_place(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
         """Place in the figure, 0 to 1, at places along the base shape, 0 to 1."""
-        found = places - self.start
-        found = found - np.floor(found)
+        result = places - self.start
+        result = result - np.floor(result)
         if self.reverse:
-            found = 1.0 - found
-        found = found * self.repeat
-        found = np.where(found >= self.repeat, 1.0, found - np.floor(found))
-        return 1.0 - np.abs(2.0 * found - 1.0) if self.mirror else found
+            result = 1.0 - result
+        result = result * self.repeat
+        result = np.where(result >= self.repeat, 1.0, result - np.floor(result))
+        return 1.0 - np.abs(2.0 * result - 1.0) if self.mirror else result
 
     def places(self, within: NDArray[np.float64]) -> NDArray[np.float64]:
         """Places along the base shape of places in the figure (0 to 1), each as often as the figure comes there: all of
@@ -58,9 +58,9 @@ class PathRun:
         for turn in range(self.repeat):
             parts += [turn + within / 2, turn + 1 - within / 2] if self.mirror else [turn + within]
         along = np.concatenate(parts) / self.repeat
-        found = (1.0 - along if self.reverse else along) + self.start
+        result = (1.0 - along if self.reverse else along) + self.start
         # The very end of the shape is not its beginning.
-        return np.where(found == 1.0, 1.0, found - np.floor(found))
+        return np.where(result == 1.0, 1.0, result - np.floor(result))
 
     def spots(self, count: int, *, halves: bool = False) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
         """Even places along the base shape for `count` values, and which value stands at each, in the order of the
@@ -68,7 +68,7 @@ class PathRun:
         return _spots(self, count, halves)
 
 
-@kept
+@cached
 def _spots(run: PathRun, count: int, halves: bool) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
     once = np.arange(count)
     if halves:
@@ -210,24 +210,24 @@ class OnShape(DrawnLayer):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
+        result = super().check(values)
         if values["base"] == "path":
-            found += path_problem(values["path"])
+            result += path_problem(values["path"])
         if values["base"] == "text":
             try:
                 text_outline(values["words"], values["typeface"])
             except PathError as problem:
-                found.append(("words", str(problem)))
-        return found
+                result.append(("words", str(problem)))
+        return result
 
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The base shape with all that can grow on it."""
         ground = self.ground(canvas)
         reach = getattr(self, "reach", 0.0) * canvas.short / 100
         if self.base == "line" and not self.turn and self.grow != "fixed":
-            found = bounds(ground.outline, 0.0)
+            result = bounds(ground.outline, 0.0)
             up, down = ground.shares
-            return Box(found.left, found.top - up * reach, found.right, found.bottom + down * reach)
+            return Box(result.left, result.top - up * reach, result.right, result.bottom + down * reach)
         return bounds(ground.outline, reach * ground.up if self.base != "text" else reach)
 
     def ground(self, canvas: Viewport) -> Ground:
@@ -270,7 +270,7 @@ def path_problem(data: str) -> list[tuple[str, str]]:
     return []
 
 
-@kept
+@cached
 def _ground(
     base: str,
     key: tuple[Any, ...],
@@ -285,20 +285,20 @@ def _ground(
     return Ground(base_outline(base, key).moved(turn, x, y), run, up, fixed, (x, y), form)
 
 
-@kept
+@cached
 def point_ground(x: float, y: float) -> Ground:
     """A base shape that is hardly more than a point, for figures that reach out from one."""
     outline = curves.ring(1e-3).moved(0.0, x, y)
     return Ground(outline, PathRun(0.0, False, False, 1), 1.0, None, (x, y), "ring")
 
 
-@kept
+@cached
 def line_ground(length: float, turn: float, x: float, y: float) -> Ground:
     """A straight line as a base shape: `length` pixels about a point, turned clockwise; growth is upward from it."""
     return Ground(curves.line(length).moved(turn, x, y), PathRun(0.0, False, False, 1), 1.0, None, (x, y), "line")
 
 
-@kept
+@cached
 def base_outline(base: str, key: tuple[Any, ...]) -> Outline:
     """The outline of a base shape about the origin. `key`: what its curve takes, in pixels."""
     match base:
@@ -318,6 +318,6 @@ def base_outline(base: str, key: tuple[Any, ...]) -> Outline:
             return fitted(text_outline(key[0], key[1]), key[2])
 
 
-@kept
+@cached
 def _parsed(data: str) -> Outline:
     return path_outline(data)

@@ -12,7 +12,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.effect_context import EffectContext, StagedLayer
 from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.blending import replace as put_in_place
@@ -20,7 +20,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.transforms import reached, transformed
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
-from velvetdrum.picture.space.placing import matrix
+from velvetdrum.picture.space.placement import matrix
 
 _LARGEST = 2.0
 """How much larger than the frame a layer is drawn that is scaled up."""
@@ -42,7 +42,7 @@ def composite(canvas: Canvas, part: StagedLayer) -> None:
         if part.still is None:
             image = pictured(canvas, part, lent)
         else:
-            image = KEPT.get(("still", part.still, _shown_of(canvas, part)), lambda: _to_keep(canvas, part))
+            image = SHARED_CACHE.get(("still", part.still, _shown_of(canvas, part)), lambda: _to_keep(canvas, part))
             masked_here = None if part.masks_still else part.covers
         if masked_here is not None:
             image = masked(image, masked_here)
@@ -83,8 +83,8 @@ def _to_keep(canvas: Canvas, part: StagedLayer) -> LayerImage:
         image = pictured(canvas, part, lent)
         if part.covers is not None and part.masks_still:
             image = masked(image, part.covers)
-        found = image.trimmed()
-        return replace(found, pixels=np.ascontiguousarray(found.pixels).copy())
+        result = image.trimmed()
+        return replace(result, pixels=np.ascontiguousarray(result.pixels).copy())
 
 
 def drawn(canvas: Canvas, part: StagedLayer, wanted: Area, lent: ExitStack) -> LayerImage:

@@ -91,7 +91,7 @@ def pale_layers(
             if ratio is not None and (placed.id not in worst or ratio < worst[placed.id][1]):
                 worst[placed.id] = (placed, ratio, time)
     large = {placed.id: float(getattr(placed.layer, "size", 0.0)) >= _LARGE for placed in layers}
-    return [found for ident, found in worst.items() if found[1] < (LEAST_LARGE if large[ident] else LEAST)]
+    return [result for ident, result in worst.items() if result[1] < (LEAST_LARGE if large[ident] else LEAST)]
 
 
 def _looked_at(project: Project, layers: list[PlacedLayer], begin_s: float, end_s: float) -> list[float]:
@@ -136,7 +136,7 @@ def _misplaced(layer: CueText, at: RenderContext, size: FrameSize) -> list[str]:
     """What is wrong with a layer's lines at a time in a frame, as beginnings of sentences."""
     view = Viewport(size.width, size.height)
     box, out = layer.extent(view, at), []
-    lines = layer.lines_taken(view, at)
+    lines = layer.accepted_lines(view, at)
     if lines > layer.rows:
         out.append(f"It takes {lines} lines at its smallest size, {layer.rows} are allowed,")
     if box.left < -1 or box.right > size.width + 1 or box.top < -1 or box.bottom > size.height + 1:
@@ -151,8 +151,8 @@ def _misplaced(layer: CueText, at: RenderContext, size: FrameSize) -> list[str]:
 
 def _shows(placed: PlacedLayer, track: str, project: Project) -> bool:
     shown = getattr(placed.layer, "cues", None)
-    found = project.cue_track(shown) if isinstance(shown, str) else None
-    return found is not None and found.id == (project.cue_track(track) or found).id
+    result = project.cue_track(shown) if isinstance(shown, str) else None
+    return result is not None and result.id == (project.cue_track(track) or result).id
 
 
 def _only(project: Project, placed: PlacedLayer) -> Project:

@@ -16,13 +16,13 @@ def costs_of(stage: ProjectFrame, canvas: Canvas) -> dict[str, float]:
     of a few rounds after a first one. What is kept from frame to frame costs nothing, as while it plays."""
     rounds: list[dict[str, float]] = []
     for _ in range(_ROUNDS + 1):
-        found: dict[str, float] = defaultdict(float)
+        result: dict[str, float] = defaultdict(float)
 
-        def note(name: str, seconds: float, into: dict[str, float] = found) -> None:
+        def note(name: str, seconds: float, into: dict[str, float] = result) -> None:
             into[name] += seconds * 1000
 
         with timing(note):
             stage.draw_frame(canvas)
-        rounds.append(found)
-    names = {name for found in rounds for name in found}
-    return {name: round(statistics.median(found.get(name, 0.0) for found in rounds[1:]), 2) for name in sorted(names)}
+        rounds.append(result)
+    names = {name for result in rounds for name in result}
+    return {name: round(statistics.median(result.get(name, 0.0) for result in rounds[1:]), 2) for name in sorted(names)}

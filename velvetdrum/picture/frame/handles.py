@@ -14,7 +14,7 @@ from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget
 from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box
-from velvetdrum.picture.space.placing import matrix, placed_at
+from velvetdrum.picture.space.placement import matrix, placed_at
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.placed_layers import PlacedLayer
@@ -115,9 +115,9 @@ class _Placing:
         parts = [self._mask_bounds(mask, place, above) for mask in shown.masks]
         plain = all(mask.join == "add" and not mask.invert for mask in shown.masks)
         if parts and plain and all(part is not None for part in parts):
-            found = np.array(parts, float)
-            low = np.maximum(low, found[:, :2].min(axis=0))
-            high = np.maximum(np.minimum(high, found[:, 2:].max(axis=0)), low)
+            result = np.array(parts, float)
+            low = np.maximum(low, result[:, :2].min(axis=0))
+            high = np.maximum(np.minimum(high, result[:, 2:].max(axis=0)), low)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     def _mask_bounds(
@@ -162,8 +162,8 @@ class _Placing:
 
 def _through(place: NDArray[np.float64], box: Box) -> tuple[tuple[float, float], ...]:
     edges = (box.left, box.top, box.right, box.bottom)
-    found = (place @ (edges[x], edges[y], 1.0) for x, y in _CORNERS)
-    return tuple((float(point[0]), float(point[1])) for point in found)
+    result = (place @ (edges[x], edges[y], 1.0) for x, y in _CORNERS)
+    return tuple((float(point[0]), float(point[1])) for point in result)
 
 
 def _row(place: NDArray[np.float64]) -> tuple[float, ...]:
@@ -200,9 +200,9 @@ def layer_notes(
 ) -> dict[str, list[str]]:
     """What a person should know of how layers are drawn at a time, as sentences by the layer's id."""
     stage = ProjectView(project, use, media).at(time, project.frame)
-    found = {}
+    result = {}
     for placed in project.layers:
         item = stage.shown(placed)
         if notes := item.layer.notes(stage.moment(item.layer, item.placed)):
-            found[placed.id] = notes
-    return found
+            result[placed.id] = notes
+    return result

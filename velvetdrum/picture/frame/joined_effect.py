@@ -13,8 +13,8 @@ from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.blending import blend, replace
+from velvetdrum.picture.raster.colour_tables import LUMA
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.recolouring import LUMA
 from velvetdrum.picture.raster.viewport import Viewport, around, common, is_empty
 
 
@@ -50,10 +50,10 @@ class JoinedEffect:
         if not self.active:
             return image
         begin = perf_counter()
-        found = self._applied(image, context)
+        result = self._applied(image, context)
         if self.told:
             self.told(self.ident, begin)
-        return found
+        return result
 
     def _applied(self, image: LayerImage, context: EffectContext) -> LayerImage:
         effect = self.effect
@@ -64,17 +64,17 @@ class JoinedEffect:
         area = around(before.bounds, common(after.bounds, context.wanted))
         if is_empty(area):
             return after
-        found, above = before.spread(area), after.spread(area)
+        result, above = before.spread(area), after.spread(area)
         cover = self._cover(context, area) if effect.through else None
         if effect.joins == "replace":
-            replace(found, above, cover, effect.strength / 100)
+            replace(result, above, cover, effect.strength / 100)
         else:
-            blend(found, above, effect.joins, cover, effect.strength / 100)
-        return LayerImage(area[0], area[1], found)
+            blend(result, above, effect.joins, cover, effect.strength / 100)
+        return LayerImage(area[0], area[1], result)
 
     def _cover(self, context: EffectContext, area: Area) -> Coverage:
         pixels = context.other(self.effect.through, area)
         alone = self.effect.through_by == "alpha"
         weights = np.array([[0, 0, 0, 1] if alone else [*LUMA, 0]], np.float32)
-        found = np.asarray(cv2.transform(pixels, weights), np.uint8).reshape(pixels.shape[:2])
-        return np.asarray(cv2.bitwise_not(found), np.uint8) if self.effect.through_invert else found
+        result = np.asarray(cv2.transform(pixels, weights), np.uint8).reshape(pixels.shape[:2])
+        return np.asarray(cv2.bitwise_not(result), np.uint8) if self.effect.through_invert else result

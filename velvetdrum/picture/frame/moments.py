@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.scene.document import Document, parse
 
 
@@ -33,7 +33,7 @@ def moments_of(document: Document, analysis: str | None) -> list[dict[str, Any]]
     ]
 
 
-@kept
+@cached
 def _places(analysis: str, in_s: float, out_s: float) -> tuple[float, float, float, float]:
     recording = Analysis(Path(analysis))
     facts = recording.facts

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.recolouring import LUMA
+from velvetdrum.picture.raster.colour_tables import LUMA
 
 COLUMNS, LEVELS, BINS = 96, 64, 64
 

@@ -26,7 +26,7 @@ from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.transforms import reached
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
-from velvetdrum.picture.space.placing import matrix
+from velvetdrum.picture.space.placement import matrix
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, Layer, at_rest
@@ -92,7 +92,7 @@ def timing(note: Callable[[str, float], None]) -> Iterator[None]:
         _timers.remove(note)
 
 
-def _told(name: str, begin: float) -> None:
+def _notify_timers(name: str, begin: float) -> None:
     for note in _timers:
         note(name, perf_counter() - begin)
 
@@ -153,8 +153,8 @@ class ProjectFrame:
 
     def shown(self, placed: PlacedLayer) -> ResolvedLayer:
         """A layer with its settings as they are now."""
-        found = self._shown.get(placed.id)
-        if found is None:
+        result = self._shown.get(placed.id)
+        if result is None:
             layer, parts = resolve_layer(placed, self.signals, self.time, self.shape)
             assert isinstance(layer, DrawnLayer)
             masks = tuple(item.part for item in parts.get("mask", ()) if item.on)
@@ -163,24 +163,24 @@ class ProjectFrame:
                     item.part,
                     f"{placed.id}/{item.id}",
                     item.on and item.part.at_work(float(self.time)),
-                    _told if _timers else None,
+                    _notify_timers if _timers else None,
                 )
                 for item in parts.get("effect", ())
             )
             presence = layer.presence(float(self.time), self.project.length_s, self.view.sound)
-            found = self._shown[placed.id] = ResolvedLayer(placed, layer, masks, effects, presence)
-        return found
+            result = self._shown[placed.id] = ResolvedLayer(placed, layer, masks, effects, presence)
+        return result
 
     def moment(self, layer: Layer, placed: PlacedLayer | None = None) -> RenderContext:
         """The time, as a layer is told of it."""
         name = id(layer), placed.id if placed else ""
-        found = self._moments.get(name)
-        if found is None:
+        result = self._moments.get(name)
+        if result is None:
             since, until = layer.time_span(self.project.length_s, self.view.sound)
             curves = SettingCurves(placed, self.signals, self.shape, self.view.solved) if placed else None
             # The layer is held, so that no other one gets its number.
-            found = self._moments[name] = layer, replace(self.moment_now, since=since, until=until, curves=curves)
-        return found[1]
+            result = self._moments[name] = layer, replace(self.moment_now, since=since, until=until, curves=curves)
+        return result[1]
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
         """Draw all of it on a canvas."""
@@ -226,7 +226,7 @@ class ProjectFrame:
             composite(canvas, self._part(canvas, item))
         except OverTime as problem:
             raise OverTime(str(problem), problem.layer or item.placed.id) from problem
-        _told(item.placed.id, begin)
+        _notify_timers(item.placed.id, begin)
 
     def _part(self, canvas: Canvas, item: ResolvedLayer) -> StagedLayer:
         layer, placed = item.layer, item.placed
@@ -306,15 +306,15 @@ class ProjectFrame:
             members = (self.project.by_id[item.layer.instance_of],)
         else:
             return item.layer.paint_bounds(view, self.moment(item.layer, item.placed))
-        found: Area | None = None
+        result: Area | None = None
         for placed in members:
             member = self.shown(placed)
             box = self.painted(view, member)
             area = box.pixels((-(10**6), -(10**6), 10**6, 10**6))
             if member.layer.moved:
                 area = reached(matrix(member.layer, view.width, view.height), area, 1)
-            found = around(found, grown(area, sum(effect.margin(view) for effect in member.effects)))
-        return Box(0.0, 0.0, 0.0, 0.0) if found is None else Box(*(float(edge) for edge in found))
+            result = around(result, grown(area, sum(effect.margin(view) for effect in member.effects)))
+        return Box(0.0, 0.0, 0.0, 0.0) if result is None else Box(*(float(edge) for edge in result))
 
     def _other(self, canvas: Canvas, ident: str, area: Area) -> Pixels:
         """A layer alone, for a mask that reads it; nothing outside of its span."""
@@ -385,9 +385,9 @@ class ProjectFrame:
 
 
 def _normal(layer: DrawnLayer) -> DrawnLayer:
-    found = copy(layer)
-    found.blend = "normal"
-    return found
+    result = copy(layer)
+    result.blend = "normal"
+    return result
 
 
 def signals_of(project: Project, use: AudioRange | None) -> SignalSet:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.figures.paint.paint import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
@@ -91,7 +91,7 @@ class Backdrop(DrawnLayer):
         )
 
 
-@kept
+@cached
 def _gradient(
     width: int,
     height: int,
@@ -106,13 +106,13 @@ def _gradient(
     return looked_up(table, _places(width, height, fill, ends))
 
 
-@kept
+@cached
 def _four_corners(width: int, height: int, colours: tuple[str, str, str, str], mix: str) -> Pixels:
     """Colours between those of the frame's corners, bilinear, dithered."""
     return dithered(packed_image(corner_colours(width, height, (0, 0, width, height), colours, mix)))
 
 
-@kept
+@cached
 def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.int32]:
     """Where each pixel's centre lies on the gradient, 0 to _TABLE - 1. Kept apart from the colours, because
     those are moved more often."""

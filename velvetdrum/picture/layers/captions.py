@@ -101,8 +101,8 @@ class Captions(CueText):
 
     @staticmethod
     def _height(block: Block) -> float:
-        found = plate_boxes(block, "whole", 0.0)
-        return found[0].bottom - found[0].top if found else 0.0
+        result = plate_boxes(block, "whole", 0.0)
+        return result[0].bottom - result[0].top if result else 0.0
 
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         return self._around(view, at, 1.0)

@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, flag, number, stops, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
-from velvetdrum.picture.figures.marks.hearing import HearsBands
+from velvetdrum.picture.figures.marks.heard_bands import HearsBands
 from velvetdrum.picture.raster.kernels.flow import flow
 from velvetdrum.picture.raster.particles import form_picture
 from velvetdrum.picture.raster.viewport import Viewport
@@ -414,7 +414,7 @@ def pushed(places: Values, middle: Values, radius: float, strength: float, fallo
     return np.asarray(places + way / np.maximum(away, 1e-9)[:, None] * np.maximum(further, -away)[:, None])
 
 
-@kept
+@cached
 def _resting(
     form: str, columns: int, rows: int, layers: int, wide: float, high: float, deep: float, lies: bool
 ) -> tuple[Values, Values, Values]:
@@ -444,12 +444,12 @@ def _resting(
     return places, across, down
 
 
-@kept
+@cached
 def _neighbours(columns: int, rows: int, form: str) -> NDArray[np.int64]:
     number_ = np.arange(columns * rows).reshape(rows, columns)
     right = np.stack([number_[:, :-1].ravel(), number_[:, 1:].ravel()], axis=1)
     below = np.stack([number_[:-1].ravel(), number_[1:].ravel()], axis=1)
-    found = [right, below]
+    result = [right, below]
     if form != "grid":
-        found.append(np.stack([number_[:, -1], number_[:, 0]], axis=1))
-    return np.concatenate(found).astype(np.int64)
+        result.append(np.stack([number_[:, -1], number_[:, 0]], axis=1))
+    return np.concatenate(result).astype(np.int64)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.light import SmallLight, added
@@ -137,10 +137,10 @@ def _laid(
     middle = (_SPRITE - 1) / 2
     move = np.array(place) - 0.5 - (left, top) - linear @ (middle, middle)
     matrix = np.concatenate([linear, move[:, None]], axis=1)
-    found = cv2.warpAffine(sprite, matrix, (right - left, bottom - top), flags=cv2.INTER_LINEAR)
+    result = cv2.warpAffine(sprite, matrix, (right - left, bottom - top), flags=cv2.INTER_LINEAR)
     for channel, plane in enumerate(light):
         part = plane[top:bottom, left:right]
-        cv2.scaleAdd(found, float(tone[channel]), part, part)
+        cv2.scaleAdd(result, float(tone[channel]), part, part)
 
 
 def _axes() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -148,21 +148,21 @@ def _axes() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     return line[None, :], line[:, None]
 
 
-@kept
+@cached
 def _core(facets: int) -> NDArray[np.float32]:
     """A lamp: bright in the middle, falling like the square of the distance; with spikes where the opening has
     corners. It ends at its sprite's edge."""
     x, y = _axes()
     away = np.hypot(x, y)
-    found = 1 / (1 + (away / 0.09) ** 2)
+    result = 1 / (1 + (away / 0.09) ** 2)
     if facets:
         angle = np.arctan2(y, x)
         spikes = np.abs(np.cos(angle * facets / 2)) ** 60
-        found = found * 0.75 + 0.5 * spikes / (1 + (away / 0.2) ** 2)
-    return (found * np.clip(1.0 - away, 0, 1) ** 1.5).astype(np.float32)
+        result = result * 0.75 + 0.5 * spikes / (1 + (away / 0.2) ** 2)
+    return (result * np.clip(1.0 - away, 0, 1) ** 1.5).astype(np.float32)
 
 
-@kept
+@cached
 def _opening(facets: int, hollow: bool) -> NDArray[np.float32]:
     """The lens's opening: a disc or a polygon with smooth edges, brighter at its edge."""
     x, y = _axes()
@@ -177,7 +177,7 @@ def _opening(facets: int, hollow: bool) -> NDArray[np.float32]:
     return (rim * 0.9 if hollow else inside * (0.35 + 0.5 * (away / edge) ** 3)).astype(np.float32)
 
 
-@kept
+@cached
 def _bar() -> NDArray[np.float32]:
     """A streak: even across as a Gaussian, falling to both ends."""
     x, y = _axes()

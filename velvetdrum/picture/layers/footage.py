@@ -10,8 +10,8 @@ from velvetdrum.declare.settings import Condition, choice, footage, number, whol
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.bases.layer import DrawnLayer, LayerSound, RenderContext
 from velvetdrum.picture.media.clips.clip import opened
+from velvetdrum.picture.media.clips.frame_source import Moving
 from velvetdrum.picture.media.clips.index import ClipError
-from velvetdrum.picture.media.clips.moving import Moving
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.noise import GRID, spline_weights
@@ -100,7 +100,7 @@ def _noise(seed: int, octave: int, number: int, x: NDArray[np.float32], y: NDArr
     return np.asarray(rows @ grid @ columns.T, np.float32)
 
 
-@kept
+@cached
 def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[np.uint32], float]:
     """Premultiplied colours by thickness as words, and how many of its entries lie in one step of a colour."""
     share = np.linspace(0.0, 1.0, _COLOURS)[:, None]
@@ -111,13 +111,13 @@ def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[
     return table, float(_COLOURS / max(np.ptp(levels, axis=0).max(), 1.0))
 
 
-@kept
+@cached
 def _values(seed: int, octave: int, number: int) -> NDArray[np.float32]:
     draws = np.random.Generator(np.random.PCG64((seed, octave, number & 0xFFFFFFFF)))
     return (draws.random((GRID, GRID), np.float32) - np.float32(0.5)) * np.float32(2.0)
 
 
-@kept
+@cached
 def _grain(width: int, height: int, wide: float) -> NDArray[np.uint16]:
     """Noise from 0 to `wide`, equal in equal places."""
     tile = np.random.Generator(np.random.PCG64(20_260_103)).random((256, 256)) * wide

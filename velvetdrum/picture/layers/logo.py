@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import box_about, lay, lay_scaled, missing
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
@@ -109,17 +109,17 @@ class Logo(Recoloured):
                 longer = self.size * canvas.short / 100 * rest
                 scale = longer / max(width, height)
                 whole = (max(round(width * scale), 1), max(round(height * scale), 1))
-            found = _coloured(path, *whole, self.recolouring)
+            result = _coloured(path, *whole, self.recolouring)
         except (PictureError, OSError):
             missing(canvas, box)
             return
-        if (width, height) == found.shape[1::-1]:
-            lay(canvas, found, box.left, box.top)
+        if (width, height) == result.shape[1::-1]:
+            lay(canvas, result, box.left, box.top)
             return
-        place = np.array([[width / found.shape[1], 0.0, box.left], [0.0, height / found.shape[0], box.top]])
-        lay_scaled(canvas, found, box, place)
+        place = np.array([[width / result.shape[1], 0.0, box.left], [0.0, height / result.shape[0], box.top]])
+        lay_scaled(canvas, result, box, place)
 
 
-@kept
+@cached
 def _coloured(path: str, width: int, height: int, recolouring: Recolouring) -> Pixels:
     return recoloured(scaled(path, width, height), recolouring)

@@ -13,7 +13,7 @@ from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import line_ground
 from velvetdrum.picture.figures.marks.level_meter import MeterSettings
 from velvetdrum.picture.figures.marks.marks import Bars, Dots, Marks
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.media.pictures import covering
@@ -197,13 +197,13 @@ class LevelMeter(MeterSettings):
         length, thick = size
         corners = axes.at(np.array([-thick, thick, -thick, thick]) / 2, np.array([0.0, 0.0, length, length]))
         low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
-        found = covering(path, int(max(high[0] - low[0], 1)), int(max(high[1] - low[1], 1)))
+        result = covering(path, int(max(high[0] - low[0], 1)), int(max(high[1] - low[1], 1)))
         area = (int(low[0]), int(low[1]), int(high[0]), int(high[1]))
         box = Box(*map(float, area))
         if unlit and self.unlit > 0:
-            canvas.reveal(unlit, found, area, box, opacity * self.unlit / 100)
+            canvas.reveal(unlit, result, area, box, opacity * self.unlit / 100)
         if lit:
-            canvas.reveal(lit, found, area, box, opacity)
+            canvas.reveal(lit, result, area, box, opacity)
 
     def _lit_marks(
         self, axes: _Axes, columns: list[_Column], length: float

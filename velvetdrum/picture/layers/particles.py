@@ -329,8 +329,8 @@ class Particles(OnShape, DeepLayer):
             curves = at.curves
             if curves is None:
                 return np.zeros(0)
-            found: Values = curves.kept("hits", lambda: rises(at.since, curves.values("hit", _grid(at)), 50.0))
-            return found
+            result: Values = curves.kept("hits", lambda: rises(at.since, curves.values("hit", _grid(at)), 50.0))
+            return result
         if at.beats is None:
             return np.zeros(0)
         beats = at.beats.between(at.since, now + 1e-9)
@@ -407,12 +407,12 @@ class Particles(OnShape, DeepLayer):
         if self.form != "streak":
             ways = np.where(self._chance(born, 9) < 0.5, 1.0, -1.0)
             angles = np.deg2rad(self.at_birth("turning", at, born.times)) * born.ages * ways
-        found = []
+        result = []
         for brush, here in self._brushes(born, at):
             part = slice(None) if here is None else here
             if here is None or here.any():
-                found.append(Cloud(places[part], sizes[part], colours[part], alphas[part], brush, angles[part]))
-        return found
+                result.append(Cloud(places[part], sizes[part], colours[part], alphas[part], brush, angles[part]))
+        return result
 
     def _brushes(self, born: Born, at: RenderContext) -> list[tuple[Brush, NDArray[np.bool_] | None]]:
         """What they are drawn with, and which of them; None for all."""

@@ -14,7 +14,7 @@ from velvetdrum.picture.bases.image_placement import box_about
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import point_ground
 from velvetdrum.picture.figures.marks.marks import Dots, Marks, Strokes
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.figures.paint.paint import Painted
 from velvetdrum.picture.raster.canvas import Canvas

@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, picture
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay, missing, scales
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
@@ -93,11 +93,11 @@ class Picture(Recoloured):
         x, y = canvas.x(self.x), canvas.y(self.y)
         path = at.media.get(self.image)
         try:
-            found = _prepared(path or "", self.crop, self.fit, box, self.recolouring)
+            result = _prepared(path or "", self.crop, self.fit, box, self.recolouring)
         except (PictureError, OSError):
             missing(canvas, box_about(x, y, *box))
             return
-        lay(canvas, found, x - found.shape[1] / 2, y - found.shape[0] / 2)
+        lay(canvas, result, x - result.shape[1] / 2, y - result.shape[0] / 2)
 
 
 def _cut_size(path: str, crop: Crop) -> tuple[float, float]:
@@ -108,13 +108,13 @@ def _cut_size(path: str, crop: Crop) -> tuple[float, float]:
     return width * (100 - left - right) / 100, height * (100 - top - bottom) / 100
 
 
-@kept
+@cached
 def _prepared(path: str, crop: Crop, fit: str, box: tuple[float, float], recolouring: Recolouring) -> Pixels:
     """A stored picture scaled to its box, cut and recoloured, premultiplied. Raises PictureError and OSError."""
     width, height = _cut_size(path, crop)
     across, down = scales(fit, width, height, *box)
-    found = scaled(path, max(round(width * across), 1), max(round(height * down), 1), crop)
+    result = scaled(path, max(round(width * across), 1), max(round(height * down), 1), crop)
     if fit == "cover":
-        x, y = (found.shape[1] - round(box[0])) // 2, (found.shape[0] - round(box[1])) // 2
-        found = found[max(y, 0) : max(y, 0) + max(round(box[1]), 1), max(x, 0) : max(x, 0) + max(round(box[0]), 1)]
-    return np.ascontiguousarray(recoloured(found, recolouring))
+        x, y = (result.shape[1] - round(box[0])) // 2, (result.shape[0] - round(box[1])) // 2
+        result = result[max(y, 0) : max(y, 0) + max(round(box[1]), 1), max(x, 0) : max(x, 0) + max(round(box[0]), 1)]
+    return np.ascontiguousarray(recoloured(result, recolouring))

@@ -12,7 +12,7 @@ from velvetdrum.declare.settings import choice, colour, flag, number, whole
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import OnShape, bounds
 from velvetdrum.picture.figures.marks.marks import Areas, Dots, Strokes
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
 from velvetdrum.picture.outlines.outline import Outline

@@ -9,7 +9,7 @@ import numpy as np
 from velvetdrum.declare.oklab import parse_hex, ramp
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, stops, whole
 from velvetdrum.picture.bases.layer import RenderContext
-from velvetdrum.picture.figures.marks.hearing import HearsBands, rows_of_time
+from velvetdrum.picture.figures.marks.heard_bands import HearsBands, rows_of_time
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.particles import premultiplied
 from velvetdrum.picture.raster.polylines import draw_lines
@@ -137,11 +137,11 @@ class Ridges(HearsBands):
         low = np.minimum(fine.astype(int), count - 2)
         t = fine - low
         t = t * t * (3 - 2 * t)
-        found = heights[:, low] * (1 - t) + heights[:, low + 1] * t
+        result = heights[:, low] * (1 - t) + heights[:, low + 1] * t
         ends = np.minimum(np.linspace(0, 1, len(fine)), np.linspace(1, 0, len(fine))) * 2
         share = self.taper / 100
         hold = np.clip(ends / max(share, 1e-6), 0, 1)
-        return np.asarray(found * (hold * hold * (3 - 2 * hold)))
+        return np.asarray(result * (hold * hold * (3 - 2 * hold)))
 
     def _draw_rows(self, canvas: Canvas, camera: Camera, place: Values | None, lines: Values, ages: Values) -> None:
         count, points = lines.shape

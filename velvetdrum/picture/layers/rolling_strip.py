@@ -11,7 +11,7 @@ from velvetdrum.declare.settings import colour, flag, number
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.figures.marks.marks import Bars
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind
@@ -81,10 +81,10 @@ class RollingStrip(EnvelopeFigure):
         per_column = self.seconds * RATE / count
         left = (use.in_s + float(at.time)) * RATE - self.now / 100 * self.seconds * RATE
         number_ = int(np.floor(left / per_column))
-        found = columns(use, self.channel, number_ * per_column, per_column, count + 1)
+        result = columns(use, self.channel, number_ * per_column, per_column, count + 1)
         edges = np.clip(((number_ + np.arange(count + 2)) * per_column - left) / (self.seconds * RATE), 0.0, 1.0)
         peaks = _loudest(use, self.channel, per_column)
-        self.paint_columns(canvas, at, edges, self.heights(found, peaks), self.now / 100, hide_rest=False)
+        self.paint_columns(canvas, at, edges, self.heights(result, peaks), self.now / 100, hide_rest=False)
         if self.now_line:
             self._draw_now(canvas, at)
 
@@ -107,5 +107,5 @@ def _loudest(use: AudioRange, channel: str, per_column: float) -> tuple[float, f
     """The highest peak and the highest RMS of columns about as long, over the used stretch."""
     length = (use.out_s - use.in_s) * RATE
     count = int(np.clip(length / per_column, 1, 8 * _OVERVIEW))
-    found = columns(use, channel, use.in_s * RATE, length / count, count)
-    return float(found[:, 0].max()), float(found[:, 1].max())
+    result = columns(use, channel, use.in_s * RATE, length / count, count)
+    return float(result[:, 0].max()), float(result[:, 1].max())

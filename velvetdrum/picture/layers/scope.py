@@ -14,12 +14,12 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.figure import Figure
 from velvetdrum.picture.figures.marks.marks import Areas, Dots, Marks, Strokes, line_path
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.marks.traces import lay
 from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.layers.spectrum import CHANNELS
@@ -181,10 +181,10 @@ class Scope(Figure):
         for turn in range(int(np.ceil(now / step - 1e-9)) - 1, int(np.floor((now - reach) / step)), -1):
             name = (*state, turn)
             # What fades is seen less closely: half the points do.
-            found = KEPT.get(("trace", name), partial(self._trace, at, turn * step, points // 2, joins))
-            if found is None:
+            result = SHARED_CACHE.get(("trace", name), partial(self._trace, at, turn * step, points // 2, joins))
+            if result is None:
                 break
-            out.append(_Trace(*found, float(np.exp((turn * step - now) * 1000 / self.afterglow_ms)), name))
+            out.append(_Trace(*result, float(np.exp((turn * step - now) * 1000 / self.afterglow_ms)), name))
         return out[::-1]
 
     def _form(self) -> tuple[Any, ...]:
@@ -318,7 +318,7 @@ def _lines(
         return _laid_lines(ground, trace, height, joins, 0.05)
     # What fades is seen less closely.
     name = ("trace's lines", trace.name, canvas.width, canvas.height)
-    return KEPT.get(name, lambda: _laid_lines(ground, trace, height, joins, 0.2))
+    return SHARED_CACHE.get(name, lambda: _laid_lines(ground, trace, height, joins, 0.2))
 
 
 def _laid_lines(

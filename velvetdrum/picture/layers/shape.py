@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, text, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground, PathRun, base_outline, bounds, path_problem
 from velvetdrum.picture.figures.marks.marks import Areas, Strokes
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.figures.paint.paint import Painted
 from velvetdrum.picture.outlines import curves
@@ -220,8 +220,8 @@ class Shape(Painted):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
-        return found + (path_problem(values["path"]) if values["form"] == "path" else [])
+        result = super().check(values)
+        return result + (path_problem(values["path"]) if values["form"] == "path" else [])
 
     @property
     def still(self) -> bool:
@@ -296,8 +296,8 @@ class Shape(Painted):
         low, high = span
         first, last = int(np.floor(low / step)), int(np.ceil(high / step))
         share = 1 - self.dash_gap / 100
-        found = [(max(n * step, low), min((n + share) * step, high)) for n in range(first, min(last, first + 2000))]
-        return [(start, stop) for start, stop in found if stop - start > 1e-6]
+        result = [(max(n * step, low), min((n + share) * step, high)) for n in range(first, min(last, first + 2000))]
+        return [(start, stop) for start, stop in result if stop - start > 1e-6]
 
 
 def _parts(piece: Piece, low: float, high: float) -> list[tuple[Values, bool]]:
@@ -321,7 +321,7 @@ def _parts(piece: Piece, low: float, high: float) -> list[tuple[Values, bool]]:
     return out
 
 
-@kept
+@cached
 def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
     match form:
         case "ellipse":
@@ -337,6 +337,6 @@ def _shaped(form: str, key: tuple[Any, ...]) -> Outline:
             return base_outline(form, key)
 
 
-@kept
+@cached
 def _ground(outline: Outline, turn: float, x: float, y: float) -> Ground:
     return Ground(outline.moved(turn, x, y), PathRun(0.0, False, False, 1), 1.0, None, (x, y))

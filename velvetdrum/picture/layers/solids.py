@@ -12,7 +12,7 @@ from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, picture, stops, whole
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
-from velvetdrum.picture.figures.marks.hearing import HearsBands, rows_of_time
+from velvetdrum.picture.figures.marks.heard_bands import HearsBands, rows_of_time
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.space.camera import Pose
 from velvetdrum.picture.space.covers import FaceTexture, picture_sheet

@@ -17,7 +17,7 @@ from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.space.camera import NEAREST, Camera, Lens, Pose, Values
 from velvetdrum.picture.space.clouds import Cloud, draw_clouds
 from velvetdrum.picture.space.floor import draw_grid
-from velvetdrum.picture.space.placing import placed_at
+from velvetdrum.picture.space.placement import placed_at
 from velvetdrum.picture.space.plates import draw_plate
 from velvetdrum.picture.space.solids import Lights, Mesh, draw_solids
 from velvetdrum.scene.designs import Design, Follow
@@ -253,10 +253,10 @@ class Space(DrawnLayer):
         clouds: list[Cloud] = []
         others: list[tuple[Member, InSpace]] = []
         for member, space in inside:
-            found = member.layer.meshes(canvas, member.moment) if member.plain else None
-            marks = member.layer.clouds(canvas, member.moment) if member.plain and found is None else None
-            if found is not None:
-                meshes += [mesh.moved(space.place) for mesh in found]
+            result = member.layer.meshes(canvas, member.moment) if member.plain else None
+            marks = member.layer.clouds(canvas, member.moment) if member.plain and result is None else None
+            if result is not None:
+                meshes += [mesh.moved(space.place) for mesh in result]
             elif marks is not None:
                 clouds += [_faded(cloud.moved(space.place), member.presence) for cloud in marks]
             else:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, stops
-from velvetdrum.limits.cache import KEPT, kept
+from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.areas import Area
 from velvetdrum.picture.raster.canvas import Canvas
@@ -168,10 +168,10 @@ class Spectrogram(DrawnLayer):
         parts = []
         for block in range(first // _BLOCK, (last - 1) // _BLOCK + 1):
             key = ("spectrogram", use.recording.identity, self.low_hz, self.high_hz, self.spacing, self.channel, block)
-            parts.append(KEPT.get(key, lambda block=block: self._block(use, block)))  # type: ignore[misc]
-        found = np.concatenate(parts)[first - first // _BLOCK * _BLOCK :][: last - first]
+            parts.append(SHARED_CACHE.get(key, lambda block=block: self._block(use, block)))  # type: ignore[misc]
+        result = np.concatenate(parts)[first - first // _BLOCK * _BLOCK :][: last - first]
         place = np.arange(first, last)
-        out = found.copy()
+        out = result.copy()
         out[(place < use.in_s * FRAME_RATE) | (place > use.out_s * FRAME_RATE)] = -200.0
         return out
 
@@ -193,11 +193,11 @@ class Spectrogram(DrawnLayer):
         picture = self._picture(at)
         if picture is None:
             return
-        found = self._ring(picture, canvas, area) if self.form == "ring" else _placed(picture, box, area)
+        result = self._ring(picture, canvas, area) if self.form == "ring" else _placed(picture, box, area)
         table = _table(self.colours, self.ground / 100)
-        index = np.rint(np.clip(found[..., 0], 0, 1) * (_COLOURS - 1)).astype(np.int32)
+        index = np.rint(np.clip(result[..., 0], 0, 1) * (_COLOURS - 1)).astype(np.int32)
         pixels = table.take(index).view(np.uint8).reshape(*index.shape, 4)
-        cover = np.asarray(np.rint(np.clip(found[..., 1], 0, 1) * 255), np.uint8)
+        cover = np.asarray(np.rint(np.clip(result[..., 1], 0, 1) * 255), np.uint8)
         canvas.blend(pixels, area, mask=cover)
 
     def _picture(self, at: RenderContext) -> NDArray[np.float32] | None:
@@ -208,7 +208,7 @@ class Spectrogram(DrawnLayer):
         begin = at.use.in_s * FRAME_RATE
         if self.span == "whole":
             key = ("whole spectrogram", at.use.recording.identity, at.use.in_s, at.use.out_s, self.state())
-            whole: NDArray[np.float32] = KEPT.get(key, lambda: self._whole(at.use))  # type: ignore[arg-type]
+            whole: NDArray[np.float32] = SHARED_CACHE.get(key, lambda: self._whole(at.use))  # type: ignore[arg-type]
             picture = np.ones((*whole.shape, 2), np.float32)
             picture[..., 0] = whole
             length = at.use.out_s - at.use.in_s
@@ -245,7 +245,7 @@ class Spectrogram(DrawnLayer):
         inner = outer * self.hole / 100
         x, y = _round(canvas.x(self.x), canvas.y(self.y), inner, outer, area)
         rows, columns = picture.shape[:2]
-        found = cv2.remap(
+        result = cv2.remap(
             picture,
             x * np.float32(columns) - np.float32(0.5),
             y * np.float32(rows) - np.float32(0.5),
@@ -254,8 +254,8 @@ class Spectrogram(DrawnLayer):
         )
         away = y * np.float32(outer - inner)
         edge = np.clip(away + np.float32(0.5), 0, 1) * np.clip(np.float32(outer - inner) - away + np.float32(0.5), 0, 1)
-        found[..., 1] *= edge
-        return np.asarray(found, np.float32)
+        result[..., 1] *= edge
+        return np.asarray(result, np.float32)
 
 
 _ROWS = 160
@@ -278,18 +278,18 @@ def _placed(picture: NDArray[np.float32], box: Box, area: Area) -> NDArray[np.fl
         (area[1] + 0.5 - box.top) * rows / high - 0.5,
     )
     size = (area[2] - area[0], area[3] - area[1])
-    found = cv2.warpAffine(
+    result = cv2.warpAffine(
         picture, scale, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
     )
     x = np.arange(area[0], area[2]) + 0.5
     y = np.arange(area[1], area[3]) + 0.5
     across = np.clip(np.minimum(x - box.left, box.right - x) + 0.5, 0, 1)
     down = np.clip(np.minimum(y - box.top, box.bottom - y) + 0.5, 0, 1)
-    found[..., 1] *= np.outer(down, across).astype(np.float32)
-    return np.asarray(found, np.float32)
+    result[..., 1] *= np.outer(down, across).astype(np.float32)
+    return np.asarray(result, np.float32)
 
 
-@kept
+@cached
 def _round(
     x0: float, y0: float, inner: float, outer: float, area: Area
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -300,7 +300,7 @@ def _round(
     return (turn % 1.0).astype(np.float32), ((outer - np.hypot(dx, dy)) / (outer - inner)).astype(np.float32)
 
 
-@kept
+@cached
 def _table(colours: tuple[Stop, ...], ground: float) -> NDArray[np.uint32]:
     """Premultiplied words by level; the floor is only as solid as it is to be."""
     rgb = ramp(colours, _COLOURS, "oklab")

@@ -13,10 +13,10 @@ from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.clusters import cluster_heights
 from velvetdrum.picture.figures.marks.figure import Spectral
-from velvetdrum.picture.figures.marks.hearing import fitted_range, range_problems
+from velvetdrum.picture.figures.marks.heard_bands import fitted_range, range_problems
 from velvetdrum.picture.figures.marks.lines import on_piece, through
 from velvetdrum.picture.figures.marks.marks import Areas, Bars, Dots, Marks, Strokes
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
@@ -480,7 +480,7 @@ class Spectrum(Spectral):
     def _read(self, at: RenderContext, *, capped: bool) -> Values:
         reads = self.reads
         if at.use is None:
-            found = np.zeros(len(reads.bands.edges) * (2 if self.channel == "halves" else 1))
+            result = np.zeros(len(reads.bands.edges) * (2 if self.channel == "halves" else 1))
         else:
             parts = []
             for channel in ("left", "right") if self.channel == "halves" else (reads.channel,):
@@ -489,11 +489,11 @@ class Spectrum(Spectral):
                     parts.append(cap_heights(at.use, chosen, self.cap_hold_ms, self.cap_fall / 100, at.time))
                 else:
                     parts.append(bar_heights(at.use, chosen, at.time))
-            found = np.concatenate(parts).astype(np.float64)
+            result = np.concatenate(parts).astype(np.float64)
         if self.cluster == 1 or self.style not in _SEPARATE:
-            return found
+            return result
         rate = self.cluster_rate
-        return cluster_heights(found, self.cluster, self.cluster_spread / 100, rate, self.seed, float(at.time))
+        return cluster_heights(result, self.cluster, self.cluster_spread / 100, rate, self.seed, float(at.time))
 
     def _separate(self, canvas: Canvas, ground: Ground, places: Values, tall: Values) -> list[Marks]:
         short = canvas.short / 100

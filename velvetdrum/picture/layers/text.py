@@ -199,10 +199,10 @@ class TextLayer(MovedText):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
+        result = super().check(values)
         if values["along"] == "path":
-            found += [("curve_path", sentence) for _, sentence in path_problem(values["curve_path"])]
-        return found
+            result += [("curve_path", sentence) for _, sentence in path_problem(values["curve_path"])]
+        return result
 
     @property
     def still(self) -> bool:
@@ -259,10 +259,10 @@ class TextLayer(MovedText):
             outline, _ = self._bent(view, block)
             return Box(*outline.bounds).grown(block.size * 0.8)
         box = plate_boxes(block, "whole", self.plate_pad / 100 * block.size if self.plate != "none" else 0.0)
-        found = box[0] if box else Box(block.x - 8, block.y - 8, block.x + 8, block.y + 8)
+        result = box[0] if box else Box(block.x - 8, block.y - 8, block.x + 8, block.y + 8)
         if not self.turn:
-            return found
-        corners = np.array([(x, y) for x in (found.left, found.right) for y in (found.top, found.bottom)])
+            return result
+        corners = np.array([(x, y) for x in (result.left, result.right) for y in (result.top, result.bottom)])
         angle = np.deg2rad(self.turn)
         spin = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
         turned = (corners - (block.x, block.y)) @ spin + (block.x, block.y)

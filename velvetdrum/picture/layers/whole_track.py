@@ -52,9 +52,9 @@ class WholeTrack(EnvelopeFigure):
         begin, end = sounding(use) if self.span == "sound" else (0.0, use.out_s - use.in_s)
         count = self.column_count(canvas)
         per_column = (end - begin) * RATE / count
-        found = columns(use, self.channel, (use.in_s + begin) * RATE, per_column, count)
-        peaks = (float(found[:, 0].max()), float(found[:, 1].max()))
+        result = columns(use, self.channel, (use.in_s + begin) * RATE, per_column, count)
+        peaks = (float(result[:, 0].max()), float(result[:, 1].max()))
         share = float(np.clip((float(at.time) - begin) / max(end - begin, 1e-6), 0.0, 1.0))
         played = 1.0 if self.played == "all" else share
         edges = np.linspace(0.0, 1.0, count + 1)
-        self.paint_columns(canvas, at, edges, self.heights(found, peaks), played, hide_rest=self.played == "reveal")
+        self.paint_columns(canvas, at, edges, self.heights(result, peaks), played, hide_rest=self.played == "reveal")

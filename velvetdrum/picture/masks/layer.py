@@ -45,8 +45,8 @@ class LayerMask(DrawnMask):
         pixels = target.drawn(self.source, wide)
         # Colours are premultiplied: their luminance is already that of what is seen.
         cover = pixels[..., 3] if self.by == "alpha" else cv2.transform(pixels, _LUMA)
-        found = np.ascontiguousarray(cover, np.uint8)
+        result = np.ascontiguousarray(cover, np.uint8)
         if feather > 0:
-            found = softened(found, feather)
+            result = softened(result, feather)
         x, y = left - wide[0], top - wide[1]
-        return np.ascontiguousarray(found[y : y + bottom - top, x : x + right - left])
+        return np.ascontiguousarray(result[y : y + bottom - top, x : x + right - left])

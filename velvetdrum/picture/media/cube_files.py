@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 MOST_BYTES = 24 << 20
 LARGEST_CUBE = 129
@@ -108,18 +108,18 @@ def _triple(text: str, number: int) -> tuple[float, float, float]:
 
 def _values(rows: list[str]) -> NDArray[np.float32]:
     try:
-        found = np.array([row.split() for row in rows], np.float64)
+        result = np.array([row.split() for row in rows], np.float64)
     except ValueError:
-        found = np.zeros((0, 0))
-    if found.shape != (len(rows), 3):
+        result = np.zeros((0, 0))
+    if result.shape != (len(rows), 3):
         bad = next((row for row in rows if len(row.split()) != 3), rows[0] if rows else "")
         raise CubeError(f"Each line of the table has three numbers; this one has not: {bad[:40]}.")
-    if not np.all(np.isfinite(found)) or np.abs(found).max() > 1000:
+    if not np.all(np.isfinite(result)) or np.abs(result).max() > 1000:
         raise CubeError("The table has a value that is no number, or far beyond what colours are.")
-    return found.astype(np.float32)
+    return result.astype(np.float32)
 
 
-@kept
+@cached
 def kept_table(path: str) -> LookUpTable:
     """The table of a file that was checked before, by its path: such files are named by their content."""
     return parse_cube(Path(path).read_bytes())

@@ -10,8 +10,8 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from velvetdrum.limits.cache import kept
-from velvetdrum.picture.media.decoding import PictureError, PictureFacts, decoded, halve, picture_facts
+from velvetdrum.limits.cache import cached
+from velvetdrum.picture.media.picture_decoder import PictureError, PictureFacts, decoded, halve, picture_facts
 from velvetdrum.picture.media.svg.drawn import SvgError, check_svg, looks_like_svg, svg_pixels, svg_size
 from velvetdrum.picture.raster.areas import Pixels
 
@@ -49,10 +49,10 @@ def check_picture(source: Path | bytes) -> PictureFacts:
             return picture_facts(source)
         file.seek(0)
         try:
-            found = check_svg(file.read())
+            result = check_svg(file.read())
         except SvgError as problem:
             raise PictureError(str(problem)) from problem
-    return PictureFacts(max(round(found.width), 1), max(round(found.height), 1), SVG, notes=found.notes)
+    return PictureFacts(max(round(result.width), 1), max(round(result.height), 1), SVG, notes=result.notes)
 
 
 def prepare_picture(path: Path, levels: Path) -> PictureFacts:
@@ -90,7 +90,7 @@ def needs_levels(width: int, height: int, suffix: str) -> bool:
     return suffix != SVG and max(width, height) > _PREPARED_FROM
 
 
-@kept
+@cached
 def _level(path: str, level: int) -> Pixels:
     """A stored picture halved so many times, premultiplied BGRA; not to be written to. The same pixels, whether it was
     prepared or not. Raises PictureError and OSError."""
@@ -99,7 +99,7 @@ def _level(path: str, level: int) -> Pixels:
     return decoded(Path(path), level) if read is None else np.asarray(read, np.uint8)
 
 
-@kept
+@cached
 def _facts(path: str) -> PictureFacts:
     return picture_facts(Path(path))
 
@@ -139,9 +139,9 @@ def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)
     if picture.shape[:2] == (height, width):
         return picture
     smaller = width < picture.shape[1] or height < picture.shape[0]
-    found = cv2.resize(picture, (width, height), interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
+    result = cv2.resize(picture, (width, height), interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
     # Cubic weights reach below zero and above alpha; premultiplied colours may not.
-    return np.minimum(np.asarray(found, np.uint8), found[..., 3:])
+    return np.minimum(np.asarray(result, np.uint8), result[..., 3:])
 
 
 def _needed_level(path: str, width: float, height: float) -> int:
@@ -167,16 +167,16 @@ def small(path: str, longest: int) -> Pixels:
     return scaled(path, max(round(width * scale), 1), max(round(height * scale), 1))
 
 
-@kept
+@cached
 def covering(path: str, width: int, height: int) -> Pixels:
     """A stored picture scaled and cut so that it covers a box, in pixels."""
     try:
         own_width, own_height = size_of(path)
         scale = max(width / own_width, height / own_height)
         size = (max(round(own_width * scale), width), max(round(own_height * scale), height))
-        found = scaled(path, *size)
+        result = scaled(path, *size)
     except (PictureError, OSError):
         # A missing picture is a grey field, so that the rest can still be drawn.
         return np.full((height, width, 4), (70, 70, 70, 255), np.uint8)
     left, top = (size[0] - width) // 2, (size[1] - height) // 2
-    return np.ascontiguousarray(found[top : top + height, left : left + width])
+    return np.ascontiguousarray(result[top : top + height, left : left + width])

@@ -108,8 +108,8 @@ def _directions(part: Points) -> Points:
     # Each chord's direction is right in its middle; in a point it is between those of the two chords.
     inner = (units[:-1] * lengths[1:] + units[1:] * lengths[:-1]) / (lengths[:-1] + lengths[1:])
     first, last = 2 * units[0] - inner[0], 2 * units[-1] - inner[-1]
-    found = np.concatenate([first[None], inner, last[None]])
-    return found / np.maximum(np.hypot(*found.T), 1e-9)[:, None]
+    result = np.concatenate([first[None], inner, last[None]])
+    return result / np.maximum(np.hypot(*result.T), 1e-9)[:, None]
 
 
 def _bow(radius: float, start: float, sweep: float, *, closed: bool, steps: int = _ROUND) -> Piece:

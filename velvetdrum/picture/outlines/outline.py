@@ -46,10 +46,10 @@ class Piece:
 
     def at(self, way: NDArray[np.float64]) -> tuple[Points, Points, Points]:
         """Points, outward normals and tangents after `way` pixels, each shape (n, 2)."""
-        found, normals, tangents = (np.empty((len(way), 2)) for _ in range(3))
+        result, normals, tangents = (np.empty((len(way), 2)) for _ in range(3))
         way = np.ascontiguousarray(way, np.float64)
-        walk(way, self.along, *self._laid_out, self.side, found, normals, tangents)
-        return found, normals, tangents
+        walk(way, self.along, *self._laid_out, self.side, result, normals, tangents)
+        return result, normals, tangents
 
     @cached_property
     def _laid_out(self) -> tuple[Points, Points]:
@@ -87,8 +87,8 @@ class Outline:
 
     def piece_of(self, places: NDArray[np.float64]) -> NDArray[np.intp]:
         """Which piece each place lies on; places are 0 to 1 of the whole length."""
-        found = np.searchsorted(self.ends, places * self.length - 1e-9 * self.length, side="left")
-        return np.minimum(found, len(self.pieces) - 1)
+        result = np.searchsorted(self.ends, places * self.length - 1e-9 * self.length, side="left")
+        return np.minimum(result, len(self.pieces) - 1)
 
     def at(self, places: NDArray[np.float64]) -> tuple[Points, Points, Points]:
         """Points, outward unit normals and unit tangents at places from 0 to 1 of the length, each shape (n, 2).

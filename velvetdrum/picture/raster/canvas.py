@@ -55,12 +55,12 @@ class Canvas(Viewport):
         fitting = [memory for memory in self._spare if memory.size >= count]
         if not fitting:
             return np.empty(count, np.uint32)
-        found = min(fitting, key=lambda memory: memory.size)
+        result = min(fitting, key=lambda memory: memory.size)
         for index, memory in enumerate(self._spare):
-            if memory is found:
+            if memory is result:
                 del self._spare[index]
                 break
-        return found
+        return result
 
     def fill(self, colour: str) -> None:
         """One opaque colour (#rrggbb) over all of the frame that is at hand."""

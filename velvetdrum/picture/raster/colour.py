@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, to_oklab
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.kernels import fields
 
@@ -38,11 +38,11 @@ def corner_colours(
         ends = to_oklab(ends)
     u = ((np.arange(left, right) + 0.5) / width)[None, :, None]
     v = ((np.arange(top, bottom) + 0.5) / height)[:, None, None]
-    found = (ends[0] * (1 - u) + ends[1] * u) * (1 - v) + (ends[3] * (1 - u) + ends[2] * u) * v
-    return from_oklab(found) if mix == "oklab" else np.asarray(found)
+    result = (ends[0] * (1 - u) + ends[1] * u) * (1 - v) + (ends[3] * (1 - u) + ends[2] * u) * v
+    return from_oklab(result) if mix == "oklab" else np.asarray(result)
 
 
-@kept
+@cached
 def noise_tile() -> NDArray[np.uint64]:
     """Even noise of one 8-bit step in each colour channel of a word, shape (256, 256). The tile is the same for every
     size and machine, so equal places get equal grain."""

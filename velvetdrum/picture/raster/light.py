@@ -11,12 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.areas import Area, Pixels, words_of
-from velvetdrum.picture.raster.bending import smeared
+from velvetdrum.picture.raster.colour_tables import shares_by_luminance
 from velvetdrum.picture.raster.kernels import lighting
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.recolouring import shares_by_luminance
+from velvetdrum.picture.raster.warp import smeared
 
 SPREADS = ((0.16, 0.45), (0.45, 0.33), (1.0, 0.22))
 """Standard deviations, as shares of a radius, and weights of the Gaussians that make a falloff like that of light."""
@@ -61,15 +61,15 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
     if any(sides):
         small = np.asarray(cv2.copyMakeBorder(small, sides[0], sides[1], sides[2], sides[3], cv2.BORDER_CONSTANT))
     total: NDArray[np.float32] | None = None
-    found, now = [], finest
+    result, now = [], finest
     for cell, sigma, (_, weight) in zip(cells, sigmas, SPREADS, strict=True):
         if cell > now:
             small = _halved(small, cell // now)
             now = cell
-        found.append((cell, _blurred(small, sigma, cell, cell > finest), weight))
+        result.append((cell, _blurred(small, sigma, cell, cell > finest), weight))
     # From the smallest up: each is enlarged only to the next one's size.
     now = largest
-    for cell, part, weight in reversed(found):
+    for cell, part, weight in reversed(result):
         if total is None:
             total = part * np.float32(weight)
         else:
@@ -139,11 +139,11 @@ def rays(
         scale = float(np.exp(shrink * part))
         return np.array([[scale, 0, x * (1 - scale)], [0, scale, y * (1 - scale)]])
 
-    found = smeared(words, steps, toward, decay)
-    return SmallLight(found, 2, 0, 0, 257.0)
+    result = smeared(words, steps, toward, decay)
+    return SmallLight(result, 2, 0, 0, 257.0)
 
 
-@kept
+@cached
 def _noise() -> NDArray[np.uint16]:
     """Even noise of one level in 256ths, the same for the four channels of a pixel, shape (256, 1024)."""
     tile = np.random.Generator(np.random.PCG64(20_261_126)).integers(0, 256, (256, 256), np.uint16)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 GRID = 64
 """Values that the noise has on each side, before it goes round."""
@@ -45,7 +45,7 @@ def wander(seed: int, rate: float, time_s: float) -> float:
     return float(Noise(seed).at(np.array([time_s * rate + 0.37]), np.array([0.61 + seed % 7]), 0.0)[0, 0] * 2.4)
 
 
-@kept
+@cached
 def _values(seed: int, octave: int, number: int) -> NDArray[np.float64]:
     draws = np.random.Generator(np.random.PCG64((seed, octave, number & 0xFFFFFFFF, 14)))
     return draws.random((GRID, GRID)) * 2 - 1

@@ -9,7 +9,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import particles as kernels
@@ -116,7 +116,7 @@ def draw_sprites(
     canvas.touch(canvas.area)
 
 
-@kept
+@cached
 def form_picture(form: str) -> Pixels:
     """A square, a star or a streak in white, 64 pixels wide, with smooth edges."""
     pixels = np.zeros((_SIDE, _SIDE, 4), np.uint8)

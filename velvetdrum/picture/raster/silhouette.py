@@ -23,11 +23,11 @@ def distances(cover: Coverage) -> NDArray[np.float32]:
     """
     outside = cv2.distanceTransform(np.where(cover >= 128, 0, 255).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     inside = cv2.distanceTransform(np.where(cover >= 128, 255, 0).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    found = np.where(cover >= 128, np.float32(0.5) - inside, outside - np.float32(0.5))
+    result = np.where(cover >= 128, np.float32(0.5) - inside, outside - np.float32(0.5))
     # Near the edge the coverage says where in the pixel it lies.
     part = (np.float32(0.5) - cover.astype(np.float32) * np.float32(1 / 255)).astype(np.float32)
     at_edge = (cover > 0) & (cover < 255)
-    return np.where(at_edge, part, found).astype(np.float32)
+    return np.where(at_edge, part, result).astype(np.float32)
 
 
 def grown_cover(cover: Coverage, by: float) -> Coverage:

@@ -15,21 +15,21 @@ _REACH = 16
 def straight(pixels: Pixels) -> NDArray[np.uint8]:
     """Premultiplied pixels with their colours undone, 0 to 255; where there is nothing the colour is black."""
     alpha = pixels[..., 3:].astype(np.uint16)
-    found = pixels.copy()
+    result = pixels.copy()
     half = np.maximum(alpha, 1) // 2
-    found[..., :3] = np.minimum((pixels[..., :3].astype(np.uint16) * 255 + half) // np.maximum(alpha, 1), 255)
-    return found
+    result[..., :3] = np.minimum((pixels[..., :3].astype(np.uint16) * 255 + half) // np.maximum(alpha, 1), 255)
+    return result
 
 
 def bled(pixels: Pixels) -> NDArray[np.uint8]:
     """As `straight`, with the colours of edges going on where there is nothing: what encodes colour in blocks, or at a
     half of the size, then has no dark fringe to mix in."""
-    found = straight(pixels)
+    result = straight(pixels)
     alpha = pixels[..., 3]
     clear = alpha < 8
     if not clear.any() or clear.all():
-        return found
+        return result
     soft = cv2.blur(pixels, (2 * _REACH + 1, 2 * _REACH + 1))
     near = straight(np.asarray(soft, np.uint8))
-    found[clear, :3] = near[clear, :3]
-    return found
+    result[clear, :3] = near[clear, :3]
+    return result

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.media.pictures import PictureError, small
 
 _LONGEST = 768
@@ -37,7 +37,7 @@ class FaceTexture:
     places: Values
 
 
-@kept
+@cached
 def picture_sheet(path: str) -> Sheet:
     """A stored picture for faces; grey where it is gone, so that the rest can still be drawn."""
     try:

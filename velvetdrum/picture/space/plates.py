@@ -124,5 +124,10 @@ def _reached(matrix: Values, area: tuple[int, int, int, int], canvas: Canvas) ->
         return canvas.area
     places = corners[:, :2] / corners[:, 2:]
     low, high = np.clip(places.min(axis=0), -1e6, 1e6), np.clip(places.max(axis=0), -1e6, 1e6)
-    found = (int(np.floor(low[0])) - 1, int(np.floor(low[1])) - 1, int(np.ceil(high[0])) + 1, int(np.ceil(high[1])) + 1)
-    return common(found, canvas.area)
+    result = (
+        int(np.floor(low[0])) - 1,
+        int(np.floor(low[1])) - 1,
+        int(np.ceil(high[0])) + 1,
+        int(np.ceil(high[1])) + 1,
+    )
+    return common(result, canvas.area)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import depth as depths
 from velvetdrum.picture.raster.kernels import meshes as kernels
@@ -111,7 +111,7 @@ def picture_places(form: str, count: int) -> Values:
     return np.tile(_form(form, 0.0)[3], (count, 1, 1))
 
 
-@kept
+@cached
 def _form(form: str, rounding: float) -> tuple[Values, Values, bool, Values]:
     """Triangles of a form within -1 to 1, shape (n, 3, 3), the directions of their corners, whether it is closed, and
     where their corners have a picture, shape (n, 3, 2)."""

@@ -84,7 +84,7 @@ class CueText(MovedText):
                 return Block(spec, size, x, y)
         return Block(spec, size, x, y)
 
-    def lines_taken(self, view: Viewport, at: RenderContext) -> int:
+    def accepted_lines(self, view: Viewport, at: RenderContext) -> int:
         """How many lines the cue that stands takes at a time; 0 without one."""
         moment = CueMoment.of(at, self.cues)
         cue = moment.track.at(moment.time_s) if moment else None
@@ -114,9 +114,9 @@ class CueText(MovedText):
         if self.highlight == "scale":
             # It grows within 80 ms, whatever the word's length.
             return grown(glyphs, current, 1.12)
-        found = glyphs.only(current).box if current.any() else None
-        if found:
-            self._word_plate(canvas, block, found, current)
+        result = glyphs.only(current).box if current.any() else None
+        if result:
+            self._word_plate(canvas, block, result, current)
         return glyphs
 
     def _word_plate(self, canvas: Canvas, block: Block, found: Box, current: np.ndarray) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.bases.layer import RenderContext
-from velvetdrum.picture.figures.marks.painting import premultiplied
+from velvetdrum.picture.figures.marks.painter import premultiplied
 from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box

@@ -10,7 +10,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.figures.marks.marks import Marks
 from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.canvas import Canvas, softened
@@ -22,7 +22,7 @@ Values = NDArray[np.float64]
 _FURTHEST = 20_000
 
 
-@kept
+@cached
 def glyph_paths(spec: TextSpec) -> tuple[tuple[skia.Path, ...], Values]:
     """The outlines of a layout's glyphs, and the box of each: left, top, right, bottom, shape (n, 4)."""
     layout = laid_out(spec)
@@ -35,7 +35,7 @@ def glyph_paths(spec: TextSpec) -> tuple[tuple[skia.Path, ...], Values]:
     return paths, boxes
 
 
-@kept
+@cached
 def block_path(spec: TextSpec) -> skia.Path:
     """All glyphs of a layout as one outline about the middle of its box, in thousandths of an em: filled at once, it
     costs a fraction of what its letters do."""
@@ -95,10 +95,10 @@ class Glyphs(Marks):
     def box(self) -> Box | None:
         if self.rest:
             margin = self.stroke * 1.1 + 1.0
-            found = self.rest.matrix.mapRect(self.rest.path.getBounds())
-            if found.isEmpty():
+            result = self.rest.matrix.mapRect(self.rest.path.getBounds())
+            if result.isEmpty():
                 return None
-            return Box(found.left(), found.top(), found.right(), found.bottom()).grown(margin)
+            return Box(result.left(), result.top(), result.right(), result.bottom()).grown(margin)
         shown = (self.strengths > 0) & (self.boxes[:, 2] > self.boxes[:, 0])
         if not shown.any():
             return None
@@ -197,7 +197,7 @@ def glyphs_of(spec: TextSpec, size: float, x: float, y: float, turn: float = 0.0
     )
 
 
-@kept
+@cached
 def coverage(rest: AtRest, stroke: float = 0.0, softness: float = 0.0) -> tuple[Coverage, Area]:
     """How much of each pixel glyphs at rest cover, with edges that fade over `softness` pixels, and the area of those
     pixels. A line that stands is filled once, however often it is drawn."""
@@ -214,7 +214,7 @@ def coverage(rest: AtRest, stroke: float = 0.0, softness: float = 0.0) -> tuple[
     return (softened(mask, softness) if softness > 0 else mask), area
 
 
-@kept
+@cached
 def word_boxes(rest: AtRest) -> tuple[tuple[int, Box, bool], ...]:
     """The boxes of words, in parts where a word goes on in another line, each with the word's number and whether its
     letters run from the right."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import skia
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.paths import polygons
 from velvetdrum.picture.typesetting.shaping import text_outline
@@ -34,7 +34,7 @@ def draw_labels(
         surface.restore()
 
 
-@kept
+@cached
 def _label(text: str) -> tuple[skia.Path, float]:
     """A text's outlines, an em being 1000 units, and the middle of its width."""
     path = polygons([(piece.points, True) for piece in text_outline(text, _TYPEFACE).pieces])

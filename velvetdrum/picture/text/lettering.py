@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.settings import choice, colour, flag, font_family, number, text
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import line_ground
-from velvetdrum.picture.figures.marks.painting import paint_marks, premultiplied
+from velvetdrum.picture.figures.marks.painter import paint_marks, premultiplied
 from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
 from velvetdrum.picture.raster.canvas import Canvas
@@ -228,10 +228,10 @@ class Lettered(Painted):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
+        result = super().check(values)
         if values["axes"].strip() and not parse_axes(values["axes"]):
-            found.append(("axes", 'Axes are pairs like "SOFT" 100, "opsz" 144.'))
-        return found
+            result.append(("axes", 'Axes are pairs like "SOFT" 100, "opsz" 144.'))
+        return result
 
     def spec(self, shown: str, at: RenderContext, view: Viewport, size: float, *, width_px: float = 0.0) -> TextSpec:
         """What the layout of a text is made of; `width_px`: of the box that lines are broken in, 0 for none."""

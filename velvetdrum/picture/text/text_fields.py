@@ -62,7 +62,7 @@ def filled(text: str, at: RenderContext) -> str:
 
 def has_fields(text: str) -> bool:
     """True when a text has fields, and so may change over time."""
-    return any(found[1] in FIELDS for found in _FIELD.finditer(text))
+    return any(result[1] in FIELDS for result in _FIELD.finditer(text))
 
 
 def clock_text(seconds: Fraction, form: str, rate: Fraction, *, up: bool = False) -> str:
@@ -71,21 +71,21 @@ def clock_text(seconds: Fraction, form: str, rate: Fraction, *, up: bool = False
     whole = ceil if up else floor
     if form == "f":
         return str(max(whole(seconds * rate), 0))
-    found = _CLOCK.match(form or "m:ss")
-    if not found:
-        found = _CLOCK.match("m:ss")
-        assert found
-    digits = len(found[4] or "")
+    result = _CLOCK.match(form or "m:ss")
+    if not result:
+        result = _CLOCK.match("m:ss")
+        assert result
+    digits = len(result[4] or "")
     units = max(whole(seconds * 10**digits), 0)
     rest, part = divmod(units, 10**digits)
     out = ""
-    if found[1]:
+    if result[1]:
         hours, rest = divmod(rest, 3600)
-        out += f"{hours:0{len(found[1]) - 1}d}:"
-    if found[2]:
+        out += f"{hours:0{len(result[1]) - 1}d}:"
+    if result[2]:
         minutes, rest = divmod(rest, 60)
-        out += f"{minutes:0{len(found[2]) - 1}d}:"
-    out += f"{rest:0{len(found[3])}d}"
+        out += f"{minutes:0{len(result[2]) - 1}d}:"
+    out += f"{rest:0{len(result[3])}d}"
     return out + (f".{part:0{digits}d}" if digits else "")
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.text.glyph_marks import Glyphs
 from velvetdrum.picture.typesetting.layout import Layout
@@ -139,8 +139,8 @@ class MovedParts(DrawnLayer):
     def owners(self, layout: Layout) -> NDArray[np.int64]:
         """Which part each glyph belongs to, numbered from 0."""
         by = {"letter": layout.letter, "word": layout.word, "line": layout.row}
-        found = by.get(self.parts, np.zeros_like(layout.letter))
-        return np.unique(found, return_inverse=True)[1].astype(np.int64) if len(found) else found
+        result = by.get(self.parts, np.zeros_like(layout.letter))
+        return np.unique(result, return_inverse=True)[1].astype(np.int64) if len(result) else result
 
     def in_motion(
         self, glyphs: Glyphs, layout: Layout, size: float, at: RenderContext, when: Stretch
@@ -226,7 +226,7 @@ def eased(name: str, shares: Values) -> Values:
     return np.interp(shares, *_ease_table(name))
 
 
-@kept
+@cached
 def _ease_table(name: str) -> tuple[Values, Values]:
     steps = np.linspace(0.0, 1.0, 1025)
     return steps, np.asarray(ease(name, steps))

@@ -260,21 +260,21 @@ def _brackets(sequence: _Sequence, classes: list[str], text: str, given: Sequenc
     own = _direction(sequence.level)
     for start, end in sorted(pairs):
         inside = {_strong(classes[place]) for place in places[start + 1 : end]}
-        found = ""
+        result = ""
         if own in inside:
-            found = own
+            result = own
         elif inside - {""}:
             earlier = (
                 next((s for place in places[start - 1 :: -1] if (s := _strong(classes[place]))), "") if start else ""
             )
-            found = (earlier or sequence.before) if (earlier or sequence.before) != own else own
-        if found:
+            result = (earlier or sequence.before) if (earlier or sequence.before) != own else own
+        if result:
             for index in (start, end):
-                classes[places[index]] = found
+                classes[places[index]] = result
                 for place in places[index + 1 :]:
                     if given[place] != "NSM":
                         break
-                    classes[place] = found
+                    classes[place] = result
 
 
 def _neutral(sequence: _Sequence, classes: list[str]) -> None:
@@ -290,9 +290,9 @@ def _neutral(sequence: _Sequence, classes: list[str]) -> None:
             end += 1
         before = _strong(classes[places[index - 1]]) if index else sequence.before
         after = _strong(classes[places[end]]) if end < len(places) else sequence.after
-        found = before if before == after else _direction(sequence.level)
+        result = before if before == after else _direction(sequence.level)
         for place in places[index:end]:
-            classes[place] = found
+            classes[place] = result
         index = end
 
 

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from uniseg.graphemecluster import grapheme_cluster_boundaries
 from uniseg.linebreak import line_break_boundaries
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.typesetting.bidi import base_level, classes_of, levels_of, visual_order
 from velvetdrum.picture.typesetting.families import Axes, cascade
 from velvetdrum.picture.typesetting.typefaces import EM, Typeface, typeface
@@ -125,7 +125,7 @@ class _Shaped:
     advance: list[float]
 
 
-@kept
+@cached
 def laid_out(spec: TextSpec) -> Layout:
     """The glyphs of a text in their places."""
     return _Layouter(spec).layout()
@@ -275,19 +275,19 @@ class _Layouter:
         if not self.spec.width:
             return [(0, len(text))]
         way = np.concatenate([[0.0], np.cumsum(widths)])
-        found = self._broken(text, way, self.spec.width + 0.01)
-        if not self.spec.balanced or not 1 < len(found) <= _BALANCED_LINES:
-            return found
+        result = self._broken(text, way, self.spec.width + 0.01)
+        if not self.spec.balanced or not 1 < len(result) <= _BALANCED_LINES:
+            return result
         # The narrowest box that takes no more lines has the most even ones.
-        low, high = self.spec.width / len(found) / 2, self.spec.width + 0.01
+        low, high = self.spec.width / len(result) / 2, self.spec.width + 0.01
         for _ in range(8):
             middle = (low + high) / 2
             tried = self._broken(text, way, middle)
-            if len(tried) <= len(found) and not self._cuts_words(text, tried):
-                found, high = tried, middle
+            if len(tried) <= len(result) and not self._cuts_words(text, tried):
+                result, high = tried, middle
             else:
                 low = middle
-        return found
+        return result
 
     @staticmethod
     def _cuts_words(text: str, lines: Sequence[tuple[int, int]]) -> bool:

@@ -12,7 +12,7 @@ from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
 from velvetdrum.limits import openers
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.outlines.outline import Outline
 from velvetdrum.picture.outlines.paths import OutlinePen, PathError
 from velvetdrum.picture.typesetting.families import shipped_file
@@ -37,7 +37,7 @@ class ShapedLine:
     lacking: frozenset[str]
 
 
-@kept
+@cached
 def text_outline(text: str, typeface: str) -> Outline:
     """The outlines of a line of text, one em being 1000 units, y down. Letters that the typeface lacks are taken from
     another; what none has shows as a question mark where nothing else would be seen. Raises PathError for text without
@@ -54,9 +54,9 @@ def _line_outline(text: str, typeface: str) -> Outline:
     layout = laid_out(TextSpec(text.replace("\n", " "), str(shipped_file(typeface)), align="left"))
     pen, left = OutlinePen(), layout.box[0]
     for face, glyph, x in zip(layout.face.tolist(), layout.glyph.tolist(), layout.x.tolist(), strict=True):
-        found = face_of(*layout.faces[face])
-        place = (found.scale, 0.0, 0.0, -found.scale, x - left, 0.0)
-        found.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
+        result = face_of(*layout.faces[face])
+        place = (result.scale, 0.0, 0.0, -result.scale, x - left, 0.0)
+        result.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
     return pen.outline()
 
 

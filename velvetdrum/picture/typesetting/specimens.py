@@ -7,22 +7,22 @@ from typing import Any
 from fontTools.pens.svgPathPen import SVGPathPen
 from fontTools.pens.transformPen import TransformPen
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.typesetting.families import FAMILIES
 from velvetdrum.picture.typesetting.layout import TextSpec, laid_out
 from velvetdrum.picture.typesetting.typefaces import typeface
 
 
-@kept
+@cached
 def specimen(text: str, family: str) -> tuple[str, float]:
     """A line in a family (its id, or a path) as path data, an em being 1000 units, the baseline at 0, and its width."""
     layout = laid_out(TextSpec(text, family, 600.0))
     pen = SVGPathPen(None, ntos=lambda value: str(round(value)))
     left = layout.box[0]
     for face, glyph, x in zip(layout.face.tolist(), layout.glyph.tolist(), layout.x.tolist(), strict=True):
-        found = typeface(*layout.faces[face])
-        moved = TransformPen(pen, (found.scale, 0.0, 0.0, -found.scale, x - left, 0.0))
-        found.font.draw_glyph_with_pen(glyph, moved)
+        result = typeface(*layout.faces[face])
+        moved = TransformPen(pen, (result.scale, 0.0, 0.0, -result.scale, x - left, 0.0))
+        result.font.draw_glyph_with_pen(glyph, moved)
     return pen.getCommands(), layout.box[2] - left
 
 

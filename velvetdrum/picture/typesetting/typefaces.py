@@ -9,11 +9,12 @@ from typing import Any
 
 import skia
 import uharfbuzz as hb
-from cachetools import LRUCache, cached
+from cachetools import LRUCache
+from cachetools import cached as cached_in
 from fontTools.pens.basePen import BasePen
 
 from velvetdrum.limits import openers
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.typesetting.families import Axes
 from velvetdrum.picture.typesetting.typeface_files import blob_of
 
@@ -58,7 +59,7 @@ class Typeface:
         return max(widths, default=0) * self.scale
 
 
-@cached(LRUCache(64))
+@cached_in(LRUCache(64))
 def typeface(path: Path, axes: Axes) -> Typeface:
     """The typeface of a file at places on its axes."""
     return Typeface(path, axes)
@@ -95,14 +96,14 @@ def glyphs_path(glyphs: Iterable[tuple[tuple[Path, Axes], int, float, float]]) -
     """Outlines of glyphs (typeface, glyph, origin on the baseline) as one, an em being 1000 units, y down."""
     pen = _PathPen()
     for key, glyph, x, y in glyphs:
-        found = typeface(*key)
-        pen.scale, pen.origin = found.scale, (x, y)
-        found.font.draw_glyph_with_pen(glyph, pen)
+        result = typeface(*key)
+        pen.scale, pen.origin = result.scale, (x, y)
+        result.font.draw_glyph_with_pen(glyph, pen)
     # Parts of a letter overlap in many typefaces: an outline would show where.
     return skia.Simplify(pen.path.detach())
 
 
-@kept
+@cached
 def glyph_path(path: Path, axes: Axes, glyph: int) -> skia.Path:
     """The outline of a glyph about its origin on the baseline, an em being 1000 units, y down."""
     return glyphs_path([((path, axes), glyph, 0.0, 0.0)])

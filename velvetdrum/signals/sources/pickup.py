@@ -11,7 +11,7 @@ from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, BandLevels, DetectedBand, level_db
 from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
-from velvetdrum.signals.shaping import Curve, LevelShape, mapped, shaped
+from velvetdrum.signals.level_shape import Curve, LevelShape, mapped, shaped
 
 NYQUIST_HZ = 24_000.0
 
@@ -152,14 +152,14 @@ class Pickup(Signal):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = []
+        result = []
         if values["high_hz"] <= values["low_hz"]:
-            found.append(("high_hz", "To must lie above From: raise it, or lower the other."))
+            result.append(("high_hz", "To must lie above From: raise it, or lower the other."))
         if values["loud_db"] < values["quiet_db"] + 1:
-            found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
+            result.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
         if values["steps"] == 1:
-            found.append(("steps", "One level does not move: choose 2 or more, or 0 for a smooth curve."))
-        return found
+            result.append(("steps", "One level does not move: choose 2 or more, or 0 for a smooth curve."))
+        return result
 
     @property
     def listening(self) -> DetectedBand:

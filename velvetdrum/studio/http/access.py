@@ -101,12 +101,12 @@ class Tries:
 def _network(address: str) -> str:
     """What counts as one client: an IPv4 address, and of IPv6 what one line is given (/64, RFC 6177)."""
     try:
-        found = ipaddress.ip_address(address)
+        result = ipaddress.ip_address(address)
     except ValueError:
         return address
-    if isinstance(found, ipaddress.IPv6Address) and not found.ipv4_mapped:
+    if isinstance(result, ipaddress.IPv6Address) and not result.ipv4_mapped:
         return str(ipaddress.ip_network(f"{address.partition('%')[0]}/64", strict=False))
-    return str(getattr(found, "ipv4_mapped", None) or found)
+    return str(getattr(result, "ipv4_mapped", None) or result)
 
 
 def guard(app: Flask, data: Path) -> None:

@@ -56,8 +56,8 @@ def register(app: Flask) -> None:
 
     @app.errorhandler(ProjectError)
     def project_error(problem: ProjectError) -> Any:
-        found = [{"path": item.path, "sentence": item.sentence} for item in problem.problems]
-        return _answer(422, str(problem), problems=found)
+        result = [{"path": item.path, "sentence": item.sentence} for item in problem.problems]
+        return _answer(422, str(problem), problems=result)
 
     @app.errorhandler(Conflict)
     def conflict(problem: Conflict) -> Any:

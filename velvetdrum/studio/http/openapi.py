@@ -10,7 +10,7 @@ from werkzeug.routing import Rule
 
 from velvetdrum import __version__
 from velvetdrum.studio.http.page_header import MARK
-from velvetdrum.studio.http.requests import Asked, asked_of
+from velvetdrum.studio.http.requests import Asked, requested_by
 
 _HIDDEN = {"static"}
 _ERROR = {
@@ -53,7 +53,7 @@ def described(app: Flask) -> dict[str, Any]:
 
 
 def _operation(rule: Rule, view: Any, method: str) -> dict[str, Any]:
-    asked = asked_of(view)
+    asked = requested_by(view)
     about = " ".join((view.__doc__ or rule.endpoint).split())
     out: dict[str, Any] = {
         "operationId": f"{rule.endpoint}.{method.lower()}",
@@ -85,9 +85,9 @@ def _operation(rule: Rule, view: Any, method: str) -> dict[str, Any]:
 
 def _path_parameter(rule: Rule, name: str) -> dict[str, Any]:
     schema: dict[str, Any] = {"type": "string", "maxLength": 64}
-    found = re.search(rf"<any\(([^)]*)\):{name}>", rule.rule)
-    if found:
-        schema = {"enum": [word.strip() for word in found[1].split(",")]}
+    result = re.search(rf"<any\(([^)]*)\):{name}>", rule.rule)
+    if result:
+        schema = {"enum": [word.strip() for word in result[1].split(",")]}
     return {"name": name, "in": "path", "required": True, "schema": schema}
 
 

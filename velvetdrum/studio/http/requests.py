@@ -43,7 +43,7 @@ class Asked:
     query: ObjectOf | None = None
 
 
-def asked_of(view: Callable[..., Any]) -> Asked:
+def requested_by(view: Callable[..., Any]) -> Asked:
     """What a view declares that it takes; nothing when it declares nothing."""
     return getattr(view, "asked", Asked())
 
@@ -90,7 +90,7 @@ def queries(**parts: Field) -> Callable[[View], View]:
 
 
 def _declared(made: Any, view: Any, **parts: Any) -> Any:
-    made.asked = replace(asked_of(view), **parts)
+    made.asked = replace(requested_by(view), **parts)
     return made
 
 
@@ -157,7 +157,7 @@ def file_bytes(most: int, what: str) -> bytes:
     return data
 
 
-def file_name_given(otherwise: str) -> str:
+def uploaded_name(otherwise: str) -> str:
     """The name of the file that the body is, percent-coded in the header X-File-Name; shown only, never a path."""
     given = unquote(request.headers.get("X-File-Name", otherwise)[:2000], errors="replace")
     return one_line(given) or otherwise

@@ -83,10 +83,10 @@ def host_name(host: str) -> str | None:
     if not host or len(host) > 300 or any(c in host for c in "/@\\ ?#") or not host.isascii():
         return None
     try:
-        found = urlsplit(f"//{host}")
-        if found.port is not None and not 0 < found.port < 65536:
+        result = urlsplit(f"//{host}")
+        if result.port is not None and not 0 < result.port < 65536:
             return None
-        return found.hostname
+        return result.hostname
     except ValueError:
         return None
 

@@ -23,7 +23,7 @@ from waitress.server import MultiSocketServer, TcpWSGIServer
 from waitress.task import ThreadedTaskDispatcher, WSGITask
 from werkzeug.exceptions import HTTPException
 
-from velvetdrum.studio.http.requests import UPLOAD_LIMIT, asked_of
+from velvetdrum.studio.http.requests import UPLOAD_LIMIT, requested_by
 
 REFUSED = "velvetdrum.refused"
 """In the environment of a request that was refused before its body was read: the status code. No header of a request
@@ -193,7 +193,7 @@ class Gate:
             endpoint, _ = self.app.url_map.bind("localhost").match(path, method=method)
         except HTTPException as problem:
             return Verdict(problem.code or 404)
-        asked = asked_of(self.app.view_functions[endpoint])
+        asked = requested_by(self.app.view_functions[endpoint])
         if endpoint != "access.sign_in":
             if headers.get(self.mark.upper().replace("-", "_")) != "1":
                 return Verdict(403)

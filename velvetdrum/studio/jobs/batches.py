@@ -14,9 +14,9 @@ from velvetdrum.audio.errors import Cancelled, SoundError
 from velvetdrum.deliver.batch import Episode, filled
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.extras import with_captions
-from velvetdrum.deliver.naming import file_name, told_apart
+from velvetdrum.deliver.file_names import distinguished, file_name
 from velvetdrum.deliver.plan import ExportPlan, plan_wanted
-from velvetdrum.picture.media.decoding import PictureError
+from velvetdrum.picture.media.picture_decoder import PictureError
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.store import batches, exports
@@ -137,8 +137,8 @@ class Batches(BackgroundJob[BatchRow]):
                 raise DeliverError(f"{item['files'][kind]} has more than {_MOST_TEXT >> 20} MB; a text is smaller.")
         if "captions" in paths:
             task = (paths["captions"].read_bytes(), item["files"]["captions"])
-            found = here.read(word_tasks.read_cue_file, *task)
-            return found["cues"], found["language"]
+            result = here.read(word_tasks.read_cue_file, *task)
+            return result["cues"], result["language"]
         if "transcript" in paths:
             text = (str(recording.folder), paths["transcript"].read_bytes())
             bounds = export_tasks.alignment_bounds(recording.facts.duration_s)
@@ -150,7 +150,7 @@ class Batches(BackgroundJob[BatchRow]):
         for frame in row.wanted.get("frames") or [None]:
             plan: ExportPlan = plan_wanted(document, row.wanted | {"frame": frame})
             taken = {other.name for other in exports.of_batch(here.db, row.id)}
-            name = told_apart(file_name(row.wanted["name"], plan, document["name"], date.today()), taken)
+            name = distinguished(file_name(row.wanted["name"], plan, document["name"], date.today()), taken)
             shown = with_captions(document) if row.wanted.get("captions") == "burnt" else document
             made.append(here.exports.begin(row.project_id, name, shown, asdict(plan), batch=row.id))
         return made

@@ -303,7 +303,7 @@ class Exports:
 
         def keep(done: Any) -> None:
             try:
-                exports.set_found(here.db, row.id, done.result())
+                exports.set_findings(here.db, row.id, done.result())
             except Exception:
                 logging.getLogger(__name__).debug("looking at %s", row.id, exc_info=True)
 

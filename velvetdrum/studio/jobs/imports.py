@@ -81,10 +81,10 @@ class Imports(BackgroundJob[ImportRow]):
             try:
                 task = (str(path), str(folder))
                 bounds = tasks.bundle_bounds(task[0])
-                document, found = here.listen(ListeningTask.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
+                document, result = here.listen(ListeningTask.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
             except Unreadable as problem:
                 raise ClipError("This project file takes more time or memory to read than any needs.") from problem
-            files = {key: Path(file) for key, file in found.items()}
+            files = {key: Path(file) for key, file in result.items()}
             for key in media_keys(document, "picture") & files.keys():
                 here.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
             for key in media_keys(document, "typeface") & files.keys():
@@ -113,9 +113,9 @@ class Imports(BackgroundJob[ImportRow]):
 
     def wave(self, key: str, columns: int) -> NDArray[np.float32]:
         """The waveform of a recording on its way in, as far as it has been read; see `growing_overview`."""
-        found = self._services.recording(key)
-        if found is not None:
-            return found.overview(0.0, found.facts.duration_s, columns)
+        result = self._services.recording(key)
+        if result is not None:
+            return result.overview(0.0, result.facts.duration_s, columns)
         return growing_overview(self._services.folder.analysis(key), columns)
 
     def cancel(self, ident: str) -> None:

@@ -9,7 +9,7 @@ from dataclasses import replace
 from typing import Any, TypeVar
 
 Row = TypeVar("Row")
-Read = TypeVar("Read")
+Value = TypeVar("Value")
 
 AGAIN_S = 1.0
 """How often it is tried again."""
@@ -80,7 +80,7 @@ class Outcomes:
         told = self._told.get(row.id)  # type: ignore[attr-defined]
         return replace(row, **told) if told else row  # type: ignore[type-var]
 
-    def read(self, find: Callable[[], Read | None]) -> Read | None:
+    def read(self, find: Callable[[], Value | None]) -> Value | None:
         """Read what work begins with; where the database can't be read, wait until it can. None when the server stops
         before, and where there is nothing to read."""
         while True:

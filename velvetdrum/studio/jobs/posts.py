@@ -61,7 +61,7 @@ class Posts(BackgroundJob[PostRow]):
         if made is None:
             raise NotReached("The export was deleted. Make it again, then post it.")
         try:
-            found = self.service.post(
+            result = self.service.post(
                 row.channel,
                 here.exports.file(made),
                 made.name,
@@ -77,7 +77,7 @@ class Posts(BackgroundJob[PostRow]):
             return {"state": "failed", "answer": f"Refused: {problem}"}
         except FileNotFoundError:
             return {"state": "failed", "answer": "The file was cleaned up. Make it again, then post it."}
-        at = found.get("address")
+        at = result.get("address")
         return {"answer": f"Posted as {at}." if isinstance(at, str) else "Posted."}
 
     def write(self, ident: str, outcome: dict[str, Any]) -> None:

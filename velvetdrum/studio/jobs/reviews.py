@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from velvetdrum.audio.errors import Cancelled
-from velvetdrum.deliver.checks.looking import small_plan
+from velvetdrum.deliver.checks.frame_measures import small_plan
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.export import Job
 from velvetdrum.deliver.plan import ExportPlan
@@ -67,8 +67,8 @@ class Reviews(BackgroundJob[ReviewRow]):
         """How one of the stretches that flash is softened. Raises TimeoutError, and what the task raises."""
         spans = (row.found or {})["flashes"]
         task = (export_tasks.soften, self.job(row), spans[number])
-        found: dict[str, Any] | None = self._services.workers.within(_SOFTEN_S, "export", *task)
-        return found
+        result: dict[str, Any] | None = self._services.workers.within(_SOFTEN_S, "export", *task)
+        return result
 
     def clean(self, row: ReviewRow) -> None:
         shutil.rmtree(self._folder / row.id, ignore_errors=True)

@@ -10,7 +10,7 @@ from typing import Any
 from flask import Blueprint, Response, abort, current_app, jsonify
 
 from velvetdrum.deliver.batch import MOST_BYTES
-from velvetdrum.deliver.naming import MOST
+from velvetdrum.deliver.file_names import MOST
 from velvetdrum.deliver.plan import plan_wanted
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.store import batches, exports
@@ -21,13 +21,13 @@ from velvetdrum.studio.http.requests import (
     UPLOAD_LIMIT,
     chunks,
     file_bytes,
-    file_name_given,
     is_ident,
     one_line,
     project_or_404,
     services,
     takes,
     takes_file,
+    uploaded_name,
 )
 from velvetdrum.studio.rooms.export import WANTED
 from velvetdrum.studio.workers import export_tasks
@@ -43,7 +43,7 @@ _WANTED = {name: part for name, part in WANTED.items() if name not in ("frame", 
 def begin(ident: str) -> Any:
     """Read a table of episodes for this project as it is now; answers with its rows and the files that it names."""
     row = project_or_404(ident)
-    name = file_name_given("episodes.csv")
+    name = uploaded_name("episodes.csv")
     rows = services().read(export_tasks.read_episodes, file_bytes(MOST_BYTES, "table"), name)
     key = batches.create(services().db, row.id, name, row.document, rows)
     return jsonify(_shown(_batch(key))), 201
@@ -60,7 +60,7 @@ def latest(ident: str) -> Any:
 @takes_file("A file that the table names", UPLOAD_LIMIT)
 def bring(ident: str) -> Any:
     """Take a file as the request's body; its name, as in the table, comes percent-coded in X-File-Name."""
-    row, name = _batch(ident), file_name_given("file")
+    row, name = _batch(ident), uploaded_name("file")
     if row.state != "open":
         abort(409, "This batch is under way; begin another for more files.")
     # As the header tells it: on one line.

@@ -25,11 +25,11 @@ from velvetdrum.studio.http.requests import (
     MOST_EDIT,
     drafted,
     file_bytes,
-    file_name_given,
     is_ident,
     services,
     takes,
     takes_file,
+    uploaded_name,
 )
 from velvetdrum.studio.workers import tasks
 
@@ -126,7 +126,7 @@ def delete(ident: str) -> Any:
 def bring_table() -> Any:
     """Keep the look-up table that the request's body is, for use in effects."""
     data = file_bytes(MOST_BYTES, "look-up table")
-    return jsonify(services().keep_table(data, file_name_given("Table")))
+    return jsonify(services().keep_table(data, uploaded_name("Table")))
 
 
 @blueprint.post("/projects/<ident>/readings")

@@ -13,7 +13,7 @@ from flask import Blueprint, abort, jsonify, send_file
 
 from velvetdrum.deliver.export import Job
 from velvetdrum.deliver.extras import captions_of, with_captions
-from velvetdrum.deliver.naming import MOST, PATTERN, file_name, told_apart
+from velvetdrum.deliver.file_names import MOST, PATTERN, distinguished, file_name
 from velvetdrum.deliver.plan import ExportPlan, plan_wanted
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.limits.process import OverTime
@@ -24,7 +24,7 @@ from velvetdrum.store.projects import ProjectRow
 from velvetdrum.studio.http.fields import Field, ListOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import is_ident, project_or_404, queries, services, takes
 from velvetdrum.studio.workers import export_tasks
-from velvetdrum.words.reading import write_cues
+from velvetdrum.words.cue_files import write_cues
 
 blueprint = Blueprint("export", __name__)
 
@@ -77,7 +77,7 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
         captions_of(parse(row.document), float(plan.start_s), float(plan.stop_s))
     here = services().exports
     name = file_name(given["name"], plan, row.name, date.today(), row.revision - 1)
-    name = told_apart(name, {other.name for other in here.of_project(row.id) if other.removed_at is None})
+    name = distinguished(name, {other.name for other in here.of_project(row.id) if other.removed_at is None})
     key = here.begin(row.id, name, document, asdict(plan), revision=row.revision)
     return jsonify(_shown(_export(key))), 202
 
@@ -90,8 +90,8 @@ def estimate(ident: str, given: dict[str, Any]) -> Any:
     plan = _planned(row, given)
     job = Job(row.document, here.sources(row.document), plan, "")
     try:
-        found = here.workers.within(_ESTIMATE_S, "export", export_tasks.estimate, job, here.workers.exporters)
-        return jsonify(found | {"free_bytes": here.exports.free_bytes})
+        result = here.workers.within(_ESTIMATE_S, "export", export_tasks.estimate, job, here.workers.exporters)
+        return jsonify(result | {"free_bytes": here.exports.free_bytes})
     except (OverTime, Late):
         abort(503, "The cores are busy with what is being made; the estimate comes when there is room.")
 

@@ -79,8 +79,8 @@ def from_frame(ident: str, given: dict[str, Any]) -> Any:
     last = named.project.frame_count - 1
     if given["frame"] > last:
         abort(400, f"frame needs a whole number from 0 to {last}.")
-    found = services().quickly(tasks.frame_palette, named, services().sources(named.document), given["frame"], 5)
-    return jsonify(stops=_stored(found))
+    result = services().quickly(tasks.frame_palette, named, services().sources(named.document), given["frame"], 5)
+    return jsonify(stops=_stored(result))
 
 
 def _stored(stops: tuple[Stop, ...]) -> list[dict[str, Any]]:

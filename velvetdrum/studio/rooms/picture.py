@@ -9,7 +9,7 @@ from flask import Blueprint, Response, abort, current_app, jsonify
 
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.frame.moments import moments_of
-from velvetdrum.picture.media.clips.preparing import PROXY
+from velvetdrum.picture.media.clips.preparation import PROXY
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document
 from velvetdrum.store import media
@@ -22,13 +22,13 @@ from velvetdrum.studio.http.requests import (
     chunks,
     drafted,
     file_bytes,
-    file_name_given,
     is_key,
     project_or_404,
     queries,
     services,
     takes,
     takes_file,
+    uploaded_name,
 )
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import unpacked
@@ -103,7 +103,7 @@ def bring_picture(ident: str) -> Any:
     """Keep the picture that the request's body is, for use in a project."""
     project_or_404(ident)
     data = file_bytes(MOST_PICTURE, "picture")
-    return jsonify(services().keep_picture(data, file_name_given("Picture")))
+    return jsonify(services().keep_picture(data, uploaded_name("Picture")))
 
 
 @blueprint.post("/projects/<ident>/clips")
@@ -112,7 +112,7 @@ def bring_clip(ident: str) -> Any:
     """Take the clip that the request's body is; its progress is asked for as that of a sound."""
     project_or_404(ident)
     here, limit = services(), current_app.config["UPLOAD_LIMIT"]
-    received, part = here.folder.receive(chunks(), file_name_given("Clip"), limit)
+    received, part = here.folder.receive(chunks(), uploaded_name("Clip"), limit)
     return jsonify(here.imports.begin_clip(received, part, ident)), 202
 
 

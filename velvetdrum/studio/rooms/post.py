@@ -93,8 +93,8 @@ def _channels() -> tuple[Channel, ...]:
 
 
 def _channel(ident: str) -> Channel:
-    found = next((channel for channel in _channels() if channel.id == ident), None)
-    return found or abort(404, "There is no such channel.")
+    result = next((channel for channel in _channels() if channel.id == ident), None)
+    return result or abort(404, "There is no such channel.")
 
 
 def _post(ident: str) -> PostRow:

@@ -23,7 +23,6 @@ from velvetdrum.studio.http.requests import (
     SECONDS,
     UPLOAD_LIMIT,
     chunks,
-    file_name_given,
     is_ident,
     is_key,
     project_or_404,
@@ -31,6 +30,7 @@ from velvetdrum.studio.http.requests import (
     services,
     takes,
     takes_file,
+    uploaded_name,
 )
 from velvetdrum.studio.workers import tasks
 
@@ -54,7 +54,7 @@ def upload(query: dict[str, Any]) -> Any:
     if request.content_length is not None and request.content_length > limit:
         raise TooLarge(f"The file is larger than {limit / 1e9:.1f} GB, which is the most that is taken.")
     here = services()
-    name, project = file_name_given("sound"), query["project"]
+    name, project = uploaded_name("sound"), query["project"]
     if project:
         project_or_404(project)
     received, part = here.folder.receive(chunks(), name, limit)
@@ -192,10 +192,10 @@ def fit(ident: str, given: dict[str, Any]) -> Any:
 
 
 def _recording(key: str) -> Analysis:
-    found = services().recording(key) if is_key(key) else None
-    if found is None:
+    result = services().recording(key) if is_key(key) else None
+    if result is None:
         abort(404, "There is no such recording here.")
-    return found
+    return result
 
 
 def _stretch(query: dict[str, Any]) -> tuple[float, float]:

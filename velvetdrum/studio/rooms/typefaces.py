@@ -8,7 +8,7 @@ from flask import Blueprint, jsonify
 
 from velvetdrum.picture.typesetting.typeface_files import MOST_BYTES
 from velvetdrum.store import media
-from velvetdrum.studio.http.requests import file_bytes, file_name_given, services, takes_file
+from velvetdrum.studio.http.requests import file_bytes, services, takes_file, uploaded_name
 from velvetdrum.studio.workers import tasks
 
 blueprint = Blueprint("typefaces", __name__)
@@ -44,4 +44,4 @@ def _specimen(row: media.MediaRow, facts: dict[str, Any]) -> tuple[str, float]:
 def bring() -> Any:
     """Keep the typeface that the request's body is, for use in texts."""
     data = file_bytes(MOST_BYTES, "typeface")
-    return jsonify(services().keep_typeface(data, file_name_given("typeface")))
+    return jsonify(services().keep_typeface(data, uploaded_name("typeface")))

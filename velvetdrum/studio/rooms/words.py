@@ -15,23 +15,23 @@ from velvetdrum.studio.http.fields import Flag, ListOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import (
     MOST_EDIT,
     file_bytes,
-    file_name_given,
     is_ident,
     project_or_404,
     queries,
     services,
     takes,
     takes_file,
+    uploaded_name,
 )
 from velvetdrum.studio.rooms.start import file_name
 from velvetdrum.studio.workers import word_tasks
 from velvetdrum.words.alignment.aligner import MOST_WORDS
 from velvetdrum.words.alignment.pronunciation import LANGUAGES
 from velvetdrum.words.checks import READING_SPEED, check_cues
+from velvetdrum.words.cue_files import MOST_BYTES, write_cues
 from velvetdrum.words.cue_format import CUE_FORMATS
 from velvetdrum.words.cues import LONGEST_S, CueError, CueList
-from velvetdrum.words.reading import MOST_BYTES, write_cues
-from velvetdrum.words.tapping import tap_delay
+from velvetdrum.words.taps import tap_delay
 
 blueprint = Blueprint("words", __name__)
 
@@ -48,7 +48,7 @@ _TEXT = Text(MOST_WORDS * 12, "The words, in lines")
 def read_file(ident: str, query: dict[str, Any]) -> Any:
     """The cues of the file that the request's body is, by new ids, with what had to be repaired. Nothing is changed."""
     project = parsed(project_or_404(ident).document)
-    data, name = file_bytes(MOST_BYTES, "file of words"), file_name_given("cues")
+    data, name = file_bytes(MOST_BYTES, "file of words"), uploaded_name("cues")
     track = project.cue_track("")
     language = query["language"] or (track.language if track else "")
     return jsonify(services().read(word_tasks.read_cue_file, data, name, language, query["encoding"]))
@@ -66,8 +66,8 @@ def download(ident: str, track: str, form: str, query: dict[str, Any]) -> Any:
     # Cues in a file count from where the video begins.
     shifted = [cue.moved(-project.begin_s) for cue in cues.row if cue.end_s > project.begin_s]
     shown = [cue for cue in shifted if 0 <= cue.start_s < project.length_s]
-    found = CueList(tuple(shown), cues.language)
-    answer = Response(write_cues(found, form, named=query["named"]), mimetype=CUE_FORMATS[form].media_type)
+    result = CueList(tuple(shown), cues.language)
+    answer = Response(write_cues(result, form, named=query["named"]), mimetype=CUE_FORMATS[form].media_type)
     answer.headers.set("Content-Disposition", "attachment", filename=f"{file_name(row.name)}.{form}")
     return answer
 
@@ -214,7 +214,7 @@ def checks(ident: str, query: dict[str, Any]) -> Any:
     if cues is None:
         return jsonify(findings=[], count=0)
     placed = {key: cue.moved(-project.begin_s) for key, cue in cues.cues.items()}
-    found = [
+    result = [
         vars(item)
         for item in check_cues(
             placed, length_s=project.length_s, speed=query["speed"], chars=query["chars"], lines=query["lines"]
@@ -223,15 +223,15 @@ def checks(ident: str, query: dict[str, Any]) -> Any:
     if query["contrast"]:
         asked = (services().named(row), services().sources(row.document), query["track"])
         for key, sentence in services().quickly(word_tasks.check_places, *asked):
-            found.append({"check": "place", "cue": key, "sentence": sentence, "mending": ""})
+            result.append({"check": "place", "cue": key, "sentence": sentence, "mending": ""})
         measured = services().quickly(word_tasks.check_contrast, *asked)
         for key, item in measured.items():
             if item["ratio"] < LEAST:
                 sentence = f"{item['ratio']:.1f}:1 against what is behind it; {LEAST:g}:1 is read with ease."
-                found.append(
+                result.append(
                     {"check": "contrast", "cue": key, "sentence": sentence, "mending": "plate", "layer": item["layer"]}
                 )
-    return jsonify(findings=found, count=len(placed))
+    return jsonify(findings=result, count=len(placed))
 
 
 def _used(project: Project) -> tuple[str, float, float]:

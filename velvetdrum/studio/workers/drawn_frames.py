@@ -32,11 +32,11 @@ class DrawnFrames:
         those that are not here."""
         media = (sources.analysis, *sorted(sources.small.items())) if sources else ()
         name = scene, media, width, form
-        found = {number: self._kept.peek((*name, number)) for number in numbers}
-        if missing := [number for number, data in found.items() if data is None]:
+        result = {number: self._kept.peek((*name, number)) for number in numbers}
+        if missing := [number for number, data in result.items() if data is None]:
             for number, data in unpacked(draw(missing)):
-                found[number] = self._kept.put((*name, number), data)
-        return b"".join(struct.pack("<II", number, len(found[number])) + found[number] for number in numbers)
+                result[number] = self._kept.put((*name, number), data)
+        return b"".join(struct.pack("<II", number, len(result[number])) + result[number] for number in numbers)
 
 
 def unpacked(packed: bytes) -> list[tuple[int, bytes]]:

@@ -9,9 +9,9 @@ from typing import Any
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.batch import parse_episodes
 from velvetdrum.deliver.checks.flashes import FlashSpan
-from velvetdrum.deliver.checks.looking import found_of, keep_seen, kept_seen, see
+from velvetdrum.deliver.checks.frame_measures import findings_of, keep_seen, kept_seen, see
 from velvetdrum.deliver.checks.report import check_video
-from velvetdrum.deliver.checks.softening import softened
+from velvetdrum.deliver.checks.softener import softened
 from velvetdrum.deliver.checks.watch_outs import watch_outs
 from velvetdrum.deliver.estimate import estimated
 from velvetdrum.deliver.excerpts import excerpts
@@ -24,8 +24,8 @@ from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.studio.workers.scenes import Scene, project_of
 from velvetdrum.studio.workers.word_tasks import with_ids
 from velvetdrum.words.alignment.aligner import align
-from velvetdrum.words.grouping import CueShape, Token, cues_of
-from velvetdrum.words.reading import read_text
+from velvetdrum.words.cue_files import read_text
+from velvetdrum.words.cue_groups import CueShape, Token, cues_of
 
 _LOOK_S = 900.0
 _ESTIMATE_S = 40.0
@@ -59,9 +59,9 @@ def judge_seen(job: Job, paths: list[str], sizes: list[tuple[int, int]]) -> dict
     use = used_part(project, job.sources)
     media = job.sources.media if job.sources else {}
     with limited_time(_SEGMENT_S):
-        found = found_of([kept_seen(Path(path)) for path in paths], float(job.plan.fraction))
-        told = watch_outs(project, use, job.plan, found, [FrameSize(*size) for size in sizes], media)
-    return found.values() | {"watch": [item.values() for item in told]}
+        result = findings_of([kept_seen(Path(path)) for path in paths], float(job.plan.fraction))
+        told = watch_outs(project, use, job.plan, result, [FrameSize(*size) for size in sizes], media)
+    return result.values() | {"watch": [item.values() for item in told]}
 
 
 def soften(job: Job, span: dict[str, Any]) -> dict[str, Any] | None:
@@ -70,8 +70,8 @@ def soften(job: Job, span: dict[str, Any]) -> dict[str, Any] | None:
     media = job.sources.small if job.sources else {}
     with limited_time(_SOFTEN_S):
         held = FlashSpan(**span)
-        found = softened(job.document, use, job.plan, (held.start_s, held.end_s), held.kind, media)
-    return None if found is None else asdict(found) | {"label": found.label, "steps": found.patches}
+        result = softened(job.document, use, job.plan, (held.start_s, held.end_s), held.kind, media)
+    return None if result is None else asdict(result) | {"label": result.label, "steps": result.patches}
 
 
 def find_excerpts(scene: Scene, sources: Sources | None, length_s: float) -> list[dict[str, Any]]:
@@ -81,7 +81,7 @@ def find_excerpts(scene: Scene, sources: Sources | None, length_s: float) -> lis
     if use is None:
         return []
     with limited_time(_EXCERPTS_S):
-        return [asdict(found) for found in excerpts(project, use, length_s, BeatGrid.of(project.beats, use))]
+        return [asdict(result) for result in excerpts(project, use, length_s, BeatGrid.of(project.beats, use))]
 
 
 def read_episodes(data: bytes, name: str) -> list[dict[str, Any]]:
@@ -105,6 +105,6 @@ def alignment_bounds(seconds: float) -> Bounds:
 def align_transcript(folder: str, data: bytes) -> dict[str, Any]:
     """Cues of a transcript, aligned to a recording, by new ids. Raises CueError."""
     recording = Analysis(Path(folder))
-    found = align(recording.pcm, read_text(data, []))
-    tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+    result = align(recording.pcm, read_text(data, []))
+    tokens = [Token(item.token, item.word, item.line) for item in result.tokens]
     return with_ids(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2)))

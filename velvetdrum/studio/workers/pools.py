@@ -92,8 +92,8 @@ class Workers:
     @property
     def exporters(self) -> int:
         """How many segments are made at a time: on this machine, or on the cluster."""
-        found = self._pools.get("cluster")
-        return found.slots if isinstance(found, cluster.ClusterExecutor) else self._exporters
+        result = self._pools.get("cluster")
+        return result.slots if isinstance(result, cluster.ClusterExecutor) else self._exporters
 
     def submit(self, pool: str, task: Callable[..., Any], /, *values: Any) -> Future[Any]:
         """Run a task on the pool named `analysis`, `reading`, `preview` or `export`."""

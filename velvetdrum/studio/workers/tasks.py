@@ -23,7 +23,7 @@ from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.limits.door import Bounds
 from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
-from velvetdrum.looks.driving import Drivers
+from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers, fitted_settings
 from velvetdrum.picture.bases.layer import takes_behind
@@ -36,9 +36,9 @@ from velvetdrum.picture.frame.spectrogram import spectrogram
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened
 from velvetdrum.picture.media.clips.index import ClipError
-from velvetdrum.picture.media.clips.preparing import PROXY, prepare_clip
+from velvetdrum.picture.media.clips.preparation import PROXY, prepare_clip
 from velvetdrum.picture.media.cube_files import parse_cube
-from velvetdrum.picture.media.decoding import PictureError, decoded
+from velvetdrum.picture.media.picture_decoder import PictureError, decoded
 from velvetdrum.picture.media.svg.outline_file import svg_path_data
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.typesetting.specimens import shipped, specimen
@@ -222,9 +222,9 @@ def find_handles(scene: Scene, sources: Sources | None, frame: int, width: int, 
     project = project_of(scene)
     size = project.frame.__class__(width, height)
     use, media = used_part(project, sources), sources.small if sources else None
-    found = handles(project, use, project.time_of(frame), size, media)
+    result = handles(project, use, project.time_of(frame), size, media)
     notes = layer_notes(project, use, project.time_of(frame), media)
-    return {"handles": [asdict(handle) for handle in found], "misfits": misfits(project, found, size), "notes": notes}
+    return {"handles": [asdict(handle) for handle in result], "misfits": misfits(project, result, size), "notes": notes}
 
 
 def read_typeface(data: bytes) -> dict[str, Any]:
@@ -252,8 +252,8 @@ def typeface_specimen(path: str, text: str) -> tuple[str, float]:
 
 def read_table(data: bytes) -> dict[str, Any]:
     """What a look-up table says of itself. Raises CubeError."""
-    found = parse_cube(data)
-    return {"suffix": ".cube", "title": found.title, "points": found.size, "dimensions": found.points.ndim - 1}
+    result = parse_cube(data)
+    return {"suffix": ".cube", "title": result.title, "points": result.size, "dimensions": result.points.ndim - 1}
 
 
 def draw_effect_choices(
@@ -288,12 +288,12 @@ def read_frame(scene: Scene, sources: Sources | None, frame: int, width: int) ->
     canvas = Canvas(size.width, size.height)
     stage = view.at(project.time_of(min(frame, project.frame_count - 1)), size)
     costs = costs_of(stage, canvas)
-    found = reading_of(canvas.pixels)
+    result = reading_of(canvas.pixels)
     return {
-        "waveform": [row.tobytes().hex() for row in found.waveform],
-        "histogram": found.histogram.round(4).tolist(),
-        "black": round(found.black, 4),
-        "white": round(found.white, 4),
+        "waveform": [row.tobytes().hex() for row in result.waveform],
+        "histogram": result.histogram.round(4).tolist(),
+        "black": round(result.black, 4),
+        "white": round(result.white, 4),
         "costs": costs,
         "width": size.width,
     }
@@ -333,15 +333,15 @@ def read_curves(scene: Scene, sources: Sources | None, wanted: dict[str, Any]) -
         times = np.array([float(project.time_of(start + number)) for number in range(int(wanted["count"]))])
         return {"values": {ident: views.frames_of(signals, ident, times) for ident in idents}}
     detail = wanted.get("detail")
-    found: dict[str, Any] = {"spans": []}
+    result: dict[str, Any] = {"spans": []}
     for span in wanted["spans"]:
         part: dict[str, Any] = {"curves": {ident: views.columns_of(signals, ident, *span) for ident in idents}}
         if detail in signals.signals:
             part["unshaped"] = views.unshaped_columns(signals, detail, *span)
-        found["spans"].append(part)
+        result["spans"].append(part)
     if detail in signals.signals:
-        found["judged"] = views.judged(signals, detail)
-    return found
+        result["judged"] = views.judged(signals, detail)
+    return result
 
 
 def fit_signals(
@@ -367,7 +367,7 @@ def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any
     use = used_part(project, sources)
     if use is None:
         return []
-    return [asdict(found) for found in suggest(use, project.length_s)]
+    return [asdict(result) for result in suggest(use, project.length_s)]
 
 
 def signals_file(scene: Scene, sources: Sources | None, idents: list[str], form: str) -> str:

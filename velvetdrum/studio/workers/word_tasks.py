@@ -23,10 +23,10 @@ from velvetdrum.studio.workers.notes import teller
 from velvetdrum.studio.workers.scenes import Scene, project_of
 from velvetdrum.words.alignment.aligner import align
 from velvetdrum.words.alignment.pieces import pauses, speech_samples
+from velvetdrum.words.cue_files import read_cues
+from velvetdrum.words.cue_groups import CueShape, Token, cues_of
 from velvetdrum.words.cues import Cue
-from velvetdrum.words.grouping import CueShape, Token, cues_of
-from velvetdrum.words.reading import read_cues
-from velvetdrum.words.tapping import tapped_cues
+from velvetdrum.words.taps import tapped_cues
 from velvetdrum.words.untimed import guessed_lines
 
 _STILL_S, _PER_S = 120.0, 3.0
@@ -38,7 +38,7 @@ def align_words(folder: str, wanted: dict[str, Any], notes: str) -> dict[str, An
     recording = Analysis(Path(folder))
     start, end = float(wanted["start_s"]), min(float(wanted["end_s"]), recording.facts.duration_s)
     with limited_time(_STILL_S + _PER_S * (end - start)):
-        found = align(
+        result = align(
             recording.pcm,
             wanted["text"],
             language=wanted["language"],
@@ -47,17 +47,17 @@ def align_words(folder: str, wanted: dict[str, Any], notes: str) -> dict[str, An
             song=wanted["song"],
             progress=teller(notes),
         )
-    tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+    tokens = [Token(item.token, item.word, item.line) for item in result.tokens]
     lines = {"chars": wanted["chars"], "lines": wanted["lines"], "language": wanted["language"]}
     shape = CueShape(wanted["by"], pause_s=wanted["pause_s"], **lines)
     cues = cues_of(tokens, shape, speaker=wanted["speaker"])
     return {
         "cues": with_ids(cues),
         "words": len(tokens),
-        "lost": sum(item.word is None for item in found.tokens),
-        "open": found.open,
-        "guess": found.guess,
-        "rough": found.rough,
+        "lost": sum(item.word is None for item in result.tokens),
+        "open": result.open,
+        "guess": result.guess,
+        "rough": result.rough,
     }
 
 
@@ -123,5 +123,5 @@ def hits_in_voice(use: AudioRange) -> NDArray[np.float64]:
     """Strokes in the voice's band, in seconds of the used part."""
     levels = level_db(use, DetectedBand("mix", 200.0, 4000.0, 0.1, "hits"), use.out_s - use.in_s)
     high = float(np.percentile(levels, 99))
-    found, _ = scipy.signal.find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
-    return np.asarray(found / READ_RATE, np.float64)
+    result, _ = scipy.signal.find_peaks(levels, height=high - 24.0, distance=int(0.08 * READ_RATE), prominence=6.0)
+    return np.asarray(result / READ_RATE, np.float64)

@@ -111,17 +111,17 @@ def align(
         raise CueError("There is no sound in this stretch to align words to.")
     rough = not language.lower().startswith("en")
     work = _Work([token for token, _ in tokens], language, song, rough)
-    found, left_open = _best_run(work, samples, progress)
-    found = _trimmed(found, pauses(samples, shortest_s=0.12))
+    result, left_open = _best_run(work, samples, progress)
+    result = _trimmed(result, pauses(samples, shortest_s=0.12))
     out = []
     for (token, line), place in zip(tokens, work.places, strict=True):
-        spot = found.get(place) if place is not None else None
+        spot = result.get(place) if place is not None else None
         word = None
         if spot:
             sure = _confidence(spot) * (0.6 if song else 0.8 if rough else 1.0)
             word = Word(start_s + spot.start_s, start_s + spot.end_s, token, round(sure, 3))
         out.append(Aligned(token, word, line))
-    if len(found) < 0.25 * len(work.names):
+    if len(result) < 0.25 * len(work.names):
         raise CueError(
             "These words do not sound like this recording; nothing was changed. Check that the text, the language and "
             "the recording belong together."
@@ -147,11 +147,11 @@ def _best_run(
             progress((number + share) / len(rates))
 
         at_rate = samples if rate == 1.0 else _at_rate(samples, rate)
-        found, left_open = work.run(at_rate, told)
-        if len(found) > len(best[0]):
+        result, left_open = work.run(at_rate, told)
+        if len(result) > len(best[0]):
             moved = {
                 index: replace(spot, start_s=spot.start_s / rate, end_s=spot.end_s / rate)
-                for index, spot in found.items()
+                for index, spot in result.items()
             }
             best = moved, [(low / rate, high / rate) for low, high in left_open]
         hopeless = not work.rough and len(best[0]) < _HOPELESS * len(work.names)
@@ -212,7 +212,7 @@ class _Work:
         """Where each word is, and the stretches that say none of them, in seconds of the samples."""
         length = len(samples) / SPEECH_RATE
         places = cut_places(samples, length)
-        found: dict[int, Spoken] = {}
+        result: dict[int, Spoken] = {}
         left_open: list[tuple[float, float]] = []
         at = 0
         last: tuple[float, NDArray[np.int16], list[Spoken]] | None = None
@@ -224,7 +224,7 @@ class _Work:
             row = self._piece(piece, at, high - low)
             if row:
                 for spot in row:
-                    found[spot.index] = Spoken(spot.index, low + spot.start_s, low + spot.end_s, spot.distance)
+                    result[spot.index] = Spoken(spot.index, low + spot.start_s, low + spot.end_s, spot.distance)
                 at = row[-1].index + 1
             elif high - low > _SMALLEST_S:
                 # A part of it may say the words all the same.
@@ -236,10 +236,10 @@ class _Work:
                 left_open.append((low, high))
             last = (low, piece, row) if row else last
         if last and 0 < len(self.names) - at <= _MOST_LEFT:
-            self._last_words(*last, found)
-        self._fill(samples, found)
+            self._last_words(*last, result)
+        self._fill(samples, result)
         progress(1.0)
-        return found, [span for span in left_open if not _holds(span, found)]
+        return result, [span for span in left_open if not _holds(span, result)]
 
     def _fill(self, samples: NDArray[np.int16], found: dict[int, Spoken]) -> None:
         """Words that were left over between others must lie between them: they are looked for there, all of them, where

@@ -66,8 +66,8 @@ class WordDecoder:
 
     def phones(self, word: str) -> str | None:
         """Phones of a word of the model's dictionary; None where it has none."""
-        found = self._decoder.lookup_word(word)
-        return None if found is None else str(found)
+        result = self._decoder.lookup_word(word)
+        return None if result is None else str(result)
 
     def add(self, name: str, phones: str) -> None:
         """Make a word known."""
@@ -98,10 +98,10 @@ class WordDecoder:
         if self._decoder.hyp() is None:
             return None if whole else self._lost(samples)
         length_s = len(samples) / 16_000
-        found = self._words(names, entries)
-        if found is None:
+        result = self._words(names, entries)
+        if result is None:
             return None
-        return [replace(spot, end_s=min(spot.end_s, length_s)) for spot in found if spot.start_s < length_s - 0.01]
+        return [replace(spot, end_s=min(spot.end_s, length_s)) for spot in result if spot.start_s < length_s - 0.01]
 
     def _lost(self, samples: NDArray[np.int16]) -> list[Spoken] | None:
         return [] if len(samples) < 1600 else None

@@ -32,12 +32,12 @@ def speech_samples(pcm: NDArray[np.int16], start_s: float, end_s: float, *, song
     pcm = pcm if pcm.shape[0] < pcm.shape[1] else pcm.T
     cut = pcm[:, round(start_s * RATE) : round(end_s * RATE)]
     mono = cut.astype(np.float32).mean(axis=0) / 32768.0
-    found = scipy.signal.resample_poly(mono, 1, RATE // SPEECH_RATE).astype(np.float32)
+    result = scipy.signal.resample_poly(mono, 1, RATE // SPEECH_RATE).astype(np.float32)
     if song:
         band = scipy.signal.butter(4, VOICE_HZ, "bandpass", fs=SPEECH_RATE, output="sos")
-        found = scipy.signal.sosfiltfilt(band, found).astype(np.float32)
-    peak = float(np.abs(found).max()) if found.size else 0.0
-    scaled = found * (0.7 / peak) if peak > 1e-4 else found
+        result = scipy.signal.sosfiltfilt(band, result).astype(np.float32)
+    peak = float(np.abs(result).max()) if result.size else 0.0
+    scaled = result * (0.7 / peak) if peak > 1e-4 else result
     # The acoustic model has never heard a room without noise: it takes all that is louder for the same.
     scaled = scaled + np.random.default_rng(7).standard_normal(scaled.size).astype(np.float32) * _ROOM
     return np.rint(np.clip(scaled, -1.0, 1.0) * 32767).astype(np.int16)
@@ -69,12 +69,12 @@ def pauses(samples: NDArray[np.int16], *, shortest_s: float = 0.18) -> list[Paus
 def cut_places(samples: NDArray[np.int16], stretch_s: float) -> list[float]:
     """Where a recording of `stretch_s` seconds is cut, 0 and its end among them: in the longest pauses that lie in
     reach, where there are none at the quietest moment."""
-    found = pauses(samples, shortest_s=0.12)
+    result = pauses(samples, shortest_s=0.12)
     level = levels_db(samples)
     places = [0.0]
     while stretch_s - places[-1] > _LONGEST_S:
         low, high = places[-1] + _SHORTEST_S, places[-1] + _LONGEST_S
-        inside = [pause for pause in found if low < (pause.start_s + pause.end_s) / 2 < high]
+        inside = [pause for pause in result if low < (pause.start_s + pause.end_s) / 2 < high]
         if inside:
             best = max(inside, key=lambda pause: pause.end_s - pause.start_s)
             places.append((best.start_s + best.end_s) / 2)

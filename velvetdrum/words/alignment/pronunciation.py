@@ -14,7 +14,7 @@ from collections.abc import Iterable
 from functools import cache
 from typing import Any
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.words.cues import CueError
 
 ENGLISH = "en-us"
@@ -109,7 +109,7 @@ def phones_of_ipa(ipa: str) -> str:
     return " ".join(phone for phone in out if phone)
 
 
-@kept
+@cached
 def spoken(words: tuple[str, ...], language: str) -> tuple[str, ...]:
     """Phones of words by the spelling of a language, one text each. Raises CueError for a language without rules."""
     rules = LANGUAGES.get(language.split("-")[0].lower())
@@ -119,8 +119,8 @@ def spoken(words: tuple[str, ...], language: str) -> tuple[str, ...]:
             f"{', '.join(sorted(LANGUAGE_NAMES.values()))}. Tap the words along instead."
         )
     with _LOCK:
-        found = _backend(rules).phonemize(list(words), strip=True)
-    return tuple(phones_of_ipa(re.sub(r"\([a-z-]+\)", "", ipa)) for ipa in found)
+        result = _backend(rules).phonemize(list(words), strip=True)
+    return tuple(phones_of_ipa(re.sub(r"\([a-z-]+\)", "", ipa)) for ipa in result)
 
 
 _LOCK = threading.Lock()

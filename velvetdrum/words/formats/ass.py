@@ -105,8 +105,8 @@ def _sung(cue: Cue) -> str:
     out, at, gone = [], 0, 0
     begin = round(cue.start_s * 100)
     for word in cue.words:
-        found = cue.text.index(word.text, at)
-        between, at = _protected(cue.text[at:found]), found + len(word.text)
+        result = cue.text.index(word.text, at)
+        between, at = _protected(cue.text[at:result]), result + len(word.text)
         start, stop = round(word.start_s * 100) - begin, round(word.end_s * 100) - begin
         if start > gone or between:
             out.append(f"{{\\k{max(start - gone, 0)}}}{between}")

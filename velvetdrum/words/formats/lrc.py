@@ -32,8 +32,8 @@ class Lrc(CueFormat):
         starts: list[tuple[float, str]] = []
         offset, language, length, unread = 0.0, "", None, 0
         for line in text.split("\n"):
-            if found := _LINE.match(line):
-                starts += [(read_clock(at) or 0.0, found[2].strip()) for at in _TIME.findall(found[1])]
+            if result := _LINE.match(line):
+                starts += [(read_clock(at) or 0.0, result[2].strip()) for at in _TIME.findall(result[1])]
             elif tag := _TAG.match(line):
                 name, value = tag[1].lower(), tag[2].strip()
                 if name == "offset" and re.fullmatch(r"[+-]?\d{1,7}", value):

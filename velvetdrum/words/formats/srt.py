@@ -25,10 +25,10 @@ class SubRip(CueFormat):
 
     def read(self, text: str, repairs: list[str]) -> tuple[list[Cue], str]:
         lines = text.split("\n")
-        heads = [(row, found) for row, line in enumerate(lines) if (found := ARROW.match(line))]
+        heads = [(row, result) for row, line in enumerate(lines) if (result := ARROW.match(line))]
         cues, plain = [], 0
-        for order, (row, found) in enumerate(heads):
-            begin, end = read_clock(found[1]), read_clock(found[2])
+        for order, (row, result) in enumerate(heads):
+            begin, end = read_clock(result[1]), read_clock(result[2])
             stop = heads[order + 1][0] if order + 1 < len(heads) else len(lines)
             body = lines[row + 1 : stop]
             if order + 1 < len(heads):

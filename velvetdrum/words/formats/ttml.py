@@ -36,11 +36,11 @@ class _Rates:
         """A time expression in seconds; None for none."""
         if not text:
             return None
-        if found := _CLOCK.match(text.strip()):
-            whole = int(found[1]) * 3600 + int(found[2]) * 60 + int(found[3])
-            part = Fraction(found[4]) if found[4] else Fraction(int(found[5] or 0)) / self.frames
+        if result := _CLOCK.match(text.strip()):
+            whole = int(result[1]) * 3600 + int(result[2]) * 60 + int(result[3])
+            part = Fraction(result[4]) if result[4] else Fraction(int(result[5] or 0)) / self.frames
             return float(whole + part)
-        if found := _OFFSET.match(text.strip()):
+        if result := _OFFSET.match(text.strip()):
             units: dict[str, Fraction | int] = {
                 "h": 3600,
                 "m": 60,
@@ -49,7 +49,7 @@ class _Rates:
                 "f": 1 / self.frames,
                 "t": 1 / self.ticks,
             }
-            return float(Fraction(found[1]) * units[found[2]])
+            return float(Fraction(result[1]) * units[result[2]])
         return None
 
 
@@ -110,11 +110,11 @@ def _spans(cue: Cue) -> str:
         return lines(cue.text)
     out, at = [], 0
     for word in cue.words:
-        found = cue.text.index(word.text, at)
+        result = cue.text.index(word.text, at)
         # Times within a paragraph count from its beginning.
         times = f'begin="{clock(word.start_s - cue.start_s)}" end="{clock(word.end_s - cue.start_s)}"'
-        out.append(f"{lines(cue.text[at:found])}<span {times}>{escape(word.text)}</span>")
-        at = found + len(word.text)
+        out.append(f"{lines(cue.text[at:result])}<span {times}>{escape(word.text)}</span>")
+        at = result + len(word.text)
     return "".join(out) + lines(cue.text[at:])
 
 

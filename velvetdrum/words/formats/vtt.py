@@ -49,12 +49,12 @@ class WebVtt(CueFormat):
                 while row < count and lines[row].strip():
                     row += 1
                 continue
-            found = ARROW.match(line)
-            if not found:
+            result = ARROW.match(line)
+            if not result:
                 row += 1
                 continue
-            begin, end = read_clock(found[1]), read_clock(found[2])
-            if found[3].strip():
+            begin, end = read_clock(result[1]), read_clock(result[2])
+            if result[3].strip():
                 left_out["settings"] = left_out.get("settings", 0) + 1
             row += 1
             body = []

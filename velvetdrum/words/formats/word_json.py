@@ -74,20 +74,20 @@ def _cue(row: Any) -> Cue | None:
     if times is None or not isinstance(text, str):
         return None
     speaker, words = row.get("speaker", ""), row.get("words", [])
-    found: list[Word] = []
+    result: list[Word] = []
     for item in words if isinstance(words, list) else []:
         at = _times(item) if isinstance(item, dict) else None
         if at is None or not isinstance(item.get("text"), str):
-            found = []
+            result = []
             break
         sure = item.get("confidence", 1.0)
         share = float(sure) if isinstance(sure, int | float) and not isinstance(sure, bool) else 1.0
-        found.append(Word(*at, item["text"], min(max(share, 0.0), 1.0)))
-    return Cue(*times, text, speaker if isinstance(speaker, str) else "", tuple(found))
+        result.append(Word(*at, item["text"], min(max(share, 0.0), 1.0)))
+    return Cue(*times, text, speaker if isinstance(speaker, str) else "", tuple(result))
 
 
 def _times(row: dict[str, Any]) -> tuple[float, float] | None:
-    found = [row.get("start_s"), row.get("end_s")]
-    if not all(isinstance(at, int | float) and not isinstance(at, bool) and abs(at) < 1e6 for at in found):
+    result = [row.get("start_s"), row.get("end_s")]
+    if not all(isinstance(at, int | float) and not isinstance(at, bool) and abs(at) < 1e6 for at in result):
         return None
-    return float(found[0]), float(found[1])  # type: ignore[arg-type]
+    return float(result[0]), float(result[1])  # type: ignore[arg-type]

@@ -8,7 +8,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.media.pictures import small
 from velvetdrum.picture.outlines.outline import Points
@@ -99,7 +99,7 @@ def _cells_of(ground: Ground) -> _Cells:
     return _Cells(places, np.arange(1, len(rows) + 1) / max(len(rows), 1), cell)
 
 
-@kept
+@cached
 def _filled(pieces: tuple[bytes, ...], left: float, top: float, cell: float) -> NDArray[np.uint8]:
     """How much of each cell lies within closed curves, 0 to 255; holes are none of it."""
     lines = [(np.frombuffer(piece, np.float64).reshape(-1, 2) - (left, top)) / cell for piece in pieces]

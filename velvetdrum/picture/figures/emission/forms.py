@@ -6,7 +6,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.media.pictures import small
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.typesetting.shaping import text_outline
@@ -15,7 +15,7 @@ _SIDE = 96
 _PICTURE = 256
 
 
-@kept
+@cached
 def letter_picture(letter: str, typeface: str) -> Pixels:
     """A letter in white on nothing, 96 pixels on its longer side, premultiplied."""
     outline = text_outline(letter, typeface)
@@ -33,7 +33,7 @@ def letter_picture(letter: str, typeface: str) -> Pixels:
     return pixels
 
 
-@kept
+@cached
 def stored_picture(path: str) -> Pixels:
     """A stored picture, 256 pixels on its longer side at the most, premultiplied."""
     return small(path, _PICTURE)

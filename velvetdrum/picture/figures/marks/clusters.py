@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 
 def cluster_heights(
@@ -27,7 +27,7 @@ def cluster_heights(
     return (heights[:, None] * (1.0 - spread * now)).reshape(-1)
 
 
-@kept
+@cached
 def _draws(seed: int, number: int, clusters: int, bars: int) -> NDArray[np.float64]:
     return np.stack(
         [

@@ -12,7 +12,7 @@ from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.figure import Figure
 from velvetdrum.picture.figures.marks.marks import Areas, Bars, Marks, Strokes
-from velvetdrum.picture.figures.marks.painting import paint_marks
+from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.marks.traces import lay
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Viewport

@@ -290,25 +290,25 @@ class MeterSettings(Painted):
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
-        found = super().check(values)
+        result = super().check(values)
         if values["high_db"] < values["low_db"] + 1:
-            found.append(("high_db", "To must lie at least 1 dB above From."))
+            result.append(("high_db", "To must lie at least 1 dB above From."))
         if values["over_db"] < values["warning_db"]:
-            found.append(("over_db", "The over zone cannot begin below the warning zone."))
+            result.append(("over_db", "The over zone cannot begin below the warning zone."))
         try:
             parse_bands(values["typed"])
         except ValueError as problem:
-            found.append(("typed", str(problem)))
-        return found
+            result.append(("typed", str(problem)))
+        return result
 
     def sources(self) -> list[MeterInput]:
         """What each column reads."""
         if self.columns == "bands":
             if self.bands == "octaves":
-                found = [(low, high) for _, low, high in iec_bands(31.0, 16_000.0, "octave")]
+                result = [(low, high) for _, low, high in iec_bands(31.0, 16_000.0, "octave")]
             else:
-                found = list(_THIRDS) if self.bands == "thirds" else parse_bands(self.typed)
-            return [MeterInput("mix", band) for band in found]
+                result = list(_THIRDS) if self.bands == "thirds" else parse_bands(self.typed)
+            return [MeterInput("mix", band) for band in result]
         # Loudness is that of the whole programme; it has no channels.
         if self.columns == "mono" or self.ballistics in LOUDNESS_S:
             return [MeterInput("mix")]

@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.outlines.outline import Points
 
 Values = NDArray[np.float64]
 
 
-@kept
+@cached
 def refinement(count: int, steps: int, closed: bool) -> Values:
     """A matrix that puts `steps` values on a smooth curve through `count` heights, shape (n, count).
 

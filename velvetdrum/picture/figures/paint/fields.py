@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.paint.paint import TABLE, FieldPlan, Ink
 from velvetdrum.picture.raster.areas import Area, Pixels
@@ -41,7 +41,7 @@ def field_pixels(ink: Ink, reach: Reach, area: Area) -> Pixels:
     return _field(still, reach.ground, reach.out, reach.inward, area)
 
 
-@kept
+@cached
 def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> Pixels:
     if ink.even:
         left, top, right, bottom = area
@@ -72,7 +72,7 @@ def _looked_up(table: NDArray[np.float64], places: NDArray[np.int32]) -> Pixels:
     return looked_up(packed_ramp(table), places)
 
 
-@kept
+@cached
 def _figure_places(ground: Ground) -> NDArray[np.float64]:
     """Place in the figure at each step along the base shape, shape (_STEPS,)."""
     return ground.run.figure_place((np.arange(_STEPS) + 0.5) / _STEPS)
@@ -85,7 +85,7 @@ def _centres(area: Area) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     return x, y
 
 
-@kept
+@cached
 def _fixed_places(plan: FieldPlan, area: Area) -> NDArray[np.int32]:
     """Where each pixel lies in a fixed gradient, 0 to TABLE - 1."""
     x, y = _centres(area)
@@ -103,7 +103,7 @@ def _fixed_places(plan: FieldPlan, area: Area) -> NDArray[np.int32]:
     return np.rint(np.clip(along, 0.0, 1.0) * np.float32(TABLE - 1)).astype(np.int32)
 
 
-@kept
+@cached
 def _nearest(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:
     """Which step along the base shape each pixel belongs to, 0 to _STEPS - 1; pixels beyond the figure's reach take
     that of the nearest pixel within."""
@@ -117,14 +117,14 @@ def _nearest(ground: Ground, out: float, inward: float, area: Area) -> NDArray[n
     beyond = 3.0
     outer_edge = points + ways * (out + beyond)
     inner_edge = points - ways * (inward + beyond)
-    found = np.full((bottom - top, right - left), -1, np.int32)
+    result = np.full((bottom - top, right - left), -1, np.int32)
     quads = np.stack([outer_edge[:-1], outer_edge[1:], inner_edge[1:], inner_edge[:-1]], axis=1) - (left, top) - 0.5
     whole = np.rint(quads * 16).astype(np.int32)
     apart = outline.piece_of(np.clip(inner[:-1], 0, 1)) != outline.piece_of(np.clip(inner[1:], 0, 1))
     for step in range(_STEPS):
         if not apart[step]:
-            cv2.fillConvexPoly(found, whole[step], step, lineType=cv2.LINE_8, shift=4)
-    return _filled(found)
+            cv2.fillConvexPoly(result, whole[step], step, lineType=cv2.LINE_8, shift=4)
+    return _filled(result)
 
 
 def _nearest_plain(ground: Ground, area: Area) -> NDArray[np.int32]:

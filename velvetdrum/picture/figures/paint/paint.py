@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.picture.raster.viewport import Viewport
 
@@ -127,7 +127,7 @@ class Ink:
         return self.turned(self.table()[np.rint(np.clip(levels, 0, 1) * (TABLE - 1)).astype(np.intp)], places)
 
 
-@kept
+@cached
 def _table(ink: Ink) -> Rgb:
     if ink.paint == "one":
         return np.broadcast_to(parse_hex(ink.plain), (TABLE, 3))
@@ -137,9 +137,9 @@ def _table(ink: Ink) -> Rgb:
         places = places - np.floor(places)
     if ink.back or (ink.drifts and not ink.steps):
         places = 1.0 - np.abs(2.0 * places - 1.0)
-    found = ramp(ink.colours, 4 * TABLE, ink.mix, ink.steps)[np.rint(places * (4 * TABLE - 1)).astype(np.intp)]
-    found.flags.writeable = False
-    return found
+    result = ramp(ink.colours, 4 * TABLE, ink.mix, ink.steps)[np.rint(places * (4 * TABLE - 1)).astype(np.intp)]
+    result.flags.writeable = False
+    return result
 
 
 class Painted(DrawnLayer):

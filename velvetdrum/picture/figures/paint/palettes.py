@@ -39,11 +39,11 @@ def parse_palette(text: str) -> tuple[Stop, ...]:
     Images 4). Places that are not given are spread evenly, as CSS does. Raises PaletteError."""
     if len(text) > _LONGEST:
         raise PaletteError(f"This is longer than {_LONGEST} characters; paste the colours alone.")
-    found = _GRADIENT.fullmatch(text.strip().removeprefix("background:").removeprefix("background-image:").strip())
-    parts = _split(found[1] if found else text, "," if found else ",;\n")
-    if found and parts and _DIRECTION.match(parts[0]):
+    result = _GRADIENT.fullmatch(text.strip().removeprefix("background:").removeprefix("background-image:").strip())
+    parts = _split(result[1] if result else text, "," if result else ",;\n")
+    if result and parts and _DIRECTION.match(parts[0]):
         parts = parts[1:]
-    if not found and len(parts) == 1:
+    if not result and len(parts) == 1:
         # Hex colours are also copied with nothing but spaces between.
         words = parts[0].split()
         parts = words if len(words) > 1 and all(word.startswith("#") for word in words) else parts
@@ -83,9 +83,9 @@ def palette_of(pixels: Pixels, count: int = 5) -> tuple[Stop, ...]:
     # Hue weighs more than lightness: a gradient of five greys is not what is looked for.
     weights = np.array([0.7, 1.6, 1.6])
     _, _, centres = cv2.kmeans((lab * weights).astype(np.float32), count, None, ends, 3, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]
-    found = np.asarray(centres, np.float64) / weights
-    found = from_oklab(found[np.argsort(found[:, 0])])
-    codes = np.rint(found * 255).astype(int)
+    result = np.asarray(centres, np.float64) / weights
+    result = from_oklab(result[np.argsort(result[:, 0])])
+    codes = np.rint(result * 255).astype(int)
     places = np.linspace(0.0, 1.0, count) if count > 1 else np.zeros(1)
     return tuple((float(place), "#{:02x}{:02x}{:02x}".format(*code)) for place, code in zip(places, codes, strict=True))
 

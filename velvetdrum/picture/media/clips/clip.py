@@ -12,12 +12,12 @@ import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, Interpolation, VideoReformatter
 
-from velvetdrum.limits.cache import KEPT, kept
+from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.media.clips.cursor import Cursor, decoder_of
 from velvetdrum.picture.media.clips.fields import deinterlaced
+from velvetdrum.picture.media.clips.frame_source import Moving, frame_at
 from velvetdrum.picture.media.clips.index import open_clip, read_index
 from velvetdrum.picture.media.clips.light import brought_to_709, is_wide, name_of
-from velvetdrum.picture.media.clips.moving import Moving, frame_at
 from velvetdrum.picture.media.clips.pictures import holds_pictures, open_pictures
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import weaken
@@ -90,14 +90,14 @@ class Clip:
         """Frame `number` upright, premultiplied BGRA, at its own size or scaled to (width, height). Not to be written
         to. A frame that cannot be decoded shows the last one before it that can."""
         width, height = size or self.size
-        return KEPT.get(("clip", self.path, number, width, height), lambda: self._made(number, width, height))
+        return SHARED_CACHE.get(("clip", self.path, number, width, height), lambda: self._made(number, width, height))
 
     def _made(self, number: int, width: int, height: int) -> Pixels:
-        found = self._converted(self._whole(number), width, height)
+        result = self._converted(self._whole(number), width, height)
         if self._alpha is not None:
             cover = self._alpha.pixels(min(number, self._alpha.frames - 1), (width, height))[..., :3].max(axis=2)
-            weaken(found, np.ascontiguousarray(cover))
-        return found
+            weaken(result, np.ascontiguousarray(cover))
+        return result
 
     def _decoded(self, number: int) -> VideoFrame:
         """The frame as it comes from a decoder: the one that has it, or that is nearest before it, or another one."""
@@ -131,9 +131,9 @@ class Clip:
         across, down = (height, width) if turn in (90, 270) else (width, height)
         alpha = any(component.is_alpha for component in frame.format.components)
         if is_wide(frame) and not alpha:
-            found = brought_to_709(frame, across, down, self._convert)
+            result = brought_to_709(frame, across, down, self._convert)
         else:
-            found = self._convert.reformat(
+            result = self._convert.reformat(
                 frame,
                 width=across,
                 height=down,
@@ -147,13 +147,13 @@ class Clip:
                 threads=1,
             ).to_ndarray()  # type: ignore[assignment]
         if alpha:
-            cover = found[..., 3].astype(np.uint16)
-            found[..., :3] = (found[..., :3].astype(np.uint16) * cover[..., None] + 127) // 255
+            cover = result[..., 3].astype(np.uint16)
+            result[..., :3] = (result[..., :3].astype(np.uint16) * cover[..., None] + 127) // 255
         else:
-            found[..., 3] = 255
+            result[..., 3] = 255
         if turn:
-            found = np.asarray(cv2.rotate(found, _TURNS[turn]), np.uint8)
-        return np.ascontiguousarray(found, np.uint8)
+            result = np.asarray(cv2.rotate(result, _TURNS[turn]), np.uint8)
+        return np.ascontiguousarray(result, np.uint8)
 
 
 @dataclass(frozen=True)
@@ -168,26 +168,26 @@ class Traits:
     """PQ, HLG or BT.2020; empty for what BT.709 describes."""
 
 
-@kept
+@cached
 def traits_of(path: str) -> Traits:
     """The traits of a file. Raises ClipError."""
-    found: list[VideoFrame] = []
+    result: list[VideoFrame] = []
     with open_clip(Path(path)) as container:
         stream = container.streams.video[0]
         decoder = decoder_of(stream)
         try:
             for packet in container.demux(stream):
-                found += [frame for frame in decoder.decode(packet) if isinstance(frame, VideoFrame)]
-                if len(found) >= _LOOKED_AT:
+                result += [frame for frame in decoder.decode(packet) if isinstance(frame, VideoFrame)]
+                if len(result) >= _LOOKED_AT:
                     break
         except av.error.FFmpegError:
             pass
-    if not found:
+    if not result:
         return Traits()
-    first = found[0]
+    first = result[0]
     return Traits(
         round(first.rotation / 90) * 90 % 360,
-        sum(frame.interlaced_frame for frame in found) * 2 > len(found),
+        sum(frame.interlaced_frame for frame in result) * 2 > len(result),
         any(part.is_alpha for part in first.format.components),
         name_of(first),
     )

@@ -143,7 +143,7 @@ class Cursor:
                 if shift and packet.pts is not None:
                     packet.pts += shift
             try:
-                found = self._decoder.decode(packet)
+                result = self._decoder.decode(packet)
             except av.error.EOFError:
                 return
             except av.error.FFmpegError:
@@ -152,7 +152,7 @@ class Cursor:
                 if broken > 64:
                     return
                 continue
-            for frame in found:
+            for frame in result:
                 if not isinstance(frame, VideoFrame):
                     continue
                 broken = 0

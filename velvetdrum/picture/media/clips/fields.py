@@ -22,19 +22,19 @@ def deinterlaced(before: VideoFrame, frame: VideoFrame, after: VideoFrame) -> Vi
     source.link_to(filtered)
     filtered.link_to(sink)
     graph.configure()
-    found: list[VideoFrame] = []
+    result: list[VideoFrame] = []
     for number, item in enumerate((before, frame, after)):
         kept = item.pts
         item.pts = number
         source.push(item)
         item.pts = kept
-        found += _pulled(sink)
+        result += _pulled(sink)
     source.push(None)
-    found += _pulled(sink)
-    if len(found) < 2:
+    result += _pulled(sink)
+    if len(result) < 2:
         return frame
     # The filter counts time in halves; the second frame that comes is that of the second that went in.
-    made = found[1]
+    made = result[1]
     made.pts = frame.pts
     return made
 

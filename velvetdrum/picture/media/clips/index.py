@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.limits import openers
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 
 LONGEST_SIDE = 8192
 _BACK_S, _AHEAD_S = 0.5, 10.0
@@ -49,8 +49,8 @@ class Index:
 
     def shift_at(self, byte: int) -> int:
         """By how many ticks the clock is shifted of what lies at a byte of the file."""
-        found = bisect.bisect_right(self.parts, (byte, 1 << 62)) - 1
-        return self.parts[max(found, 0)][1] if self.parts else 0
+        result = bisect.bisect_right(self.parts, (byte, 1 << 62)) - 1
+        return self.parts[max(result, 0)][1] if self.parts else 0
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,7 @@ def open_clip(path: Path) -> av.container.InputContainer:
     return container
 
 
-@kept
+@cached
 def read_index(path: Path) -> Index:
     """Where the frames of a file are. Raises ClipError."""
     packets: list[_Packet] = []
@@ -126,10 +126,10 @@ def read_index(path: Path) -> Index:
         return _counted(packets, tick, usual)
     if form == "mpegts":
         return _by_byte(packets, tick, usual)
-    return _made(packets, tick, usual)
+    return _index(packets, tick, usual)
 
 
-def _made(packets: list[_Packet], tick: float, usual: float, **more: object) -> Index:
+def _index(packets: list[_Packet], tick: float, usual: float, **more: object) -> Index:
     listed = tuple(sorted({packet.at for packet in packets if packet.shown}))
     end = max(packet.at + packet.duration for packet in packets if packet.shown)
     times = (np.array(listed, np.float64) - listed[0]) * tick
@@ -174,7 +174,7 @@ def _by_byte(packets: list[_Packet], tick: float, usual: float) -> Index:
     shown = [item for item in joined if item.at >= first[_part(parts, item.byte)]]
     by_key = {item.at: item.byte for item in reversed(shown) if item.key}
     starts = tuple(by_key[at] for at in sorted(by_key))
-    return _made(shown, tick, usual, starts=starts, by_byte=True, parts=tuple(parts))
+    return _index(shown, tick, usual, starts=starts, by_byte=True, parts=tuple(parts))
 
 
 def _part(parts: list[tuple[int, int]], byte: int) -> int:

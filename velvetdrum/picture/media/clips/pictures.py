@@ -12,10 +12,10 @@ from PIL import Image
 
 from velvetdrum.limits import openers
 from velvetdrum.limits.archive import ArchiveError, looks_like_archive, open_archive
-from velvetdrum.limits.cache import KEPT
+from velvetdrum.limits.cache import SHARED_CACHE
+from velvetdrum.picture.media.clips.frame_source import frame_at
 from velvetdrum.picture.media.clips.index import ClipError
-from velvetdrum.picture.media.clips.moving import frame_at
-from velvetdrum.picture.media.decoding import (
+from velvetdrum.picture.media.picture_decoder import (
     DAMAGE,
     PictureError,
     decoded,
@@ -79,12 +79,12 @@ class _Pictures:
         return frame_at(self.times, seconds)
 
     def pixels(self, number: int, size: tuple[int, int] | None = None) -> Pixels:
-        found = KEPT.get(("moving picture", self._name, number), lambda: self._read(number))
+        result = SHARED_CACHE.get(("moving picture", self._name, number), lambda: self._read(number))
         wanted = size or self.size
-        if found.shape[1::-1] == wanted:
-            return found
-        smaller = wanted[0] < found.shape[1] or wanted[1] < found.shape[0]
-        scaled = cv2.resize(found, wanted, interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
+        if result.shape[1::-1] == wanted:
+            return result
+        smaller = wanted[0] < result.shape[1] or wanted[1] < result.shape[0]
+        scaled = cv2.resize(result, wanted, interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
         return np.minimum(np.asarray(scaled, np.uint8), scaled[..., 3:])
 
     def _read(self, number: int) -> Pixels:
@@ -97,18 +97,18 @@ class AnimatedPicture(_Pictures):
     def __init__(self, path: Path) -> None:
         try:
             facts = picture_facts(path)
-            with opened_picture(path) as found:
+            with opened_picture(path) as result:
                 if facts.frames > MOST_FRAMES:
                     raise ClipError(f"This clip has {facts.frames} frames; up to {MOST_FRAMES} are read.")
                 if facts.frames < 2:
                     raise ClipError("This picture does not move. Bring it in as a picture.")
                 lasting = []
                 for number in range(facts.frames):
-                    found.seek(number)
-                    if found.format == "WEBP":
+                    result.seek(number)
+                    if result.format == "WEBP":
                         # This form says how long a frame lasts once it is decoded.
-                        found.load()
-                    told = float(found.info.get("duration") or 0)
+                        result.load()
+                    told = float(result.info.get("duration") or 0)
                     lasting.append((told if told >= _SHORTEST_MS else _UNSAID_MS) / 1000)
         except ClipError:
             raise
@@ -169,5 +169,5 @@ def _is_numbered(name: str) -> bool:
     last = name.rsplit("/", 1)[-1]
     if last.startswith(".") or not last.lower().endswith((".png", ".jpg", ".jpeg", ".webp")):
         return False
-    found = _NAMED.findall(_stem(name))
-    return bool(found) and len(found[-1]) < 12
+    result = _NAMED.findall(_stem(name))
+    return bool(result) and len(result[-1]) < 12

@@ -16,9 +16,9 @@ from xml.etree import ElementTree
 import numpy as np
 import skia
 
-from velvetdrum.limits.cache import kept
-from velvetdrum.picture.media.decoding import PictureError, decoded, opened_picture
-from velvetdrum.picture.media.svg.reading import SvgError, local_name, looks_like_svg, parse_svg
+from velvetdrum.limits.cache import cached
+from velvetdrum.picture.media.picture_decoder import PictureError, decoded, opened_picture
+from velvetdrum.picture.media.svg.parser import SvgError, local_name, looks_like_svg, parse_svg
 from velvetdrum.picture.media.svg.styles import write_styles
 from velvetdrum.picture.media.svg.text import draw_texts
 from velvetdrum.picture.raster.areas import Pixels
@@ -162,8 +162,8 @@ def _embedded(root: Any, order: list[Any], number: int) -> tuple[_Embedded, int]
     own = (float(picture.shape[1]), float(picture.shape[0]))
     x, y, width, height = numbers[0], numbers[1], numbers[2] or own[0], numbers[3] or own[1]
     box = _fitted_box((x, y, width, height), own, element.get("preserveAspectRatio", ""))
-    kept = _only(root, order, range(number, number + 1))
-    for image in kept.iter():
+    cached = _only(root, order, range(number, number + 1))
+    for image in cached.iter():
         if local_name(image) == "image" and image.get("data-drawn"):
             image.tag = f"{{{image.tag[1:].split('}')[0]}}}rect" if image.tag.startswith("{") else "rect"
             for name, value in (("x", x), ("y", y), ("width", width), ("height", height), ("fill", "#fff")):
@@ -177,7 +177,7 @@ def _embedded(root: Any, order: list[Any], number: int) -> tuple[_Embedded, int]
     while at is not None:
         matrix.postConcat(_matrix(at.get("transform", "")))
         at = above.get(at)
-    return _Embedded(_dom(kept), picture, box, matrix), picture.shape[0] * picture.shape[1]
+    return _Embedded(_dom(cached), picture, box, matrix), picture.shape[0] * picture.shape[1]
 
 
 def _fitted_box(
@@ -204,10 +204,10 @@ def _picture_of(element: Any) -> Pixels:
         raise SvgError("A picture in this SVG file is empty. Save it with all its parts inside.")
     try:
         data = base64.b64decode(body, validate=False) if ";base64" in head.lower() else unquote_to_bytes(body)
-        with opened_picture(data) as found:
-            if found.format not in ("PNG", "JPEG", "MPO", "WEBP", "GIF"):
+        with opened_picture(data) as result:
+            if result.format not in ("PNG", "JPEG", "MPO", "WEBP", "GIF"):
                 raise SvgError("A picture in this SVG file is none that can be read.")
-            if found.size[0] * found.size[1] > _MOST_PICTURE_PIXELS:
+            if result.size[0] * result.size[1] > _MOST_PICTURE_PIXELS:
                 raise SvgError("A picture in this SVG file has more than 40 million pixels. Make it smaller.")
         return decoded(data)
     except (PictureError, binascii.Error, ValueError) as problem:
@@ -290,8 +290,8 @@ def _dom(root: Any) -> skia.SVGDOM:
 
 
 def _number(text: str) -> float:
-    found = _NUMBER.match(text.strip())
-    value = float(found[0]) if found else 0.0
+    result = _NUMBER.match(text.strip())
+    value = float(result[0]) if result else 0.0
     return value if abs(value) < 1e6 else 0.0
 
 
@@ -303,12 +303,12 @@ def _view(root: Any) -> tuple[float, float, float, float]:
         return left, top, width, height
     sides = []
     for name in ("width", "height"):
-        found = _LENGTH.match(root.get(name, "")[:60])
-        sides.append(float(found[1]) * _PIXELS.get(found[2] or "", 0.0) if found else 0.0)
+        result = _LENGTH.match(root.get(name, "")[:60])
+        sides.append(float(result[1]) * _PIXELS.get(result[2] or "", 0.0) if result else 0.0)
     return 0.0, 0.0, sides[0], sides[1]
 
 
-@kept
+@cached
 def _opened(path: str) -> Drawing:
     return Drawing(Path(path).read_bytes())
 
@@ -319,7 +319,7 @@ def svg_size(path: str) -> tuple[float, float]:
     return drawing.width, drawing.height
 
 
-@kept
+@cached
 def svg_pixels(path: str, width: int, height: int) -> Pixels:
     """A stored SVG picture at a size in pixels, premultiplied BGRA; not to be written to. Raises SvgError."""
     return _opened(path).pixels(width, height)

@@ -10,7 +10,7 @@ from fontTools.pens.basePen import BasePen
 from fontTools.pens.transformPen import TransformPen
 from fontTools.svgLib.path import parse_path
 
-from velvetdrum.picture.media.svg.reading import SvgError, local_name, parse_svg
+from velvetdrum.picture.media.svg.parser import SvgError, local_name, parse_svg
 from velvetdrum.picture.outlines.paths import PathError, path_outline
 
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
@@ -55,8 +55,8 @@ def _data(element: Any) -> str:
     """Path data of a shape; empty for all else."""
 
     def read(name: str) -> float:
-        found = _NUMBER.match(element.get(name, "0").strip())
-        return float(found[0]) if found else 0.0
+        result = _NUMBER.match(element.get(name, "0").strip())
+        return float(result[0]) if result else 0.0
 
     match local_name(element):
         case "path":

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from velvetdrum.picture.media.svg.reading import SvgError, local_name
+from velvetdrum.picture.media.svg.parser import SvgError, local_name
 
 MOST_WRITTEN = 4_000_000
 """Characters that style sheets may grow to when they are written into the elements."""
@@ -34,21 +34,21 @@ def rules_of(text: str) -> list[tuple[str, str]]:
 
 def write_styles(root: Any) -> None:
     """Write the style sheets of a file into its elements. Raises SvgError where that would grow beyond bounds."""
-    found: dict[str, list[tuple[int, str]]] = {}
+    result: dict[str, list[tuple[int, str]]] = {}
     order = 0
     for element in root.iter():
         if local_name(element) == "style":
             for selector, body in rules_of("".join(element.itertext())):
-                found.setdefault(selector, []).append((order, body))
+                result.setdefault(selector, []).append((order, body))
                 order += 1
-    if not found:
+    if not result:
         return
     written = 0
     for element in root.iter():
         names = [local_name(element), *(f".{name}" for name in element.get("class", "").split()[:50])]
         if element.get("id"):
             names.append(f"#{element.get('id')}")
-        matching = [rule for name in dict.fromkeys(names) for rule in found.get(name, ())]
+        matching = [rule for name in dict.fromkeys(names) for rule in result.get(name, ())]
         if not matching:
             continue
         written += sum(len(body) + 1 for _, body in matching)

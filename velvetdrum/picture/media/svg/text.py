@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 from xml.etree import ElementTree
 
-from velvetdrum.picture.media.svg.reading import SvgError, local_name
+from velvetdrum.picture.media.svg.parser import SvgError, local_name
 from velvetdrum.picture.media.svg.styles import declared
 from velvetdrum.picture.typesetting.shaping import TYPEFACES, run_of
 
@@ -167,9 +167,9 @@ class _Line:
 
 
 def _length(text: str, size: float, otherwise: float) -> float:
-    found = _LENGTH.match(text)
-    if not found:
+    result = _LENGTH.match(text)
+    if not result:
         return otherwise
-    unit = found[2] or ""
-    value = float(found[1]) * (size if unit == "em" else size / 100 if unit == "%" else _UNITS[unit])
+    unit = result[2] or ""
+    value = float(result[1]) * (size if unit == "em" else size / 100 if unit == "%" else _UNITS[unit])
     return value if abs(value) < 1e6 else otherwise

@@ -14,7 +14,7 @@ import numpy as np
 from numba import float64, int32, int64, uint8, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import ALPHA, BYTE, EIGHT, divided, mixed, part, scaled, summed, weakened
 
 _AREAS = void(written(uint32), int64, read(uint32), int64, read(uint8), int64, int64, int64, float64)
@@ -163,15 +163,15 @@ def _lighten(s, b, a_s, a_b):
 @register_jitable(inline="always")
 def _dodge(s, b, a_s, a_b):
     full = a_s * a_b
-    found = full if s >= a_s else min(full, a_s * a_s * b / (a_s - s))
-    return found if b > _F(0) else _F(0)
+    result = full if s >= a_s else min(full, a_s * a_s * b / (a_s - s))
+    return result if b > _F(0) else _F(0)
 
 
 @register_jitable(inline="always")
 def _burn(s, b, a_s, a_b):
     full = a_s * a_b
-    found = _F(0) if s <= _F(0) else full - min(full, (a_b - b) * a_s * a_s / s)
-    return found if b < a_b else full
+    result = _F(0) if s <= _F(0) else full - min(full, (a_b - b) * a_s * a_s / s)
+    return result if b < a_b else full
 
 
 @register_jitable(inline="always")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import float64, void
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 
 _WALK = void(
     read(float64),

@@ -9,7 +9,7 @@ import numpy as np
 from numba import float32, int32, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, part, scaled
 
 _F = np.float32

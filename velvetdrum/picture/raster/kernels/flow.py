@@ -6,7 +6,7 @@ import numpy as np
 from numba import float64, int64, uint64, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 
 
 @register_jitable(inline="always")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import int32, int64, uint8, uint16, uint32, void
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import part
 
 _F = np.float32

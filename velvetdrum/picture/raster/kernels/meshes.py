@@ -6,7 +6,7 @@ import numpy as np
 from numba import boolean, float32, float64, int32, int64
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 
 EVEN = 4.0
 """Levels by which the colour of a face's fourth corner may lie off the plane of the others: moved into one plane, each

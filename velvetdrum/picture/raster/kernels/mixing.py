@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from numba import int64, uint8, uint32, void
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, mixed, weakened
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import int32, int64, uint8, uint32, void
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import part
 
 # Y' = 16 + 219 (Kr R + Kg G + Kb B) with Kr 0.2126, Kb 0.0722; C = 128 + 224 (B - Y') / (2 (1 - Kb)) and the same of R,

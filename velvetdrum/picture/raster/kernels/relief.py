@@ -5,7 +5,7 @@ from __future__ import annotations
 from numba import int16, int32, int64, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, divided, part, scaled
 
 

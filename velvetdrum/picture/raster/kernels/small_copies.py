@@ -6,7 +6,7 @@ import numpy as np
 from numba import float32, int32, int64, uint8, uint32, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 
 _THRESHOLDS = (np.array([[0, 8, 2, 10], [12, 4, 14, 6], [3, 11, 1, 9], [15, 7, 13, 5]], np.float32) * 2 + 1) / 32
 """Bayer's order of 4 by 4 pixels, in levels."""

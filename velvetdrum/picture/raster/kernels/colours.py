@@ -9,7 +9,7 @@ import numpy as np
 from numba import int32, int64, uint8, uint32, uint64, void
 from numba.extending import register_jitable
 
-from velvetdrum.picture.raster.kernels.building import compiled, read, written
+from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, part, scaled
 
 FIELD = 21
@@ -55,10 +55,10 @@ def _through(colour, t):
 
 @register_jitable(inline="always")
 def _is_opaque(row):
-    found = uint32(0xFF000000)
+    result = uint32(0xFF000000)
     for x in range(row.shape[0]):
-        found = uint32(found & row[x])
-    return found == uint32(0xFF000000)
+        result = uint32(result & row[x])
+    return result == uint32(0xFF000000)
 
 
 @compiled(void(read(uint32), int64, written(uint32), read(uint64), int64, int64))
@@ -96,14 +96,14 @@ def _luminances(row, found):
 @compiled(void(read(uint32), int64, written(uint32), read(uint32), int64, int64))
 def colour_by_luminance(words, step, out, table, width, height):
     """An opaque colour (0xffrrggbb) for each luminance, of which `table` has 1021."""
-    found = np.empty(width, np.int32)
+    result = np.empty(width, np.int32)
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
         if _is_opaque(w):
             # Luminances first, colours then: the first part goes eight pixels at a time.
-            _luminances(w, found)
+            _luminances(w, result)
             for x in range(width):
-                o[x] = table[found[x]]
+                o[x] = table[result[x]]
             continue
         for x in range(width):
             v = w[x]
@@ -115,12 +115,12 @@ def colour_by_luminance(words, step, out, table, width, height):
 def share_by_luminance(words, step, out, table, width, height):
     """So much of each pixel as `table` says for its luminance, in 1021 shares of 0 to 255. What is not opaque counts as
     dark as it is over black."""
-    found, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
+    result, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
-        _luminances(w, found)
+        _luminances(w, result)
         for x in range(width):
-            shares[x] = table[found[x]]
+            shares[x] = table[result[x]]
         for x in range(width):
             o[x] = scaled(w[x], shares[x])
 

@@ -71,32 +71,32 @@ def opened_picture(source: Path | bytes) -> Iterator[Image.Image]:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            found = openers.picture(file)
+            result = openers.picture(file)
     except FileNotFoundError:
         raise
     except (UnidentifiedImageError, Image.DecompressionBombError, *DAMAGE) as problem:
         raise PictureError("This is no picture that can be read. Bring a PNG, JPEG, WebP, GIF or SVG.") from problem
-    with found:
-        width, height = found.size
+    with result:
+        width, height = result.size
         if max(width, height) > LONGEST_SIDE or width * height > MOST_PIXELS:
             raise PictureError(
                 f"This picture has {width} × {height} pixels; up to {LONGEST_SIDE} on each side and 100 million in "
                 "all. Make it smaller."
             )
-        yield found
+        yield result
 
 
 def picture_facts(source: Path | bytes) -> PictureFacts:
     """What a picture is, from its head. Raises PictureError."""
-    with opened_picture(source) as found:
-        width, height = found.size
-        if _orientation(found) in _TURNED:
+    with opened_picture(source) as result:
+        width, height = result.size
+        if _orientation(result) in _TURNED:
             width, height = height, width
         try:
-            frames = int(getattr(found, "n_frames", 1))
+            frames = int(getattr(result, "n_frames", 1))
         except DAMAGE:
             frames = 1
-        return PictureFacts(width, height, FORMS[str(found.format)], frames)
+        return PictureFacts(width, height, FORMS[str(result.format)], frames)
 
 
 def decoded(source: Path | bytes, halved: int = 0) -> Pixels:
@@ -104,9 +104,9 @@ def decoded(source: Path | bytes, halved: int = 0) -> Pixels:
 
     Raises PictureError.
     """
-    with opened_picture(source) as found, _damage_told():
-        found.load()
-        return halved_times(_bands(upright(found)), found.size, halved)
+    with opened_picture(source) as result, _describe_damage():
+        result.load()
+        return halved_times(_bands(upright(result)), result.size, halved)
 
 
 def halved_times(bands: Iterator[Pixels], size: tuple[int, int], times: int) -> Pixels:
@@ -196,7 +196,7 @@ def _orientation(found: Image.Image) -> int:
 
 
 @contextmanager
-def _damage_told() -> Iterator[None]:
+def _describe_damage() -> Iterator[None]:
     try:
         yield
     except (*DAMAGE, MemoryError) as problem:

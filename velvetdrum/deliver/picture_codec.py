@@ -61,15 +61,15 @@ def video_frame(picture: Pixels, pixels: str, transparent: bool) -> av.VideoFram
     shown = bled(picture) if transparent else picture
     frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(shown), format="bgra")
     frame.color_range = ColorRange.JPEG
-    found = frame.reformat(
+    result = frame.reformat(
         format=pixels,
         dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.JPEG,
         dst_color_range=ColorRange.MPEG,
     )
-    found.colorspace, found.color_range = Colorspace.ITU709, ColorRange.MPEG
-    found.color_primaries, found.color_trc = ColorPrimaries.BT709, ColorTrc.BT709
-    return found
+    result.colorspace, result.color_range = Colorspace.ITU709, ColorRange.MPEG
+    result.color_primaries, result.color_trc = ColorPrimaries.BT709, ColorTrc.BT709
+    return result
 
 
 def keep_pictures(frames: Iterable[Pixels], path: Path, rate: Fraction) -> None:

@@ -18,7 +18,7 @@ import click
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.cli import WORKERS_IMPORT, readers
-from velvetdrum.cli.rendering import begin_worker, clip_sounds
+from velvetdrum.cli.renders import begin_worker, clip_sounds
 from velvetdrum.cli.sentences import SOUND, Sentence, sentences
 from velvetdrum.cli.sounds import analyse_into
 from velvetdrum.deliver.batch import Episode, filled, lacking, read_episodes
@@ -33,8 +33,8 @@ from velvetdrum.limits.process import worker_context
 from velvetdrum.picture.media.pictures import PictureError, prepare_picture
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
+from velvetdrum.words.cue_files import read_cues, read_words
 from velvetdrum.words.cues import CueError, CueList
-from velvetdrum.words.reading import read_cues, read_words
 
 REPORT = "report.csv"
 HEAD = ("line", "title", "state", "files", "seconds", "message")
@@ -192,9 +192,9 @@ def _cues(row: Episode, analysis: Path) -> CueList | None:
     if "transcript" not in row.files:
         return None
     from velvetdrum.words.alignment.aligner import align
-    from velvetdrum.words.grouping import CueShape, Token, cues_of
+    from velvetdrum.words.cue_groups import CueShape, Token, cues_of
 
     words = door.read(read_words, row.files["transcript"].read_bytes())[0]
-    found = align(Analysis(analysis).pcm, words)
-    tokens = [Token(item.token, item.word, item.line) for item in found.tokens]
+    result = align(Analysis(analysis).pcm, words)
+    tokens = [Token(item.token, item.word, item.line) for item in result.tokens]
     return CueList(tuple(cues_of(tokens, CueShape(by="sentence", chars=32, lines=2))), "en")

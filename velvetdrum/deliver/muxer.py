@@ -15,8 +15,8 @@ from av.subtitles.subtitle import SubtitleSet
 from velvetdrum.deliver.checkpoints import checkpoint
 from velvetdrum.deliver.files import written_whole
 from velvetdrum.limits import openers
+from velvetdrum.words.cue_files import write_cues
 from velvetdrum.words.cues import CueList
-from velvetdrum.words.reading import write_cues
 
 _MS = Fraction(1, 1000)
 _ASS_HEADER = b"""[Script Info]

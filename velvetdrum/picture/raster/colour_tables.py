@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.limits.cache import kept
+from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.areas import Pixels, words_of
-from velvetdrum.picture.raster.kernels import colouring
+from velvetdrum.picture.raster.kernels import colours as loops
 
 ChannelCurves = NDArray[np.float64]
 """What blue, green and red become, each from 0 to 1 for the 256 levels, shape (3, 256). They may go beyond these."""
@@ -45,13 +45,13 @@ def recoloured(pixels: Pixels, curves: ChannelCurves, matrix: NDArray[np.float64
     """Premultiplied pixels with each channel through its curve, then all through a matrix, shape (3, 3), for blue,
     green and red; rounded once, to the next level."""
     joined = np.eye(3) if matrix is None else matrix
-    most = colouring.BIAS - 1
+    most = loops.BIAS - 1
     table = np.rint(np.clip(joined[:, :, None] * curves[None] * (255.0 * 256.0), -most, most)).astype(np.int64)
-    fields = (table + colouring.BIAS).astype(np.uint64)
-    packed = fields[0] | fields[1] << np.uint64(colouring.FIELD) | fields[2] << np.uint64(2 * colouring.FIELD)
+    fields = (table + loops.BIAS).astype(np.uint64)
+    packed = fields[0] | fields[1] << np.uint64(loops.FIELD) | fields[2] << np.uint64(2 * loops.FIELD)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    colouring.add_curves(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(packed).reshape(-1), width, height)
+    loops.add_curves(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(packed).reshape(-1), width, height)
     return _as_pixels(out)
 
 
@@ -62,7 +62,7 @@ def by_luminance(pixels: Pixels, colours: NDArray[np.float64]) -> Pixels:
     table = levels[:, 2] | levels[:, 1] << 8 | levels[:, 0] << 16 | np.uint32(0xFF000000)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    colouring.colour_by_luminance(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(table), width, height)
+    loops.colour_by_luminance(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(table), width, height)
     return _as_pixels(out)
 
 
@@ -71,7 +71,7 @@ def shares_by_luminance(pixels: Pixels, shares: NDArray[np.float64]) -> Pixels:
     table = np.rint(np.clip(shares, 0, 1) * 255).astype(np.uint32)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    colouring.share_by_luminance(*words_of(pixels), out.reshape(-1), table, width, height)
+    loops.share_by_luminance(*words_of(pixels), out.reshape(-1), table, width, height)
     return _as_pixels(out)
 
 
@@ -100,7 +100,7 @@ def in_cube(pixels: Pixels, cube: NDArray[np.float32], low: NDArray[np.float64],
     places = cells * np.array([[n * n], [n], [1]])
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    colouring.look_up_cube(
+    loops.look_up_cube(
         *words_of(pixels),
         out.reshape(-1),
         _packed_cube(cube),
@@ -116,8 +116,8 @@ def in_cube(pixels: Pixels, cube: NDArray[np.float32], low: NDArray[np.float64],
 def _packed_cube(cube: NDArray[np.float32]) -> NDArray[np.uint64]:
     """Colours in 16ths of a level, half a level up, as fields of blue, green and red."""
     fields = np.rint(np.clip(cube, 0, 1) * np.float32(255 * 16) + np.float32(8)).astype(np.uint64).reshape(-1, 3)
-    shift = np.uint64(colouring.FIELD)
-    return np.ascontiguousarray(fields[:, 2] | fields[:, 1] << shift | fields[:, 0] << np.uint64(2 * colouring.FIELD))
+    shift = np.uint64(loops.FIELD)
+    return np.ascontiguousarray(fields[:, 2] | fields[:, 1] << shift | fields[:, 0] << np.uint64(2 * loops.FIELD))
 
 
 def grained(pixels: Pixels, tile: NDArray[np.int32], ends: float, middle: float, place: tuple[int, int]) -> Pixels:
@@ -127,11 +127,11 @@ def grained(pixels: Pixels, tile: NDArray[np.int32], ends: float, middle: float,
     out = np.empty((height, width), np.uint32)
     gains = np.int32(round(ends * 65536)), np.int32(round((middle - ends) * 65536))
     side = tile.shape[0]
-    colouring.add_grain(*words_of(pixels), out.reshape(-1), tile.reshape(-1), side, *gains, *place, width, height)
+    loops.add_grain(*words_of(pixels), out.reshape(-1), tile.reshape(-1), side, *gains, *place, width, height)
     return _as_pixels(out)
 
 
-@kept
+@cached
 def grain_tile(seed: int, size: float) -> NDArray[np.int32]:
     """Gaussian noise with a deviation of 32, its grains about `size` pixels wide. It goes round, and each of its 512
     rows stands twice: shape (512, 1024)."""
@@ -141,8 +141,8 @@ def grain_tile(seed: int, size: float) -> NDArray[np.int32]:
         spread = np.exp(-2 * np.pi**2 * (size / 2.5) ** 2 * (away[:, None] + away[None, :]))
         noise = np.real(np.fft.ifft2(np.fft.fft2(noise) * spread))
         noise /= noise.std()
-    found = np.clip(np.rint(noise * 32), -127, 127).astype(np.int32)
-    return np.ascontiguousarray(np.concatenate([found, found], axis=1))
+    result = np.clip(np.rint(noise * 32), -127, 127).astype(np.int32)
+    return np.ascontiguousarray(np.concatenate([result, result], axis=1))
 
 
 def dithered_levels(pixels: Pixels, levels: int, place: tuple[int, int]) -> Pixels:
@@ -156,17 +156,17 @@ def dithered_levels(pixels: Pixels, levels: int, place: tuple[int, int]) -> Pixe
     table = np.concatenate([low, high - low, part]).astype(np.uint8)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    colouring.dither_levels(*words_of(pixels), out.reshape(-1), table, _pattern(), *place, width, height)
+    loops.dither_levels(*words_of(pixels), out.reshape(-1), table, _pattern(), *place, width, height)
     return _as_pixels(out)
 
 
-@kept
+@cached
 def _pattern() -> NDArray[np.uint8]:
     """The ordered pattern of B. E. Bayer (1973), 0 to 63."""
-    found = np.zeros((1, 1), int)
+    result = np.zeros((1, 1), int)
     for _ in range(3):
-        found = np.block([[4 * found, 4 * found + 2], [4 * found + 3, 4 * found + 1]])
-    return found.astype(np.uint8).reshape(-1)
+        result = np.block([[4 * result, 4 * result + 2], [4 * result + 3, 4 * result + 1]])
+    return result.astype(np.uint8).reshape(-1)
 
 
 def _as_pixels(words: NDArray[np.uint32]) -> Pixels:

@@ -18,23 +18,23 @@ CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "side": "Side"}
 
 def range_problems(values: dict[str, Any]) -> list[tuple[str, str]]:
     """What is wrong with a range of frequencies and one of levels, as `Declared.check` says it."""
-    found = []
+    result = []
     if values["high_hz"] < values["low_hz"] * 1.05:
-        found.append(("high_hz", "Highest must lie above Lowest: raise it, or lower the other."))
+        result.append(("high_hz", "Highest must lie above Lowest: raise it, or lower the other."))
     if values["loud_db"] < values["quiet_db"] + 1:
-        found.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
-    return found
+        result.append(("loud_db", "Loud must lie at least 1 dB above Quiet."))
+    return result
 
 
 def fitted_range(own: BarSettings, use: AudioRange) -> dict[str, Any]:
     """Levels, tilt and the end of the range that suit a recording, as settings; what stays is left out."""
     fitted = fit_bars(use, own)
-    found: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
+    result: dict[str, Any] = {"quiet_db": fitted.quiet_db, "loud_db": fitted.loud_db}
     if fitted.high_hz != own.high_hz:
-        found["high_hz"] = fitted.high_hz
+        result["high_hz"] = fitted.high_hz
     if fitted.tilt_db != own.tilt_db:
-        found["tilt_db"] = fitted.tilt_db
-    return found
+        result["tilt_db"] = fitted.tilt_db
+    return result
 
 
 class HearsBands(DrawnLayer):

@@ -44,8 +44,8 @@ class Drivers:
             self._offered = []
             band = next(kind for kind, cls in SIGNAL_KINDS.items() if cls.follows_band)
             beat = next(kind for kind, cls in SIGNAL_KINDS.items() if cls.keeps_beats)
-            found = suggest(self.use, self.length_s) if self.use else []
-            for number, offer in enumerate(found):
+            result = suggest(self.use, self.length_s) if self.use else []
+            for number, offer in enumerate(result):
                 colour = COLOURS[(len(self.signals) + number) % len(COLOURS)]
                 self._offered.append(new_signal(band, offer.name, colour=colour, **offer.settings))
             if self.use is not None and self.use.recording.facts.tempo_bpm is not None:

@@ -46,17 +46,17 @@ def read_cues(data: bytes, name: str = "", *, language: str = "", encoding: str 
     text = read_text(data, repairs, language=language, encoding=encoding)
     form = _format(text, Path(name).suffix.lower().lstrip("."))
     try:
-        found, language = form.read(text, repairs)
+        result, language = form.read(text, repairs)
     except (ArithmeticError, LookupError, RecursionError, TypeError, ValueError) as problem:
         if isinstance(problem, CueError):
             raise
         logging.getLogger(__name__).warning("damaged %s", form.title, exc_info=True)
         raise CueError(f"This {form.title} file is damaged and can't be read. Save it anew.") from problem
     cues = []
-    if len(found) > MOST_CUES:
-        repairs.append(f"The file has {len(found)} cues; the first {MOST_CUES} were taken.")
-        found = found[:MOST_CUES]
-    for number, cue in enumerate(found, 1):
+    if len(result) > MOST_CUES:
+        repairs.append(f"The file has {len(result)} cues; the first {MOST_CUES} were taken.")
+        result = result[:MOST_CUES]
+    for number, cue in enumerate(result, 1):
         whole = _bounded(cue, number, repairs)
         if whole:
             cues.append(whole)

@@ -42,7 +42,7 @@ class FrameMeasures:
 
 
 @dataclass(frozen=True)
-class Found:
+class Findings:
     """What a look has found; times in seconds from the start of what is exported. `curve` has general and red flashes a
     second, the most in each tenth of a second."""
 
@@ -109,7 +109,7 @@ def kept_seen(path: Path) -> FrameMeasures:
         return FrameMeasures(held["cells"], held["light"], held["spread"], held["same"])
 
 
-def found_of(parts: list[FrameMeasures], rate: float) -> Found:
+def findings_of(parts: list[FrameMeasures], rate: float) -> Findings:
     """What is found of all segments, in their order."""
     meter, number = FlashMeter(), 0
     for part in parts:
@@ -122,7 +122,7 @@ def found_of(parts: list[FrameMeasures], rate: float) -> Found:
     times = [n / rate for n in range(number)]
     moving = np.flatnonzero(~same[1:]) + 1
     curve = tuple(_tenths(meter.rates(kind), rate) for kind in ("general", "red"))
-    return Found(
+    return Findings(
         number,
         rate,
         (curve[0], curve[1]),

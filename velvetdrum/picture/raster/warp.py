@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.picture.raster.areas import Area
-from velvetdrum.picture.raster.kernels import bending
+from velvetdrum.picture.raster.kernels import warp as loops
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Viewport
 
@@ -81,9 +81,9 @@ def about_point(
     scale = np.float32((count - 1) / reach)
     x0, y0 = np.float32(centre[0] - 0.5), np.float32(centre[1] - 0.5)
     if not np.any(across):
-        bending.stretch_about(*maps, along, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
+        loops.stretch_about(*maps, along, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
         return maps
-    bending.turn_about(*maps, along, across, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
+    loops.turn_about(*maps, along, across, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
     return maps
 
 
@@ -99,7 +99,7 @@ def along_direction(
     start = (area[0] + 0.5) * u + (area[1] + 0.5) * v - low
     table = np.append(shift, shift[-1]).astype(np.float32)
     scale = (len(shift) - 1) / (high - low)
-    bending.shift_along(*maps, table, *(np.float32(value) for value in (u, v, start, *push, scale)))
+    loops.shift_along(*maps, table, *(np.float32(value) for value in (u, v, start, *push, scale)))
     maps[0][:] += np.float32(area[0])
     maps[1][:] += np.float32(area[1])
     return maps
@@ -115,7 +115,7 @@ def folded(area: Area, point: tuple[float, float], angle: float, lines: int) -> 
     # Each line folds what is still on its wrong side; two rounds bring every pixel into one wedge.
     normals = np.ascontiguousarray(np.tile(ways, (1 if lines == 1 else lines, 1)), np.float32)
     x0, y0 = np.float32(point[0] - 0.5), np.float32(point[1] - 0.5)
-    bending.fold(*maps, normals, x0, y0, np.float32(area[0]), np.float32(area[1]))
+    loops.fold(*maps, normals, x0, y0, np.float32(area[0]), np.float32(area[1]))
     return maps
 
 
@@ -146,12 +146,12 @@ def smeared(
     `decay` (to the power of how far it is); by doubling, so that it costs `steps` moves. Matrices are (2, 3), from
     places in the result to those in the picture, in pixels of its grid, and `matrix(a)` after `matrix(b)` is
     `matrix(a + b)`. Shape, scale and type as the pixels."""
-    found = pixels
+    result = pixels
     size = (pixels.shape[1], pixels.shape[0])
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     for step in range(steps):
         by = 2.0 ** -(steps - step)
         weight = decay**by
-        moved = cv2.warpAffine(found, matrix(by), size, flags=flags, borderMode=border)
-        found = np.asarray(cv2.addWeighted(found, 1 / (1 + weight), moved, weight / (1 + weight), 0))
-    return found
+        moved = cv2.warpAffine(result, matrix(by), size, flags=flags, borderMode=border)
+        result = np.asarray(cv2.addWeighted(result, 1 / (1 + weight), moved, weight / (1 + weight), 0))
+    return result

@@ -203,8 +203,8 @@ def _points(element: Any) -> int:
 
 
 def _references(element: Any) -> set[str]:
-    found = {reference_of(element)} if reference_of(element) else set()
+    result = {reference_of(element)} if reference_of(element) else set()
     for name, value in element.attrib.items():
         if "url(" in value and name != "clip-rule":
-            found |= {reference.strip() for reference in _REFERENCE.findall(value)}
-    return found
+            result |= {reference.strip() for reference in _REFERENCE.findall(value)}
+    return result

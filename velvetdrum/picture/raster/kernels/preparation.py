@@ -11,7 +11,7 @@ from importlib import import_module
 from pkgutil import iter_modules
 
 import velvetdrum.picture.raster.kernels as kernels
-from velvetdrum.picture.raster.kernels.building import is_complete, kept_folder, mark_complete
+from velvetdrum.picture.raster.kernels.build import is_complete, kept_folder, mark_complete
 
 COMPILING = "Compiling the pixel loops for this machine, once: about a minute."
 NOT_KEPT = (

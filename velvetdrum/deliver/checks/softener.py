@@ -9,7 +9,7 @@ from typing import Any
 
 from velvetdrum.declare.settings import is_number
 from velvetdrum.deliver.checks.flashes import MOST_PER_S, FlashMeter, as_light
-from velvetdrum.deliver.checks.looking import see
+from velvetdrum.deliver.checks.frame_measures import see
 from velvetdrum.deliver.plan import ExportPlan
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.signals.audio_range import AudioRange

@@ -38,5 +38,5 @@ class Moving(Protocol):
 
 def frame_at(times: NDArray[np.float64], seconds: float) -> int:
     """The number of the frame that has begun at a second; `times` are when frames begin, shape (frames,)."""
-    found = int(np.searchsorted(times, seconds + 1e-6, side="right")) - 1
-    return min(max(found, 0), len(times) - 1)
+    result = int(np.searchsorted(times, seconds + 1e-6, side="right")) - 1
+    return min(max(result, 0), len(times) - 1)

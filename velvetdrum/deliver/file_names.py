@@ -62,7 +62,7 @@ def file_name(pattern: str, plan: ExportPlan, project: str, day: date, edit: int
     return name + form.suffix
 
 
-def told_apart(name: str, taken: set[str]) -> str:
+def distinguished(name: str, taken: set[str]) -> str:
     """A name that none of the others has: with a number before its suffix, where it needs one."""
     if name not in taken:
         return name

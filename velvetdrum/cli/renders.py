@@ -18,7 +18,7 @@ import click
 
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.cli import WORKERS_IMPORT, readers
-from velvetdrum.cli.outputs import form_of, told, write_beside
+from velvetdrum.cli.outputs import form_of, report_lines, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
 from velvetdrum.cli.sounds import analyse_into
@@ -140,7 +140,7 @@ def render_command(
                 for written in write_beside(job, output):
                     click.echo(f"{written}: captions.")
             _render(job, workers, output)
-            lines = told(job, output)
+            lines = report_lines(job, output)
     shutil.rmtree(work, ignore_errors=True)
     for line in lines:
         click.echo(line)

@@ -19,15 +19,15 @@ from velvetdrum.limits import door
 def check_command(video: Path, output: Path | None) -> None:
     """Check VIDEO before it is posted: flashes, black, frozen and silent stretches, loudness, true peak."""
     with sentences():
-        found = door.read(check_video, video, bounds=door.RECORDING)
+        result = door.read(check_video, video, bounds=door.RECORDING)
         if output:
             with written_whole(output, "The report") as beside:
-                beside.write_text(json.dumps(found.values(), indent=2) + "\n", encoding="utf-8")
-    for line in told(found):
+                beside.write_text(json.dumps(result.values(), indent=2) + "\n", encoding="utf-8")
+    for line in report_lines(result):
         click.echo(line)
 
 
-def told(found: Report) -> list[str]:
+def report_lines(found: Report) -> list[str]:
     """What was found, a line each."""
     lines = [
         f"{found.frames} frames of {found.width}x{found.height}, {found.rate:.3f} frames/s, {found.duration_s:.2f} s."
