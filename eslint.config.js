@@ -46,7 +46,13 @@ export default [
   {
     files: ["tests/js/**/*.js"],
     languageOptions: {
-      globals: { URL: "readonly", globalThis: "readonly", structuredClone: "readonly", setTimeout: "readonly" },
+      globals: {
+        URL: "readonly",
+        Response: "readonly",
+        globalThis: "readonly",
+        structuredClone: "readonly",
+        setTimeout: "readonly",
+      },
     },
   },
   {

@@ -22,12 +22,17 @@ def layered(studio, project):
 
 def test_every_effect_is_offered_as_a_picture_of_the_layer(studio, layered):
     ident, layer = layered
-    found = studio.post(f"/projects/{ident}/effect-choices", json={"layer": layer}).json
-    assert {choice["effect"]["kind"] for choice in found["choices"]} == set(EFFECT_KINDS)
-    assert all(choice["picture"].startswith("data:image/jpeg;base64,") for choice in found["choices"])
-    assert {choice["family"] for choice in found["choices"]} == set(found["families"])
-    assert len({(choice["family"], choice["name"]) for choice in found["choices"]}) == len(found["choices"])
-    gone = studio.post(f"/projects/{ident}/effect-choices", json={"layer": "nobody"})
+    listed = studio.get("/effect-choices").json
+    assert {choice["family"] for choice in listed["choices"]} == set(listed["families"])
+    assert len({(choice["family"], choice["name"]) for choice in listed["choices"]}) == len(listed["choices"])
+    drawn = []
+    for first in range(0, len(listed["choices"]), 12):
+        body = {"layer": layer, "first": first, "count": 12}
+        drawn += studio.post(f"/projects/{ident}/effect-choices", json=body).json["choices"]
+    assert [choice["name"] for choice in drawn] == [choice["name"] for choice in listed["choices"]]
+    assert {choice["effect"]["kind"] for choice in drawn} == set(EFFECT_KINDS)
+    assert all(choice["picture"].startswith("data:image/jpeg;base64,") for choice in drawn)
+    gone = studio.post(f"/projects/{ident}/effect-choices", json={"layer": "nobody", "first": 0, "count": 1})
     assert gone.status_code == 404 and "gone" in gone.json["error"]
 
 

@@ -22,11 +22,18 @@ def send(studio, path, data, **headers):
 
 
 def test_choices_are_drawn_from_the_projects_own_sound(studio, project):
-    answer = studio.post(f"/projects/{project}/choices")
-    assert answer.status_code == 200
-    choices = answer.json["choices"]
-    assert [choice["name"] for choice in choices] == [choice.design.name for choice in all_choices()]
-    assert {choice["family"] for choice in choices} == set(answer.json["families"])
+    listed = studio.get("/choices").json
+    assert [choice["name"] for choice in listed["choices"]] == [choice.design.name for choice in all_choices()]
+    assert {choice["family"] for choice in listed["choices"]} == set(listed["families"])
+    choices = []
+    for first in range(0, len(listed["choices"]), 12):
+        answer = studio.post(f"/projects/{project}/choices", {"first": first, "count": 12})
+        assert answer.status_code == 200
+        choices += answer.json["choices"]
+    assert [choice["name"] for choice in choices] == [choice["name"] for choice in listed["choices"]]
+    # Beyond the last one there is nothing.
+    beyond = {"first": len(choices), "count": 1}
+    assert studio.post(f"/projects/{project}/choices", beyond).json == {"choices": []}
     pictures = []
     for choice in choices:
         data = base64.b64decode(choice["picture"].removeprefix("data:image/jpeg;base64,"))

@@ -175,7 +175,7 @@ def test_a_document_may_leave_out_what_has_a_default(here):
     assert [layer["visible"] for layer in shown] == [True, True] and shown[0]["name"] == "Backdrop"
     for body in ({"frames": [0], "width": 64}, {"frames": [0], "width": 64, "only": "b"}):
         assert here.post(f"/projects/{here.project}/frames", body).status_code == 200
-    assert here.post(f"/projects/{here.project}/choices", {}).status_code == 200
+    assert here.post(f"/projects/{here.project}/choices", {"first": 0, "count": 2}).status_code == 200
     undone = here.post(f"/projects/{here.project}/undo", {"revision": revision}).json
     assert "patch" in undone and here.state(here.project)["document"]["layers"] == state["document"]["layers"]
 

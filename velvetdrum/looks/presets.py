@@ -28,11 +28,12 @@ def choices() -> list[LayerChoice]:
     return sorted(result, key=lambda choice: (order.index(choice.design.family), -counted[choice.kind]))
 
 
-def choice_layers(use: AudioRange | None) -> list[tuple[LayerChoice, Document]]:
-    """Every choice with its layer, ranges and gains read from the used part of a recording."""
-    return [
-        (choice, fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)) for choice in choices()
-    ]
+def choice_layers(
+    use: AudioRange | None, first: int = 0, count: int | None = None
+) -> list[tuple[LayerChoice, Document]]:
+    """A run of choices, each with its layer, ranges and gains read from the used part of a recording."""
+    run = choices()[first : None if count is None else first + count]
+    return [(choice, fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)) for choice in run]
 
 
 def fitted_layer(kind: str, name: str, settings: dict[str, Any], use: AudioRange | None) -> Document:

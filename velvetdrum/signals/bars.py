@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -11,7 +11,7 @@ import scipy
 from numpy.typing import NDArray
 
 from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
-from velvetdrum.limits.cache import cached
+from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
@@ -51,6 +51,7 @@ class BarSettings:
 
 
 _chunks = KeptArrays("signals.bars")
+_samples = KeptArrays("signals.bars samples")
 
 
 def bar_heights(use: AudioRange, settings: BarSettings, time: Fraction) -> Curve:
@@ -112,7 +113,7 @@ def fit_bars(use: AudioRange, settings: BarSettings) -> BarSettings:
 
     The tilt is lowered only where that brings all bars to life, as with noise; what has no low sounds keeps its own.
     """
-    end = sound_end_hz(use)
+    end = SHARED_CACHE.get(("signals.bars end", _name_of(use)), lambda: sound_end_hz(use))
     if end < 0.98 * settings.high_hz:
         settings = replace(settings, high_hz=max(_rounded_down(end), settings.low_hz * 2))
     quiet, loud = fit_range(use, settings)
@@ -150,7 +151,17 @@ def _at_rest(use: AudioRange, settings: BarSettings) -> NDArray[np.bool_]:
 
 
 def _sampled_levels(use: AudioRange, settings: BarSettings) -> Curve:
-    return np.concatenate([tilted_levels(use, settings, *stretch) for stretch in _stretches(use)])
+    """Levels of the used stretch, or of samples of a long one; many designs read the same bands."""
+    # Neither the range nor the envelope has a part in them.
+    read = replace(settings, quiet_db=0.0, loud_db=0.0, attack_ms=0.0, release_ms=0.0)
+    key = (_name_of(use), read)
+    return _samples.get(
+        key, lambda: np.concatenate([tilted_levels(use, read, *stretch) for stretch in _stretches(use)])
+    )
+
+
+def _name_of(use: AudioRange) -> Hashable:
+    return use.recording.identity, use.in_s, use.out_s
 
 
 def _stretches(use: AudioRange) -> list[tuple[int, int]]:

@@ -180,6 +180,11 @@ SECONDS: Mapping[str, Field] = {
 }
 REVISION = Whole(1, 1 << 53, "The revision that it is made on")
 FRAME = Whole(0, 1 << 31, "Number of a frame")
+CHOICE_RUN = {
+    "first": Whole(0, 10_000, "The place of the first one in the list of all"),
+    "count": Whole(1, 12, "How many of them"),
+}
+"""Pictures of what can be chosen are asked for in runs, so that those in sight are there first."""
 
 
 def state_of(row: ProjectRow) -> dict[str, Any]:

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import struct
-from base64 import b64encode
 from typing import Any
 
 from flask import Blueprint, abort, jsonify
 
-from velvetdrum.looks.effect_choices import CHAINS
+from velvetdrum.looks.effect_choices import CHAINS, effect_choices
 from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.picture.media.cube_files import MOST_BYTES
 from velvetdrum.scene.document import new_layer, parse
-from velvetdrum.scene.effects import EFFECT_FAMILIES
+from velvetdrum.scene.effects import EFFECT_FAMILIES, EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.migrate import VERSION
 from velvetdrum.scene.problems import ProjectError
@@ -21,6 +19,7 @@ from velvetdrum.store.shelf import CHAINS as KEPT_CHAINS
 from velvetdrum.store.shelf import LONGEST_NAME
 from velvetdrum.studio.http.fields import JsonPatch, Text, Values, Whole
 from velvetdrum.studio.http.requests import (
+    CHOICE_RUN,
     FRAME,
     MOST_EDIT,
     drafted,
@@ -32,16 +31,28 @@ from velvetdrum.studio.http.requests import (
     uploaded_name,
 )
 from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.drawn_frames import with_pictures
 
 blueprint = Blueprint("effects", __name__)
 
 _WIDTH = 240
 
 
+@blueprint.get("/effect-choices")
+def choices() -> Any:
+    """The effects that a layer can be given, by name, in the order that their pictures are asked for in."""
+    listed = [
+        {"family": choice.design.family, "name": choice.design.name, "help": EFFECT_KINDS[choice.kind].help()}
+        for choice in effect_choices()
+    ]
+    return jsonify(families=EFFECT_FAMILIES, choices=listed)
+
+
 @blueprint.post("/projects/<ident>/effect-choices")
-@takes(layer=Text(64, "Id of the layer that is to have it"))
-def choices(ident: str, given: dict[str, Any]) -> Any:
-    """The effects that a layer can be given, each with a picture of the project with it, at the loudest moment."""
+@takes(layer=Text(64, "Id of the layer that is to have it"), **CHOICE_RUN)
+def choice_pictures(ident: str, given: dict[str, Any]) -> Any:
+    """A run of the effects that a layer can be given, each with a picture of the project with it, at the loudest
+    moment."""
     named = drafted(ident)
     document = named.document
     if all(layer["id"] != given["layer"] for layer in document["layers"]):
@@ -50,13 +61,9 @@ def choices(ident: str, given: dict[str, Any]) -> Any:
     sources = here.sources(document)
     marks = moments_of(document, (sources.analysis or None) if sources else None)
     frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
-    listed, packed = here.quickly(tasks.draw_effect_choices, named, sources, given["layer"], frame, _WIDTH)
-    place = 0
-    for item in listed:
-        _, size = struct.unpack_from("<II", packed, place)
-        item["picture"] = "data:image/jpeg;base64," + b64encode(packed[place + 8 : place + 8 + size]).decode()
-        place += 8 + size
-    return jsonify(families=EFFECT_FAMILIES, choices=listed, frame=frame)
+    run = given["first"], given["count"]
+    listed, packed = here.quickly(tasks.draw_effect_choices, named, sources, given["layer"], frame, _WIDTH, *run)
+    return jsonify(choices=with_pictures(listed, packed), frame=frame)
 
 
 @blueprint.get("/effect-chains")

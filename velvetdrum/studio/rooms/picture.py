@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from base64 import b64encode
 from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, jsonify
 
+from velvetdrum.looks.presets import choices as all_choices
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.picture.media.clips.preparation import PROXY
@@ -15,6 +15,7 @@ from velvetdrum.scene.document import Document
 from velvetdrum.store import media
 from velvetdrum.studio.http.fields import JsonPatch, ListOf, OneOf, Text, Whole
 from velvetdrum.studio.http.requests import (
+    CHOICE_RUN,
     FRAME,
     MOST_EDIT,
     MOST_PICTURE,
@@ -31,7 +32,7 @@ from velvetdrum.studio.http.requests import (
     uploaded_name,
 )
 from velvetdrum.studio.workers import tasks
-from velvetdrum.studio.workers.drawn_frames import unpacked
+from velvetdrum.studio.workers.drawn_frames import unpacked, with_pictures
 from velvetdrum.studio.workers.scenes import NamedScene
 
 blueprint = Blueprint("picture", __name__)
@@ -82,19 +83,24 @@ def poster(ident: str, query: dict[str, Any]) -> Response:
     return answer
 
 
+@blueprint.get("/choices")
+def choices() -> Any:
+    """The figures that can be added, by name, in the order that their pictures are asked for in."""
+    listed = [{"family": choice.design.family, "name": choice.design.name} for choice in all_choices()]
+    return jsonify(families=FAMILIES, choices=listed)
+
+
 @blueprint.post("/projects/<ident>/choices")
-@takes()
-def choices(ident: str, given: dict[str, Any]) -> Any:
-    """The figures that can be added, drawn from the project's own sound at its loudest moment: layers, and their
-    pictures as data for `img`."""
+@takes(**CHOICE_RUN)
+def choice_pictures(ident: str, given: dict[str, Any]) -> Any:
+    """A run of the figures that can be added, drawn from the project's own sound at its loudest moment: layers, and
+    their pictures as data for `img`."""
     named = drafted(ident)
     sources = services().sources(named.document)
     marks = moments_of(named.document, (sources.analysis or None) if sources else None)
     frame = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
-    listed, packed = services().quickly(tasks.draw_choices, named, sources, frame, 288)
-    for item, (_, data) in zip(listed, unpacked(packed), strict=True):
-        item["picture"] = "data:image/jpeg;base64," + b64encode(data).decode()
-    return jsonify(families=FAMILIES, choices=listed)
+    listed, packed = services().quickly(tasks.draw_choices, named, sources, frame, 288, given["first"], given["count"])
+    return jsonify(choices=with_pictures(listed, packed))
 
 
 @blueprint.post("/projects/<ident>/pictures")

@@ -4,7 +4,9 @@ a place that is come back to, is shown without drawing it anew."""
 from __future__ import annotations
 
 import struct
+from base64 import b64encode
 from collections.abc import Callable, Sequence
+from typing import Any
 
 from velvetdrum.deliver.export import Sources
 from velvetdrum.limits.cache import Kept
@@ -37,6 +39,14 @@ class DrawnFrames:
             for number, data in unpacked(draw(missing)):
                 result[number] = self._kept.put((*name, number), data)
         return b"".join(struct.pack("<II", number, len(result[number])) + result[number] for number in numbers)
+
+
+def with_pictures(choices: list[dict[str, Any]], packed: bytes) -> list[dict[str, Any]]:
+    """Choices, each with its picture as data for `img`."""
+    return [
+        choice | {"picture": "data:image/jpeg;base64," + b64encode(data).decode()}
+        for choice, (_, data) in zip(choices, unpacked(packed), strict=True)
+    ]
 
 
 def unpacked(packed: bytes) -> list[tuple[int, bytes]]:

@@ -44,7 +44,6 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.typesetting.specimens import shipped, specimen
 from velvetdrum.picture.typesetting.typeface_files import check_typeface
 from velvetdrum.scene.document import Document, new_layer, parse
-from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.audio_range import AudioRange
@@ -175,9 +174,11 @@ def draw_frames(scene: Scene, sources: Sources | None, frames: list[int], width:
     return b"".join(out)
 
 
-def draw_choices(scene: Scene, sources: Sources | None, frame: int, width: int) -> tuple[list[Document], bytes]:
-    """Every figure that there is to choose, as it would look over the backdrops of a project, at a frame: the layers,
-    and the pictures packed as by `draw_frames`."""
+def draw_choices(
+    scene: Scene, sources: Sources | None, frame: int, width: int, first: int, count: int
+) -> tuple[list[Document], bytes]:
+    """A run of the figures that there are to choose, as they would look over the backdrops of a project, at a frame:
+    the layers, and the pictures packed as by `draw_frames`."""
     document, whole = document_of(scene), project_of(scene)
     use, media = used_part(whole, sources), sources.small if sources else None
     # What they stand on is drawn without the group and the masks that it has in the project.
@@ -188,7 +189,7 @@ def draw_choices(scene: Scene, sources: Sources | None, frame: int, width: int) 
     ]
     listed, out = [], []
     drivers = Drivers(list(document["signals"]), use, whole.length_s)
-    for number, (choice, layer) in enumerate(choice_layers(use)):
+    for number, (choice, layer) in enumerate(choice_layers(use, first, count)):
         fresh = drivers.drive(layer, choice.design.follows)
         below = [] if LAYER_KINDS[choice.kind].depth == 0 else ground
         if takes_behind(choice.kind):
@@ -199,8 +200,7 @@ def draw_choices(scene: Scene, sources: Sources | None, frame: int, width: int) 
         project = parse({**document, "layers": [*below, drawn], "signals": [*document["signals"], *fresh]})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
-        told = {"family": choice.design.family, "name": choice.design.name, "layer": layer, "signals": fresh}
-        listed.append(told)
+        listed.append({"name": choice.design.name, "layer": layer, "signals": fresh})
         out.append(struct.pack("<II", number, len(data)) + data)
     return listed, b"".join(out)
 
@@ -257,14 +257,14 @@ def read_table(data: bytes) -> dict[str, Any]:
 
 
 def draw_effect_choices(
-    scene: Scene, sources: Sources | None, layer: str, frame: int, width: int
+    scene: Scene, sources: Sources | None, layer: str, frame: int, width: int, first: int, count: int
 ) -> tuple[list[Document], bytes]:
-    """The project at a frame with each effect that there is to choose on one of its layers, after those that it has:
-    the effects, and the pictures packed as by `draw_frames`."""
+    """The project at a frame with each of a run of effects on one of its layers, after those that it has: the effects,
+    and the pictures packed as by `draw_frames`."""
     document = document_of(scene)
     use, media = used_part(project_of(scene), sources), sources.small if sources else None
     listed, out = [], []
-    for number, choice in enumerate(effect_choices()):
+    for number, choice in enumerate(effect_choices()[first : first + count]):
         effect = choice.effect
         layers = [
             {**item, "effects": [*item.get("effects", []), effect]} if item["id"] == layer else item
@@ -273,9 +273,7 @@ def draw_effect_choices(
         project = parse({**document, "layers": layers})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
-        cls = EFFECT_KINDS[choice.kind]
-        told = {"family": choice.design.family, "name": choice.design.name, "help": cls.help(), "effect": effect}
-        listed.append(told)
+        listed.append({"name": choice.design.name, "effect": effect})
         out.append(struct.pack("<II", number, len(data)) + data)
     return listed, b"".join(out)
 

@@ -13,6 +13,13 @@ export class Formats extends StudioPart {
     if (this.viewed) return { width: this.viewed[0], height: this.viewed[1] };
     return this.studio.project.document.frame;
   }
+
+  /** The shape of the project's own frame, as CSS has it. */
+  get ownAspect() {
+    const { width, height } = this.studio.project.document.frame;
+    return `${width} / ${height}`;
+  }
+
   /** wide, square or tall, as overrides go by it. */
   get frameShape() {
     return this.shapeOf(this.frameSize);

@@ -1,48 +1,41 @@
 // Adding a layer: every figure as a picture, drawn from the project's own sound at its loudest moment.
 
 import { ask } from "../lib/api.js";
+import { DrawnChoices } from "../lib/drawn_choices.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class PresetPicker extends StudioPart {
-  choices = [];
-  families = {};
-  family = "spectrum";
-  choosing = ""; // busy, failed or ready
-  choosingFault = "";
-  get familyTabs() {
-    return Object.entries(this.families).map(([name, title]) => ({ name, title }));
-  }
-  get shownChoices() {
-    return this.choices.filter((choice) => choice.family === this.family);
-  }
-  get choosingNote() {
+  list = new DrawnChoices("/choices", async (first, count) => {
+    const json = { first, count };
+    return (await ask(`/projects/${this.studio.project.state.id}/choices`, { json })).choices;
+  });
+
+  get note() {
     return this.studio.project.track
       ? "Drawn from your sound at its loudest moment."
       : "There is no sound yet; bring one in to see them at work.";
   }
+
   openChoices() {
     this.studio.page.refs.choices.showModal();
-    this.loadChoices();
+    this.list.open(this.list.family || "spectrum");
   }
+
   closeChoices() {
     this.studio.page.refs.choices.close();
+    this.list.close();
   }
-  async loadChoices() {
-    this.choosing = this.choices.length ? "ready" : "busy";
-    this.choosingFault = "";
+
+  async addChoice(named) {
+    let choice;
     try {
-      const found = await ask(`/projects/${this.studio.project.state.id}/choices`, { json: {} });
-      this.families = found.families;
-      this.choices = found.choices;
-      this.choosing = "ready";
+      choice = await this.list.complete(named);
     } catch (problem) {
-      this.choosingFault = problem.message;
-      this.choosing = this.choices.length ? "ready" : "failed";
+      this.list.fault = problem.message;
+      return;
     }
-  }
-  addChoice(choice) {
     const layer = plain(choice.layer);
     layer.id = newId();
     for (const [name, empty] of Object.entries({
@@ -62,6 +55,7 @@ export class PresetPicker extends StudioPart {
     this.studio.selection.choose(layer);
     this.studio.selection.openTab("shape");
   }
+
   /** The signals that a design's patches follow and the project lacks; each gets an id of its own. */
   freshSignals(choice, layer) {
     return plain(choice.signals || []).map((signal) => {
@@ -71,6 +65,7 @@ export class PresetPicker extends StudioPart {
       return { op: "add", path: "/signals/-", value };
     });
   }
+
   /** A layer that holds others begins with those that are chosen. */
   takenIn(layer, at) {
     if (!this.studio.layers.isGroup(layer)) return [];
