@@ -1,5 +1,5 @@
-"""The page in Chromium: what it holds of each demo project in play, what its scripts cost a frame, how long an edit and
-a seek take to their picture, how soon a large project can be used, and whether memory stays flat."""
+"""The page in Chromium: what it holds of each demo project in play, what its scripts cost a frame, how soon a large
+project can be used, and whether memory stays flat."""
 
 from __future__ import annotations
 
@@ -13,7 +13,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from statistics import median
 from typing import Any
 
 from playwright.sync_api import Browser, Page, sync_playwright
@@ -95,58 +94,6 @@ def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Hel
     share = count / max(len(sizes), 1)
     script_ms = spent * 1000 / max(len(sizes), 1)
     return Held(name, len(sizes) / took, width, share, fitting, script_ms, long_tasks, late / max(due, 1))
-
-
-def edit_to_picture(page: Page, times: int = 30) -> list[float]:
-    """Milliseconds from an arrow key in a field to the picture with the new value, in the project that is open."""
-    page.evaluate("velvet.selection.choose(velvet.layers.layersFrontFirst[0])")
-    page.wait_for_timeout(400)
-    page.click("[role=tab]:text-is('Layer')")
-    page.focus("[data-field=layer_opacity]")
-    # Always a new value: what was drawn before would be shown from there.
-    return [_until_shown(page, lambda: page.keyboard.press("ArrowDown")) for _ in range(times)]
-
-
-def seek_to_picture(page: Page, seconds: float = 2.5) -> list[float]:
-    """Milliseconds from a move of the held playhead to the picture of that place, for every picture that is drawn while
-    it is dragged across the strip and back."""
-    box = page.locator(".strip .wave").bounding_box()
-    assert box is not None
-    y, left, width = box["y"] + box["height"] / 2, box["x"], box["width"]
-    page.wait_for_timeout(1500)
-    page.mouse.move(left + width * 0.2, y)
-    page.mouse.down()
-    page.evaluate("velvet.views.preview.passing.latencies.length = 0")
-    begun = time.perf_counter()
-    while (past := (time.perf_counter() - begun) / seconds) < 1:
-        page.mouse.move(left + width * (0.2 + 0.6 * (1 - abs(2 * past - 1))), y)
-        page.wait_for_timeout(12)
-    result = page.evaluate("velvet.views.preview.passing.latencies")
-    page.mouse.up()
-    return [float(value) for value in result]
-
-
-def _until_shown(page: Page, act: Any) -> float:
-    """Milliseconds from an event in the page to the next picture that is drawn, with nothing else on its way."""
-    until(page, "!velvet.views.preview.busy && !velvet.project.waiting.length && !velvet.project.sending")
-    page.wait_for_timeout(600)
-    page.evaluate(
-        """() => {
-            const { preview } = velvet.views;
-            const draw = preview.constructor.prototype.draw;
-            window.shownAfter = 0;
-            let begun = 0;
-            const begin = () => { begun ||= performance.now(); };
-            for (const name of ["keydown", "pointermove"]) addEventListener(name, begin, { capture: true, once: true });
-            preview.draw = function (bitmap, frame) {
-                draw.call(this, bitmap, frame);
-                if (begun && !window.shownAfter) window.shownAfter = performance.now() - begun;
-            };
-        }"""
-    )
-    act()
-    until(page, "window.shownAfter > 0", 10)
-    return float(page.evaluate("window.shownAfter"))
 
 
 _COPY = """async ([ident, edit, count]) => {
@@ -243,7 +190,7 @@ def studio_page(folder: Path) -> Iterator[tuple[Page, str, list[tuple[str, str]]
 
 
 def bench_playing(folder: Path) -> Iterator[Row]:
-    """Rows for each demo project: frames and size that were held, script time, long tasks, edits, seeks, opening."""
+    """Rows for each demo project: frames and size that were held, script time, long tasks, opening."""
     with studio_page(folder) as (page, address, listed):
         for name, ident in listed:
             held = play(page, address, name, ident, 8.0)
@@ -253,10 +200,6 @@ def bench_playing(folder: Path) -> Iterator[Row]:
             yield Row(f"play {name}: scripts a frame", held.script_ms, "ms", 4, "4 ms")
             yield Row(f"play {name}: long tasks over 50 ms in 8 s", held.long_tasks, "", 1, "none")
             yield Row(f"play {name}: frames late", held.late_share * 100, "%", 1, "1 %")
-            edits = sorted(edit_to_picture(page, 16))
-            yield Row(f"{name}: edit to picture, median", median(edits), "ms", 60, "60 ms")
-            yield Row(f"{name}: edit to picture, 90th percentile", edits[int(len(edits) * 0.9)], "ms", 120, "120 ms")
-            yield Row(f"{name}: dragged playhead to picture, median", median(seek_to_picture(page)), "ms", 60, "60 ms")
         plain = page.evaluate(_COPY, [listed[0][1], "plain", 0])
         held = play(page, address, "plain", plain, 8.0)
         size = f"at {held.width} px, {held.share_at_width * 100:.0f} % of the time"

@@ -29,6 +29,7 @@ import soundfile
 
 from bench.clips import bench_clips
 from bench.delivery import bench_cluster, bench_hour, bench_speeds, bench_workers, encode_ready
+from bench.edits import bench_edits
 from bench.effects import bench_effects
 from bench.figures import bench_figures
 from bench.load import bench_load
@@ -369,6 +370,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "memory": lambda bench: bench_memory(bench.folder, bench.files),
     "studio": lambda bench: bench_studio(bench.folder, bench.files),
     "play": lambda bench: bench_playing(bench.folder / "data"),
+    "edits": lambda bench: bench_edits(bench.folder / "data"),
     "load": lambda bench: bench_load(bench.folder / "data"),
 }
 """What can be measured by itself, in the order of a whole run."""

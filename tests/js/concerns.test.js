@@ -54,7 +54,7 @@ function pageOf(room = "picture") {
     layers: {},
     keyframes: {},
     media: { heldKeys: () => [], checkMissing: () => asked.push("media.checkMissing") },
-    moments: { loadMoments: async () => asked.push("moments.loadMoments"), loadThumbs() {} },
+    moments: { load: async () => asked.push("moments.load") },
     views: { player: {}, cueLanes: { draw() {} }, lanesView: { draw() {} }, keyCurve: { draw() {} } },
   };
   for (const store of ["sound", "stage", "timeStrip", "signalCurve", "tempo", "cues", "cueChecks", "cueLanes"]) {

@@ -176,3 +176,22 @@ def test_a_picture_of_any_form_has_a_palette(studio, size):
     data = cv2.imencode(".png", picture)[1].tobytes()
     answer = studio.client.post("/palettes/picture", data=data, headers=MARK)
     assert answer.status_code == 200 and answer.json["stops"][0]["colour"] == "#c83c1e"
+
+
+def test_all_small_pictures_come_in_one_answer(studio, project):
+    document = studio.state(project)["document"]
+    ids = [layer["id"] for layer in document["layers"]]
+    path = f"/projects/{project}/small-pictures"
+    answer = studio.post(path, {"frame": 3, "layers": [*ids, "nobody"]}).json
+    marks = studio.get(f"/projects/{project}/moments").json
+    assert [(moment["name"], moment["frame"]) for moment in answer["moments"]] == [
+        (mark["name"], mark["frame"]) for mark in marks
+    ]
+    # A layer that another window deleted is left out; the others are there.
+    assert list(answer["layers"]) == ids
+    pictures = [moment["picture"] for moment in answer["moments"]] + [answer["now"], *answer["layers"].values()]
+    assert all(picture.startswith("data:image/jpeg;base64,") for picture in pictures)
+    alone = studio.post(path, {"layers": ids[:1]}).json
+    assert alone == {"moments": [], "now": "", "layers": {ids[0]: answer["layers"][ids[0]]}}
+    assert studio.post(path, {"frame": 1 << 30, "layers": []}).status_code == 200, "beyond the end is the last frame"
+    assert studio.post(path, {"layers": ids[:1] * 13}).status_code == 400

@@ -40,6 +40,9 @@ blueprint = Blueprint("picture", __name__)
 MOST_SVG = 8_000_000
 
 _MOST_FRAMES = 64
+_MOMENT_WIDTH, _THUMB_WIDTH = 260, 92
+"""Pixels across of the pictures under the stage, and of those in the list of layers."""
+
 _DRAFT = JsonPatch("A JSON Patch that is drawn but not kept", default=None)
 _SIZE = ListOf(Whole(64, 4096), 2, 2, "Width and height of another frame", default=None)
 
@@ -180,6 +183,36 @@ def moments(ident: str) -> Any:
     document = project_or_404(ident).document
     sources = services().sources(document)
     return jsonify(moments_of(document, (sources.analysis or None) if sources else None))
+
+
+@blueprint.post("/projects/<ident>/small-pictures")
+@takes(
+    frame=Whole(0, 1 << 31, "Number of the frame that is looked at; none: no moments are asked for", default=None),
+    layers=ListOf(Text(64), 0, 12, "Ids of layers whose small pictures are asked for", default=()),
+    size=_SIZE,
+)
+def small_pictures(ident: str, given: dict[str, Any]) -> Any:
+    """All small pictures that an edit changed, in one answer: the moments and the frame that is looked at, and layers
+    alone at the loudest moment; as data for `img`."""
+    named = _in_frame(drafted(ident), given["size"])
+    here, last = services(), named.project.frame_count - 1
+    sources = here.sources(named.document)
+    marks = moments_of(named.document, (sources.analysis or None) if sources else None)
+    width = named.document["frame"]["width"]
+    answer: dict[str, Any] = {"moments": [], "now": "", "layers": {}}
+    if given["frame"] is not None:
+        chosen = [mark["frame"] for mark in marks] + [min(given["frame"], last)]
+        drawn = with_pictures([*marks, {}], _draw(named, chosen, min(_MOMENT_WIDTH, width), "jpeg"))
+        answer["now"] = drawn.pop()["picture"]
+        answer["moments"] = drawn
+    loudest = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
+    known = {layer["id"] for layer in named.document["layers"]}
+    for layer in dict.fromkeys(given["layers"]):
+        if layer in known:
+            alone = named.changed(_only(named.document, layer))
+            (item,) = with_pictures([{}], _draw(alone, [loudest], min(_THUMB_WIDTH, width), "jpeg"))
+            answer["layers"][layer] = item["picture"]
+    return jsonify(answer)
 
 
 def _draw(named: NamedScene, numbers: list[int], width: int, form: str) -> bytes:

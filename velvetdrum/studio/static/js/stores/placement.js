@@ -10,6 +10,7 @@ const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x
 export class Placement extends StudioPart {
   handlesTurn = null;
   handlesTimer = null;
+  liesOf = ""; // what they were asked for; empty after they were changed here
   lies = {}; // id -> {box, place, above, corners, shown}, in pixels of the frame on show
   misfits = [];
   notes = {}; // id -> sentences of what a person should know of a layer
@@ -38,8 +39,13 @@ export class Placement extends StudioPart {
         size: this.stageSize,
         ...(draft.length ? { draft } : {}),
       };
-      const found = await ask(`/projects/${this.studio.project.state.id}/handles`, { json });
+      const { id, revision } = this.studio.project.state;
+      // A draft and the sharp picture after it ask for the same.
+      const asked = JSON.stringify([id, revision, json]);
+      if (asked === this.liesOf) return;
+      const found = await ask(`/projects/${id}/handles`, { json });
       if (turn !== this.handlesTurn || this.grip) return;
+      this.liesOf = asked;
       this.lies = Object.fromEntries(found.handles.map((handle) => [handle.id, handle]));
       this.misfits = found.misfits;
       this.notes = found.notes;
@@ -109,6 +115,7 @@ export class Placement extends StudioPart {
   /** Keep the frame on the picture with what is tried: the same sums as the renderer's. */
   showMoved(item, place, box = item.start.box) {
     const whole = affine.times(item.start.above, place);
+    this.liesOf = "";
     this.lies = {
       ...this.lies,
       [item.layer.id]: { ...item.start, place, box, corners: cornersOf(whole, box) },

@@ -4,104 +4,93 @@ import { ask, unpack } from "../lib/api.js";
 import { clock } from "../lib/time.js";
 import { StudioPart } from "../lib/studio_part.js";
 
-const THUMB_WIDTH = 92;
-const MOMENT_WIDTH = 260;
+const NOW_WIDTH = 260;
+const TOGETHER = 6; // layers whose small pictures are asked for at once
 
 export class Moments extends StudioPart {
-  momentsTurn = null;
-  marks = null;
-  warmed = null;
+  turn = 0;
+  /** @type {Record<string, string>} what the small picture of each layer was drawn of */
+  marks = {};
+  warmed = false;
+  /** @type {Record<string, string>} pictures by the ids of layers */
   thumbs = {};
+  /** @type {{name: string, label: string, frame: number, picture: string}[]} */
   moments = [];
-  async loadMoments() {
-    const turn = (this.momentsTurn = (this.momentsTurn || 0) + 1);
+
+  /** All small pictures that are not those of what is there now, the moments with the first few layers. */
+  async load() {
+    const turn = ++this.turn;
+    const { playback, project, views } = this.studio;
+    const changed = project.document.layers.filter((layer) => this.markOf(layer) !== this.marks[layer.id]);
+    const runs = [changed.slice(0, TOGETHER)];
+    for (let at = TOGETHER; at < changed.length; at += TOGETHER) runs.push(changed.slice(at, at + TOGETHER));
     try {
-      const listed = await ask(`/projects/${this.studio.project.state.id}/moments`);
-      const packed = await this.pictures(
-        listed.map((moment) => moment.frame),
-        MOMENT_WIDTH,
-      );
-      if (turn !== this.momentsTurn) return;
-      for (const moment of this.moments) URL.revokeObjectURL(moment.picture);
-      this.moments = listed.map((moment, index) => ({
-        ...moment,
-        picture: URL.createObjectURL(packed[index].blob),
-      }));
-      this.moments.splice(2, 0, {
-        name: "now",
-        label: "now",
-        frame: this.studio.playback.frame,
-        picture: "",
-      });
-      await this.loadNow();
-      if (!this.warmed && !this.studio.playback.playing) {
-        this.warmed = true;
-        this.studio.views.preview.warm();
+      for (const [number, run] of runs.entries()) {
+        const marks = run.map((layer) => [layer.id, this.markOf(layer)]);
+        const frame = number || playback.playing ? null : playback.frame;
+        const json = { frame, layers: run.map(({ id }) => id), ...this.studio.formats.sizeWanted };
+        const drawn = await ask(`/projects/${project.state.id}/small-pictures`, { json });
+        if (turn !== this.turn) return;
+        Object.assign(this.thumbs, drawn.layers);
+        Object.assign(this.marks, Object.fromEntries(marks));
+        if (frame !== null) this.show(drawn, frame);
       }
     } catch {
-      /* the stage says what is wrong */
+      return; // the stage says what is wrong
+    }
+    if (!this.warmed && !playback.playing) {
+      this.warmed = true;
+      views.preview.warm();
     }
   }
+
+  show({ moments, now }, frame) {
+    moments.splice(2, 0, { name: "now", label: "now", frame, picture: now });
+    this.moments = moments;
+  }
+
+  /** The moment that is looked at, once the playhead rests. */
   async loadNow() {
     const now = this.moments.find((moment) => moment.name === "now");
-    if (!now || this.studio.playback.playing) return;
-    const frame = this.studio.playback.frame;
+    const { formats, playback, project } = this.studio;
+    if (!now || playback.playing) return;
+    const { frame } = playback;
+    const json = { frames: [frame], width: Math.min(NOW_WIDTH, formats.frameSize.width), ...formats.sizeWanted };
     try {
-      const [packed] = await this.pictures([frame], MOMENT_WIDTH);
-      if (now.picture) URL.revokeObjectURL(now.picture);
+      const [{ blob }] = unpack(await ask(`/projects/${project.state.id}/frames`, { json, bytes: true }), "jpeg");
+      if (now.picture.startsWith("blob:")) URL.revokeObjectURL(now.picture);
       now.frame = frame;
-      now.picture = URL.createObjectURL(packed.blob);
+      now.picture = URL.createObjectURL(blob);
     } catch {
       /* the stage says what is wrong */
     }
   }
-  async loadThumbs() {
-    const loudest = this.moments.find((moment) => moment.name === "loudest");
-    const frame = loudest ? loudest.frame : 0;
-    for (const layer of this.studio.project.document.layers) {
-      const inside = this.studio.layers
-        .branch(layer.id)
-        .map((member) => [
-          member.settings,
-          this.studio.given.partSorts.map((sort) => this.studio.parts.partsOf(member, sort)),
-          member.keyframes,
-          member.frames,
-          member.patches,
-          member.visible,
-        ]);
-      const mark = JSON.stringify([
-        inside,
-        layer.patches && layer.patches.length ? this.studio.signals.signals : 0,
-        frame,
-        this.studio.formats.frameSize,
+
+  /** What a small picture is drawn of: the layer and what it holds, signals where any moves it, frame and sound. */
+  markOf(layer) {
+    const { formats, given, layers, parts, project, signals } = this.studio;
+    const inside = layers
+      .branch(layer.id)
+      .map((member) => [
+        member.settings,
+        given.partSorts.map((sort) => parts.partsOf(member, sort)),
+        member.keyframes,
+        member.frames,
+        member.patches,
+        member.visible,
       ]);
-      if ((this.marks ||= {})[layer.id] === mark) continue;
-      try {
-        const [packed] = await this.pictures([frame], THUMB_WIDTH, layer.id);
-        this.marks[layer.id] = mark;
-        if (this.thumbs[layer.id]) URL.revokeObjectURL(this.thumbs[layer.id]);
-        this.thumbs[layer.id] = URL.createObjectURL(packed.blob);
-      } catch {
-        /* shown without a picture */
-      }
-    }
+    const moved = layer.patches && layer.patches.length ? signals.signals : 0;
+    return JSON.stringify([inside, moved, project.track, formats.frameSize]);
   }
-  async pictures(frames, width, only = undefined) {
-    const json = {
-      frames,
-      width: Math.min(width, this.studio.formats.frameSize.width),
-      form: "jpeg",
-      only,
-      ...this.studio.formats.sizeWanted,
-    };
-    return unpack(await ask(`/projects/${this.studio.project.state.id}/frames`, { json, bytes: true }), "jpeg");
-  }
+
   momentTime(moment) {
     return clock((moment.name === "now" ? this.studio.playback.frame : moment.frame) / this.studio.project.rate, 2);
   }
+
   momentLabel(moment) {
     return `${moment.label} ${this.momentTime(moment)}`;
   }
+
   goToMoment(moment) {
     if (moment.name !== "now") this.studio.playback.seek(moment.frame);
   }

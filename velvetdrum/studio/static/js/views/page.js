@@ -188,7 +188,7 @@ export class Page extends StudioPart {
     if (!concerns.picture) return;
     clearTimeout(this.smallTimer);
     this.smallTimer = setTimeout(() => {
-      studio.moments.loadMoments().then(() => studio.moments.loadThumbs());
+      studio.moments.load();
     }, SMALL_MS);
   }
 
