@@ -1,7 +1,7 @@
 """Make the typefaces that pictures are drawn with: packages of the npm registry, turned into TTF without hints.
 
 `python tools/make_fonts.py` fetches each package by its name and version, takes the cuts that are asked for, and puts
-them with their licences into `velvetdrum/picture/text/fonts`.
+them with their licences into `velvetdrum/picture/typesetting/fonts`.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from fontTools.ttLib import TTFont
 from fontTools.varLib.instancer import OverlapMode, instantiateVariableFont
 
 ROOT = Path(__file__).parents[1] / "velvetdrum"
-WEB, TARGET = ROOT / "studio/static/vendor/fonts", ROOT / "picture/text/fonts"
+WEB, TARGET = ROOT / "studio/static/vendor/fonts", ROOT / "picture/typesetting/fonts"
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from packaging.requirements import Requirement
 from packaging.utils import canonicalize_name
 
 ROOT = Path(__file__).parents[1]
-SHIPPED = ("velvetdrum/studio/static/vendor", "velvetdrum/picture/text/fonts")
+SHIPPED = ("velvetdrum/studio/static/vendor", "velvetdrum/picture/typesetting/fonts")
 
 _UNSAID = {"espeakng-loader": "nothing said of the loader; eSpeak NG in it: GPL-3.0-or-later"}
 """What is known of libraries whose metadata says nothing."""

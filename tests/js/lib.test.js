@@ -1,3 +1,6 @@
+import "../../velvetdrum/studio/static/js/setting_types/whole.js";
+import "../../velvetdrum/studio/static/js/setting_types/colour.js";
+import "../../velvetdrum/studio/static/js/setting_types/stops.js";
 import assert from "node:assert/strict";
 import test from "node:test";
 import { mixed } from "../../velvetdrum/studio/static/js/lib/colour.js";

@@ -76,7 +76,7 @@ def test_every_part_of_the_studio_that_a_panel_names_is_made():
 
 
 def test_no_template_has_a_line_over_120_characters_or_more_than_300_lines():
-    for path in (SCRIPTS.parent.parent / "templates").glob("*.html"):
+    for path in (SCRIPTS.parent.parent / "templates").rglob("*.html"):
         lines = path.read_text(encoding="utf-8").splitlines()
         assert len(lines) <= 300, path.name
         assert [line for line in lines if len(line) > 120] == [], path.name

@@ -8,7 +8,7 @@ from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colo
 from velvetdrum.declare.types.curve import CurvePoint, curve, curve_at
 from velvetdrum.declare.types.number import is_number, number, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
-from velvetdrum.declare.types.text import footage, is_content_key, layer, lookup_table, picture, text
+from velvetdrum.declare.types.text import footage, is_content_key, layer, lookup_table, path_data, picture, text
 from velvetdrum.declare.types.typeface import cue_track, font_family
 
 __all__ = [
@@ -39,6 +39,7 @@ __all__ = [
     "parse_colour",
     "parse_points",
     "parse_stops",
+    "path_data",
     "picture",
     "points",
     "signals",

@@ -23,6 +23,18 @@ from velvetdrum.studio.rooms import sound as sound_room
 from velvetdrum.studio.rooms import words as words_room
 from velvetdrum.studio.services import Services
 
+_HERE = Path(__file__).parent
+
+
+def _setting_types(folder: str) -> list[str]:
+    """Types of settings that have markup in a folder of the templates: a file makes a type known to the page."""
+    return sorted(path.stem for path in (_HERE / "templates" / folder).glob("*.html"))
+
+
+def _setting_scripts() -> list[str]:
+    """Types of settings that the page does more with than to set them."""
+    return sorted(path.stem for path in (_HERE / "static/js/setting_types").glob("*.js"))
+
 
 def _kept_outside(wsgi: Callable[..., Iterable[bytes]]) -> Callable[..., Iterable[bytes]]:
     def answer(*request: Any) -> Iterable[bytes]:
@@ -52,6 +64,7 @@ def create_app(
     )
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
+    app.jinja_env.globals.update(setting_types=_setting_types, setting_scripts=_setting_scripts)
     services = Services(data, exporters=exporters)
     app.extensions["services"] = services
 

@@ -30,6 +30,13 @@ class Text(Setting):
 
 
 @dataclass(frozen=True)
+class PathText(Text):
+    """A path in the notation of SVG, typed or taken from a file."""
+
+    type: ClassVar[str] = "path"
+
+
+@dataclass(frozen=True)
 class MediaFile(Setting):
     """A file that was brought in, by the hash of its content; empty for none."""
 
@@ -102,6 +109,12 @@ def text(
 ) -> Any:
     """A text of up to `most` characters."""
     return Text(default, "", label, help, group=group, hi=most, lines=lines, advanced=advanced, when=conditions(when))
+
+
+def path_data(default: str, *, most: int, group: PanelGroup = "shape", when: When = ()) -> Any:
+    """A path in the notation of SVG, of up to `most` characters."""
+    about = 'SVG path data: what stands in d="…" of a path.'
+    return PathText(default, "", "Path data", about, group=group, hi=most, lines=3, when=conditions(when))
 
 
 def picture(

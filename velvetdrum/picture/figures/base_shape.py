@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.settings import choice, flag, number, text, whole
+from velvetdrum.declare.settings import choice, flag, number, path_data, text, whole
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.outlines import curves
@@ -169,14 +169,7 @@ class OnShape(DrawnLayer):
         help="Corner radius, as a share of the frame's short side.",
         when=("base", ("rectangle",)),
     )
-    path: str = text(
-        WAVE_PATH,
-        most=LONGEST_PATH,
-        lines=3,
-        label="Path data",
-        help='SVG path data: what stands in d="…" of a path.',
-        when=("base", ("path",)),
-    )
+    path: str = path_data(WAVE_PATH, most=LONGEST_PATH, when=("base", ("path",)))
     words: str = text(
         "Lantern", most=80, label="Text", help="The line of text whose outlines are followed.", when=("base", ("text",))
     )

@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.settings import choice, colour, flag, number, text, whole
+from velvetdrum.declare.settings import choice, colour, flag, number, path_data, whole
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground, PathRun, base_outline, bounds, path_problem
@@ -131,14 +131,7 @@ class Shape(Painted):
     sides: int = whole(
         6, lo=3, hi=24, help="Number of sides of a polygon, or of points of a star.", when=("form", ("polygon", "star"))
     )
-    path: str = text(
-        LANTERN,
-        most=LONGEST_PATH,
-        lines=3,
-        label="Path data",
-        when=("form", ("path",)),
-        help='SVG path data: what stands in d="…" of a path.',
-    )
+    path: str = path_data(LANTERN, most=LONGEST_PATH, when=("form", ("path",)))
     size: float = number(
         40,
         lo=0.5,

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import choice, flag, number, whole
+from velvetdrum.declare.settings import choice, flag, number, path_data, whole
 from velvetdrum.declare.settings import text as text_of
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
@@ -176,14 +176,7 @@ class TextLayer(MovedText):
         help="Height, as a share of the frame's short side.",
         when=("along", ("rectangle",)),
     )
-    curve_path: str = text_of(
-        "M0 40C40 0 80 0 120 40S200 80 240 40",
-        most=LONGEST_PATH,
-        lines=3,
-        label="Path data",
-        when=("along", ("path",)),
-        help='SVG path data: what stands in d="…" of a path.',
-    )
+    curve_path: str = path_data("M0 40C40 0 80 0 120 40S200 80 240 40", most=LONGEST_PATH, when=("along", ("path",)))
     curve_start: float = number(
         0,
         lo=-200,

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 import numpy as np
 import skia
 
-from velvetdrum.declare.settings import choice, flag, number, text, whole
+from velvetdrum.declare.settings import choice, flag, number, path_data, whole
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
@@ -91,15 +91,7 @@ class ShapeMask(DrawnMask):
         help="From the middle to the corners, of the frame's short side.",
     )
     sides: int = whole(6, lo=3, hi=24, group="mask", when=("form", ("polygon",)), help="Sides of the polygon.")
-    path: str = text(
-        ARCH,
-        most=LONGEST_PATH,
-        lines=3,
-        label="Path data",
-        group="mask",
-        when=("form", ("path",)),
-        help='SVG path data: what stands in d="…" of a path.',
-    )
+    path: str = path_data(ARCH, most=LONGEST_PATH, group="mask", when=("form", ("path",)))
     size: float = number(
         60,
         lo=0.5,

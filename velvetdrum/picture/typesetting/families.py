@@ -49,7 +49,7 @@ _STEPPING_IN = ("inter", "noto-sans-arabic", "noto-sans-hebrew", "m-plus-1p")
 
 def shipped_file(stem: str) -> Path:
     """The file of a typeface that ships."""
-    return Path(str(files("velvetdrum.picture.text").joinpath(f"fonts/{stem}.ttf")))
+    return Path(str(files("velvetdrum.picture.typesetting").joinpath(f"fonts/{stem}.ttf")))
 
 
 def cascade(family: str, weight: float) -> tuple[Path, ...]:

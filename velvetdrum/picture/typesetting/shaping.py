@@ -88,7 +88,7 @@ def _draw(text: str, typeface: str, pen: Any, spacing: float) -> tuple[float, li
 
 def typeface_file(typeface: str) -> bytes:
     """The bytes of a typeface that ships."""
-    return files("velvetdrum.picture.text").joinpath(f"fonts/{typeface}.ttf").read_bytes()
+    return files("velvetdrum.picture.typesetting").joinpath(f"fonts/{typeface}.ttf").read_bytes()
 
 
 @cache

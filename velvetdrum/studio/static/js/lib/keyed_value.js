@@ -1,7 +1,7 @@
 // Values between keyframes, as the renderer works them out.
 
-import { mixed } from "./colour.js";
 import { eased } from "./easing.js";
+import { typeOf } from "./setting_type.js";
 
 /** The value of a list of keyframes at a time; null for a gradient, whose mixing is the renderer's. */
 export function keyedValue(setting, frames, time) {
@@ -10,8 +10,5 @@ export function keyedValue(setting, frames, time) {
   if (after < 0) return frames[frames.length - 1].value;
   const [before, following] = [frames[after - 1], frames[after]];
   const part = eased(before.ease || "linear", (time - before.time_s) / (following.time_s - before.time_s));
-  if (setting.type === "colour") return mixed(before.value, following.value, part);
-  if (setting.type === "stops") return part < 0.5 ? before.value : following.value;
-  const value = Math.max(setting.lo, Math.min(setting.hi, before.value + (following.value - before.value) * part));
-  return setting.type === "whole" ? Math.round(value) : value;
+  return typeOf(setting).mixed(before.value, following.value, part, setting);
 }

@@ -2,6 +2,7 @@
 
 import { plain } from "../lib/json_patch.js";
 import { readNumber } from "../lib/numbers.js";
+import { typeOf } from "../lib/setting_type.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class Patches extends StudioPart {
@@ -32,14 +33,9 @@ export class Patches extends StudioPart {
       lag_ms: 0,
     };
     const now = plain(this.studio.settings.current(setting));
-    if (setting.type === "colour") return { ...patch, from: now, to: signal.colour };
-    if (setting.type === "stops")
-      return { ...patch, from: now, to: now.map((stop) => ({ ...stop, colour: signal.colour })) };
-    if (this.studio.keyframes.keysOf(setting).length > 1) return { ...patch, join: "poses", from: now, to: now };
-    const room = (setting.hi - setting.lo) / 10;
-    const step = setting.type === "whole" ? 1 : setting.step;
-    const by = Math.max(step, Math.round(room / step) * step);
-    return { ...patch, join: "add", from: 0, to: now + by > setting.hi ? -by : by };
+    const type = typeOf(setting);
+    const poses = type.numeric && this.studio.keyframes.keysOf(setting).length > 1;
+    return { ...patch, ...(poses ? { join: "poses", from: now, to: now } : type.ends(now, signal, setting)) };
   }
   plug(setting, signal) {
     this.socket = null;
@@ -137,8 +133,5 @@ export class Patches extends StudioPart {
       (candidate) => candidate.startsWith(base) && this.studio.project.faults[candidate],
     );
     return path ? this.studio.project.faults[path] : "";
-  }
-  isNumberPatch(item) {
-    return item.setting.numeric;
   }
 }

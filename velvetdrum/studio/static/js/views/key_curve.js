@@ -2,6 +2,7 @@
 
 import { keyedValue } from "../lib/keyed_value.js";
 import { clamp } from "../lib/numbers.js";
+import { typeOf } from "../lib/setting_type.js";
 import { clock } from "../lib/time.js";
 import { CanvasView } from "./canvas_view.js";
 import { Playhead } from "./playhead.js";
@@ -168,8 +169,7 @@ export class KeyCurve extends CanvasView {
       moved[index].time_s = Math.round(clamp(this.on.snap(f.second(place.x)), before, after) * 1e6) / 1e6;
       if (this.numeric) {
         const value = clamp(f.value(place.y), setting.lo, setting.hi);
-        moved[index].value =
-          setting.type === "whole" ? Math.round(value) : Math.round(value / setting.step) * setting.step;
+        moved[index].value = typeOf(setting).allowed(Math.round(value / setting.step) * setting.step);
         moved[index].value = Math.round(clamp(moved[index].value, setting.lo, setting.hi) * 1e4) / 1e4;
       }
       this.drag.frames = moved;
@@ -200,7 +200,7 @@ export class KeyCurve extends CanvasView {
         : keyedValue(setting, frames, time);
       const added = [
         ...frames,
-        { time_s: time, value: setting.type === "whole" ? Math.round(value) : value, ease: "ease-in-out" },
+        { time_s: time, value: this.numeric ? typeOf(setting).allowed(value) : value, ease: "ease-in-out" },
       ].sort((a, b) => a.time_s - b.time_s);
       this.on.placed(added, "Set a keyframe");
       this.on.choose(added.findIndex((frame) => frame.time_s === time));

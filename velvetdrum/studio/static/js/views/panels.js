@@ -83,6 +83,7 @@ export const PANELS = {
     "effectChains",
     "effectChoices",
     "fields",
+    "formats",
     "given",
     "gradients",
     "keyframes",

@@ -2,6 +2,7 @@
 
 import { send } from "../lib/api.js";
 import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
+import { typeOf } from "../lib/setting_type.js";
 import { StudioPart } from "../lib/studio_part.js";
 
 export class SettingFields extends StudioPart {
@@ -12,9 +13,6 @@ export class SettingFields extends StudioPart {
       setting.choices.length < 9 &&
       (setting.choices.length > 3 || setting.choices.reduce((sum, [, text]) => sum + text.length + 4, 0) > 30)
     );
-  }
-  isNumber(setting) {
-    return setting.numeric;
   }
   fieldId(setting) {
     const { target } = this.studio.selection;
@@ -59,9 +57,7 @@ export class SettingFields extends StudioPart {
   }
   numberShown(setting) {
     const value = this.valueShown(setting);
-    return typeof value === "number"
-      ? String(rounded(value, (setting.step || 1) / (setting.type === "whole" ? 1 : 10)))
-      : value;
+    return typeof value === "number" ? String(rounded(value, (setting.step || 1) / typeOf(setting).parts)) : value;
   }
   slide(setting, event) {
     const value = fromPlace(setting, event.target.value);
@@ -84,7 +80,7 @@ export class SettingFields extends StudioPart {
     }
     delete typed[path];
     delete this.studio.project.faults[path];
-    const kept = setting.type === "whole" ? Math.round(value) : Math.round(value * 1e6) / 1e6;
+    const kept = typeOf(setting).allowed(Math.round(value * 1e6) / 1e6);
     event.target.value = String(kept);
     this.studio.settings.put(setting, kept);
   }
@@ -112,7 +108,8 @@ export class SettingFields extends StudioPart {
     event.stopPropagation();
     const now = readNumber(event.target.value, Number(this.studio.settings.current(setting)));
     if (!Number.isFinite(now)) return;
-    const step = setting.type === "whole" ? Math.sign(by) * Math.max(1, Math.round(Math.abs(by))) : by;
+    // A type that has no tenths goes on by one at least.
+    const step = typeOf(setting).allowed(by) || Math.sign(by);
     const value = clamp(rounded(now + step, Math.min(setting.step || 1, Math.abs(step))), setting.lo, setting.hi);
     event.target.value = String(value);
     this.type(setting, event);
@@ -122,9 +119,6 @@ export class SettingFields extends StudioPart {
     delete this.studio.settings.typed[path];
     delete this.studio.project.faults[path];
     this.studio.settings.put(setting, event.target.value);
-  }
-  isPath(setting) {
-    return setting.name === "path";
   }
   /** The shapes of an SVG file as path data. */
   async bringPath(setting, event) {

@@ -1,0 +1,16 @@
+// A number: mixed along a line, moved by a tenth of its range by a new patch.
+
+import { register } from "../lib/setting_type.js";
+
+export const NUMBER = {
+  numeric: true,
+  allowed: (value) => value,
+  mixed: (before, after, share, setting) =>
+    Math.max(setting.lo, Math.min(setting.hi, before + (after - before) * share)),
+  ends(now, signal, setting) {
+    const by = Math.max(setting.step, Math.round((setting.hi - setting.lo) / 10 / setting.step) * setting.step);
+    return { join: "add", from: 0, to: now + by > setting.hi ? -by : by };
+  },
+};
+
+register("number", NUMBER);
