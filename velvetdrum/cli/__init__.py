@@ -40,7 +40,7 @@ _DRAWING = ("renders", "projects", "batches")
 _WORKING = ("render", "batch")
 """Commands that have workers."""
 
-WORKERS_IMPORT = "velvetdrum.deliver.export"
+WORKERS_IMPORT = ("velvetdrum.deliver.export", "velvetdrum.picture.raster.kernels.loaded")
 """What these have imported before anybody waits for them."""
 
 
@@ -54,14 +54,15 @@ class Commands(click.Group):
         if name not in _COMMANDS:
             return None
         home = _COMMANDS[name][0]
-        if home in _DRAWING:
+        asks_help = bool({"-h", "--help"} & set(sys.argv))
+        if home in _DRAWING and not asks_help:
             from velvetdrum.picture.raster.kernels.preparation import prepare
 
             prepare(lambda line: click.echo(line, err=True))
-        if name in _WORKING and not {"-h", "--help"} & set(sys.argv):
+        if name in _WORKING and not asks_help:
             from velvetdrum.limits.process import worker_context
 
-            worker_context(WORKERS_IMPORT)
+            worker_context(*WORKERS_IMPORT)
         module = import_module(f"velvetdrum.cli.{home}")
         return getattr(module, f"{name}_command")
 

@@ -89,7 +89,7 @@ def batch_command(
         (work / "template").mkdir()
         document, media = door.read(readers.unpack, template, work / "template", bounds=door.RECORDING)
         report: list[tuple[Any, ...]] = []
-        executor = ProcessPoolExecutor(workers, mp_context=worker_context(WORKERS_IMPORT), initializer=begin_worker)
+        executor = ProcessPoolExecutor(workers, mp_context=worker_context(*WORKERS_IMPORT), initializer=begin_worker)
         try:
             for row in rows:
                 begin = time.monotonic()

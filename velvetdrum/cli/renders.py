@@ -149,7 +149,7 @@ def render_command(
 def _render(job: Job, workers: int, output: Path) -> None:
     bar = ProgressLine(job.plan.frames)
     executor: Executor = ProcessPoolExecutor(
-        workers, mp_context=worker_context(WORKERS_IMPORT), initializer=begin_worker
+        workers, mp_context=worker_context(*WORKERS_IMPORT), initializer=begin_worker
     )
     if where := cluster.address():
         executor = cluster.ClusterExecutor(where, executor)

@@ -265,7 +265,7 @@ def test_without_a_folder_loops_are_compiled_and_it_is_said(tmp_path):
     (tmp_path / "file").write_text("no folder")
     code = (
         "from velvetdrum.picture.raster.kernels import preparation\n"
-        "preparation.iter_modules = lambda path: [type('M', (), {'name': 'grading'})]\n"
+        "preparation.kernels.loop_modules = lambda: [preparation.kernels.__name__ + '.grading']\n"
         "preparation.prepare(print)\n"
         "from velvetdrum.picture.raster.kernels.grading import transform\n"
         "print(len(transform.signatures))\n"

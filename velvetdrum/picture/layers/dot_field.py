@@ -14,7 +14,7 @@ from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.marks.heard_bands import HearsBands
-from velvetdrum.picture.raster.kernels.flow import flow
+from velvetdrum.picture.raster.kernels import flow
 from velvetdrum.picture.raster.particles import form_picture
 from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.picture.space.camera import Pose
@@ -361,7 +361,7 @@ class DotField(HearsBands, DeepLayer):
         drift = np.array([np.sin(angle), -np.cos(angle), 0.0]) * self.flow_speed * seconds
         at = np.ascontiguousarray((places - drift) / self.flow_scale, np.float64)
         out = np.empty_like(at)
-        flow(at, seconds * self.boil, self.seed, self.flow_detail, out)
+        flow.flow(at, seconds * self.boil, self.seed, self.flow_detail, out)
         return out * self.flow_amount
 
     def _levels(self, at: RenderContext, across: Values, down: Values) -> Values:

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.kernels.curves import walk
+from velvetdrum.picture.raster.kernels import curves
 
 Points = NDArray[np.float64]
 """Points or directions in pixels, x right and y down, shape (n, 2)."""
@@ -48,7 +48,7 @@ class Piece:
         """Points, outward normals and tangents after `way` pixels, each shape (n, 2)."""
         result, normals, tangents = (np.empty((len(way), 2)) for _ in range(3))
         way = np.ascontiguousarray(way, np.float64)
-        walk(way, self.along, *self._laid_out, self.side, result, normals, tangents)
+        curves.walk(way, self.along, *self._laid_out, self.side, result, normals, tangents)
         return result, normals, tangents
 
     @cached_property

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.picture.raster.areas import Pixels
-from velvetdrum.picture.raster.kernels.small_copies import enlarged, means
+from velvetdrum.picture.raster.kernels import small_copies
 
 _SMALLEST = 2.4
 """Sigma in pixels of the smallest copy that is blurred: below, straight lines between its cells would show. Seen beside
@@ -39,13 +39,13 @@ def gaussian(pixels: Pixels, sigma: float) -> Pixels:
         return _on_bytes(pixels, sigma, step, rows, columns)
     framed = np.zeros((rows + 2, columns + 2, 4), np.float32)
     small = np.empty((rows, columns * 4), np.float32)
-    means(np.ascontiguousarray(pixels).reshape(height, width * 4), step, small)
+    small_copies.means(np.ascontiguousarray(pixels).reshape(height, width * 4), step, small)
     framed[1:-1, 1:-1] = small.reshape(rows, columns, 4)
     left = _left(sigma, step)
     taps = 2 * int(np.ceil(_REACH * left)) + 1
     soft = cv2.GaussianBlur(framed, (taps, taps), left, borderType=cv2.BORDER_CONSTANT)
     out = np.empty((height, width, 4), np.uint8)
-    enlarged(soft.reshape(rows + 2, -1), step, 1, out.reshape(height, width * 4))
+    small_copies.enlarged(soft.reshape(rows + 2, -1), step, 1, out.reshape(height, width * 4))
     return out
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.raster.kernels.flow import curl
+from velvetdrum.picture.raster.kernels import flow
 from velvetdrum.signals.births import chances
 
 Values = NDArray[np.float64]
@@ -69,7 +69,7 @@ def strays(seed: int, numbers: NDArray[np.int64], starts: Values, times: Values,
     if curl_size <= 0:
         return np.stack([_own_way(seed, numbers, times, channel) for channel in (6, 7, 11)], axis=1)
     out = np.zeros((len(starts), 3))
-    curl(np.ascontiguousarray(starts / curl_size, np.float64), np.ascontiguousarray(times, np.float64), seed, out)
+    flow.curl(np.ascontiguousarray(starts / curl_size, np.float64), np.ascontiguousarray(times, np.float64), seed, out)
     return out
 
 

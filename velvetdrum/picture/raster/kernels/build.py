@@ -9,10 +9,9 @@ import tempfile
 import time
 from collections.abc import Callable
 from functools import cache
+from importlib.metadata import version
 from pathlib import Path
 from typing import Any, TypeVar
-
-import numba
 
 Loop = TypeVar("Loop", bound=Callable[..., Any])
 
@@ -28,7 +27,7 @@ def fingerprint() -> str:
     """Names the state of all loops: their sources, where these lie, and the compiler. The compiler looks at a loop's
     own file alone, and would go on with what it made of a helper that has changed since; what it made of a file it does
     not use for an equal one that lies elsewhere."""
-    seen = hashlib.sha256(f"{numba.__version__} {_HERE}".encode())
+    seen = hashlib.sha256(f"{version('numba')} {_HERE}".encode())
     for path in sorted(_HERE.glob("*.py")):
         seen.update(path.name.encode() + path.read_bytes())
     return seen.hexdigest()[:16]
@@ -79,12 +78,16 @@ def mark_complete() -> None:
 
 def read(item: Any, dimensions: int = 1) -> Any:
     """The type of an array that a loop only reads, rows side by side: one that must not be written to fits, too."""
-    return numba.types.Array(item, dimensions, "C", readonly=True)
+    from numba import types
+
+    return types.Array(item, dimensions, "C", readonly=True)
 
 
 def written(item: Any, dimensions: int = 1) -> Any:
     """The type of an array that a loop writes to."""
-    return numba.types.Array(item, dimensions, "C")
+    from numba import types
+
+    return types.Array(item, dimensions, "C")
 
 
 def compiled(signature: Any) -> Callable[[Loop], Loop]:
@@ -94,6 +97,8 @@ def compiled(signature: Any) -> Callable[[Loop], Loop]:
     Equal bytes on all machines need plain arithmetic: nothing is reordered, and divisions by zero give what IEEE 754
     says.
     """
+    import numba
+
     folder = kept_folder()
     if folder:
         numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]

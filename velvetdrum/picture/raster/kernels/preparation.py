@@ -8,7 +8,6 @@ from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from importlib import import_module
-from pkgutil import iter_modules
 
 import velvetdrum.picture.raster.kernels as kernels
 from velvetdrum.picture.raster.kernels.build import is_complete, kept_folder, mark_complete
@@ -25,8 +24,7 @@ def prepare(say: Callable[[str], None], progress: Callable[[int, int], None] = l
     if is_complete():
         return
     say(COMPILING if kept_folder() else NOT_KEPT)
-    names = [f"{kernels.__name__}.{module.name}" for module in iter_modules(kernels.__path__)]
-    names = [name for name in names if not name.endswith("__main__")]
+    names = kernels.loop_modules()
     cores = os.cpu_count() or 1
     if kept_folder() and cores > 1:
         # Each takes what others have left. Where that is not possible, this process compiles what is missing.
