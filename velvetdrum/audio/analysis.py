@@ -177,6 +177,13 @@ def growing_overview(folder: Path, columns: int) -> NDArray[np.float32]:
 
     Shape (columns, 3) over the length that the file announces: lowest, highest, RMS, -1 to 1; zero where nothing
     has been read yet. A glimpse: of a long recording up to 32 of the entries behind each column are looked at.
+
+    Parameters
+    ----------
+    folder
+        The folder that it lies in.
+    columns
+        Number of columns that the stretch is divided into.
     """
     out = np.zeros((columns, 3), np.float32)
     for making in sorted(folder.parent.glob(f"{folder.name}.part-*")):
@@ -199,7 +206,13 @@ def growing_overview(folder: Path, columns: int) -> NDArray[np.float32]:
 
 
 def is_current(folder: Path) -> bool:
-    """True when the folder holds a whole analysis of this version."""
+    """True when the folder holds a whole analysis of this version.
+
+    Parameters
+    ----------
+    folder
+        The folder that it lies in.
+    """
     try:
         return json.loads((folder / "meta.json").read_text())["version"] == VERSION
     except (OSError, ValueError, KeyError):

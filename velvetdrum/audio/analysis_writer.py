@@ -50,8 +50,25 @@ def analyse(
 ) -> Analysis:
     """Analyse a sound file into `folder` and open the result.
 
-    `progress` is called with shares from 0 to 1 and may raise `Cancelled`. Raises SoundError with a sentence
-    when the file can't be used; nothing is left behind then.
+    `progress` is called with shares from 0 to 1 and may raise `Cancelled`.
+
+    Parameters
+    ----------
+    path
+        The file.
+    folder
+        The folder that it lies in.
+    key
+        Names the content; empty where none is known.
+    progress
+        Called with how far the work is, 0 to 1.
+    threads
+        Threads that decode.
+
+    Raises
+    ------
+    SoundError
+        With a sentence when the file can't be used; nothing is left behind then.
     """
     beside = folder.with_name(f"{folder.name}.part-{os.getpid()}")
     shutil.rmtree(beside, ignore_errors=True)

@@ -107,6 +107,13 @@ def overlap(source: NDArray[np.float64], target: NDArray[np.float64]) -> NDArray
 
     `source` has shape (m, 2), `target` (n, 2), both low and high edges; the result, shape (m, n), holds the
     fraction of each source interval inside each target interval, so power is neither lost nor doubled.
+
+    Parameters
+    ----------
+    source
+        Edges of the bands that there are, ascending.
+    target
+        Edges of the bands that are wanted, ascending.
     """
     low = np.maximum(source[:, None, 0], target[None, :, 0])
     high = np.minimum(source[:, None, 1], target[None, :, 1])
@@ -120,6 +127,13 @@ def band_power(samples: Samples, frames: int) -> NDArray[np.float32]:
     `samples`: shape (channels, frames * HOP + 2 * MARGIN), one or two channels at 48 kHz, the first frame
     centred on sample MARGIN. Returns shape (frames, rows, bands), linear power where a full-scale sine has 1.
     One channel gives one row; two give four: left, right, mid (l+r)/2, side (l-r)/2.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    frames
+        How many readings.
     """
     streams = [samples]
     for step in _STEPS:
@@ -137,7 +151,13 @@ def band_power(samples: Samples, frames: int) -> NDArray[np.float32]:
 
 
 def to_centibel(power: NDArray[np.float32]) -> NDArray[np.int16]:
-    """Linear power as hundredths of a decibel, the form in which it is stored; -160 dB is the floor."""
+    """Linear power as hundredths of a decibel, the form in which it is stored; -160 dB is the floor.
+
+    Parameters
+    ----------
+    power
+        Power, 1 being a sine at full scale.
+    """
     level = np.log10(np.maximum(power, 10 ** (FLOOR_DB / 10)))
     return np.rint(level * 1000.0).astype(np.int16)
 
@@ -151,7 +171,13 @@ def _power_table() -> NDArray[np.float32]:
 
 
 def from_centibel(code: NDArray[np.int16]) -> NDArray[np.float32]:
-    """The reverse of `to_centibel`; the floor becomes exact zero."""
+    """The reverse of `to_centibel`; the floor becomes exact zero.
+
+    Parameters
+    ----------
+    code
+        Levels in hundredths of a dB, int16.
+    """
     return _power_table()[code.astype(np.int32) + 32768]
 
 

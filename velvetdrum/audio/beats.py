@@ -63,6 +63,15 @@ def find_beats(strength: NDArray[np.float32], first_s: float, last_s: float) -> 
     Then the beats t_i are those with the largest sum of accent(t_i) - T * ln((t_i - t_(i-1)) / p)^2, found by dynamic
     programming (D. Ellis, "Beat tracking by dynamic programming", J. New Music Research 36, 2007), and each is drawn
     onto the line through its neighbours. `confidence` is the root of how clear the pulse is times how well they fit.
+
+    Parameters
+    ----------
+    strength
+        Onset strength by reading, shape (n,).
+    first_s
+        Seconds at which the stretch begins.
+    last_s
+        Seconds at which the stretch ends.
     """
     first, last = int(max(first_s - 0.1, 0) * ONSET_RATE), int((last_s + 0.1) * ONSET_RATE) + 1
     accents = _evened(strength[first:last].astype(np.float64) @ _WEIGHTS)

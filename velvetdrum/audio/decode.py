@@ -69,7 +69,15 @@ class SoundInfo:
 def probe(path: Path) -> SoundInfo:
     """Read the header of a sound or video file.
 
-    Raises SoundError with a sentence when the file holds no sound that can be used.
+    Parameters
+    ----------
+    path
+        The file.
+
+    Raises
+    ------
+    SoundError
+        With a sentence when the file holds no sound that can be used.
     """
     if path.stat().st_size == 0:
         raise SoundError("The file is empty. Copy or save it again, then drop it here.")
@@ -83,7 +91,22 @@ def decode_blocks(path: Path, *, block: int = 480_000, first: int = 0, whole: in
     The last block is shorter. Values are linear, 1.0 is full scale; float files may go beyond it. `whole` is how many
     samples all of it was decoded to before, where that is known: what lies before `first` is then left out without
     being decoded, if the file is coded without loss and announces just as many, so that nothing is missing in it.
-    Raises SoundError when the file turns out to be damaged.
+
+    Parameters
+    ----------
+    path
+        The file.
+    block
+        Samples a piece, at the most.
+    first
+        The first sample, at the rate of the result.
+    whole
+        Samples in all, where that is known.
+
+    Raises
+    ------
+    SoundError
+        When the file turns out to be damaged.
     """
     if whole is not None and first >= whole:
         return
@@ -108,6 +131,13 @@ def stereo(samples: Samples, names: tuple[str, ...]) -> Samples:
     """Fold any channel layout down to what is heard: one channel stays one, all else becomes two.
 
     `samples` has shape (channels, n); the result (1, n) or (2, n).
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    names
+        Names of channels, as the decoder gives them.
     """
     channels = samples.shape[0]
     if channels <= 2:
@@ -128,6 +158,15 @@ def check_complete(path: Path, info: SoundInfo, decoded_s: float) -> None:
     """Raise SoundError when a file holds clearly less than its header promises.
 
     Only formats whose header is exact are judged: lengths of MP3 and of raw streams are estimates.
+
+    Parameters
+    ----------
+    path
+        The file.
+    info
+        What the file says of itself.
+    decoded_s
+        Seconds that were decoded.
     """
     promised = info.announced_s
     if info.container == "wav":

@@ -25,7 +25,15 @@ _LARGEST_RATIO = 1_000
 
 
 def can_convert(source_rate: int, rate: int) -> bool:
-    """True when the two rates are in a ratio of numbers small enough for `RateConverter`."""
+    """True when the two rates are in a ratio of numbers small enough for `RateConverter`.
+
+    Parameters
+    ----------
+    source_rate
+        Samples a second of what is converted.
+    rate
+        Samples a second of the result.
+    """
     divisor = gcd(source_rate, rate)
     return max(rate // divisor, source_rate // divisor) <= _LARGEST_RATIO
 
@@ -97,6 +105,13 @@ def decimate(samples: Samples, step: int) -> Samples:
 
     Output m lies on input sample m * step: the filter's delay is taken off. Flat to 0.26 of the new rate,
     -85 dB from where folding would reach that band again.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    step
+        Step from one to the next.
     """
     matrix, reach, made = _decimation_matrix(step)
     count = samples.shape[1] // step

@@ -22,6 +22,13 @@ def frame_levels(samples: Samples, frames: int) -> NDArray[np.int16]:
 
     `samples`: shape (channels, frames * HOP), the first frame centred on sample HOP / 2. Returns shape
     (frames, 2, rows): peak and RMS, with the rows of `bands.band_power`.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    frames
+        How many readings.
     """
     cut = samples[:, : frames * HOP].reshape(len(samples), frames, HOP)
     if len(cut) == 2:
@@ -34,13 +41,25 @@ def frame_levels(samples: Samples, frames: int) -> NDArray[np.int16]:
 
 
 def to_int16(samples: Samples) -> NDArray[np.int16]:
-    """Samples as 16 bit, shape (n, channels), for listening and for the closest zoom; overs are clipped there."""
+    """Samples as 16 bit, shape (n, channels), for listening and for the closest zoom; overs are clipped there.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    """
     return np.rint(np.clip(samples.T, -1.0, 1.0) * 32767.0).astype(np.int16)
 
 
 def pyramid_base(pcm: NDArray[np.int16]) -> NDArray[np.int16]:
     """Lowest, highest and RMS value of each 64 samples, shape (entries, channels, 3). The last entry may hold
-    fewer samples."""
+    fewer samples.
+
+    Parameters
+    ----------
+    pcm
+        Samples as int16, shape (channels, count).
+    """
     count = -(-len(pcm) // PYRAMID_BASE)
     padded = np.pad(pcm, ((0, count * PYRAMID_BASE - len(pcm)), (0, 0)), mode="edge") if len(pcm) else pcm
     cut = padded.reshape(count, PYRAMID_BASE, pcm.shape[1])
@@ -50,7 +69,13 @@ def pyramid_base(pcm: NDArray[np.int16]) -> NDArray[np.int16]:
 
 
 def pyramid_above(entries: NDArray[np.int16]) -> NDArray[np.int16]:
-    """The next coarser level: four entries become one."""
+    """The next coarser level: four entries become one.
+
+    Parameters
+    ----------
+    entries
+        Least and greatest of each run, int16.
+    """
     count = -(-len(entries) // PYRAMID_STEP)
     padded = np.pad(entries, ((0, count * PYRAMID_STEP - len(entries)), (0, 0), (0, 0)), mode="edge")
     cut = padded.reshape(count, PYRAMID_STEP, entries.shape[1], 3)
@@ -64,6 +89,19 @@ def overview(pcm: NDArray[np.int16], pyramid: Pyramid, start: int, stop: int, co
     Reads the coarsest level that is still finer than a column, so the cost does not grow with the length.
     Channels are joined: the lowest of the lowest, the highest of the highest. Columns beyond the recording
     are zero.
+
+    Parameters
+    ----------
+    pcm
+        Samples as int16, shape (channels, count).
+    pyramid
+        Least and greatest of runs of samples, each level half as long.
+    start
+        The first reading.
+    stop
+        The reading after the last one.
+    columns
+        Number of columns that the stretch is divided into.
     """
     columns = max(1, columns)
     per_column = max((stop - start) / columns, 1e-9)

@@ -31,7 +31,13 @@ _FADED = 1e-30  # linear: 600 dB below full scale
 
 
 def channel_weights(names: tuple[str, ...]) -> NDArray[np.float64]:
-    """Weights G_i of BS.1770-4, table 3: 1.41 for surrounds, 0 for the low-frequency channel, else 1."""
+    """Weights G_i of BS.1770-4, table 3: 1.41 for surrounds, 0 for the low-frequency channel, else 1.
+
+    Parameters
+    ----------
+    names
+        Names of channels, as the decoder gives them.
+    """
     surround = {"SL", "SR", "BL", "BR", "BC"}
     return np.array([0.0 if n.startswith("LFE") else 1.41 if n in surround else 1.0 for n in names])
 
@@ -75,23 +81,49 @@ class LoudnessMeter:
 
 
 def k_weighted(samples: Samples) -> Samples:
-    """Samples at 48 kHz, shape (channels, n), after the K-weighting's two filters, begun in silence."""
+    """Samples at 48 kHz, shape (channels, n), after the K-weighting's two filters, begun in silence.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    """
     return np.asarray(scipy.signal.sosfilt(_K_WEIGHTING, samples, axis=1))
 
 
 def k_weighting(hz: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Power gain of the K-weighting at frequencies in Hz."""
+    """Power gain of the K-weighting at frequencies in Hz.
+
+    Parameters
+    ----------
+    hz
+        Frequencies in Hz.
+    """
     _, response = scipy.signal.sosfreqz(_K_WEIGHTING, np.minimum(hz, RATE / 2 - 1), fs=RATE)
     return np.abs(response) ** 2
 
 
 def to_lufs(energy: NDArray[np.float64] | float) -> NDArray[np.float64]:
-    """L_K = -0.691 + 10 log10(sum of weighted mean squares)."""
+    """L_K = -0.691 + 10 log10(sum of weighted mean squares).
+
+    Parameters
+    ----------
+    energy
+        Mean square, weighted and summed over channels.
+    """
     return -0.691 + 10.0 * np.log10(np.maximum(energy, 1e-20))
 
 
 def sliding(energies: NDArray[np.float64], seconds: float) -> NDArray[np.float64]:
-    """Mean energy over windows of `seconds` (0.4 momentary, 3.0 short-term), one per 100 ms step."""
+    """Mean energy over windows of `seconds` (0.4 momentary, 3.0 short-term), one per 100 ms step.
+
+    Parameters
+    ----------
+    energies
+        Mean squares of blocks, weighted and summed over channels, shape (n,).
+    seconds
+        Seconds.
+    """
     length = round(seconds / BLOCK_S)
     if len(energies) < length:
         return np.zeros(0)
@@ -103,6 +135,11 @@ def integrated_lufs(energies: NDArray[np.float64]) -> float | None:
     """Integrated loudness with both gates (-70 LUFS, then 10 LU below the mean); None when nothing passes.
 
     A recording shorter than one 400 ms window is read as one window.
+
+    Parameters
+    ----------
+    energies
+        Mean squares of blocks, weighted and summed over channels, shape (n,).
     """
     windows = sliding(energies, 0.4)
     if not len(windows) and len(energies):
@@ -115,7 +152,13 @@ def integrated_lufs(energies: NDArray[np.float64]) -> float | None:
 
 
 def loudness_range_lu(energies: NDArray[np.float64]) -> float | None:
-    """Loudness range after EBU Tech 3342: 10th to 95th percentile of gated short-term loudness, in LU."""
+    """Loudness range after EBU Tech 3342: 10th to 95th percentile of gated short-term loudness, in LU.
+
+    Parameters
+    ----------
+    energies
+        Mean squares of blocks, weighted and summed over channels, shape (n,).
+    """
     windows = sliding(energies, 3.0)
     loud = windows[to_lufs(windows) > _ABSOLUTE_GATE]
     if not len(loud):
@@ -190,5 +233,11 @@ def _interpolation_matrix(stretch: int) -> tuple[NDArray[np.float32], float]:
 
 
 def to_decibel(amplitude: float) -> float:
-    """20 log10 of a linear amplitude; silence reads -160 dB."""
+    """20 log10 of a linear amplitude; silence reads -160 dB.
+
+    Parameters
+    ----------
+    amplitude
+        A factor; 1 is full scale.
+    """
     return float(20.0 * np.log10(max(amplitude, 1e-8)))

@@ -31,6 +31,13 @@ def onset_strength(samples: Samples, frames: int) -> NDArray[np.float32]:
 
     `samples`: shape (channels, frames * HOP + 2 * MARGIN) at 48 kHz; reading n is centred on sample
     MARGIN + n * 400.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    frames
+        How many readings.
     """
     mono = samples.mean(axis=0) if len(samples) > 1 else samples[0]
     count = frames * (HOP // _HOP)

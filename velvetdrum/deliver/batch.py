@@ -41,15 +41,35 @@ class Episode:
 
 
 def read_episodes(path: Path) -> list[Episode]:
-    """The rows of a table in a file, whose files lie beside it; see `parse_episodes`."""
+    """The rows of a table in a file, whose files lie beside it; see `parse_episodes`.
+
+    Parameters
+    ----------
+    path
+        The file.
+    """
     if path.stat().st_size > MOST_BYTES:
         raise DeliverError(f"{path.name} has more than {MOST_BYTES >> 20} MB; a table of episodes is smaller.")
     return parse_episodes(path.read_bytes(), path.name, path.parent)
 
 
 def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
-    """The rows of a CSV table (RFC 4180, UTF-8, comma or semicolon), whose files lie in a folder. Raises DeliverError
-    with a sentence when it is no such table or has columns that nobody knows."""
+    """The rows of a CSV table (RFC 4180, UTF-8, comma or semicolon), whose files lie in a folder.
+
+    Parameters
+    ----------
+    data
+        The bytes of a file.
+    name
+        Name, as the file or the format has it.
+    folder
+        The folder that it lies in.
+
+    Raises
+    ------
+    DeliverError
+        With a sentence when it is no such table or has columns that nobody knows.
+    """
     if len(data) > MOST_BYTES:
         raise DeliverError(f"{name} has more than {MOST_BYTES >> 20} MB; a table of episodes is smaller.")
     try:
@@ -89,7 +109,13 @@ def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
 
 
 def lacking(episodes: list[Episode]) -> dict[int, list[str]]:
-    """What is missing, in sentences by the line of the table."""
+    """What is missing, in sentences by the line of the table.
+
+    Parameters
+    ----------
+    episodes
+        Rows of the table.
+    """
     result: dict[int, list[str]] = {}
     for episode in episodes:
         said = [f"There is no {name} file {path.name}." for name, path in episode.files.items() if not path.is_file()]
@@ -107,7 +133,21 @@ def filled(
 ) -> Document:
     """The template's document with an episode in it: its sound (content hash and seconds), its title and speaker as the
     project's tags, its cues in place of all others, and its cover (a picture's content hash) in the layer called Cover,
-    or in the first that shows a picture."""
+    or in the first that shows a picture.
+
+    Parameters
+    ----------
+    template
+        The document that every row begins with.
+    episode
+        A row of the table.
+    sound
+        Content hash and length in seconds.
+    cover
+        Content hash of the cover; empty for none.
+    cues
+        Cues.
+    """
     key, seconds = sound
     made = dict(template)
     made["name"] = episode.title

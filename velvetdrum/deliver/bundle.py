@@ -26,13 +26,25 @@ _ENTRY = re.compile(r"media/[0-9a-f]{64}(\.[a-z0-9]{1,8})?")
 
 
 def content_hash(path: Path) -> str:
-    """SHA-256 of a file's bytes, in hexadecimal."""
+    """SHA-256 of a file's bytes, in hexadecimal.
+
+    Parameters
+    ----------
+    path
+        The file.
+    """
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def is_bundle(path: Path) -> bool:
-    """True for a ZIP that holds a `project.json`, or that is too damaged to tell; `read_bundle` says what is wrong."""
+    """True for a ZIP that holds a `project.json`, or that is too damaged to tell; `read_bundle` says what is wrong.
+
+    Parameters
+    ----------
+    path
+        The file.
+    """
     if not looks_like_archive(path):
         return False
     try:
@@ -43,14 +55,32 @@ def is_bundle(path: Path) -> bool:
 
 
 def write_bundle(path: Path, document: Document, media: dict[str, Path]) -> None:
-    """Write a project and its media (content hash to file) to `path`, beside first and renamed when whole."""
+    """Write a project and its media (content hash to file) to `path`, beside first and renamed when whole.
+
+    Parameters
+    ----------
+    path
+        The file.
+    document
+        A project's document.
+    media
+        Paths of the project's files by content hash.
+    """
     with written_whole(path, "The project file") as beside, beside.open("wb") as file:
         for piece in bundle_pieces(document, media):
             file.write(piece)
 
 
 def bundle_pieces(document: Document, media: dict[str, Path]) -> Iterator[bytes]:
-    """A project and its media as the bytes of a `.vdrum` file, piece by piece; nothing is written on the way."""
+    """A project and its media as the bytes of a `.vdrum` file, piece by piece; nothing is written on the way.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    media
+        Paths of the project's files by content hash.
+    """
     held = _Held()
     with zipfile.ZipFile(held, "w", allowZip64=True) as bundle:
         text = json.dumps(document, indent=2, ensure_ascii=False)
@@ -92,8 +122,20 @@ def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:
     """Unpack a `.vdrum` file into `folder`. Returns the document and its media (content hash to file).
 
     The whole document is accepted before any file is written, and files are written under their content hash only:
-    names inside the ZIP are never used as paths. Raises DeliverError with a sentence when it is no project file, when
-    a part is too large, damaged or encrypted, or when content does not match its hash.
+    names inside the ZIP are never used as paths.
+
+    Parameters
+    ----------
+    path
+        The file.
+    folder
+        The folder that it lies in.
+
+    Raises
+    ------
+    DeliverError
+        With a sentence when it is no project file, when a part is too large, damaged or encrypted, or when
+        content does not match its hash.
     """
     if not looks_like_archive(path):
         raise DeliverError("This is not a project file (.vdrum), or it is damaged.")

@@ -18,7 +18,13 @@ def checkpoint() -> None:
 
 @contextmanager
 def observed(step: Callable[[], None]) -> Iterator[None]:
-    """Let `step` be called at every checkpoint in the block; it may raise to stop the work."""
+    """Let `step` be called at every checkpoint in the block; it may raise to stop the work.
+
+    Parameters
+    ----------
+    step
+        Called at every checkpoint.
+    """
     token = _STEP.set(step)
     try:
         yield

@@ -135,7 +135,17 @@ Unfit = Unlike | Threaded
 
 
 def shared_segment(expected: Probe, job: Job, number: int) -> bytes | Lacking | Unfit:
-    """Worker task: one segment, into a folder that is shared; its answer is empty."""
+    """Worker task: one segment, into a folder that is shared; its answer is empty.
+
+    Parameters
+    ----------
+    expected
+        What the other machine must have in common with this one.
+    job
+        An export: document, sources, plan, folder.
+    number
+        Which one, counted from 0.
+    """
     if unfit := _unfit(expected):
         return unfit
     make_segment(job, number)
@@ -143,7 +153,19 @@ def shared_segment(expected: Probe, job: Job, number: int) -> bytes | Lacking | 
 
 
 def remote_segment(expected: Probe, job: Job, number: int, parcels: list[Parcel]) -> bytes | Lacking | Unfit:
-    """Worker task: one segment as bytes, from files that were given to this worker before."""
+    """Worker task: one segment as bytes, from files that were given to this worker before.
+
+    Parameters
+    ----------
+    expected
+        What the other machine must have in common with this one.
+    job
+        An export: document, sources, plan, folder.
+    number
+        Which one, counted from 0.
+    parcels
+        Files that the other machine needs.
+    """
     if unfit := _unfit(expected):
         return unfit
     if lacked := [parcel for parcel in parcels if lacks(parcel)]:
@@ -160,12 +182,26 @@ def remote_segment(expected: Probe, job: Job, number: int, parcels: list[Parcel]
 
 
 def lacks(parcel: Parcel) -> bool:
-    """Worker task: whether this worker has not what the parcel names."""
+    """Worker task: whether this worker has not what the parcel names.
+
+    Parameters
+    ----------
+    parcel
+        A file with its content hash.
+    """
     return not is_whole(parcel, cache_folder())
 
 
 def take(parcel: Parcel, data: bytes) -> None:
-    """Worker task: keep what came."""
+    """Worker task: keep what came.
+
+    Parameters
+    ----------
+    parcel
+        A file with its content hash.
+    data
+        The bytes of a file.
+    """
     unpacked(parcel, data, cache_folder())
 
 
@@ -186,7 +222,15 @@ def _worker() -> str:
 
 
 def sees(path: str, content: str) -> bool:
-    """Worker task: whether a file of this machine lies there under the same path, with the same content."""
+    """Worker task: whether a file of this machine lies there under the same path, with the same content.
+
+    Parameters
+    ----------
+    path
+        A file on the other machine.
+    content
+        Bytes in the file.
+    """
     try:
         return Path(path).read_text() == content
     except OSError:

@@ -12,5 +12,11 @@ class NoRoom(DeliverError):
 
 
 def is_no_room(problem: BaseException) -> bool:
-    """True for what a system says when a disk, or what somebody may have of it, is full."""
+    """True for what a system says when a disk, or what somebody may have of it, is full.
+
+    Parameters
+    ----------
+    problem
+        What went wrong.
+    """
     return isinstance(problem, NoRoom) or getattr(problem, "errno", None) in (errno.ENOSPC, errno.EDQUOT)

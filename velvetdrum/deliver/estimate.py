@@ -43,7 +43,15 @@ class Estimate:
 
 
 def estimated(job: Job, workers: int) -> Estimate:
-    """Draw and encode a few frames at several places, in this process, and reckon the rest."""
+    """Draw and encode a few frames at several places, in this process, and reckon the rest.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    workers
+        How many processes.
+    """
     plan, form = job.plan, FORMATS[job.plan.format]
     length = float(plan.stop_s - plan.start_s)
     sound = _sound_bytes(job, length)

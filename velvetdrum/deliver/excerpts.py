@@ -65,7 +65,21 @@ def excerpts(
     project: Project, use: AudioRange, length_s: float, grid: BeatGrid | None, *, count: int = MOST
 ) -> list[Excerpt]:
     """Up to `count` stretches of about a length, the best first, that hardly overlap. They begin on a bar line where
-    there is a beat, else after a pause of the voice, and end so, too, up to a quarter earlier."""
+    there is a beat, else after a pause of the voice, and end so, too, up to a quarter earlier.
+
+    Parameters
+    ----------
+    project
+        The project.
+    use
+        The used stretch of a recording.
+    length_s
+        Length of the project, in seconds.
+    grid
+        Beats and bars; None where there are none.
+    count
+        How many.
+    """
     whole = project.length_s
     if length_s >= whole - 0.5:
         return [Excerpt(0.0, whole, 0.0, "all of it")]

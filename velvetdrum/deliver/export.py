@@ -77,7 +77,15 @@ class Job:
 
 
 def used_part(project: Project, sources: Sources | None) -> AudioRange | None:
-    """The used stretch of a project's recording, opened from its stored analysis."""
+    """The used stretch of a project's recording, opened from its stored analysis.
+
+    Parameters
+    ----------
+    project
+        The project.
+    sources
+        Files of the project: its analysis, its media; None where there are none.
+    """
     track = project.track
     if track is None or sources is None or not sources.analysis:
         return None
@@ -94,8 +102,27 @@ def run_export(
 ) -> None:
     """Make what is missing of an export and join it into `output`.
 
-    `progress` is called with the number of finished frames, a few times a second. Raises Cancelled when
-    `cancelled()` turns true, and whatever a worker raised.
+    `progress` is called with the number of finished frames, a few times a second.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    executor
+        What runs the tasks: processes here, or a cluster.
+    workers
+        How many processes.
+    output
+        The file that is written.
+    progress
+        Called with how many frames are done.
+    cancelled
+        True once the work is no longer wanted; asked at every picture.
+
+    Raises
+    ------
+    Cancelled
+        When `cancelled()` turns true, and whatever a worker raised.
     """
     folder = Path(job.folder)
     folder.mkdir(parents=True, exist_ok=True)
@@ -137,7 +164,15 @@ def run_export(
 
 
 def join_export(job: Job, output: str) -> None:
-    """Worker task: put the file together from finished segments and the sound, under a limit of processor time."""
+    """Worker task: put the file together from finished segments and the sound, under a limit of processor time.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    output
+        The file that is written.
+    """
     folder, plan = Path(job.folder), job.plan
     form, share = FORMATS[plan.format], joined_share(folder)
     pictures = sum(last - first for first, last in plan.segments)
@@ -161,7 +196,13 @@ def join_export(job: Job, output: str) -> None:
 
 
 def joined_share(folder: Path) -> Path:
-    """Where it stands how far the putting together of an export is, 0 to 1, while that lasts."""
+    """Where it stands how far the putting together of an export is, 0 to 1, while that lasts.
+
+    Parameters
+    ----------
+    folder
+        The folder that it lies in.
+    """
     return folder / "joined"
 
 
@@ -175,7 +216,15 @@ def _stamped(stamp: Path) -> str:
 
 
 def make_segment(job: Job, number: int) -> None:
-    """Worker task: draw and encode one segment."""
+    """Worker task: draw and encode one segment.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    number
+        Which one, counted from 0.
+    """
     folder = Path(job.folder)
     count = folder / f"count-{number:05d}"
     said = time.monotonic()
@@ -200,13 +249,30 @@ def make_segment(job: Job, number: int) -> None:
 
 
 def make_sound(job: Job) -> None:
-    """Worker task: encode the sound."""
+    """Worker task: encode the sound.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    """
     form = FORMATS[job.plan.format].sound
     encode_sound(heard_by(job), sound_path(job), form=form, lufs=job.plan.loudness, ceiling_db=job.plan.true_peak)
 
 
 def heard_by(job: Job) -> HeardSound:
-    """What is heard in an export. Raises DeliverError where there is no sound."""
+    """What is heard in an export.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+
+    Raises
+    ------
+    DeliverError
+        Where there is no sound.
+    """
     project, plan = parse(job.document), job.plan
     track = project.track
     if track is None or job.sources is None:
@@ -225,18 +291,42 @@ def heard_by(job: Job) -> HeardSound:
 
 
 def sound_path(job: Job) -> Path:
-    """Where the file of an export's sound lies."""
+    """Where the file of an export's sound lies.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    """
     return Path(job.folder) / f"sound.{FORMATS[job.plan.format].sound}"
 
 
 def segment_path(folder: Path, number: int, plan: ExportPlan) -> Path:
-    """Where a segment's file lies, by its number from 0."""
+    """Where a segment's file lies, by its number from 0.
+
+    Parameters
+    ----------
+    folder
+        The folder that it lies in.
+    number
+        Which one, counted from 0.
+    plan
+        What is exported: frames, size, rate, format.
+    """
     form = FORMATS[plan.format]
     return folder / f"segment-{number:05d}{form.part_suffix or form.suffix}"
 
 
 def frames_done(folder: Path, plan: ExportPlan) -> int:
-    """Frames in finished segments and, as far as their workers have said, in those being made."""
+    """Frames in finished segments and, as far as their workers have said, in those being made.
+
+    Parameters
+    ----------
+    folder
+        The folder that it lies in.
+    plan
+        What is exported: frames, size, rate, format.
+    """
     total = 0
     for number, (first, last) in enumerate(plan.segments):
         if segment_path(folder, number, plan).exists():

@@ -16,7 +16,13 @@ if TYPE_CHECKING:
 
 
 def extras_of(job: Job) -> Extras:
-    """Tags and chapters of an export."""
+    """Tags and chapters of an export.
+
+    Parameters
+    ----------
+    job
+        An export: document, sources, plan, folder.
+    """
     project = parse(job.document)
     begin, end = float(job.plan.start_s), float(job.plan.stop_s)
     captions = captions_of(project, begin, end) if job.plan.captions else None
@@ -24,7 +30,13 @@ def extras_of(job: Job) -> Extras:
 
 
 def with_captions(document: Document) -> Document:
-    """The document with a layer that shows its cues, where it has none yet."""
+    """The document with a layer that shows its cues, where it has none yet.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    """
     kind = next(name for name, cls in LAYER_KINDS.items() if cls.title == "Captions")
     if any(layer["kind"] == kind and layer["visible"] for layer in document["layers"]):
         return document
@@ -34,7 +46,19 @@ def with_captions(document: Document) -> Document:
 def captions_of(project: Project, begin_s: float, end_s: float) -> CueList:
     """The cues of a stretch, in seconds from its start; those that begin before it, or end after it, are cut.
 
-    Raises DeliverError where there are none.
+    Parameters
+    ----------
+    project
+        The project.
+    begin_s
+        Seconds of the project at which it begins.
+    end_s
+        Seconds at which it ends.
+
+    Raises
+    ------
+    DeliverError
+        Where there are none.
     """
     track = next(iter(project.cue_tracks), None)
     offset = (project.track.in_s if project.track else 0.0) + begin_s
@@ -51,13 +75,29 @@ def captions_of(project: Project, begin_s: float, end_s: float) -> CueList:
 
 
 def tags_of(project: Project) -> dict[str, str]:
-    """The tags of a file, by the names that containers share. Without a title of its own, it has the project's name."""
+    """The tags of a file, by the names that containers share. Without a title of its own, it has the project's name.
+
+    Parameters
+    ----------
+    project
+        The project.
+    """
     own = dict(project.tags)
     return {"title": own.pop("title", "") or project.name, **{name: value for name, value in own.items() if value}}
 
 
 def chapters_of(project: Project, begin_s: float, end_s: float) -> tuple[Chapter, ...]:
-    """A chapter from each marker of a stretch that begins one to the next; the first begins with the stretch."""
+    """A chapter from each marker of a stretch that begins one to the next; the first begins with the stretch.
+
+    Parameters
+    ----------
+    project
+        The project.
+    begin_s
+        Seconds of the project at which it begins.
+    end_s
+        Seconds at which it ends.
+    """
     inside = [marker for marker in project.markers if marker.chapter and begin_s <= marker.time_s < end_s]
     inside.sort(key=lambda marker: marker.time_s)
     if not inside:

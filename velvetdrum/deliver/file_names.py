@@ -34,7 +34,23 @@ FIELDS = {
 def file_name(pattern: str, plan: ExportPlan, project: str, day: date, edit: int = 0) -> str:
     """The name that a file of a plan has, its suffix included; characters that no file system shares are left out.
 
-    Raises DeliverError for a field that is not known, or a name without a letter.
+    Parameters
+    ----------
+    pattern
+        A name with fields in braces.
+    plan
+        What is exported: frames, size, rate, format.
+    project
+        Name of the project.
+    day
+        The date that stands in the name.
+    edit
+        Number of the edit that is exported.
+
+    Raises
+    ------
+    DeliverError
+        For a field that is not known, or a name without a letter.
     """
     form = FORMATS[plan.format]
     start, length = float(plan.start_s), float(plan.stop_s - plan.start_s)
@@ -63,7 +79,15 @@ def file_name(pattern: str, plan: ExportPlan, project: str, day: date, edit: int
 
 
 def distinguished(name: str, taken: set[str]) -> str:
-    """A name that none of the others has: with a number before its suffix, where it needs one."""
+    """A name that none of the others has: with a number before its suffix, where it needs one.
+
+    Parameters
+    ----------
+    name
+        Name, as the file or the format has it.
+    taken
+        Names that are in use; the new one is added.
+    """
     if name not in taken:
         return name
     stem, dot, suffix = name.rpartition(".")

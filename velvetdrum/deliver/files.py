@@ -15,7 +15,17 @@ from velvetdrum.deliver.errors import DeliverError, NoRoom, is_no_room
 def written_whole(path: Path, what: str) -> Iterator[Path]:
     """Yield a path beside `path` to write to; it takes the name when the block ends well, and goes otherwise.
 
-    Raises DeliverError with a sentence about `what` when the system refuses (a full disk, a missing folder).
+    Parameters
+    ----------
+    path
+        The file.
+    what
+        Names the file in the sentence of a fault.
+
+    Raises
+    ------
+    DeliverError
+        With a sentence about `what` when the system refuses (a full disk, a missing folder).
     """
     beside = path.with_name(path.name + ".part")
     try:

@@ -63,7 +63,27 @@ def joined(
 ) -> None:
     """Write `path` from segments (file, first frame counted from the start of the video) and a sound file.
 
-    Raises DeliverError when the disk is full.
+    Parameters
+    ----------
+    segments
+        Files of the segments, each with its number of frames.
+    sound
+        The file of the sound; None for none.
+    rate
+        Frames or samples a second.
+    path
+        The file.
+    container
+        Name of the container as the library has it.
+    options
+        Options of the coder, as the library has them.
+    extras
+        Captions, chapters and tags; None for none.
+
+    Raises
+    ------
+    DeliverError
+        When the disk is full.
     """
     # A tick that every frame time is a whole number of.
     scale = rate.numerator if rate.numerator >= 10_000 else rate.numerator * 512
@@ -91,7 +111,15 @@ def joined(
 
 
 def tell(out: av.container.OutputContainer, extras: Extras | None) -> None:
-    """Give a file its tags and chapters."""
+    """Give a file its tags and chapters.
+
+    Parameters
+    ----------
+    out
+        The container that is written.
+    extras
+        Captions, chapters and tags; None for none.
+    """
     if extras is None:
         return
     for name, value in extras.tags.items():
@@ -115,7 +143,17 @@ def tell(out: av.container.OutputContainer, extras: Extras | None) -> None:
 def interleave(
     out: av.container.OutputContainer, streams: Sequence[Iterator[av.Packet]], targets: Sequence[av.stream.Stream]
 ) -> None:
-    """Mux packets of several streams in the order of their times."""
+    """Mux packets of several streams in the order of their times.
+
+    Parameters
+    ----------
+    out
+        The container that is written.
+    streams
+        Packets of each stream.
+    targets
+        The streams that packets go to, in the same order.
+    """
     waiting = [next(stream, None) for stream in streams]
     while any(packet is not None for packet in waiting):
         index = min(

@@ -41,7 +41,13 @@ class Parcel:
 
 def parcels_of(sources: Sources | None) -> list[Parcel]:
     """What segments need of a project's media: its pictures and clips, and the analysis of its sound. The recording
-    itself stays here: sound is encoded on this machine."""
+    itself stays here: sound is encoded on this machine.
+
+    Parameters
+    ----------
+    sources
+        Files of the project: its analysis, its media; None where there are none.
+    """
     if sources is None:
         return []
     result = [_parcel(Path(path)) for path in sources.media.values()]
@@ -69,7 +75,13 @@ def _feed(digest: Any, path: Path) -> None:
 
 
 def packed(parcel: Parcel) -> bytes:
-    """A file's bytes, or a folder as a tar archive."""
+    """A file's bytes, or a folder as a tar archive.
+
+    Parameters
+    ----------
+    parcel
+        A file with its content hash.
+    """
     if not parcel.folder:
         return Path(parcel.path).read_bytes()
     out = io.BytesIO()
@@ -111,7 +123,15 @@ _WHOLE: dict[str, tuple[int, int]] = {}
 
 
 def is_whole(parcel: Parcel, cache: Path) -> bool:
-    """True when a worker's cache has a parcel, and what lies there under its name is it. What is not it is removed."""
+    """True when a worker's cache has a parcel, and what lies there under its name is it. What is not it is removed.
+
+    Parameters
+    ----------
+    parcel
+        A file with its content hash.
+    cache
+        The folder of what was sent before.
+    """
     place = place_of(parcel, cache)
     try:
         result = place.stat()
@@ -130,7 +150,15 @@ def is_whole(parcel: Parcel, cache: Path) -> bool:
 
 
 def place_of(parcel: Parcel, cache: Path) -> Path:
-    """Where a parcel lies in a worker's cache, once it is there."""
+    """Where a parcel lies in a worker's cache, once it is there.
+
+    Parameters
+    ----------
+    parcel
+        A file with its content hash.
+    cache
+        The folder of what was sent before.
+    """
     return cache / f"{parcel.key}{parcel.suffix}"
 
 
@@ -144,7 +172,17 @@ def _put(beside: Path, target: Path) -> None:
 
 
 def unpacked(parcel: Parcel, data: bytes, cache: Path) -> str:
-    """Where a worker has what came; kept by what is in it, and whole or not at all."""
+    """Where a worker has what came; kept by what is in it, and whole or not at all.
+
+    Parameters
+    ----------
+    parcel
+        A file with its content hash.
+    data
+        The bytes of a file.
+    cache
+        The folder of what was sent before.
+    """
     target = place_of(parcel, cache)
     if is_whole(parcel, cache):
         return str(target)

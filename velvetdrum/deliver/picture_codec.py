@@ -33,7 +33,27 @@ def encode_pictures(
     tag: str = "",
 ) -> None:
     """Encode BGRA pictures, premultiplied where they are transparent, to a file that can be joined to others. They are
-    converted to BT.709 limited range, and the stream says so (H.273: 1, 1, 1); its alpha is straight."""
+    converted to BT.709 limited range, and the stream says so (H.273: 1, 1, 1); its alpha is straight.
+
+    Parameters
+    ----------
+    frames
+        Pictures in order, BGRA, shape (height, width, 4).
+    path
+        The file.
+    plan
+        What is exported: frames, size, rate, format.
+    container
+        Name of the container as the library has it.
+    codec
+        Name of the coder as the library has it.
+    pixels
+        Name of the pixel format, as the library has it.
+    options
+        Options of the coder, as the library has them.
+    tag
+        The code of four letters that the stream is named by.
+    """
     rate = plan.fraction
     with av.open(str(path), "w", format=container) as out:
         stream: Any = out.add_stream(codec, rate=rate, options=options)
@@ -57,7 +77,17 @@ def encode_pictures(
 
 
 def video_frame(picture: Pixels, pixels: str, transparent: bool) -> av.VideoFrame:
-    """A picture as a frame in BT.709, in a format of pixels."""
+    """A picture as a frame in BT.709, in a format of pixels.
+
+    Parameters
+    ----------
+    picture
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    pixels
+        Name of the pixel format, as the library has it.
+    transparent
+        True where what is behind shows through.
+    """
     shown = bled(picture) if transparent else picture
     frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(shown), format="bgra")
     frame.color_range = ColorRange.JPEG
@@ -73,7 +103,17 @@ def video_frame(picture: Pixels, pixels: str, transparent: bool) -> av.VideoFram
 
 
 def keep_pictures(frames: Iterable[Pixels], path: Path, rate: Fraction) -> None:
-    """Keep BGRA pictures byte for byte (FFV1 in Matroska), for a format that is made in one go at the end."""
+    """Keep BGRA pictures byte for byte (FFV1 in Matroska), for a format that is made in one go at the end.
+
+    Parameters
+    ----------
+    frames
+        Pictures in order, BGRA, shape (height, width, 4).
+    path
+        The file.
+    rate
+        Frames or samples a second.
+    """
     stream: Any = None
     with av.open(str(path), "w", format="matroska") as out:
         for number, picture in enumerate(frames):
@@ -89,7 +129,13 @@ def keep_pictures(frames: Iterable[Pixels], path: Path, rate: Fraction) -> None:
 
 
 def kept_pictures(segments: Sequence[tuple[Path, int]]) -> Iterator[NDArray[np.uint8]]:
-    """The pictures of segments, one after another, as they were kept."""
+    """The pictures of segments, one after another, as they were kept.
+
+    Parameters
+    ----------
+    segments
+        Files of the segments, each with its number of frames.
+    """
     for path, _ in segments:
         with openers.own_media(path) as container:
             for frame in container.decode(video=0):

@@ -112,7 +112,41 @@ def plan_export(
 ) -> ExportPlan:
     """Plan an export of the whole project or of a part, in seconds, in a format of `FORMATS`.
 
-    Raises DeliverError when the part is empty or lies outside the project, or the format can't hold what is asked for.
+    Parameters
+    ----------
+    document
+        A project's document.
+    size
+        Size in pixels.
+    from_s
+        Seconds of the project at which the export begins; None for its start.
+    to_s
+        Seconds of the project at which the export ends; None for its end.
+    speed
+        How much time an export may take.
+    form
+        Name of the form.
+    transparent
+        True where what is behind shows through.
+    loudness
+        Integrated loudness of the result, in LUFS; None leaves it as it is.
+    true_peak
+        The true peak that is not passed, in dBTP.
+    captions
+        "inside" for a text track in the file, "" for none.
+    fades
+        Seconds of fade in and fade out.
+    seamless
+        True where end and beginning run into each other.
+    megabytes
+        Size of the file, at the most, in MB (10^6 bytes); None for any.
+    moments
+        Number of moments on a sheet.
+
+    Raises
+    ------
+    DeliverError
+        When the part is empty or lies outside the project, or the format can't hold what is asked for.
     """
     if transparent and not FORMATS[form].alpha:
         able = ", ".join(sorted({other.suffix for other in FORMATS.values() if other.alpha}))
@@ -159,7 +193,19 @@ def plan_export(
 def plan_wanted(document: Document, wanted: Mapping[str, Any]) -> ExportPlan:
     """The plan of an export as the Export room, a batch and a post ask for it: `format`, `frame`, `from_s`, `to_s`,
     `speed`, `transparent`, `loudness`, `true_peak`, `captions`, `fade_in`, `fade_out`, `seamless`, `megabytes` and
-    `moments`. Raises DeliverError."""
+    `moments`.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    wanted
+        What was asked for, as the request has it.
+
+    Raises
+    ------
+    DeliverError
+    """
     form = FORMATS[wanted["format"]]
     return plan_export(
         document,

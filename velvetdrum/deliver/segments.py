@@ -12,7 +12,17 @@ Segment = tuple[int, int]
 
 def segment_grid(first: int, last: int, rate: Fraction) -> list[Segment]:
     """Segments of four seconds, and shorter ones toward the end, so that no worker is left alone with a long one while
-    the others have nothing to do: halves from eight seconds before the end on, quarters in the last four."""
+    the others have nothing to do: halves from eight seconds before the end on, quarters in the last four.
+
+    Parameters
+    ----------
+    first
+        The first one, counted from 0.
+    last
+        The first frame that is not exported.
+    rate
+        Frames or samples a second.
+    """
     whole = max(1, round(SEGMENT_SECONDS * rate))
     result, at = [], first
     while at < last:
@@ -24,7 +34,17 @@ def segment_grid(first: int, last: int, rate: Fraction) -> list[Segment]:
 
 
 def moments_grid(first: int, last: int, count: int) -> list[Segment]:
-    """Single frames, evenly spread: each in the middle of its share of the stretch; one alone is the first frame."""
+    """Single frames, evenly spread: each in the middle of its share of the stretch; one alone is the first frame.
+
+    Parameters
+    ----------
+    first
+        The first one, counted from 0.
+    last
+        The last one, counted from 0.
+    count
+        How many.
+    """
     if count <= 1:
         return [(first, first + 1)]
     frames = last - first

@@ -30,6 +30,19 @@ def cut(path: Path, start: int, count: int, silent_from: int, whole: int | None 
 
     Beyond the recording, and from sample `silent_from` of the recording on, there is silence. `whole` as
     `decode_blocks` has it.
+
+    Parameters
+    ----------
+    path
+        The file.
+    start
+        The first reading.
+    count
+        How many.
+    silent_from
+        The sample from which on there is silence.
+    whole
+        Samples in all, where that is known.
     """
     names = probe(path).channel_names
     at, given = max(start, 0), 0
@@ -113,7 +126,15 @@ class HeardSound:
 
 
 def measured(blocks: Iterable[Samples], channels: int) -> Loudness:
-    """Loudness and true peak after ITU-R BS.1770-4."""
+    """Loudness and true peak after ITU-R BS.1770-4.
+
+    Parameters
+    ----------
+    blocks
+        Samples piece by piece, each of shape (channels, count).
+    channels
+        Number of channels.
+    """
     meter, peak = LoudnessMeter(("FC",) if channels == 1 else ("FL", "FR")), TruePeakMeter()
     for block in blocks:
         meter.feed(block)
@@ -122,14 +143,30 @@ def measured(blocks: Iterable[Samples], channels: int) -> Loudness:
 
 
 def sound_of(path: Path) -> Loudness:
-    """What the sound of a finished file measures."""
+    """What the sound of a finished file measures.
+
+    Parameters
+    ----------
+    path
+        The file.
+    """
     names = probe(path).channel_names
     return measured((stereo(block, names) for block in decode_blocks(path)), min(len(names), 2))
 
 
 def normalised_to(heard: HeardSound, lufs: float, ceiling_db: float) -> Callable[[], Iterator[Samples]]:
     """The sound at a loudness, its true peak under a ceiling. What the limiter takes away is given back by gain,
-    found in up to three rounds; silence stays as it is."""
+    found in up to three rounds; silence stays as it is.
+
+    Parameters
+    ----------
+    heard
+        What is heard: sounds with their places and gains.
+    lufs
+        Integrated loudness of the result, in LUFS.
+    ceiling_db
+        The true peak that is not passed, in dBTP.
+    """
     before = measured(heard.blocks(), heard.channels)
     if before.lufs is None:
         return heard.blocks
@@ -155,7 +192,21 @@ def encode_sound(
     heard: HeardSound, path: Path, *, form: str = "m4a", lufs: float | None = None, ceiling_db: float = -1.0
 ) -> None:
     """Write a project's sound to a file that holds nothing else, in a format of `SOUND_FORMATS`; brought to a loudness
-    where one is asked for. The file appears under `path` when it is whole."""
+    where one is asked for. The file appears under `path` when it is whole.
+
+    Parameters
+    ----------
+    heard
+        What is heard: sounds with their places and gains.
+    path
+        The file.
+    form
+        Name of the form.
+    lufs
+        Integrated loudness of the result, in LUFS.
+    ceiling_db
+        The true peak that is not passed, in dBTP.
+    """
     format_ = SOUND_FORMATS[form]
     if lufs is None:
         _write(heard.blocks, path, format_, heard.channels)

@@ -35,7 +35,15 @@ Format = TypeVar("Format", bound=type[SoundFormat])
 
 
 def known_sound(name: str, title: str) -> Callable[[Format], Format]:
-    """Class decorator: makes a sound format known under a name, with a title."""
+    """Class decorator: makes a sound format known under a name, with a title.
+
+    Parameters
+    ----------
+    name
+        Name, as the file or the format has it.
+    title
+        The title, as the page shows it.
+    """
 
     def register(cls: Format) -> Format:
         cls.name, cls.title = name, title

@@ -35,7 +35,17 @@ class Voice:
 
 
 def voices(project: Project, use: AudioRange | None, clips: Mapping[str, str]) -> list[Voice]:
-    """The clips of a project that are heard. `clips` are the folders in which they were prepared, by content hash."""
+    """The clips of a project that are heard. `clips` are the folders in which they were prepared, by content hash.
+
+    Parameters
+    ----------
+    project
+        The project.
+    use
+        The used stretch of a recording.
+    clips
+        Paths of prepared clips by content hash.
+    """
     sound = sounding(use) if use else None
     out = []
     for layers in project.drawn.values():
@@ -57,7 +67,21 @@ def voices(project: Project, use: AudioRange | None, clips: Mapping[str, str]) -
 
 
 def mixed(project: Project, use: AudioRange | None, heard: list[Voice], first: int, count: int) -> Samples:
-    """All voices together, shape (2, count), from sample `first` of the project on, at 48 kHz. Full scale is 1."""
+    """All voices together, shape (2, count), from sample `first` of the project on, at 48 kHz. Full scale is 1.
+
+    Parameters
+    ----------
+    project
+        The project.
+    use
+        The used stretch of a recording.
+    heard
+        What is heard: sounds with their places and gains.
+    first
+        The first one, counted from 0.
+    count
+        How many.
+    """
     out = np.zeros((2, count), np.float64)
     sound = sounding(use) if use else None
     times = (first + np.arange(count)) / RATE

@@ -21,7 +21,22 @@ _LEAST = 40_000
 
 
 def picture_bits(megabytes: float, seconds: float, sound_bytes: int) -> int:
-    """Bits a second that are left for pictures. Raises DeliverError where there are too few."""
+    """Bits a second that are left for pictures.
+
+    Parameters
+    ----------
+    megabytes
+        Size of the file, at the most, in MB (10^6 bytes); None for any.
+    seconds
+        Seconds.
+    sound_bytes
+        Bytes of the sound.
+
+    Raises
+    ------
+    DeliverError
+        Where there are too few.
+    """
     result = (megabytes * 8e6 * _MARGIN - sound_bytes * 8) / max(seconds, 1e-3)
     if result < _LEAST:
         raise DeliverError(f"The sound alone takes nearly all of {megabytes:g} MB; allow more, or export a part.")
@@ -29,7 +44,21 @@ def picture_bits(megabytes: float, seconds: float, sound_bytes: int) -> int:
 
 
 def encode_twice(segments: Sequence[tuple[Path, int]], path: Path, *, rate: Fraction, bits: int, preset: str) -> None:
-    """Encode the pictures of segments again, in two passes, to a file without sound."""
+    """Encode the pictures of segments again, in two passes, to a file without sound.
+
+    Parameters
+    ----------
+    segments
+        Files of the segments, each with its number of frames.
+    path
+        The file.
+    rate
+        Frames or samples a second.
+    bits
+        Bits a second for the picture.
+    preset
+        The coder's word for how much time it takes.
+    """
     # The encoder parts its parameters by colons, which paths of others may hold.
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as folder:
         for number in (1, 2):

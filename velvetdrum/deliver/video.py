@@ -59,8 +59,29 @@ def encode_segment(
 ) -> None:
     """Draw and encode segment `number` of a plan. The file appears under `path` only when it is whole.
 
-    `step` is called with the frames done so far and may raise `Cancelled`. Raises DeliverError when the disk
-    is full.
+    `step` is called with the frames done so far and may raise `Cancelled`.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    use
+        The used stretch of a recording.
+    plan
+        What is exported: frames, size, rate, format.
+    number
+        Which one, counted from 0.
+    path
+        The file.
+    step
+        Called with every frame that is done.
+    media
+        Paths of the project's files by content hash.
+
+    Raises
+    ------
+    DeliverError
+        When the disk is full.
     """
     project = parse(document)
     first, last = plan.segments[number]
@@ -79,7 +100,25 @@ def drawn_frames(
     media: Mapping[str, str] | None = None,
 ) -> Iterator[Pixels]:
     """Frames `first` to `last` (exclusive) of a project at the plan's size, drawn into the same memory one after
-    another; one that looks as the one before it is the same array again."""
+    another; one that looks as the one before it is the same array again.
+
+    Parameters
+    ----------
+    project
+        The project.
+    use
+        The used stretch of a recording.
+    plan
+        What is exported: frames, size, rate, format.
+    first
+        The first one, counted from 0.
+    last
+        The last one, counted from 0.
+    step
+        Called with every frame that is done.
+    media
+        Paths of the project's files by content hash.
+    """
     size = FrameSize(plan.width, plan.height)
     background: Background = "transparent" if plan.transparent else "opaque"
     seam = Seam.of(plan)

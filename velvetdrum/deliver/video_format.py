@@ -82,7 +82,15 @@ class VideoFormat:
 
 
 def format_for(suffix: str, codec: str = "") -> VideoFormat | None:
-    """The format of a file's suffix, and of a codec where one is asked for; None when there is none."""
+    """The format of a file's suffix, and of a codec where one is asked for; None when there is none.
+
+    Parameters
+    ----------
+    suffix
+        Ending of the file's name, with its dot.
+    codec
+        Name of the coder as the library has it.
+    """
     fitting = [form for form in FORMATS.values() if form.suffix == suffix and codec in ("", form.codec)]
     return min(fitting, key=lambda form: form.rank, default=None)
 
@@ -94,7 +102,15 @@ Format = TypeVar("Format", bound=type[VideoFormat])
 
 
 def known_format(name: str, title: str) -> Callable[[Format], Format]:
-    """Class decorator: makes a format known under a name, with a title."""
+    """Class decorator: makes a format known under a name, with a title.
+
+    Parameters
+    ----------
+    name
+        Name, as the file or the format has it.
+    title
+        The title, as the page shows it.
+    """
 
     def register(cls: Format) -> Format:
         cls.name, cls.title = name, title

@@ -107,6 +107,17 @@ def meter_reading(use: AudioRange, meter: Meter, source: MeterInput, time: Fract
     is above v and fall by so many dB a second else; a VU needle is a second-order low-pass of |x|; RMS is the root of
     the mean square (AES17: plus 3.01 dB, so that a full-scale sine reads 0); loudness is -0.691 + 10 * log10 of the
     weighted mean square (ITU-R BS.1770-4). Between readings, METER_RATE a second, it goes in a straight line in dB.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    meter
+        The ballistics, and what it reads.
+    source
+        What is read.
+    time
+        Seconds from the in point.
     """
     position = (Fraction(round(use.in_s * RATE), RATE) + time) * METER_RATE
     index = position.numerator // position.denominator

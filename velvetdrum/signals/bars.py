@@ -58,6 +58,15 @@ def bar_heights(use: AudioRange, settings: BarSettings, time: Fraction) -> Curve
     """Heights at `time` (seconds from the in point), shape (bars,), 0 at the quiet level and 1 at the loud.
 
     Between two readings the heights lie on a straight line.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that it has.
+    time
+        Seconds from the in point.
     """
     return _between(use, time, lambda index: _reading(use, settings, index))
 
@@ -67,6 +76,19 @@ def cap_heights(use: AudioRange, settings: BarSettings, hold_ms: float, fall_per
     of the full height each second, or is met by its bar before.
 
     The tallest of max over k of h(n - k) - fall max(0, k - hold): a maximum over the hold, then one that falls.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that it has.
+    hold_ms
+        Time that a cap stays, in ms.
+    fall_per_s
+        Shares of the full height that caps fall a second.
+    time
+        Seconds from the in point.
     """
     return _between(use, time, lambda index: _cap_reading(use, settings, hold_ms, fall_per_s, index))
 
@@ -83,7 +105,19 @@ def _between(use: AudioRange, time: Fraction, reading: Callable[[int], Curve]) -
 
 
 def tilted_levels(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
-    """Levels in dBFS with the tilt added, shape (stop - start, bars)."""
+    """Levels in dBFS with the tilt added, shape (stop - start, bars).
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that it has.
+    start
+        The first reading.
+    stop
+        The reading after the last one.
+    """
     half = round(settings.average_ms * FRAME_RATE / 2000.0)
     if half:
         power = use.recording.power(settings.channel, start - half, stop + half) @ settings.bands.weights()
@@ -103,6 +137,13 @@ def fit_range(use: AudioRange, settings: BarSettings) -> tuple[float, float]:
 
     Loud: passed by the tallest bar in 1 of 100 readings. Quiet: the level under which a quarter of all bars lie,
     between 28 and 42 dB below loud, so that the range neither sticks nor shows noise.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that it has.
     """
     return _range_of(_sampled_levels(use, settings))
 
@@ -112,6 +153,13 @@ def fit_bars(use: AudioRange, settings: BarSettings) -> BarSettings:
     leaves no bar at rest.
 
     The tilt is lowered only where that brings all bars to life, as with noise; what has no low sounds keeps its own.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that it has.
     """
     end = SHARED_CACHE.get(("signals.bars end", _name_of(use)), lambda: sound_end_hz(use))
     if end < 0.98 * settings.high_hz:
@@ -131,7 +179,13 @@ def fit_bars(use: AudioRange, settings: BarSettings) -> BarSettings:
 
 def sound_end_hz(use: AudioRange) -> float:
     """The frequency above which the used stretch has nothing to hear: half its own sample rate, or where its spectrum
-    ends before that, as that of many coded files does at 16 kHz."""
+    ends before that, as that of many coded files does at 16 kHz.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    """
     power = np.concatenate([use.recording.power("mix", *stretch) for stretch in _stretches(use)])
     levels = 10.0 * np.log10(np.maximum(np.percentile(power, 99.0, axis=0), 1e-16))
     heard = np.flatnonzero((levels > levels.max() - _REACH_DB) & (levels > _INAUDIBLE_DB))
@@ -193,6 +247,13 @@ def smoothing(count: int, width: float) -> Curve:
     """A kernel across bands as a matrix, shape (count, count): Gaussian, `width` bands wide at half its height.
 
     Reflected at both ends, so that rows and columns all add up to one: the sum of the heights is kept.
+
+    Parameters
+    ----------
+    count
+        How many.
+    width
+        Width in bands.
     """
     sigma = max(width, 1e-3) / 2.3548
     places = np.arange(count)

@@ -59,7 +59,17 @@ class Emission:
 
 
 def rises(begin_s: float, values: NDArray[np.float64], limit: float) -> Times:
-    """When values on the grid rise beyond a limit, in seconds: between two points by straight lines."""
+    """When values on the grid rise beyond a limit, in seconds: between two points by straight lines.
+
+    Parameters
+    ----------
+    begin_s
+        Seconds of the project at which it begins.
+    values
+        Values over time.
+    limit
+        How many at the most.
+    """
     above = values > limit
     result = np.flatnonzero(above[1:] & ~above[:-1])
     low, high = values[result], values[result + 1]
@@ -69,7 +79,17 @@ def rises(begin_s: float, values: NDArray[np.float64], limit: float) -> Times:
 
 def chances(seed: int, numbers: Numbers, channel: int) -> NDArray[np.float64]:
     """A number from 0 to 1 for each of some numbered things, even and without pattern; equal for equal arguments on any
-    machine. The mixing steps are those of splitmix64 (Steele, Lea and Flood, 2014)."""
+    machine. The mixing steps are those of splitmix64 (Steele, Lea and Flood, 2014).
+
+    Parameters
+    ----------
+    seed
+        Names the chance: equal seeds give equal results.
+    numbers
+        Numbers of particles.
+    channel
+        Which of the independent draws of a particle.
+    """
     with np.errstate(over="ignore"):
         word = numbers.astype(np.uint64) + np.uint64(
             (seed * 0x9E3779B97F4A7C15 + channel * 0xD1342543DE82EF95) % (1 << 64)

@@ -58,13 +58,28 @@ def level_db(use: AudioRange, listening: DetectedBand, length_s: float) -> BandL
     share of each that is heard; *peak* is 20 * log10 of the largest analytic envelope |x + iH(x)| of the band-passed
     sound within a reading (D. Gabor, "Theory of communication", 1946); *hits* is the level of the part of P_b that is
     beyond twice what it was a moment before (spectral flux, as S. Dixon, "Onset detection revisited", 2006).
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    listening
+        A band, a channel and a detector.
+    length_s
+        Length of the project, in seconds.
     """
     key = (use.recording.identity, use.in_s, use.out_s, length_s, listening)
     return _kept.get(key, lambda: _listen(use, listening, length_s))
 
 
 def band_weights(listening: DetectedBand) -> NDArray[np.float32]:
-    """Share of each stored band that is heard, shape (stored bands,), 0 to 1."""
+    """Share of each stored band that is heard, shape (stored bands,), 0 to 1.
+
+    Parameters
+    ----------
+    listening
+        A band, a channel and a detector.
+    """
     weights = BandSet.from_edges([(listening.low_hz, listening.high_hz)]).weights()[:, 0]
     if listening.soft_oct <= 0:
         return weights

@@ -36,8 +36,17 @@ class EasingError(ValueError):
 def parse_easing(text: str) -> tuple[str, tuple[float, ...]]:
     """An easing as its form and numbers: a name, `cubic-bezier(x1, y1, x2, y2)` or `steps(count, jump)`.
 
-    Raises EasingError. Gives ("linear", ()), ("hold", ()), ("bezier", (x1, y1, x2, y2)) or ("steps", (count, rises at
-    the start, further jumps)).
+    Gives ("linear", ()), ("hold", ()), ("bezier", (x1, y1, x2, y2)) or ("steps", (count, rises at the start, further
+    jumps)).
+
+    Parameters
+    ----------
+    text
+        The text.
+
+    Raises
+    ------
+    EasingError
     """
     if text in _BEZIER:
         return "bezier", _BEZIER[text]
@@ -64,7 +73,15 @@ def parse_easing(text: str) -> tuple[str, tuple[float, ...]]:
 
 
 def ease(name: str, part: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Progress after easing, for progress `part` from 0 to 1. `hold` stays at 0 until the end."""
+    """Progress after easing, for progress `part` from 0 to 1. `hold` stays at 0 until the end.
+
+    Parameters
+    ----------
+    name
+        Name, as the file or the format has it.
+    part
+        Shares of the way, 0 to 1.
+    """
     form, numbers = parse_easing(name)
     match form:
         case "hold":
@@ -81,7 +98,21 @@ def ease(name: str, part: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def cubic_bezier(x1: float, y1: float, x2: float, y2: float, x: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The CSS cubic Bezier through (0, 0) and (1, 1), as y over x. Solved by bisection: exact to 2^-40."""
+    """The CSS cubic Bezier through (0, 0) and (1, 1), as y over x. Solved by bisection: exact to 2^-40.
+
+    Parameters
+    ----------
+    x1
+        First control point, x.
+    y1
+        First control point, y.
+    x2
+        Second control point, x.
+    y2
+        Second control point, y.
+    x
+        Shares of the time, 0 to 1.
+    """
 
     def curve(first: float, second: float, t: NDArray[np.float64]) -> NDArray[np.float64]:
         return 3 * (1 - t) ** 2 * t * first + 3 * (1 - t) * t**2 * second + t**3

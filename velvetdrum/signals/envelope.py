@@ -26,12 +26,30 @@ Read = Callable[[int, int], Curve]
 
 
 def coefficient(time_ms: float) -> float:
-    """Step of a one-pole follower that covers 63 % (1 - 1/e) of a jump in `time_ms` milliseconds."""
+    """Step of a one-pole follower that covers 63 % (1 - 1/e) of a jump in `time_ms` milliseconds.
+
+    Parameters
+    ----------
+    time_ms
+        Time to 63 %, in ms.
+    """
     return 1.0 if time_ms <= 0 else float(1.0 - np.exp(-1000.0 / (FRAME_RATE * time_ms)))
 
 
 def follow(values: Curve, attack_ms: float, release_ms: float, start: Curve | None = None) -> Curve:
-    """Run the follower over `values`, shape (n, bands); the first result starts from `start` (zeros)."""
+    """Run the follower over `values`, shape (n, bands); the first result starts from `start` (zeros).
+
+    Parameters
+    ----------
+    values
+        Values over time.
+    attack_ms
+        Time to 63 % of a rise, in ms.
+    release_ms
+        Time to 63 % of a fall, in ms.
+    start
+        The values before the first one; None for rest.
+    """
     attack, release = np.float32(coefficient(attack_ms)), np.float32(coefficient(release_ms))
     # With attack >= release, the right one of the two steps is always the larger; else the smaller.
     choose = np.maximum if attack >= release else np.minimum
@@ -52,6 +70,17 @@ def chunk_of(read: Read, number: int, attack_ms: float, release_ms: float) -> Cu
     """Chunk `number` of the followed curve, shape (CHUNK, bands).
 
     `read(start, stop)` gives the unfollowed readings; it is asked for the run-up as well.
+
+    Parameters
+    ----------
+    read
+        Gives the levels of readings from one to another.
+    number
+        Which one, counted from 0.
+    attack_ms
+        Time to 63 % of a rise, in ms.
+    release_ms
+        Time to 63 % of a fall, in ms.
     """
     begin = number * CHUNK
     longest = max(attack_ms, release_ms, 0.0) / 1000.0

@@ -142,7 +142,17 @@ def _through(x: Times, y: Times, at: Times) -> Times:
 def tapped(taps_s: list[float]) -> dict[str, Any]:
     """Settings of an even grid from the seconds of the recording at which somebody tapped.
 
-    The line through the taps, by least squares. Raises ValueError with a sentence for fewer than 4 taps.
+    The line through the taps, by least squares.
+
+    Parameters
+    ----------
+    taps_s
+        When was tapped, in seconds, ascending.
+
+    Raises
+    ------
+    ValueError
+        With a sentence for fewer than 4 taps.
     """
     times = np.array(sorted(taps_s), float)
     if len(times) < 4 or np.min(np.diff(times)) <= 0.1:

@@ -31,7 +31,15 @@ _AT_PEAK = 0.01  # a held tone trembles by less than that
 
 
 def mapped(levels: Curve, shape: LevelShape) -> Curve:
-    """The level's place between quiet and loud, with the response curve, before anything that has memory."""
+    """The level's place between quiet and loud, with the response curve, before anything that has memory.
+
+    Parameters
+    ----------
+    levels
+        Levels in dBFS.
+    shape
+        How levels become a curve.
+    """
     part = (levels.astype(np.float64) - shape.quiet_db) / max(shape.loud_db - shape.quiet_db, 0.1)
     lowest, highest = {"held": (0.0, 1.0), "above": (0.0, 2.0), "both": (-1.0, 2.0)}[shape.beyond]
     part = np.clip(part, lowest, highest)
@@ -41,7 +49,15 @@ def mapped(levels: Curve, shape: LevelShape) -> Curve:
 
 
 def shaped(curve: Curve, shape: LevelShape) -> Curve:
-    """Attack, hold and release, then smoothing without delay. `curve`: READ_RATE values a second."""
+    """Attack, hold and release, then smoothing without delay. `curve`: READ_RATE values a second.
+
+    Parameters
+    ----------
+    curve
+        Levels over time, in dBFS.
+    shape
+        How levels become a curve.
+    """
     if shape.attack_ms > 0 or shape.release_ms > 0 or shape.hold_ms > 0:
         curve = _followed(curve, shape)
     if shape.smooth_ms > 0:

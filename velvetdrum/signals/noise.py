@@ -8,7 +8,15 @@ from numpy.typing import NDArray
 
 def lattice_noise(at: NDArray[np.float64], seed: int) -> NDArray[np.float64]:
     """Lattice noise at places, 0 to 1, shape (n,), with a blend whose first two derivatives are steady: 6t^5 - 15t^4 +
-    10t^3."""
+    10t^3.
+
+    Parameters
+    ----------
+    at
+        Places in cells of the lattice, the last axis x and y.
+    seed
+        Names the chance: equal seeds give equal results.
+    """
     cell = np.floor(at)
     part = at - cell
     blend = part**3 * (part * (part * 6 - 15) + 10)

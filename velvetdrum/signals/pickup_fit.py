@@ -22,6 +22,19 @@ def fit_pickup(pickup: Pickup, use: AudioRange, length_s: float, start_s: float,
 
     Level and peak: loud is passed in 1 of 200 readings, quiet in 3 of 4 of those that sound, 9 to 36 dB apart.
     Hits: loud is what one stroke in five passes, quiet lies 24 dB under it.
+
+    Parameters
+    ----------
+    pickup
+        A signal that follows a band.
+    use
+        The used stretch of a recording.
+    length_s
+        Length of the project, in seconds.
+    start_s
+        Seconds at which it begins.
+    stop_s
+        Seconds at which it ends.
     """
     levels = pickup.levels(use, length_s)[int(start_s * READ_RATE) : int(np.ceil(stop_s * READ_RATE)) + 1]
     if not len(levels) or levels.max() <= -120.0:
@@ -53,7 +66,15 @@ class Pinned:
 
 
 def pinned(values: Values, signal: Signal) -> Pinned:
-    """What is pinned of a curve, given one value a frame."""
+    """What is pinned of a curve, given one value a frame.
+
+    Parameters
+    ----------
+    values
+        Values over time.
+    signal
+        A signal.
+    """
     at_0 = float(np.mean(values <= _AT_0)) if len(values) else 0.0
     at_1 = float(np.mean(values >= _AT_1)) if len(values) else 0.0
     advice = signal.advice(at_0, at_1, float(np.ptp(values))) if len(values) else ""

@@ -56,6 +56,11 @@ def loop_in(references: dict[str, tuple[str, ...]]) -> list[str] | None:
     """The ids of a loop of references, its first one repeated at the end; None when there is none.
 
     `references` maps each id to the ids that it reads; ids that are not in it are left out of account.
+
+    Parameters
+    ----------
+    references
+        Ids that each id refers to.
     """
     done: set[str] = set()
 

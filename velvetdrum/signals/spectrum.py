@@ -68,12 +68,24 @@ class BandSet:
 
 
 def to_mel(hz: float) -> float:
-    """Frequency on the mel scale of O'Shaughnessy (1987): 1000 Hz are about 1000 mel."""
+    """Frequency on the mel scale of O'Shaughnessy (1987): 1000 Hz are about 1000 mel.
+
+    Parameters
+    ----------
+    hz
+        Frequencies in Hz.
+    """
     return float(2595.0 * np.log10(1.0 + hz / 700.0))
 
 
 def from_mel(mel: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Mel back to Hz."""
+    """Mel back to Hz.
+
+    Parameters
+    ----------
+    mel
+        Pitches in mel.
+    """
     return 700.0 * (10.0 ** (mel / 2595.0) - 1.0)
 
 
@@ -81,6 +93,15 @@ def iec_bands(low_hz: float, high_hz: float, width: Literal["octave", "third"]) 
     """Exact centre, low and high edge in Hz of the bands whose centres lie between two frequencies; at least one.
 
     IEC 61260-1:2014, base ten: G = 10^(3/10), centres 1000 G^(x/b), edges at G^(±1/(2b)) of the centre.
+
+    Parameters
+    ----------
+    low_hz
+        The lowest frequency, in Hz.
+    high_hz
+        The highest frequency, in Hz.
+    width
+        Octaves or thirds of octaves.
     """
     fraction = 1 if width == "octave" else 3
     first = int(np.ceil(fraction * np.log(low_hz / 1000.0) / np.log(_G) - 1e-6))
@@ -91,7 +112,13 @@ def iec_bands(low_hz: float, high_hz: float, width: Literal["octave", "third"]) 
 
 
 def nominal_hz(centre_hz: float) -> float:
-    """The rounded frequency by which a band of IEC 61260 is called: 31.5, 63, 1000."""
+    """The rounded frequency by which a band of IEC 61260 is called: 31.5, 63, 1000.
+
+    Parameters
+    ----------
+    centre_hz
+        The exact centre of a band, in Hz.
+    """
     tenths = round(10 * np.log10(centre_hz))
     return float(_NOMINAL[tenths % 10] * 10 ** (tenths // 10))
 
@@ -109,6 +136,20 @@ def _weights(chosen: BandSet) -> NDArray[np.float32]:
 
 
 def band_levels(recording: Analysis, chosen: BandSet, channel: str, start: int, stop: int) -> NDArray[np.float32]:
-    """Level of each band in dBFS at readings start to stop, shape (stop - start, bands). Silence is -160 dB."""
+    """Level of each band in dBFS at readings start to stop, shape (stop - start, bands). Silence is -160 dB.
+
+    Parameters
+    ----------
+    recording
+        An analysed recording.
+    chosen
+        Edges of the bands.
+    channel
+        Which channel: "mix", "left", "right", "mid" or "side".
+    start
+        The first reading.
+    stop
+        The reading after the last one.
+    """
     power = recording.power(channel, start, stop) @ chosen.weights()
     return 10.0 * np.log10(np.maximum(power, np.float32(10 ** (FLOOR_DB / 10))))

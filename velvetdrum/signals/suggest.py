@@ -69,6 +69,15 @@ def suggest(use: AudioRange, length_s: float, most: int = 4) -> list[Suggestion]
 
     Each candidate is fitted; its movement is the spread of its curve, its likeness to another the correlation of
     their curves. One by one the candidate is taken whose movement is least explained by those taken already.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    length_s
+        Length of the project, in seconds.
+    most
+        How many at the most.
     """
     beat = use.recording.facts.tempo_bpm is not None
     # What lies above the sound's end would stand still.

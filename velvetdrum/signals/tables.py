@@ -26,13 +26,31 @@ class TableError(ValueError):
 
 
 def sample_times(length_s: float, rate: Fraction) -> np.ndarray:
-    """Times of all frames of a project, in seconds."""
+    """Times of all frames of a project, in seconds.
+
+    Parameters
+    ----------
+    length_s
+        Length of the project, in seconds.
+    rate
+        Frames or samples a second.
+    """
     count = max(1, math.ceil(Fraction(length_s).limit_denominator(48_000) * rate))
     return np.array([float(frame / rate) for frame in range(count)])
 
 
 def curves_csv(signals: SignalSet, idents: list[str], rate: Fraction) -> str:
-    """Columns `time_s` and one a signal by its name, one line a frame."""
+    """Columns `time_s` and one a signal by its name, one line a frame.
+
+    Parameters
+    ----------
+    signals
+        The project's signals.
+    idents
+        Ids of signals, in the order of the columns.
+    rate
+        Frames or samples a second.
+    """
     times = sample_times(signals.length_s, rate)
     columns = [signals.values(ident, times) for ident in idents]
     out = io.StringIO()
@@ -44,7 +62,17 @@ def curves_csv(signals: SignalSet, idents: list[str], rate: Fraction) -> str:
 
 
 def curves_json(signals: SignalSet, idents: list[str], rate: Fraction) -> str:
-    """`{"rate", "start_s", "signals": [{"name", "kind", "colour", "values"}]}`: frame n is at n / rate seconds."""
+    """`{"rate", "start_s", "signals": [{"name", "kind", "colour", "values"}]}`: frame n is at n / rate seconds.
+
+    Parameters
+    ----------
+    signals
+        The project's signals.
+    idents
+        Ids of signals, in the order of the columns.
+    rate
+        Frames or samples a second.
+    """
     times = sample_times(signals.length_s, rate)
     listed: list[dict[str, Any]] = []
     for ident in idents:
@@ -57,7 +85,17 @@ def curves_json(signals: SignalSet, idents: list[str], rate: Fraction) -> str:
 def points_from_csv(text: str) -> list[dict[str, Any]]:
     """Points of a drawn curve from CSV with time and value in the first two columns; a heading may come first.
 
-    Commas, semicolons and tabs part the columns. Raises TableError with the line that can't be used.
+    Commas, semicolons and tabs part the columns.
+
+    Parameters
+    ----------
+    text
+        The text.
+
+    Raises
+    ------
+    TableError
+        With the line that can't be used.
     """
     points: list[dict[str, Any]] = []
     if any(len(line) > LONGEST_LINE for line in text.splitlines()):

@@ -23,7 +23,21 @@ View = NDArray[np.int16]
 
 
 def columns_of(signals: SignalSet, ident: str, start_s: float, stop_s: float, columns: int) -> list[list[int]]:
-    """A signal between two seconds as columns of lowest and highest value, in thousandths: two lists."""
+    """A signal between two seconds as columns of lowest and highest value, in thousandths: two lists.
+
+    Parameters
+    ----------
+    signals
+        The project's signals.
+    ident
+        The id of a signal.
+    start_s
+        Seconds at which it begins.
+    stop_s
+        Seconds at which it ends.
+    columns
+        Number of columns that the stretch is divided into.
+    """
     per_column = max(1, min(64, round((stop_s - start_s) / columns * READ_RATE)))
     times = start_s + (np.arange(columns * per_column) + 0.5) * (stop_s - start_s) / (columns * per_column)
     values = signals.values(ident, times).reshape(columns, per_column)
@@ -32,7 +46,21 @@ def columns_of(signals: SignalSet, ident: str, start_s: float, stop_s: float, co
 
 def unshaped_columns(signals: SignalSet, ident: str, start_s: float, stop_s: float, columns: int) -> list[int] | None:
     """A pickup before attack, release and smoothing, as columns of its highest value in thousandths; None for
-    other kinds."""
+    other kinds.
+
+    Parameters
+    ----------
+    signals
+        The project's signals.
+    ident
+        The id of a signal.
+    start_s
+        Seconds at which it begins.
+    stop_s
+        Seconds at which it ends.
+    columns
+        Number of columns that the stretch is divided into.
+    """
     pickup = signals.signals[ident].signal
     if not isinstance(pickup, Pickup) or signals.use is None:
         return None
@@ -43,12 +71,30 @@ def unshaped_columns(signals: SignalSet, ident: str, start_s: float, stop_s: flo
 
 
 def frames_of(signals: SignalSet, ident: str, times: NDArray[np.float64]) -> list[int]:
-    """A signal's values at times, in thousandths."""
+    """A signal's values at times, in thousandths.
+
+    Parameters
+    ----------
+    signals
+        The project's signals.
+    ident
+        The id of a signal.
+    times
+        Seconds.
+    """
     return _thousandths(signals.values(ident, times))
 
 
 def judged(signals: SignalSet, ident: str) -> dict[str, Any]:
-    """What is pinned of a signal over the project, 60 readings a second, and what to do about it."""
+    """What is pinned of a signal over the project, 60 readings a second, and what to do about it.
+
+    Parameters
+    ----------
+    signals
+        The project's signals.
+    ident
+        The id of a signal.
+    """
     times = np.arange(0.0, signals.length_s, 1 / FRAME_RATE)
     signal = signals.signals[ident].signal
     result = pinned(signals.values(ident, times), signal)
@@ -78,7 +124,19 @@ def axis_hz() -> list[float]:
 
 
 def spectra(recording: Analysis, channel: str, start: int, stop: int) -> View:
-    """Levels on `axis` in hundredths of dBFS at readings start to stop, 60 a second, shape (readings, bands)."""
+    """Levels on `axis` in hundredths of dBFS at readings start to stop, 60 a second, shape (readings, bands).
+
+    Parameters
+    ----------
+    recording
+        An analysed recording.
+    channel
+        Which channel: "mix", "left", "right", "mid" or "side".
+    start
+        The first reading.
+    stop
+        The reading after the last one.
+    """
     return np.rint(band_levels(recording, axis(), channel, start, stop) * 100).astype(np.int16)
 
 
@@ -86,6 +144,17 @@ def spectrum_range(recording: Analysis, channel: str, start_s: float, stop_s: fl
     """Average (of power) and loudest level on `axis` between two seconds, in dBFS.
 
     Of a stretch longer than 20 minutes every so many readings are left out.
+
+    Parameters
+    ----------
+    recording
+        An analysed recording.
+    channel
+        Which channel: "mix", "left", "right", "mid" or "side".
+    start_s
+        Seconds at which it begins.
+    stop_s
+        Seconds at which it ends.
     """
     start, stop = round(start_s * FRAME_RATE), max(round(stop_s * FRAME_RATE), round(start_s * FRAME_RATE) + 1)
     total, loudest, count = np.zeros(len(axis().edges)), np.full(len(axis().edges), -160.0), 0

@@ -26,6 +26,17 @@ def samples(use: AudioRange, channel: str, first: int, count: int) -> Samples:
     """Samples of the recording at 48 kHz from `first` on, -1 to 1, shape (count,); zero outside of the used stretch.
 
     `channel` is mix, left, right, mid or side; of a mono recording, side is silent and all others are the same.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    channel
+        Which channel: "mix", "left", "right", "mid" or "side".
+    first
+        The first one, counted from 0.
+    count
+        How many.
     """
     pair = stereo(use, first, count)
     match channel:
@@ -40,7 +51,17 @@ def samples(use: AudioRange, channel: str, first: int, count: int) -> Samples:
 
 
 def stereo(use: AudioRange, first: int, count: int) -> Samples:
-    """Left and right samples from `first` on, shape (count, 2); a mono recording has both alike."""
+    """Left and right samples from `first` on, shape (count, 2); a mono recording has both alike.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    first
+        The first one, counted from 0.
+    count
+        How many.
+    """
     out = np.zeros((count, 2), np.float32)
     low = max(first, round(use.in_s * RATE), 0)
     high = min(first + count, round(use.out_s * RATE), use.recording.samples)
@@ -55,6 +76,13 @@ def rising_crossing(wave: Samples, last: int) -> float:
     Of the rising zero crossings up to index `last`, the latest among those that end the deepest valleys (by the sum
     of the samples below zero): in a tone with harmonics there may be several crossings in a period, but only one of
     them ends the deepest. `last` without any crossing.
+
+    Parameters
+    ----------
+    wave
+        Samples of one channel, -1 to 1.
+    last
+        The last one, counted from 0.
     """
     part = wave[: last + 2].astype(np.float64)
     rising = np.flatnonzero((part[:-1] < 0) & (part[1:] >= 0))
@@ -87,7 +115,15 @@ def rising_crossing(wave: Samples, last: int) -> float:
 
 
 def at_places(wave: Samples, places: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A wave between its samples, band-limited, at fractional indices; the wave must go on for 12 samples around."""
+    """A wave between its samples, band-limited, at fractional indices; the wave must go on for 12 samples around.
+
+    Parameters
+    ----------
+    wave
+        Samples of one channel, -1 to 1.
+    places
+        Places in samples, between two of them, too.
+    """
     kernel = _kernel()
     whole = np.floor(places).astype(int)
     fine = (places - whole) * _UP
@@ -117,6 +153,13 @@ def thinned(wave: Samples, columns: int) -> tuple[NDArray[np.float64], NDArray[n
     """A long wave as the lowest and highest sample of each column, in their order: places from 0 to 1, and values.
 
     Every peak stays, whatever the number of columns.
+
+    Parameters
+    ----------
+    wave
+        Samples of one channel, -1 to 1.
+    columns
+        Number of columns that the stretch is divided into.
     """
     edges = np.linspace(0, len(wave), columns + 1).astype(int)[:-1]
     low, high = np.minimum.reduceat(wave, edges), np.maximum.reduceat(wave, edges)
@@ -134,6 +177,19 @@ def columns(use: AudioRange, channel: str, first: float, per_column: float, coun
     The first begins at sample `first`; each is `per_column` samples long. Every sample counts for exactly one
     stretch, to the nearest eighth of a stretch at the most. `channel` is mix, left or right; the mix has the higher
     peak and the mean power of the two. What lies outside of the used stretch is silent.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    channel
+        Which channel: "mix", "left", "right", "mid" or "side".
+    first
+        The place of the first column, in samples.
+    per_column
+        Samples a column.
+    count
+        How many.
     """
     key = (use.recording.identity, use.in_s, use.out_s, channel, first, per_column, count)
     return _columns.get(key, lambda: _read_columns(use, channel, first, per_column, count))
@@ -177,7 +233,13 @@ def _read_columns(use: AudioRange, channel: str, first: float, per_column: float
 
 
 def sounding(use: AudioRange) -> tuple[float, float]:
-    """First and last sound of the used stretch in seconds of the project; its ends where all is silent."""
+    """First and last sound of the used stretch in seconds of the project; its ends where all is silent.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    """
     facts = use.recording.facts
     end = use.out_s - use.in_s
     first = min(max(facts.first_sound_s - use.in_s, 0.0), end)
@@ -186,7 +248,13 @@ def sounding(use: AudioRange) -> tuple[float, float]:
 
 
 def fit_gain(use: AudioRange) -> float:
-    """A gain in dB, to half a dB, with which nineteen in twenty stretches of 50 ms stay within full scale."""
+    """A gain in dB, to half a dB, with which nineteen in twenty stretches of 50 ms stay within full scale.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    """
     length = (use.out_s - use.in_s) * RATE
     count = max(int(length / RATE * 20), 1)
     tops = columns(use, "mix", use.in_s * RATE, length / count, count)[:, 0]

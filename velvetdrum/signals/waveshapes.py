@@ -13,7 +13,13 @@ _SHAPES = {"pulse": "Pulse", "saw": "Saw", "triangle": "Triangle", "sine": "Sine
 
 
 def form(default: str) -> Any:
-    """The setting that names the shape; `decay`, `duty_cycle` and `phase_offset` go with it."""
+    """The setting that names the shape; `decay`, `duty_cycle` and `phase_offset` go with it.
+
+    Parameters
+    ----------
+    default
+        The form where none is given.
+    """
     return choice(default, _SHAPES, label="Form", help="The form of one turn.")
 
 
@@ -67,6 +73,19 @@ def waveshape(shape: str, phase: Times, since_s: Times, decay_ms: float, width: 
 
     `since_s`: seconds since the period began; a pulse has fallen by 63 % after `decay_ms`. `width`: per cent of
     the period for which a square is up.
+
+    Parameters
+    ----------
+    shape
+        Name of the form.
+    phase
+        Turns since the form began.
+    since_s
+        Seconds since the trigger.
+    decay_ms
+        Time to 1/e, in ms.
+    width
+        Share of the turn that a pulse is high, 0 to 1.
     """
     match shape:
         case "pulse":

@@ -75,7 +75,17 @@ def _words(language: str) -> _Words:
 
 
 def break_cost(before: str, after: str, language: str = "en") -> float:
-    """What a break between two words costs, as a share of a line; below 0 where a reader would break."""
+    """What a break between two words costs, as a share of a line; below 0 where a reader would break.
+
+    Parameters
+    ----------
+    before
+        The word before the break.
+    after
+        The word after the break.
+    language
+        A language as BCP 47 has it.
+    """
     if SENTENCE_END.search(before):
         return AFTER_SENTENCE
     if CLAUSE_END.search(before):

@@ -36,7 +36,21 @@ def check_cues(
     lines: int = 2,
 ) -> list[CueFinding]:
     """What there is to mend of cues by their ids, in order of time; `length_s` is how long the used part is, and times
-    count from its start."""
+    count from its start.
+
+    Parameters
+    ----------
+    cues
+        Cues.
+    length_s
+        Length of the project, in seconds.
+    speed
+        Characters a second that are read with ease.
+    chars
+        Characters a line, at the most.
+    lines
+        Lines a cue, at the most.
+    """
     ordered = sorted(cues.items(), key=lambda item: item[1].start_s)
     out: list[CueFinding] = []
     for index, (ident, cue) in enumerate(ordered):
@@ -91,12 +105,26 @@ def _beside(ident: str, cue: Cue, following: Cue | None) -> list[CueFinding]:
 
 
 def luminance_contrast(one: Sequence[float], other: Sequence[float]) -> float:
-    """Contrast of two colours (red, green, blue, 0 to 1, sRGB) from 1 to 21 (WCAG 2.2, contrast ratio)."""
+    """Contrast of two colours (red, green, blue, 0 to 1, sRGB) from 1 to 21 (WCAG 2.2, contrast ratio).
+
+    Parameters
+    ----------
+    one
+        One of the two.
+    other
+        The other one.
+    """
     low, high = sorted((relative_luminance(one), relative_luminance(other)))
     return (high + 0.05) / (low + 0.05)
 
 
 def relative_luminance(rgb: Sequence[float]) -> float:
-    """Relative luminance of an sRGB colour, 0 to 1 (WCAG 2.2)."""
+    """Relative luminance of an sRGB colour, 0 to 1 (WCAG 2.2).
+
+    Parameters
+    ----------
+    rgb
+        Red, green and blue.
+    """
     linear = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in rgb]
     return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]

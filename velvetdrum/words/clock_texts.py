@@ -8,7 +8,13 @@ _CLOCK = re.compile(r"^(?:(\d{1,4}):)?(\d{1,4}):(\d{1,2})(?:[.,:](\d{1,9}))?$")
 
 
 def read_clock(text: str) -> float | None:
-    """`h:mm:ss.fff`, `mm:ss,fff` and the like as seconds; None for anything else."""
+    """`h:mm:ss.fff`, `mm:ss,fff` and the like as seconds; None for anything else.
+
+    Parameters
+    ----------
+    text
+        The text.
+    """
     result = _CLOCK.match(text.strip())
     if not result:
         return None
@@ -17,7 +23,19 @@ def read_clock(text: str) -> float | None:
 
 
 def clock(seconds: float, mark: str = ".", *, hours: bool = True, digits: int = 3) -> str:
-    """Seconds as `hh:mm:ss.fff`, or `mm:ss.fff` without hours."""
+    """Seconds as `hh:mm:ss.fff`, or `mm:ss.fff` without hours.
+
+    Parameters
+    ----------
+    seconds
+        Seconds.
+    mark
+        What stands between minutes and seconds.
+    hours
+        True where hours stand there even when they are 0.
+    digits
+        Digits after the point.
+    """
     units = round(seconds * 10**digits)
     rest, part = divmod(units, 10**digits)
     minutes, second = divmod(rest, 60)

@@ -40,7 +40,19 @@ _HEADS = (b"PK\x03\x04", b"\x89PNG", b"\xff\xd8\xff", b"%PDF", b"RIFF", b"OggS",
 def read_cues(data: bytes, name: str = "", *, language: str = "", encoding: str = "") -> ReadCues:
     """The cues of a file's bytes, and what had to be repaired. `name` helps where the content alone does not tell the
     format, `language` (BCP 47) where it does not tell the encoding; `encoding` is one that somebody chose. Raises
-    CueError."""
+    CueError.
+
+    Parameters
+    ----------
+    data
+        The bytes of a file.
+    name
+        Name, as the file or the format has it.
+    language
+        A language as BCP 47 has it.
+    encoding
+        Name of an encoding, as Python has it.
+    """
     repairs: list[str] = []
     own_language = language
     text = read_text(data, repairs, language=language, encoding=encoding)
@@ -71,7 +83,23 @@ def read_cues(data: bytes, name: str = "", *, language: str = "", encoding: str 
 
 def read_text(data: bytes, repairs: list[str], *, language: str = "", encoding: str = "") -> str:
     """A text file's bytes as text with line feeds; adds how it was read where that is not plain. `language` is what it
-    is probably in, `encoding` one that somebody chose. Raises CueError."""
+    is probably in, `encoding` one that somebody chose.
+
+    Parameters
+    ----------
+    data
+        The bytes of a file.
+    repairs
+        Sentences of what was repaired are added to it.
+    language
+        A language as BCP 47 has it.
+    encoding
+        Name of an encoding, as Python has it.
+
+    Raises
+    ------
+    CueError
+    """
     if len(data) > MOST_BYTES:
         raise CueError(f"This file has {len(data) / 2**20:.0f} MB; files of words have up to {MOST_BYTES >> 20} MB.")
     if data.startswith(_HEADS) or data[4:8] == b"ftyp":
@@ -88,7 +116,17 @@ def read_text(data: bytes, repairs: list[str], *, language: str = "", encoding: 
 
 
 def read_words(data: bytes) -> tuple[str, list[str]]:
-    """A text file as `read_text` reads it, and how it was read where that is not plain. Raises CueError."""
+    """A text file as `read_text` reads it, and how it was read where that is not plain.
+
+    Parameters
+    ----------
+    data
+        The bytes of a file.
+
+    Raises
+    ------
+    CueError
+    """
     repairs: list[str] = []
     return read_text(data, repairs), repairs
 
@@ -100,7 +138,22 @@ def _no_text() -> str:
 
 def write_cues(found: CueList, suffix: str, *, named: bool = False) -> str:
     """Cues as a text of a format, by the suffix of its files. `named`: in formats that do not say who speaks, the
-    speaker's name stands before the words. Raises CueError for a format that is not known."""
+    speaker's name stands before the words.
+
+    Parameters
+    ----------
+    found
+        What was read, or found.
+    suffix
+        Ending of the file's name, with its dot.
+    named
+        True where speakers' names stand before what they say.
+
+    Raises
+    ------
+    CueError
+        For a format that is not known.
+    """
     if suffix not in CUE_FORMATS:
         raise CueError(f"There is no format called {suffix[:20]}; there are {', '.join(CUE_FORMATS)}.")
     form = CUE_FORMATS[suffix]
@@ -108,7 +161,13 @@ def write_cues(found: CueList, suffix: str, *, named: bool = False) -> str:
 
 
 def with_names(found: CueList) -> CueList:
-    """Cues with the speaker's name before their words, as a word of its own that begins with them."""
+    """Cues with the speaker's name before their words, as a word of its own that begins with them.
+
+    Parameters
+    ----------
+    found
+        What was read, or found.
+    """
     return replace(found, cues=tuple(_named(cue) for cue in found.cues))
 
 
@@ -124,7 +183,15 @@ def _named(cue: Cue) -> Cue:
 
 
 def readings(data: bytes, language: str = "") -> tuple[EncodingGuess, ...]:
-    """Ways to read a text that are nearly as likely as each other; none where there is no doubt."""
+    """Ways to read a text that are nearly as likely as each other; none where there is no doubt.
+
+    Parameters
+    ----------
+    data
+        The bytes of a file.
+    language
+        A language as BCP 47 has it.
+    """
     if _marked(data) or _is_utf8(data):
         return ()
     likely = guesses(data, language)

@@ -67,6 +67,17 @@ _Kind = TypeVar("_Kind", bound=type[CueFormat])
 
 
 def cue_format(cls: _Kind) -> _Kind:
-    """Class decorator: makes a format known. Raises ValueError where another one has its suffix."""
+    """Class decorator: makes a format known.
+
+    Parameters
+    ----------
+    cls
+        The class that is registered.
+
+    Raises
+    ------
+    ValueError
+        Where another one has its suffix.
+    """
     make_known(CUE_FORMATS, cls.suffix, cls())
     return cls

@@ -43,14 +43,36 @@ class Token:
 
 def cues_of(tokens: Sequence[Token], shape: CueShape, *, speaker: str = "") -> list[Cue]:
     """Cues of words in order. Words without times go with those around them; cues without any time between two that
-    have some get the stretch between those."""
+    have some get the stretch between those.
+
+    Parameters
+    ----------
+    tokens
+        Words with their times.
+    shape
+        Bounds of cues: lines, characters, seconds.
+    speaker
+        Who speaks; empty where nobody is named.
+    """
     rows = _split(tokens, shape)
     cues: list[Cue | None] = [_cue(row, shape, speaker) for row in rows]
     return _lasting(list(_filled(rows, cues, shape, speaker)), shape)
 
 
 def broken(texts: Sequence[str], chars: int, lines: int, language: str = "en") -> str:
-    """Words in up to `lines` lines that are about even, broken where a reader would."""
+    """Words in up to `lines` lines that are about even, broken where a reader would.
+
+    Parameters
+    ----------
+    texts
+        The texts, in order.
+    chars
+        Characters a line, at the most.
+    lines
+        Lines a cue, at the most.
+    language
+        A language as BCP 47 has it.
+    """
     whole = " ".join(texts)
     if lines < 2 or len(whole) <= chars or len(texts) < 2:
         return whole

@@ -83,7 +83,15 @@ class ReadCues:
 
 def mended(cues: list[Cue], repairs: list[str]) -> tuple[Cue, ...]:
     """Cues in order of time, each ending after it starts, with words inside of it. What is changed is added to
-    `repairs`; cues that overlap stay as they are and are told of."""
+    `repairs`; cues that overlap stay as they are and are told of.
+
+    Parameters
+    ----------
+    cues
+        Cues.
+    repairs
+        Sentences of what was repaired are added to it.
+    """
     out = []
     starts = sorted(cue.start_s for cue in cues)
     for number, cue in enumerate(cues, 1):

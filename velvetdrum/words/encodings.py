@@ -149,13 +149,27 @@ class Guess:
 
 
 def is_known(encoding: str) -> bool:
-    """True for an encoding that texts can be read in."""
+    """True for an encoding that texts can be read in.
+
+    Parameters
+    ----------
+    encoding
+        Name of an encoding, as Python has it.
+    """
     return encoding in _TITLES
 
 
 def guesses(data: bytes, language: str = "") -> list[Guess]:
     """Encodings that a text without a mark may be in, the likeliest first; others only where they are near it.
-    `language` (BCP 47) is what it is probably written in."""
+    `language` (BCP 47) is what it is probably written in.
+
+    Parameters
+    ----------
+    data
+        The bytes of a file.
+    language
+        A language as BCP 47 has it.
+    """
     certain = _wide(data) or ("iso2022_jp" if _escapes(data) else "")
     if certain:
         return [Guess(certain, 0.0)]

@@ -18,6 +18,13 @@ def words_from_tags(pieces: Sequence[tuple[float | None, str]], end_s: float) ->
     """The plain text, and its timed words, of pieces that each begin at a time (None: at none that is known).
 
     `end_s` ends the last word. Words within one piece share its time by their letters.
+
+    Parameters
+    ----------
+    pieces
+        Seconds, or None, and the text that follows.
+    end_s
+        Seconds at which it ends.
     """
     text = "".join(piece for _, piece in pieces)
     timed = [(at, piece) for at, piece in pieces if at is not None]
@@ -42,6 +49,17 @@ def tagged(cue: Cue, tag: Callable[[float], str], escape: Callable[[str], str] =
     """The cue's text with a tag before each timed word, where its words stand in it in order; else its plain text.
 
     `first`: a tag for a word that begins with the cue, too.
+
+    Parameters
+    ----------
+    cue
+        A cue with its words.
+    tag
+        Writes a time as the format has it.
+    escape
+        What makes a text safe in the format.
+    first
+        True where the first word is tagged, too.
     """
     places, at = [], 0
     for word in cue.words:

@@ -17,7 +17,15 @@ _REACH_S = 0.12
 
 def tap_delay(clicks_s: Sequence[float], taps_s: Sequence[float]) -> float:
     """How late taps come after the clicks that they answer, in seconds: the median of those that answer one. Raises
-    CueError when too few do."""
+    CueError when too few do.
+
+    Parameters
+    ----------
+    clicks_s
+        When the clicks sounded, in seconds, ascending.
+    taps_s
+        When was tapped, in seconds, ascending.
+    """
     clicks = np.asarray(sorted(clicks_s), float)
     late = []
     for tap in taps_s:
@@ -42,7 +50,23 @@ def tapped_cues(
 ) -> list[Cue]:
     """Cues of lines from one tap a line, or one a word. `delay_s` is taken off each tap; `attacks_s`, strokes in the
     voice's band, draw the starts of words that were spread by letters to them. Lines without a tap are left out. Raises
-    CueError without any tap."""
+    CueError without any tap.
+
+    Parameters
+    ----------
+    lines
+        The texts, in order.
+    taps_s
+        When was tapped, in seconds, ascending.
+    delay_s
+        Seconds by which a person taps late.
+    end_s
+        Seconds at which it ends.
+    by_word
+        True where each tap is a word, in place of a line.
+    attacks_s
+        Onsets that taps may be drawn to, in seconds, ascending; None for none.
+    """
     said = [line.split() for line in lines if line.split()]
     times = [max(tap - delay_s, 0.0) for tap in sorted(taps_s)]
     if not times:

@@ -17,7 +17,21 @@ def guessed_lines(
     pcm: NDArray[np.int16], start_s: float, end_s: float, *, pause_s: float = 0.35, song: bool = False
 ) -> list[Cue]:
     """Empty cues between the pauses of a stretch of a recording; times are seconds of the recording. Long ones are cut
-    at shorter pauses."""
+    at shorter pauses.
+
+    Parameters
+    ----------
+    pcm
+        Samples as int16, shape (channels, count).
+    start_s
+        Seconds at which it begins.
+    end_s
+        Seconds at which it ends.
+    pause_s
+        Seconds between two lines.
+    song
+        True for a song, False for speech alone.
+    """
     samples = speech_samples(pcm, start_s, end_s, song=song)
     length = end_s - start_s
     quiet = pauses(samples, shortest_s=0.15)

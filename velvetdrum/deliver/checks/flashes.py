@@ -51,7 +51,13 @@ _LIGHT = linear(np.arange(256) / 255).astype(np.float32)
 
 def cells_of(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
     """The light of a picture (blue, green, red) in the cells of the grid, by itself and evened out over fine patterns,
-    linear from 0 to 1, shape (2, 54, 96, 3)."""
+    linear from 0 to 1, shape (2, 54, 96, 3).
+
+    Parameters
+    ----------
+    picture
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    """
     fine = max(_FINE_PIXELS, round(picture.shape[1] / _FINE_WIDTHS))
     # In light, not in bytes: of a fine pattern its mean light is seen.
     light = _LIGHT[picture]
@@ -60,12 +66,24 @@ def cells_of(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
 
 
 def as_light(cells: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Cells that were kept as bytes (sRGB), in linear light."""
+    """Cells that were kept as bytes (sRGB), in linear light.
+
+    Parameters
+    ----------
+    cells
+        Colours of cells, BGR, shape (frames, rows, columns, 3).
+    """
     return np.asarray(_LIGHT[cells], np.float32)
 
 
 def as_bytes(cells: NDArray[np.float32]) -> NDArray[np.uint8]:
-    """Cells in linear light as the nearest bytes (sRGB)."""
+    """Cells in linear light as the nearest bytes (sRGB).
+
+    Parameters
+    ----------
+    cells
+        Colours of cells, BGR, shape (frames, rows, columns, 3).
+    """
     above = np.searchsorted(_LIGHT, cells).clip(1, 255)
     return np.where(cells - _LIGHT[above - 1] < _LIGHT[above] - cells, above - 1, above).astype(np.uint8)
 

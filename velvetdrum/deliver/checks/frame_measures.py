@@ -63,7 +63,13 @@ class Findings:
 
 
 def small_plan(plan: ExportPlan) -> ExportPlan:
-    """The plan of an export with frames as small as they are looked at."""
+    """The plan of an export with frames as small as they are looked at.
+
+    Parameters
+    ----------
+    plan
+        What is exported: frames, size, rate, format.
+    """
     size = FrameSize(plan.width, plan.height)
     scale = min(LOOKED_AT / max(size.width, size.height), 1.0)
     small = size.scaled_to(max(round(size.width * scale), 64))
@@ -79,7 +85,25 @@ def see(
     step: Step = lambda done: None,
     media: Mapping[str, str] | None = None,
 ) -> FrameMeasures:
-    """Draw frames `first` to `last` (exclusive) of a small plan, and the one before them."""
+    """Draw frames `first` to `last` (exclusive) of a small plan, and the one before them.
+
+    Parameters
+    ----------
+    project
+        The project.
+    use
+        The used stretch of a recording.
+    plan
+        What is exported: frames, size, rate, format.
+    first
+        The first one, counted from 0.
+    last
+        The last one, counted from 0.
+    step
+        Called with every frame that is done.
+    media
+        Paths of the project's files by content hash.
+    """
     cells: list[NDArray[np.uint8]] = []
     light: list[float] = []
     spread: list[float] = []
@@ -98,19 +122,41 @@ def see(
 
 
 def keep_seen(seen: FrameMeasures, path: Path) -> None:
-    """Keep what was seen of a segment; the file appears when it is whole."""
+    """Keep what was seen of a segment; the file appears when it is whole.
+
+    Parameters
+    ----------
+    seen
+        What was measured of frames.
+    path
+        The file.
+    """
     with written_whole(path, "What was seen") as beside, beside.open("wb") as file:
         np.savez_compressed(file, cells=seen.cells, light=seen.light, spread=seen.spread, same=seen.same)
 
 
 def kept_seen(path: Path) -> FrameMeasures:
-    """What was kept of a segment."""
+    """What was kept of a segment.
+
+    Parameters
+    ----------
+    path
+        The file.
+    """
     with np.load(path, allow_pickle=False) as held:
         return FrameMeasures(held["cells"], held["light"], held["spread"], held["same"])
 
 
 def findings_of(parts: list[FrameMeasures], rate: float) -> Findings:
-    """What is found of all segments, in their order."""
+    """What is found of all segments, in their order.
+
+    Parameters
+    ----------
+    parts
+        Measures of stretches, in order.
+    rate
+        Frames or samples a second.
+    """
     meter, number = FlashMeter(), 0
     for part in parts:
         for cells in part.cells:

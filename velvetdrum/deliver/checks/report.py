@@ -61,7 +61,20 @@ class Report:
 
 
 def check_video(path: Path, progress: Callable[[float], None] = lambda share: None) -> Report:
-    """Decode a video to its end and say what was found. Raises DeliverError for a file that is none."""
+    """Decode a video to its end and say what was found.
+
+    Parameters
+    ----------
+    path
+        The file.
+    progress
+        Called with how far the work is, 0 to 1.
+
+    Raises
+    ------
+    DeliverError
+        For a file that is none.
+    """
     try:
         return _checked(path, progress)
     except (av.error.FFmpegError, SoundError, OSError) as problem:
@@ -70,7 +83,13 @@ def check_video(path: Path, progress: Callable[[float], None] = lambda share: No
 
 
 def check_sound(path: Path) -> Report:
-    """As `check_video`, for a file that holds sound alone."""
+    """As `check_video`, for a file that holds sound alone.
+
+    Parameters
+    ----------
+    path
+        The file.
+    """
     try:
         quiet, lufs, peak = _heard(path)
         with openers.media(path, more=_MORE) as container:

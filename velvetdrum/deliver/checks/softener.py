@@ -53,7 +53,23 @@ def softened(
     media: Mapping[str, str] | None = None,
 ) -> Softening | None:
     """The patch without which a stretch (seconds from the start of a small plan) flashes least, turned down as little
-    as is enough; None where no patch of a number makes the difference."""
+    as is enough; None where no patch of a number makes the difference.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    use
+        The used stretch of a recording.
+    plan
+        What is exported: frames, size, rate, format.
+    span
+        Seconds from and to.
+    kind
+        The kind by name.
+    media
+        Paths of the project's files by content hash.
+    """
     rate = float(plan.fraction)
     first = plan.first + max(int(span[0] * rate), 0)
     last = min(plan.first + int(min(span[1], span[0] + _LONGEST_S) * rate) + 2, plan.last)

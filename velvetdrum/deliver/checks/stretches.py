@@ -15,13 +15,33 @@ FROZEN_S = 1.0
 
 
 def is_same(one: NDArray[np.int16], other: NDArray[np.int16]) -> bool:
-    """True when nothing moved but what an encoder does to a picture at rest."""
+    """True when nothing moved but what an encoder does to a picture at rest.
+
+    Parameters
+    ----------
+    one
+        One of the two.
+    other
+        The other one.
+    """
     off = np.abs(one - other)
     return bool(off.max() <= 2 and off.mean() < 0.2)
 
 
 def spans_of(found: NDArray[np.bool_], times: list[float], step: float, least_s: float) -> Spans:
-    """Stretches of at least so many seconds; each reading holds for `step` seconds from its time on."""
+    """Stretches of at least so many seconds; each reading holds for `step` seconds from its time on.
+
+    Parameters
+    ----------
+    found
+        True where it is so, shape (n,).
+    times
+        Seconds.
+    step
+        Step from one to the next.
+    least_s
+        Seconds that a span lasts at the least.
+    """
     edges = np.flatnonzero(np.diff(np.concatenate([[False], found, [False]]).astype(int)))
     out = []
     for first, last in zip(edges[::2], edges[1::2], strict=True):

@@ -47,7 +47,23 @@ def watch_outs(
     sizes: Sequence[FrameSize],
     media: Mapping[str, str] | None = None,
 ) -> list[WatchOut]:
-    """All checks of what a look has found; those that found nothing say so."""
+    """All checks of what a look has found; those that found nothing say so.
+
+    Parameters
+    ----------
+    project
+        The project.
+    use
+        The used stretch of a recording.
+    plan
+        What is exported: frames, size, rate, format.
+    found
+        What was read, or found.
+    sizes
+        Sizes of the channels that it goes to.
+    media
+        Paths of the project's files by content hash.
+    """
     return [
         *_flashes(plan, found),
         *_sound(use, plan),
@@ -65,7 +81,13 @@ def _frame(plan: ExportPlan, seconds: float) -> int:
 
 
 def clock(seconds: float) -> str:
-    """Seconds as people say them."""
+    """Seconds as people say them.
+
+    Parameters
+    ----------
+    seconds
+        Seconds.
+    """
     return f"{int(seconds // 60)}:{seconds % 60:04.1f}"
 
 

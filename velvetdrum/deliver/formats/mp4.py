@@ -98,6 +98,21 @@ def encode_frames(frames: Iterable[Pixels], path: Path, *, width: int, height: i
     """Encode opaque BGRA frames to an H.264 High file whose every picture is reachable from its own first one.
 
     Pixels are converted to BT.709 limited range, and the stream says so (H.273: 1, 1, 1).
+
+    Parameters
+    ----------
+    frames
+        Pictures in order, BGRA, shape (height, width, 4).
+    path
+        The file.
+    width
+        Pixels across.
+    height
+        Pixels down.
+    rate
+        Frames or samples a second.
+    work
+        How the coder works.
     """
     with av.open(str(path), "w", format="mp4") as container:
         stream = container.add_stream("libx264", rate=rate)
@@ -126,7 +141,13 @@ def encode_frames(frames: Iterable[Pixels], path: Path, *, width: int, height: i
 
 
 def video_frame(pixels: Pixels) -> av.VideoFrame:
-    """Opaque BGRA pixels, of even width and height, as a frame in BT.709."""
+    """Opaque BGRA pixels, of even width and height, as a frame in BT.709.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    """
     frame = av.VideoFrame(pixels.shape[1], pixels.shape[0], "yuv420p")
     luma, blue, red = frame.planes
     to_bt709(pixels, (luma, blue, red), (luma.line_size, blue.line_size, red.line_size))

@@ -20,14 +20,26 @@ Area = tuple[int, int, int, int]
 
 def words_of(pixels: Pixels) -> tuple[NDArray[np.uint32], int]:
     """Pixels as a line of words from the first one on, and the step from row to row in words. Pixels of a row must lie
-    side by side; not to be kept longer than the pixels."""
+    side by side; not to be kept longer than the pixels.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    """
     if pixels.strides[1:] != (4, 1):
         raise ValueError("pixels of a row must lie side by side")
     return _line(pixels.view(np.uint32)[..., 0])
 
 
 def bytes_of(mask: NDArray[Any]) -> tuple[NDArray[Any], int]:
-    """A mask, or any other plane of numbers, as one line from its first one on, and the step from row to row."""
+    """A mask, or any other plane of numbers, as one line from its first one on, and the step from row to row.
+
+    Parameters
+    ----------
+    mask
+        One word for each pixel.
+    """
     if mask.strides[1] != mask.itemsize:
         mask = np.ascontiguousarray(mask)
     return _line(mask)

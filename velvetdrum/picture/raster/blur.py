@@ -25,6 +25,13 @@ def gaussian(pixels: Pixels, sigma: float) -> Pixels:
     its way back: what is far from a light is less than a level, and would be lost. A copy of means over cells has been
     blurred a little already, and so has one that is brought back by straight lines: boxes of n pixels have a variance
     of (n^2 - 1) / 12, tents of that step one of about n^2 / 6; both are taken off.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    sigma
+        Standard deviation in pixels.
     """
     if sigma < 0.05 or not pixels.size:
         return pixels

@@ -182,7 +182,15 @@ class Canvas(Viewport):
 
 
 def softened(mask: Coverage, width: float) -> Coverage:
-    """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy."""
+    """A mask with its edges faded over `width` pixels. Wide fades are worked out on a smaller copy.
+
+    Parameters
+    ----------
+    mask
+        How much of each pixel is let through, 0 to 255, shape (height, width); None for all.
+    width
+        Width of the edge in pixels.
+    """
     if width < 0.05:
         return mask  # too little to be seen, and to be worked out
     shrink = max(1, int(width / 6))

@@ -13,14 +13,26 @@ from velvetdrum.picture.raster.kernels import fields
 
 def packed_ramp(rgb: Rgb) -> NDArray[np.uint64]:
     """A table of colours, shape (n, 3), sRGB from 0 to 1, as words of four 16-bit channels: blue, green, red,
-    opaque, each in 256ths of an 8-bit step. Words are looked up and dithered by `dithered`."""
+    opaque, each in 256ths of an 8-bit step. Words are looked up and dithered by `dithered`.
+
+    Parameters
+    ----------
+    rgb
+        Red, green and blue.
+    """
     channels = np.full((len(rgb), 4), 255 * 256, np.uint16)
     channels[:, :3] = np.rint(np.clip(rgb, 0.0, 1.0) * 65280.0)[:, ::-1]
     return np.ascontiguousarray(channels).view(np.uint64)[:, 0]
 
 
 def packed_image(rgb: Rgb) -> NDArray[np.uint64]:
-    """An image of sRGB colours from 0 to 1, shape (height, width, 3), as words for `dithered`."""
+    """An image of sRGB colours from 0 to 1, shape (height, width, 3), as words for `dithered`.
+
+    Parameters
+    ----------
+    rgb
+        Red, green and blue.
+    """
     height, width, _ = rgb.shape
     return packed_ramp(rgb.reshape(-1, 3)).reshape(height, width)
 
@@ -31,6 +43,19 @@ def corner_colours(
     """Colours between those of a frame's corners, bilinear, for the pixels of an area (left, top, right, bottom).
 
     `corners`: top left, top right, bottom right, bottom left. Shape (rows, columns, 3), sRGB from 0 to 1.
+
+    Parameters
+    ----------
+    width
+        Pixels across.
+    height
+        Pixels down.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    corners
+        Colours as #rrggbb: top left, top right, bottom left, bottom right.
+    mix
+        How colours are mixed: one of the interpolation spaces.
     """
     left, top, right, bottom = area
     ends = np.array([parse_hex(value) for value in corners])
@@ -55,6 +80,11 @@ def dithered(words: NDArray[np.uint64]) -> Pixels:
     """BGRA bytes of packed colours, shape (height, width) to (height, width, 4).
 
     Noise of a whole step, then rounded down: the mean is kept, and a value that is a whole step stays plain.
+
+    Parameters
+    ----------
+    words
+        Words of four times 16 bits.
     """
     out = np.empty(words.shape, np.uint32)
     fields.dither(out, np.ascontiguousarray(words), noise_tile())
@@ -62,7 +92,15 @@ def dithered(words: NDArray[np.uint64]) -> Pixels:
 
 
 def looked_up(table: NDArray[np.uint64], places: NDArray[np.int32]) -> Pixels:
-    """BGRA bytes of the packed colours of a table at places in it, dithered, shape (height, width, 4)."""
+    """BGRA bytes of the packed colours of a table at places in it, dithered, shape (height, width, 4).
+
+    Parameters
+    ----------
+    table
+        Colours as words of four times 16 bits, shape (n,).
+    places
+        Places in the table, shape (height, width).
+    """
     out = np.empty(places.shape, np.uint32)
     fields.look_up(out, table, np.ascontiguousarray(places), noise_tile())
     return _as_pixels(out)
@@ -72,7 +110,21 @@ def around_point(
     table: NDArray[np.uint64], area: Area, centre: tuple[float, float], radius: float, reach: tuple[float, float]
 ) -> Pixels:
     """Packed colours by the distance from a circle, dithered, for the pixels of an area: the table's start on it, its
-    end at `reach` pixels outward and inward; a reach of 0 keeps that side at the start."""
+    end at `reach` pixels outward and inward; a reach of 0 keeps that side at the start.
+
+    Parameters
+    ----------
+    table
+        Colours as words of four times 16 bits, shape (n,).
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    centre
+        A point in pixels.
+    radius
+        Pixels.
+    reach
+        Pixels from the middle at which the table begins and ends.
+    """
     out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
     x, y = np.float32(centre[0] - area[0]), np.float32(centre[1] - area[1])
     fields.around_point(out, table, noise_tile(), x, y, np.float32(radius), *_scales(reach))
@@ -86,7 +138,21 @@ def along_line(
     up: tuple[float, float],
     reach: tuple[float, float],
 ) -> Pixels:
-    """As `around_point` by the distance from a straight line through a point; `up` is the unit vector across it."""
+    """As `around_point` by the distance from a straight line through a point; `up` is the unit vector across it.
+
+    Parameters
+    ----------
+    table
+        Colours as words of four times 16 bits, shape (n,).
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    point
+        A point in pixels: x, y.
+    up
+        The direction as a unit vector: x, y.
+    reach
+        Pixels from the middle at which the table begins and ends.
+    """
     out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
     u, v = up
     start = np.float32((area[0] - point[0]) * u + (area[1] - point[1]) * v)

@@ -11,7 +11,15 @@ from velvetdrum.picture.raster.kernels import grading as kernels
 
 def graded(pixels: Pixels, matrix: NDArray[np.float32]) -> Pixels:
     """Premultiplied pixels through a matrix, shape (3, 4): blue, green and red out of blue, green, red and alpha; no
-    channel goes below nothing or above alpha."""
+    channel goes below nothing or above alpha.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    matrix
+        BGR to BGR in linear light, shape (3, 3).
+    """
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
     kernels.transform(*words_of(pixels), out.reshape(-1), np.ascontiguousarray(matrix, np.float32), width, height)

@@ -44,6 +44,15 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
 
     Each is done on a copy as small as it bears, and brought to the size of the largest of these; what copies have been
     blurred already is taken off.
+
+    Parameters
+    ----------
+    image
+        A picture with its place in the frame.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    radius
+        Pixels.
     """
     sigmas = [max(share * radius, 0.3) for share, _ in SPREADS]
     cells = []
@@ -127,7 +136,23 @@ def rays(
 ) -> SmallLight:
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
     weighing less by the decay at the end. `shares` are those of the luminances that shine. Worked out at half size, in
-    16 bits."""
+    16 bits.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    point
+        A point in pixels: x, y.
+    length
+        Share of the way from the source that light travels, 0 to 1.
+    decay
+        Share that is left after each step, 0 to 1.
+    shares
+        Shares from 0 to 1.
+    steps
+        Number of steps.
+    """
     half = ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2)
     small = np.asarray(cv2.resize(pixels, half, interpolation=cv2.INTER_AREA), np.uint8)
     small = shares_by_luminance(small, shares)
@@ -152,7 +177,19 @@ def _noise() -> NDArray[np.uint16]:
 
 def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequence[float]) -> Pixels:
     """Premultiplied pixels, of which the first one lies at a place of the frame, with light added: times a gain each
-    for blue, green, red and alpha; dithered, so that dark skirts do not band. In place."""
+    for blue, green, red and alpha; dithered, so that dark skirts do not band. In place.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    place
+        The first pixel of the area in the frame: x, y.
+    light
+        Light on a smaller raster.
+    gains
+        A factor for each colour: blue, green, red.
+    """
     height, width = pixels.shape[:2]
     rows, columns = light.values.shape[:2]
     scale = tuple(256.0 * gain / light.unit for gain in gains)
@@ -172,7 +209,13 @@ def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequ
 
 
 def limited(pixels: Pixels) -> Pixels:
-    """Premultiplied pixels with no channel beyond alpha, in place where that is so already."""
+    """Premultiplied pixels with no channel beyond alpha, in place where that is so already.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    """
     alpha = cv2.extractChannel(pixels, 3)
     if cv2.minMaxLoc(alpha)[0] == 255:
         return pixels
@@ -180,13 +223,31 @@ def limited(pixels: Pixels) -> Pixels:
 
 
 def tint_gains(colour: str, tint: float, gain: float) -> tuple[float, float, float, float]:
-    """What light is multiplied by: its gain, and so much of a colour."""
+    """What light is multiplied by: its gain, and so much of a colour.
+
+    Parameters
+    ----------
+    colour
+        A colour as #rrggbb.
+    tint
+        0 to 1.
+    gain
+        A factor.
+    """
     red, green, blue = (1 - tint + tint * value for value in parse_hex(colour))
     return gain * blue, gain * green, gain * red, gain
 
 
 def in_colour(light: SmallLight, tint: float) -> SmallLight:
-    """Light that is to take a colour: as grey as it is tinted, so that the colour shows."""
+    """Light that is to take a colour: as grey as it is tinted, so that the colour shows.
+
+    Parameters
+    ----------
+    light
+        Light on a smaller raster.
+    tint
+        0 to 1.
+    """
     if tint <= 0:
         return light
     values = light.values.astype(np.float32)

@@ -41,7 +41,17 @@ class Noise:
 
 
 def wander(seed: int, rate: float, time_s: float) -> float:
-    """Smooth noise over time alone, about -1 to 1, changing `rate` times a second."""
+    """Smooth noise over time alone, about -1 to 1, changing `rate` times a second.
+
+    Parameters
+    ----------
+    seed
+        Names the chance: equal seeds give equal results.
+    rate
+        Changes a second.
+    time_s
+        Seconds.
+    """
     return float(Noise(seed).at(np.array([time_s * rate + 0.37]), np.array([0.61 + seed % 7]), 0.0)[0, 0] * 2.4)
 
 
@@ -52,7 +62,13 @@ def _values(seed: int, octave: int, number: int) -> NDArray[np.float64]:
 
 
 def spline_weights(places: NDArray[np.floating]) -> NDArray[Any]:
-    """Weights of the grid's values at places, by the cubic B-spline, shape (n, GRID); the grid goes round."""
+    """Weights of the grid's values at places, by the cubic B-spline, shape (n, GRID); the grid goes round.
+
+    Parameters
+    ----------
+    places
+        Places in cells of the lattice.
+    """
     whole = np.floor(places)
     t = places - whole
     weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3])

@@ -26,7 +26,15 @@ _SIDE = 64
 
 
 def premultiplied(colours: NDArray[np.float64], alphas: Values) -> NDArray[np.uint32]:
-    """Colours, sRGB from 0 to 1, shape (n, 3), with an alpha each, as premultiplied words 0xaarrggbb."""
+    """Colours, sRGB from 0 to 1, shape (n, 3), with an alpha each, as premultiplied words 0xaarrggbb.
+
+    Parameters
+    ----------
+    colours
+        BGR from 0 to 1, shape (n, 3).
+    alphas
+        Opacities, 0 to 1, shape (n,).
+    """
     share = np.clip(alphas, 0, 1)
     levels = np.rint(np.clip(colours, 0, 1) * share[:, None] * 255).astype(np.uint32)
     solid = np.rint(share * 255).astype(np.uint32)
@@ -61,7 +69,27 @@ def draw_discs(
     adds: bool,
     hidden: Hidden | None = None,
 ) -> None:
-    """Discs about places in pixels of the frame, the first ones hindmost. `adds`: light is added (plus-lighter)."""
+    """Discs about places in pixels of the frame, the first ones hindmost. `adds`: light is added (plus-lighter).
+
+    Parameters
+    ----------
+    canvas
+        What is drawn on.
+    x
+        Places in pixels.
+    y
+        Places in pixels.
+    radii
+        Radii in pixels, shape (n,).
+    colours
+        Colours as words, 0xaarrggbb, premultiplied, shape (n,).
+    form
+        Name of the form.
+    adds
+        True where light is added (plus-lighter), in place of source over.
+    hidden
+        How near what hides it is, by pixel; None where nothing hides.
+    """
     words, step, left, top, width, height = canvas.target()
     at = [np.ascontiguousarray(values, np.float32) for values in (x - left, y - top, radii)]
     kernels.discs(words, step, width, height, at[0], at[1], at[2], colours, FORMS[form], int(adds), *_tests(hidden))
@@ -82,7 +110,31 @@ def draw_sprites(
     hidden: Hidden | None = None,
 ) -> None:
     """A premultiplied picture about places in pixels of the frame, each with its width and its height in pixels and its
-    turn in radians. `tint` says how it takes the colours (`TINTS`)."""
+    turn in radians. `tint` says how it takes the colours (`TINTS`).
+
+    Parameters
+    ----------
+    canvas
+        What is drawn on.
+    picture
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    x
+        Places in pixels.
+    y
+        Places in pixels.
+    sizes
+        Widths and heights in pixels, each of shape (n,).
+    angles
+        Degrees, clockwise, shape (n,).
+    colours
+        Colours as words, 0xaarrggbb, premultiplied, shape (n,).
+    tint
+        How colours join those of the picture.
+    adds
+        True where light is added (plus-lighter), in place of source over.
+    hidden
+        How near what hides it is, by pixel; None where nothing hides.
+    """
     words, step, left, top, width, height = canvas.target()
     at = [
         np.ascontiguousarray(values, np.float32)
@@ -118,7 +170,13 @@ def draw_sprites(
 
 @cached
 def form_picture(form: str) -> Pixels:
-    """A square, a star or a streak in white, 64 pixels wide, with smooth edges."""
+    """A square, a star or a streak in white, 64 pixels wide, with smooth edges.
+
+    Parameters
+    ----------
+    form
+        Name of the form.
+    """
     pixels = np.zeros((_SIDE, _SIDE, 4), np.uint8)
     surface = skia.Surface(pixels, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
     drawn = surface.getCanvas()
@@ -140,7 +198,15 @@ def form_picture(form: str) -> Pixels:
 
 
 def shrunk(picture: Pixels, longest: float) -> Pixels:
-    """A picture halved until it is less than twice as large as it will be drawn, so that it does not shimmer."""
+    """A picture halved until it is less than twice as large as it will be drawn, so that it does not shimmer.
+
+    Parameters
+    ----------
+    picture
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    longest
+        Pixels of the longer side, at the most.
+    """
     while max(picture.shape[:2]) > 2 * max(longest, 4) and min(picture.shape[:2]) > 3:
         size = (max(picture.shape[1] // 2, 1), max(picture.shape[0] // 2, 1))
         picture = np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)

@@ -19,6 +19,13 @@ def polygons(pieces: Sequence[tuple[NDArray[np.float64], bool]], *, holes: bool 
     hole in the outer one (even-odd); else all add up.
 
     Handed over in the library's own stored form: point by point it takes twenty times as long.
+
+    Parameters
+    ----------
+    pieces
+        Points in pixels, shape (n, 2), each with True where it is closed.
+    holes
+        True where pieces inside others are holes (even-odd).
     """
     kept = [(points, closed) for points, closed in pieces if len(points)]
     if not kept:

@@ -12,7 +12,15 @@ from velvetdrum.picture.raster.layer_image import LayerImage
 
 
 def cover_of(image: LayerImage, area: Area) -> Coverage:
-    """How much of each pixel of an area a picture covers, 0 to 255."""
+    """How much of each pixel of an area a picture covers, 0 to 255.
+
+    Parameters
+    ----------
+    image
+        A picture with its place in the frame.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    """
     return np.asarray(cv2.extractChannel(image.spread(area), 3), np.uint8)
 
 
@@ -20,6 +28,11 @@ def distances(cover: Coverage) -> NDArray[np.float32]:
     """How far each pixel's centre lies outside of a form (below 0: inside), in pixels, from its antialiased edge.
 
     The distance to whole pixels on either side, and at the edge itself how much of the pixel is covered.
+
+    Parameters
+    ----------
+    cover
+        How much of each pixel there is, 0 to 255, shape (height, width).
     """
     outside = cv2.distanceTransform(np.where(cover >= 128, 0, 255).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     inside = cv2.distanceTransform(np.where(cover >= 128, 255, 0).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
@@ -31,7 +44,15 @@ def distances(cover: Coverage) -> NDArray[np.float32]:
 
 
 def grown_cover(cover: Coverage, by: float) -> Coverage:
-    """Coverage of a form grown by a distance in pixels, or shrunk by one below 0; edges stay smooth."""
+    """Coverage of a form grown by a distance in pixels, or shrunk by one below 0; edges stay smooth.
+
+    Parameters
+    ----------
+    cover
+        How much of each pixel there is, 0 to 255, shape (height, width).
+    by
+        Pixels by which it grows; negative ones shrink it.
+    """
     if by == 0:
         return cover
     away = distances(cover)
@@ -39,7 +60,19 @@ def grown_cover(cover: Coverage, by: float) -> Coverage:
 
 
 def blurred_cover(image: LayerImage, area: Area, grow: float, sigma: float) -> Coverage:
-    """Coverage of a picture in an area, grown, then blurred by a Gaussian; distances in pixels."""
+    """Coverage of a picture in an area, grown, then blurred by a Gaussian; distances in pixels.
+
+    Parameters
+    ----------
+    image
+        A picture with its place in the frame.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    grow
+        Pixels by which the cover grows before it is blurred.
+    sigma
+        Standard deviation in pixels.
+    """
     cover = grown_cover(cover_of(image, area), grow)
     if sigma < 0.05:
         return cover
@@ -58,7 +91,17 @@ def blurred_cover(image: LayerImage, area: Area, grow: float, sigma: float) -> C
 
 
 def coloured(cover: Coverage, colour: str, opacity: float = 1.0) -> Pixels:
-    """One colour (#rrggbb) as far as a cover and an opacity say, premultiplied."""
+    """One colour (#rrggbb) as far as a cover and an opacity say, premultiplied.
+
+    Parameters
+    ----------
+    cover
+        How much of each pixel there is, 0 to 255, shape (height, width).
+    colour
+        A colour as #rrggbb.
+    opacity
+        0 to 1.
+    """
     tones = np.array([int(colour[n : n + 2], 16) for n in (5, 3, 1)] + [255], np.float32)
     shares = np.arange(256, dtype=np.float32) * np.float32(opacity / 255)
     table = np.ascontiguousarray(np.rint(shares[:, None] * tones), np.uint8).view(np.uint32)[:, 0]
@@ -67,13 +110,33 @@ def coloured(cover: Coverage, colour: str, opacity: float = 1.0) -> Pixels:
 
 def tinted(pixels: Pixels, colour: str, share: float) -> Pixels:
     """Premultiplied pixels drawn toward a colour (#rrggbb) by a share from 0 to 1, as much of each as there is of it:
-    source-atop (Compositing and Blending 1), so that no colour comes to lie over its alpha."""
+    source-atop (Compositing and Blending 1), so that no colour comes to lie over its alpha.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    colour
+        A colour as #rrggbb.
+    share
+        0 to 1.
+    """
     cover = np.asarray(cv2.extractChannel(pixels, 3), np.uint8)
     return np.asarray(cv2.addWeighted(pixels, 1 - share, coloured(cover, colour), share, 0), np.uint8)
 
 
 def over(image: LayerImage, below: LayerImage, area: Area) -> Pixels:
-    """A picture over another in an area."""
+    """A picture over another in an area.
+
+    Parameters
+    ----------
+    image
+        A picture with its place in the frame.
+    below
+        The picture that lies below.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    """
     out = below.spread(area)
     inside = image.within(area)
     if not inside.empty:

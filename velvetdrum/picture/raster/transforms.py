@@ -13,7 +13,17 @@ from velvetdrum.picture.raster.viewport import common, grown, is_empty
 
 def transformed(image: LayerImage, place: NDArray[np.float64], wanted: Area) -> LayerImage:
     """A picture placed by an affine matrix, shape (3, 3), that leads from its own frame's pixels to those of another
-    frame, as far as that is wanted."""
+    frame, as far as that is wanted.
+
+    Parameters
+    ----------
+    image
+        A picture with its place in the frame.
+    place
+        An affine matrix in pixels, shape (3, 3).
+    wanted
+        The pixels that are asked for.
+    """
     area = common(reached(place, image.bounds, 1), wanted)
     if image.empty or is_empty(area):
         return LayerImage(area[0], area[1], np.zeros((0, 0, 4), np.uint8))
@@ -33,7 +43,17 @@ def transformed(image: LayerImage, place: NDArray[np.float64], wanted: Area) -> 
 
 
 def reached(place: NDArray[np.float64], area: Area, margin: int) -> Area:
-    """The whole pixels that an area covers after an affine matrix, with a margin."""
+    """The whole pixels that an area covers after an affine matrix, with a margin.
+
+    Parameters
+    ----------
+    place
+        An affine matrix in pixels, shape (3, 3).
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    margin
+        Whole pixels that are added on every side.
+    """
     corners = np.array([[area[x], area[y], 1.0] for x in (0, 2) for y in (1, 3)]) @ place[:2].T
     low, high = corners.min(axis=0), corners.max(axis=0)
     # A layer that is scaled to almost nothing sees very far.

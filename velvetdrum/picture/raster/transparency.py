@@ -13,7 +13,13 @@ _REACH = 16
 
 
 def straight(pixels: Pixels) -> NDArray[np.uint8]:
-    """Premultiplied pixels with their colours undone, 0 to 255; where there is nothing the colour is black."""
+    """Premultiplied pixels with their colours undone, 0 to 255; where there is nothing the colour is black.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    """
     alpha = pixels[..., 3:].astype(np.uint16)
     result = pixels.copy()
     half = np.maximum(alpha, 1) // 2
@@ -23,7 +29,13 @@ def straight(pixels: Pixels) -> NDArray[np.uint8]:
 
 def bled(pixels: Pixels) -> NDArray[np.uint8]:
     """As `straight`, with the colours of edges going on where there is nothing: what encodes colour in blocks, or at a
-    half of the size, then has no dark fringe to mix in."""
+    half of the size, then has no dark fringe to mix in.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    """
     result = straight(pixels)
     alpha = pixels[..., 3]
     clear = alpha < 8

@@ -55,13 +55,29 @@ class Viewport:
 
 
 def common(one: Area, other: Area) -> Area:
-    """What two areas have in common; where that is nothing, its right lies at its left or its bottom at its top."""
+    """What two areas have in common; where that is nothing, its right lies at its left or its bottom at its top.
+
+    Parameters
+    ----------
+    one
+        One of the two.
+    other
+        The other one.
+    """
     left, top = max(one[0], other[0]), max(one[1], other[1])
     return left, top, max(min(one[2], other[2]), left), max(min(one[3], other[3]), top)
 
 
 def around(one: Area | None, other: Area) -> Area:
-    """The smallest area that holds both."""
+    """The smallest area that holds both.
+
+    Parameters
+    ----------
+    one
+        One of the two.
+    other
+        The other one.
+    """
     if one is None or is_empty(one):
         return other
     if is_empty(other):
@@ -70,10 +86,24 @@ def around(one: Area | None, other: Area) -> Area:
 
 
 def grown(area: Area, margin: int) -> Area:
-    """An area with a margin all round."""
+    """An area with a margin all round.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    margin
+        Whole pixels that are added on every side.
+    """
     return area[0] - margin, area[1] - margin, area[2] + margin, area[3] + margin
 
 
 def is_empty(area: Area) -> bool:
-    """True when there is no pixel in it."""
+    """True when there is no pixel in it.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    """
     return area[2] <= area[0] or area[3] <= area[1]

@@ -37,7 +37,21 @@ _TABLE = 2048
 
 def fetched(image: LayerImage, view: Viewport, maps: Maps, area: Area, edges: str = "clear") -> LayerImage:
     """The picture in an area, each pixel fetched from where maps of that area's size say; straight lines between
-    pixels."""
+    pixels.
+
+    Parameters
+    ----------
+    image
+        A picture with its place in the frame.
+    view
+        The frame that it is seen in.
+    maps
+        Where each pixel is fetched from, x and y in pixels.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    edges
+        What lies beyond the picture's edge: one of `EDGES`.
+    """
     whole = image.pixels
     if edges == "clear" and (image.left, image.top) != (0, 0):
         maps = maps[0] - np.float32(image.left), maps[1] - np.float32(image.top)
@@ -48,14 +62,30 @@ def fetched(image: LayerImage, view: Viewport, maps: Maps, area: Area, edges: st
 
 
 def grid(area: Area) -> tuple[Plane, Plane]:
-    """Places of the pixel centres of an area in pixels of the frame: a row of x and a column of y, as float32."""
+    """Places of the pixel centres of an area in pixels of the frame: a row of x and a column of y, as float32.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    """
     x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5)
     y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5)
     return x[None, :], y[:, None]
 
 
 def as_maps(x: NDArray[np.floating], y: NDArray[np.floating], area: Area) -> Maps:
-    """Maps out of places in pixels of the frame (its corner is at 0, 0) for the pixels of an area."""
+    """Maps out of places in pixels of the frame (its corner is at 0, 0) for the pixels of an area.
+
+    Parameters
+    ----------
+    x
+        Places in pixels.
+    y
+        Places in pixels.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    """
     shape = (area[3] - area[1], area[2] - area[0])
     half = np.float32(0.5)
     return (
@@ -71,7 +101,19 @@ def about_point(
     way: Callable[[NDArray[np.float64]], tuple[NDArray[np.float64], NDArray[np.float64]]],
 ) -> Maps:
     """Maps that stretch and turn the way from a point to each pixel: `way` gives a factor and an angle in radians for
-    distances in pixels, up to `reach`; beyond, as there."""
+    distances in pixels, up to `reach`; beyond, as there.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    centre
+        A point in pixels.
+    reach
+        Pixels from the point to where it ends.
+    way
+        Gives, for distances from 0 to 1, how far and how much turned each is fetched from.
+    """
     count = max(_TABLE, int(reach) * 2)
     factor, angle = way(np.linspace(0.0, reach, count))
     along = np.append(factor * np.cos(angle), factor[-1] * np.cos(angle[-1])).astype(np.float32)
@@ -92,7 +134,23 @@ def along_direction(
 ) -> Maps:
     """Maps that move pixels by `push` (a direction in pixels) times a shift that depends on how far they lie along a
     direction: `shift` is a table of it for distances from `low` to `high` pixels. `angle` in radians, 0 to the right,
-    clockwise."""
+    clockwise.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    angle
+        Radians, clockwise from the right.
+    low
+        Where along the direction it begins, in pixels.
+    high
+        Where along the direction it ends, in pixels.
+    shift
+        Distances along the direction, in pixels.
+    push
+        Pixels that it is moved by, at full strength: x, y.
+    """
     shape = (area[3] - area[1], area[2] - area[0])
     maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
     u, v = np.cos(angle), np.sin(angle)
@@ -107,7 +165,19 @@ def along_direction(
 
 def folded(area: Area, point: tuple[float, float], angle: float, lines: int) -> Maps:
     """Maps that show what is on the right of lines through a point, at even angles from `angle` (radians) on, on all
-    of their sides."""
+    of their sides.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    point
+        A point in pixels: x, y.
+    angle
+        Radians, clockwise from the right.
+    lines
+        Number of lines that it is mirrored on.
+    """
     shape = (area[3] - area[1], area[2] - area[0])
     maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
     angles = angle + np.pi * np.arange(lines) / lines
@@ -121,7 +191,17 @@ def folded(area: Area, point: tuple[float, float], angle: float, lines: int) -> 
 
 def coarse(area: Area, step: int, places: Callable[[NDArray[np.float64], NDArray[np.float64]], Maps]) -> Maps:
     """Maps that change slowly, worked out at every `step`th pixel and joined by straight lines. `places` gives where
-    the pixels at a row of x and a column of y come from, both in pixels of the frame."""
+    the pixels at a row of x and a column of y come from, both in pixels of the frame.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    step
+        Step from one to the next.
+    places
+        Where pixels at x and y are fetched from.
+    """
     width, height = area[2] - area[0], area[3] - area[1]
     columns, rows = -(-width // step) + 2, -(-height // step) + 2
     # Cells reach one beyond the area on all sides, since beyond the outer ones nothing is joined.
@@ -145,7 +225,21 @@ def smeared(
     """The mean of a picture moved by 2^steps affine matrices, `matrix(0)` to nearly `matrix(1)`, each weighing less by
     `decay` (to the power of how far it is); by doubling, so that it costs `steps` moves. Matrices are (2, 3), from
     places in the result to those in the picture, in pixels of its grid, and `matrix(a)` after `matrix(b)` is
-    `matrix(a + b)`. Shape, scale and type as the pixels."""
+    `matrix(a + b)`. Shape, scale and type as the pixels.
+
+    Parameters
+    ----------
+    pixels
+        Pixels, premultiplied BGRA, shape (height, width, 4).
+    steps
+        Number of steps.
+    matrix
+        The affine matrix at a share of the way, 0 to 1, shape (2, 3).
+    decay
+        Share that is left after each step, 0 to 1.
+    border
+        OpenCV's word for what lies beyond the edge.
+    """
     result = pixels
     size = (pixels.shape[1], pixels.shape[0])
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP

@@ -164,7 +164,17 @@ def _turned(one: Values, other: Values, angle: float) -> tuple[Values, Values]:
 
 def turns(x_deg: float, y_deg: float, z_deg: float = 0.0) -> Values:
     """A rotation in space, shape (3, 3), of column vectors: first about z, then y, then x, each as CSS `rotate3d` has
-    it, in degrees."""
+    it, in degrees.
+
+    Parameters
+    ----------
+    x_deg
+        Turn about x, in degrees.
+    y_deg
+        Turn about y, in degrees.
+    z_deg
+        Turn about z, in degrees.
+    """
     (cx, sx), (cy, sy), (cz, sz) = ((np.cos(angle), np.sin(angle)) for angle in np.deg2rad([x_deg, y_deg, z_deg]))
     about_x = np.array([[1, 0, 0], [0, cx, -sx], [0, sx, cx]])
     about_y = np.array([[cy, 0, sy], [0, 1, 0], [-sy, 0, cy]])

@@ -54,7 +54,19 @@ def draw_clouds(
     canvas: Canvas, clouds: Sequence[Cloud], camera: Camera, nearest: NDArray[np.float32] | None = None
 ) -> None:
     """Draw clouds, the marks of all of them in the order of their depth; those that add light come last, since their
-    order does not matter. `nearest` hides what lies behind solids: 1 / depth for each pixel of the canvas's area."""
+    order does not matter. `nearest` hides what lies behind solids: 1 / depth for each pixel of the canvas's area.
+
+    Parameters
+    ----------
+    canvas
+        What is drawn on.
+    clouds
+        Marks in space.
+    camera
+        The camera that it is seen by.
+    nearest
+        1 / depth of what is nearest by pixel, shape (height, width); None where nothing hides.
+    """
     shown = [_Shown.of(canvas, cloud, camera) for cloud in clouds]
     for one in shown:
         one.draw_links(canvas)

@@ -39,7 +39,13 @@ class FaceTexture:
 
 @cached
 def picture_sheet(path: str) -> Sheet:
-    """A stored picture for faces; grey where it is gone, so that the rest can still be drawn."""
+    """A stored picture for faces; grey where it is gone, so that the rest can still be drawn.
+
+    Parameters
+    ----------
+    path
+        The picture's file; empty for a plain one.
+    """
     try:
         level = small(path, _LONGEST)
     except (PictureError, OSError):
@@ -64,7 +70,13 @@ def _laid(parts: Sequence[NDArray[np.uint32]]) -> Sheet:
 
 
 def joined(sheets: Sequence[Sheet]) -> tuple[NDArray[np.uint32], list[Values]]:
-    """Sheets as one, and the rooms of each on it."""
+    """Sheets as one, and the rooms of each on it.
+
+    Parameters
+    ----------
+    sheets
+        Pictures, each with its place on the solids.
+    """
     different = list({id(sheet): sheet for sheet in sheets}.values())
     if len(different) == 1:
         return different[0].words, [sheet.rooms for sheet in sheets]
@@ -74,7 +86,19 @@ def joined(sheets: Sequence[Sheet]) -> tuple[NDArray[np.uint32], list[Values]]:
 
 
 def rooms_for(rooms: Values, places: Values, x: Values, y: Values) -> Values:
-    """The room of a picture, shape (n, 4), that has about a pixel for each one that a triangle covers."""
+    """The room of a picture, shape (n, 4), that has about a pixel for each one that a triangle covers.
+
+    Parameters
+    ----------
+    rooms
+        Width and height that each picture has, shape (n, 2).
+    places
+        Middles in space, shape (n, 3).
+    x
+        Places in pixels.
+    y
+        Places in pixels.
+    """
 
     def area(across: Values, down: Values) -> Values:
         one, other = across[:, 1:] - across[:, :1], down[:, 1:] - down[:, :1]

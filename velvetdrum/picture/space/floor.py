@@ -16,7 +16,21 @@ SPACING = 10.0
 
 def draw_grid(canvas: Canvas, camera: Camera, level: float, colour: int, strength: float) -> None:
     """Lines on the plane y = `level`, in an opaque colour (0xffrrggbb), as solid as `strength` (0 to 1) where they are
-    nearest to the middle."""
+    nearest to the middle.
+
+    Parameters
+    ----------
+    canvas
+        What is drawn on.
+    camera
+        The camera that it is seen by.
+    level
+        How far below the middle the floor lies, per cent of the short side.
+    colour
+        A colour as a word, 0xaarrggbb, premultiplied.
+    strength
+        How strong, 0 to 1.
+    """
     words, step, left, top, width, height = canvas.target()
     if is_empty(canvas.area):
         return

@@ -13,7 +13,15 @@ from velvetdrum.scene.kinds import Layer
 def placed_at(layer: Layer, view: Viewport) -> Values:
     """From a layer's own frame, its middle at 0 and per cent of the short side as the unit, to space, shape (4, 4):
     first moved, scaled and turned in its plane as it would be in the frame, then turned about its anchor out of the
-    plane, and brought toward the viewer."""
+    plane, and brought toward the viewer.
+
+    Parameters
+    ----------
+    layer
+        A layer with its settings.
+    view
+        The frame that it is seen in.
+    """
     unit = view.short / 100
     flat = matrix(layer, view.width, view.height)
     middle = np.array([view.width, view.height]) / 2
@@ -35,6 +43,15 @@ def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
     """Where a layer's points come to lie: an affine matrix in pixels of a frame, shape (3, 3).
 
     About the anchor: first scaled, then skewed, then turned clockwise, then moved.
+
+    Parameters
+    ----------
+    layer
+        A layer with its settings.
+    width
+        Pixels across.
+    height
+        Pixels down.
     """
     ax, ay = layer.anchor_x * width / 100, layer.anchor_y * height / 100
     angle = np.deg2rad(layer.spin)

@@ -21,7 +21,13 @@ _REACH = 1.0
 
 
 def onto_plate(view: Viewport) -> Values:
-    """From pixels of a frame, homogeneous, to points of the plane z = 0 in space: shape (4, 3)."""
+    """From pixels of a frame, homogeneous, to points of the plane z = 0 in space: shape (4, 3).
+
+    Parameters
+    ----------
+    view
+        The frame that it is seen in.
+    """
     unit = view.short / 100
     return np.array(
         [[1 / unit, 0, -view.width / 2 / unit], [0, 1 / unit, -view.height / 2 / unit], [0, 0, 0], [0, 0, 1.0]]
@@ -30,12 +36,32 @@ def onto_plate(view: Viewport) -> Values:
 
 def homography(camera: Camera, place: Values, view: Viewport) -> Values:
     """From pixels of a plate's own frame to those that the camera shows, times depth, and depth: shape (3, 3). `place`
-    is where the plate stands, shape (4, 4)."""
+    is where the plate stands, shape (4, 4).
+
+    Parameters
+    ----------
+    camera
+        The camera that it is seen by.
+    place
+        Where the plate stands in space, shape (4, 4).
+    view
+        The frame that it is seen in.
+    """
     return camera.matrix @ place @ onto_plate(view)
 
 
 def depth_at(matrix: Values, x: float, y: float) -> float:
-    """How far before the eye a place of a plate is."""
+    """How far before the eye a place of a plate is.
+
+    Parameters
+    ----------
+    matrix
+        An affine matrix.
+    x
+        Place in pixels.
+    y
+        Place in pixels.
+    """
     return float(matrix[2] @ (x, y, 1.0))
 
 
@@ -49,7 +75,25 @@ def draw_plate(
     mode: str = "normal",
 ) -> None:
     """Draw a flat picture as it stands in space, in perspective; `draw` draws it alone. What is nearer in `nearest`
-    (1 / depth, for each pixel of the canvas's area) hides it; it hides what comes after it in turn."""
+    (1 / depth, for each pixel of the canvas's area) hides it; it hides what comes after it in turn.
+
+    Parameters
+    ----------
+    canvas
+        What is drawn on.
+    draw
+        Draws on a canvas what is to be seen.
+    bounds
+        The box of what it draws in a view, in pixels.
+    camera
+        The camera that it is seen by.
+    place
+        Where the plate stands in space, shape (4, 4).
+    nearest
+        1 / depth of what is nearest by pixel, shape (height, width); None where nothing hides.
+    mode
+        A blend mode, as Compositing and Blending names it.
+    """
     scale = _scale(canvas, camera, place)
     view = Viewport(max(round(canvas.width * scale), 2), max(round(canvas.height * scale), 2))
     far = (

@@ -90,7 +90,21 @@ class DepthMap:
 
 def boxes(centres: Values, halves: Values, colours: Values, form: str = "box", rounding: float = 0.0) -> Mesh:
     """Solids of one form about centres, shape (n, 3), with half their sides, shape (n, 3), each in a colour.
-    `rounding`, 0 to 1, lets corners face outward, as if the edges were round."""
+    `rounding`, 0 to 1, lets corners face outward, as if the edges were round.
+
+    Parameters
+    ----------
+    centres
+        Middles in space, per cent of the short side, shape (n, 3).
+    halves
+        Half the sizes along x, y and z, per cent of the short side, shape (n, 3).
+    colours
+        BGR from 0 to 1, shape (n, 3).
+    form
+        Name of the form.
+    rounding
+        Radius of edges, as a share of the shortest side.
+    """
     corners, normals, closed, _ = _form(form, round(float(rounding), 3))
     count = len(centres)
     placed = centres[:, None, None] + corners[None] * halves[:, None, None]
@@ -107,7 +121,15 @@ def boxes(centres: Values, halves: Values, colours: Values, form: str = "box", r
 
 def picture_places(form: str, count: int) -> Values:
     """Where the corners of `count` solids of a form have a picture that lies on each of their faces (about spheres and
-    cylinders), shape (n, 3, 2)."""
+    cylinders), shape (n, 3, 2).
+
+    Parameters
+    ----------
+    form
+        Name of the form.
+    count
+        How many.
+    """
     return np.tile(_form(form, 0.0)[3], (count, 1, 1))
 
 
@@ -180,7 +202,21 @@ def _about(number: int, count: int, top: float, bottom: float) -> Values:
 def draw_solids(
     canvas: Canvas, meshes: Sequence[Mesh], camera: Camera, lights: Lights, opacity: float = 1.0
 ) -> DepthMap:
-    """Draw meshes over what is on a canvas; gives what they hide."""
+    """Draw meshes over what is on a canvas; gives what they hide.
+
+    Parameters
+    ----------
+    canvas
+        What is drawn on.
+    meshes
+        Solids in space.
+    camera
+        The camera that it is seen by.
+    lights
+        Lights of the space.
+    opacity
+        0 to 1.
+    """
     left, top, right, bottom = canvas.area
     nearest = np.zeros((bottom - top, right - left), np.float32)
     parts = [_projected(mesh, camera, lights) for mesh in meshes if len(mesh.corners)]

@@ -97,8 +97,30 @@ def align(
     progress: Callable[[float], None] = lambda share: None,
 ) -> Alignment:
     """Align a text to a stretch of a recording (its samples at 48 kHz, shape (channels, n) or (n, channels)). Times are
-    seconds of the recording. `song`: the voice's band only, and the result is a guess. Raises CueError when there is
-    nothing to align, and when the text is not what is said."""
+    seconds of the recording. `song`: the voice's band only, and the result is a guess.
+
+    Parameters
+    ----------
+    pcm
+        Samples as int16, shape (channels, count).
+    text
+        The text.
+    language
+        A language as BCP 47 has it.
+    start_s
+        Seconds at which it begins.
+    end_s
+        Seconds at which it ends.
+    song
+        True for a song, False for speech alone.
+    progress
+        Called with how far the work is, 0 to 1.
+
+    Raises
+    ------
+    CueError
+        When there is nothing to align, and when the text is not what is said.
+    """
     tokens = [(token, number) for number, line in enumerate(text.split("\n")) for token in line.split()]
     if not any(spelled(token) for token, _ in tokens):
         raise CueError("There are no words to align yet: paste what is said.")

@@ -28,7 +28,19 @@ class Pause:
 
 def speech_samples(pcm: NDArray[np.int16], start_s: float, end_s: float, *, song: bool = False) -> NDArray[np.int16]:
     """A stretch of a recording, shape (samples, channels) or (channels, samples) at 48 kHz, as one channel at
-    `SPEECH_RATE`. `song`: only the band of a voice, and of it what both channels have in common."""
+    `SPEECH_RATE`. `song`: only the band of a voice, and of it what both channels have in common.
+
+    Parameters
+    ----------
+    pcm
+        Samples as int16, shape (channels, count).
+    start_s
+        Seconds at which it begins.
+    end_s
+        Seconds at which it ends.
+    song
+        True for a song, False for speech alone.
+    """
     pcm = pcm if pcm.shape[0] < pcm.shape[1] else pcm.T
     cut = pcm[:, round(start_s * RATE) : round(end_s * RATE)]
     mono = cut.astype(np.float32).mean(axis=0) / 32768.0
@@ -44,7 +56,13 @@ def speech_samples(pcm: NDArray[np.int16], start_s: float, end_s: float, *, song
 
 
 def levels_db(samples: NDArray[np.int16]) -> NDArray[np.float64]:
-    """RMS level of every `STEP_S` over 30 ms, in dBFS of this signal."""
+    """RMS level of every `STEP_S` over 30 ms, in dBFS of this signal.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    """
     step = round(STEP_S * SPEECH_RATE)
     count = len(samples) // step
     if not count:
@@ -54,7 +72,15 @@ def levels_db(samples: NDArray[np.int16]) -> NDArray[np.float64]:
 
 
 def pauses(samples: NDArray[np.int16], *, shortest_s: float = 0.18) -> list[Pause]:
-    """Stretches without voice: clearly under the level that the voice mostly has, and not far over the ground."""
+    """Stretches without voice: clearly under the level that the voice mostly has, and not far over the ground.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    shortest_s
+        Seconds that a pause lasts at the least.
+    """
     level = levels_db(samples)
     ground, voice = np.percentile(level, 5), np.percentile(level, 90)
     edge = max(ground + 0.3 * (voice - ground), voice - 45.0)
@@ -68,7 +94,15 @@ def pauses(samples: NDArray[np.int16], *, shortest_s: float = 0.18) -> list[Paus
 
 def cut_places(samples: NDArray[np.int16], stretch_s: float) -> list[float]:
     """Where a recording of `stretch_s` seconds is cut, 0 and its end among them: in the longest pauses that lie in
-    reach, where there are none at the quietest moment."""
+    reach, where there are none at the quietest moment.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    stretch_s
+        Seconds a stretch, about.
+    """
     result = pauses(samples, shortest_s=0.12)
     level = levels_db(samples)
     places = [0.0]
@@ -85,7 +119,13 @@ def cut_places(samples: NDArray[np.int16], stretch_s: float) -> list[float]:
 
 
 def middle_pause(samples: NDArray[np.int16]) -> float:
-    """Where a piece is parted in two, in seconds: in a long pause near its middle."""
+    """Where a piece is parted in two, in seconds: in a long pause near its middle.
+
+    Parameters
+    ----------
+    samples
+        Samples from -1 to 1, shape (channels, count).
+    """
     length = len(samples) / SPEECH_RATE
     places = {
         (pause.start_s + pause.end_s) / 2: pause.end_s - pause.start_s for pause in pauses(samples, shortest_s=0.1)

@@ -87,14 +87,26 @@ _BARE = re.compile(r"[^\w']+", re.UNICODE)
 
 
 def spelled(token: str) -> tuple[str, ...]:
-    """The parts of a token as a dictionary has them: lower case, without marks; empty where nothing is spoken."""
+    """The parts of a token as a dictionary has them: lower case, without marks; empty where nothing is spoken.
+
+    Parameters
+    ----------
+    token
+        A word as it is written.
+    """
     plain = unicodedata.normalize("NFKC", token).lower().replace("’", "'").replace("_", " ")
     parts = (part.strip("'") for part in _BARE.sub(" ", plain).split())
     return tuple(part[:LONGEST_WORD] for part in parts if part)
 
 
 def phones_of_ipa(ipa: str) -> str:
-    """The model's phones nearest to a text in IPA, parted by spaces."""
+    """The model's phones nearest to a text in IPA, parted by spaces.
+
+    Parameters
+    ----------
+    ipa
+        Sounds in the International Phonetic Alphabet.
+    """
     text = unicodedata.normalize("NFD", ipa).replace("ç", "ç")
     out, at = [], 0
     while at < len(text):
@@ -111,7 +123,20 @@ def phones_of_ipa(ipa: str) -> str:
 
 @cached
 def spoken(words: tuple[str, ...], language: str) -> tuple[str, ...]:
-    """Phones of words by the spelling of a language, one text each. Raises CueError for a language without rules."""
+    """Phones of words by the spelling of a language, one text each.
+
+    Parameters
+    ----------
+    words
+        Words of the text.
+    language
+        A language as BCP 47 has it.
+
+    Raises
+    ------
+    CueError
+        For a language without rules.
+    """
     rules = LANGUAGES.get(language.split("-")[0].lower())
     if rules is None:
         raise CueError(
@@ -141,5 +166,11 @@ def _backend(rules: str) -> Any:
 
 
 def distinct(words: Iterable[str]) -> tuple[str, ...]:
-    """Each word once, in the order in which they come."""
+    """Each word once, in the order in which they come.
+
+    Parameters
+    ----------
+    words
+        Words of the text.
+    """
     return tuple(dict.fromkeys(words))
