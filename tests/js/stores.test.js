@@ -245,7 +245,7 @@ test("one press asks for every format in every frame, sound once", () => {
   const studio = studioOf();
   studio.formats = {
     frameShape: "wide",
-    threeFrames: [
+    shapes: [
       { shape: "wide", size: [64, 36] },
       { shape: "tall", size: [36, 64] },
     ],

@@ -2,14 +2,14 @@
 
 import { ask, send } from "../lib/api.js";
 import { wait } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const POLL_MS = 350;
 // How far a cue's words are looked for beside it, at the least and at the most.
 const NEAR_S = 0.3;
 const REACH_S = 600;
 
-export class Alignment extends StudioPart {
+export class Alignment extends partWith("cueEdits", "cues", "given", "messages", "page", "project") {
   text = "";
   language = "en";
   song = false;
@@ -28,12 +28,14 @@ export class Alignment extends StudioPart {
   note = "";
 
   get languages() {
-    return this.studio.given.languages;
+    return this.given.languages;
   }
+
   languageName(code) {
     const known = this.languages.find((language) => language.code === code);
     return known ? known.name : code;
   }
+
   get ways() {
     return [
       { name: "sentence", title: "By sentence" },
@@ -42,19 +44,24 @@ export class Alignment extends StudioPart {
       { name: "word", title: "Word by word" },
     ];
   }
+
   get busyText() {
     return this.work ? `Finding the times of ${this.work.words} words` : "";
   }
+
   get busyBar() {
     return { width: `${Math.round(100 * (this.work ? this.work.share : 0))}%` };
   }
+
   open() {
     this.fault = "";
-    this.studio.page.refs.pasting.showModal();
+    this.page.refs.pasting.showModal();
   }
+
   close() {
-    this.studio.page.refs.pasting.close();
+    this.page.refs.pasting.close();
   }
+
   async begin() {
     const json = {
       text: this.text,
@@ -67,9 +74,10 @@ export class Alignment extends StudioPart {
     };
     if (await this.ask(json, null)) this.close();
   }
+
   /** The chosen cue, or it and all after it, once more. */
   again(whole) {
-    const { cue, row, index } = this.studio.cues;
+    const { cue, row, index } = this.cues;
     if (!cue) return;
     const rest = whole ? row.slice(index) : [cue];
     const last = rest[rest.length - 1];
@@ -82,16 +90,17 @@ export class Alignment extends StudioPart {
     ];
     const text = rest.map((other) => other.text.replaceAll("\n", " ")).join("\n");
     const { speaker } = cue;
-    const language = this.languages.some(({ code }) => code === this.studio.cues.track.language)
-      ? this.studio.cues.track.language
+    const language = this.languages.some(({ code }) => code === this.cues.track.language)
+      ? this.cues.track.language
       : this.language;
     const place = { stretch, ids: rest.map(({ id }) => id) };
     this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language }, place);
   }
+
   async ask(json, place) {
     this.fault = "";
     try {
-      const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments`, { json });
+      const { alignment } = await ask(`/projects/${this.project.state.id}/alignments`, { json });
       this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, place);
       return true;
     } catch (problem) {
@@ -101,6 +110,7 @@ export class Alignment extends StudioPart {
       return false;
     }
   }
+
   /** `place` says which cues the words are of, and where they lie; null for a whole text. */
   async watch(id, words, place) {
     this.work = { id, share: 0, words, place };
@@ -112,7 +122,7 @@ export class Alignment extends StudioPart {
       } catch (problem) {
         if (problem.status === 0) continue;
         this.work = null;
-        this.studio.messages.tell(problem.message);
+        this.messages.tell(problem.message);
         return;
       }
       if (!this.work) return;
@@ -126,18 +136,20 @@ export class Alignment extends StudioPart {
       if (told.state !== "cancelled") ask(`/alignments/${id}/taken`, { json: {} }).catch(() => {});
     }
   }
+
   take(found, place, language) {
-    this.studio.cueEdits.take("Align the words", found.cues, language, place);
+    this.cueEdits.take("Align the words", found.cues, language, place);
     const parts = [`${found.words - found.lost} of ${found.words} words found their times.`];
     if (found.open.length) {
       const [low, high] = found.open[0];
-      const { cues } = this.studio;
+      const { cues } = this;
       parts.push(`From ${cues.clock(low)} to ${cues.clock(high)} they are not said; that is left open.`);
     }
     if (found.guess) parts.push("All of it is a guess, from the voice's band of a song.");
     if (found.rough) parts.push("In this language the times are rough.");
     this.note = parts.join(" ");
   }
+
   async cancel() {
     if (!this.work) return;
     const { id } = this.work;
@@ -145,44 +157,48 @@ export class Alignment extends StudioPart {
     await ask(`/alignments/${id}/cancel`, { json: {} }).catch(() => {});
     this.note = "Stopped; the cues are as they were.";
   }
+
   /** What was aligned while no page was open, or is still on its way. */
   async resume() {
     try {
-      const { alignment } = await ask(`/projects/${this.studio.project.state.id}/alignments/latest`);
+      const { alignment } = await ask(`/projects/${this.project.state.id}/alignments/latest`);
       if (alignment && !this.work) this.watch(alignment, "", null);
     } catch {
       /* asked again when the room is opened */
     }
   }
+
   /** Empty cues between the pauses of the voice. */
   async guessLines() {
     try {
       const json = { song: this.song };
-      const { cues } = await ask(`/projects/${this.studio.project.state.id}/lines`, { json });
-      this.studio.cueEdits.take("Lines from pauses", cues, "");
+      const { cues } = await ask(`/projects/${this.project.state.id}/lines`, { json });
+      this.cueEdits.take("Lines from pauses", cues, "");
       this.close();
       this.note = `${Object.keys(cues).length} empty cues between the pauses; type what is said in each.`;
     } catch (problem) {
       this.fault = problem.message;
     }
   }
+
   async openFile(event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (file) await this.readFile(file);
   }
+
   /** Read a file of cues; where its letters can be read in several ways, ask which is meant. */
   async readFile(file, encoding = "") {
     this.repairs = this.readings = [];
     try {
       const query = encoding ? `?encoding=${encodeURIComponent(encoding)}` : "";
-      const found = await send(`/projects/${this.studio.project.state.id}/cues${query}`, file, () => {}, {});
+      const found = await send(`/projects/${this.project.state.id}/cues${query}`, file, () => {}, {});
       if (found.readings.length) {
         [this.asked, this.readings] = [file, found.readings];
         this.note = "";
         return;
       }
-      this.studio.cueEdits.take("Open cues", found.cues, found.language);
+      this.cueEdits.take("Open cues", found.cues, found.language);
       this.repairs = found.repairs;
       const count = Object.keys(found.cues).length;
       this.note = `${count} ${count === 1 ? "cue" : "cues"} from ${file.name}.`;
@@ -190,22 +206,25 @@ export class Alignment extends StudioPart {
       this.note = `${file.name}: ${problem.message}`;
     }
   }
+
   async chooseReading(reading) {
     await this.readFile(this.asked, reading.encoding);
   }
+
   get formats() {
-    const { id } = this.studio.project.state;
+    const { id } = this.project.state;
     const query = this.named ? "?named=true" : "";
-    return this.studio.given.cueFormats.map(({ suffix, title, keeps }) => ({
+    return this.given.cueFormats.map(({ suffix, title, keeps }) => ({
       suffix,
       title: [title, ...this.leftOut(title, keeps)].join("\n"),
       loses: this.leftOut(title, keeps),
-      address: `/projects/${id}/cues/${this.studio.cues.shown}.${suffix}${query}`,
+      address: `/projects/${id}/cues/${this.cues.shown}.${suffix}${query}`,
     }));
   }
+
   /** What of the shown track a format can't hold, in sentences. */
   leftOut(title, keeps) {
-    const { cues } = this.studio.project.document.cue_tracks[this.studio.cues.shown] || { cues: {} };
+    const { cues } = this.project.document.cue_tracks[this.cues.shown] || { cues: {} };
     const row = Object.values(cues);
     const has = {
       times: row.length > 0,
@@ -213,15 +232,17 @@ export class Alignment extends StudioPart {
       speakers: row.some(({ speaker }) => speaker) && !this.named,
       words: row.some(({ words }) => words && words.length),
     };
-    return Object.entries(this.studio.given.leftOut)
+    return Object.entries(this.given.leftOut)
       .filter(([name]) => has[name] && !keeps.includes(name))
       .map(([, sentence]) => `${title} ${sentence}`);
   }
+
   /** What the formats leave out, for those that leave out something. */
   get losses() {
     return this.formats.filter(({ loses }) => loses.length).flatMap(({ loses }) => loses);
   }
+
   get hasSpeakers() {
-    return this.studio.cueEdits.speakers.length > 0;
+    return this.cueEdits.speakers.length > 0;
   }
 }

@@ -3,12 +3,12 @@
 import { ask, send } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { without } from "../lib/json_patch.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const TURN = 800;
 const WORDS = { ready: "ready", lacks: "lacks files", running: "in the queue", done: "made", failed: "failed" };
 
-export class Batch extends StudioPart {
+export class Batch extends partWith("exports", "newExport", "page", "project") {
   /** @type {any} */
   batch = null;
   fault = "";
@@ -16,46 +16,57 @@ export class Batch extends StudioPart {
   watching = false;
   async open() {
     this.fault = "";
-    const found = await ask(`/projects/${this.studio.project.state.id}/batches`).catch(() => null);
+    const found = await ask(`/projects/${this.project.state.id}/batches`).catch(() => null);
     this.batch = found && found.state === "running" ? found : null;
-    this.studio.page.refs.batch.showModal();
+    this.page.refs.batch.showModal();
     this.watch();
   }
+
   close() {
-    this.studio.page.refs.batch.close();
+    this.page.refs.batch.close();
   }
+
   get rows() {
     return this.batch ? this.batch.rows : [];
   }
+
   get needs() {
     return this.batch ? Object.entries(this.batch.needs).map(([name, kind]) => ({ name, kind })) : [];
   }
+
   get isOpen() {
     return Boolean(this.batch && this.batch.state === "open");
   }
+
   get readyCount() {
     return this.rows.filter((row) => row.state === "ready").length;
   }
+
   get summary() {
     if (!this.batch) return "";
     const count = (state) => this.rows.filter((row) => row.state === state).length;
     if (this.isOpen) return `${this.rows.length} rows, ${this.readyCount} ready, ${this.needs.length} files missing`;
     return `${count("done")} of ${this.rows.length} made, ${count("failed")} failed`;
   }
+
   stateText(row) {
     return WORDS[row.state] || row.state;
   }
+
   noteOf(row) {
     return row.message || (row.lacks.length ? row.lacks.join(", ") : row.made.join(", "));
   }
+
   get reportAddress() {
     return this.batch ? `/batches/${this.batch.id}/report.csv` : "";
   }
+
   async takeTable(event) {
     const [file] = event.target.files;
-    if (file) await this.sent(file, `/projects/${this.studio.project.state.id}/batches`);
+    if (file) await this.sent(file, `/projects/${this.project.state.id}/batches`);
     event.target.value = "";
   }
+
   /** Files that the table names; others are passed over, and said. */
   async takeFiles(event) {
     const files = [...event.target.files];
@@ -66,6 +77,7 @@ export class Batch extends StudioPart {
       this.fault = `The table names no ${other.map((file) => file.name).join(", ")}; passed over.`;
     event.target.value = "";
   }
+
   async sent(file, path) {
     this.fault = "";
     this.busy = file.name;
@@ -76,8 +88,9 @@ export class Batch extends StudioPart {
     }
     this.busy = "";
   }
+
   async start() {
-    const { newExport } = this.studio;
+    const { newExport } = this;
     const [body] = newExport.bodies;
     const wanted = without(body, "frame", "from_s", "to_s");
     const frames = newExport.frames.map((item) => item.size.join("x"));
@@ -88,9 +101,11 @@ export class Batch extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   async stop() {
     this.batch = await ask(`/batches/${this.batch.id}/cancel`, { method: "POST" }).catch(() => this.batch);
   }
+
   async watch() {
     if (this.watching) return;
     this.watching = true;
@@ -101,7 +116,7 @@ export class Batch extends StudioPart {
     while (goes()) {
       await wait(TURN);
       this.batch = await ask(`/batches/${this.batch.id}`).catch(() => this.batch);
-      this.studio.exports.loadExports();
+      this.exports.loadExports();
     }
     this.watching = false;
   }

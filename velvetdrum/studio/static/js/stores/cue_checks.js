@@ -1,12 +1,12 @@
 // Checks of the cues: what there is to mend, each leading to its cue.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const REST_MS = 500;
 const MOST_LISTED = 40;
 
-export class CueChecks extends StudioPart {
+export class CueChecks extends partWith("cues", "messages", "project", "raw", "selection") {
   version = 0; // counts what was found: the findings themselves are many, and no part of what Alpine watches
   _listed = [];
   _byCue = new Map();
@@ -18,23 +18,26 @@ export class CueChecks extends StudioPart {
   turn = 0; // counts what was asked: an answer to an earlier question is no news
 
   keep(findings) {
-    const own = this.studio.raw(this);
+    const own = this.raw(this);
     own._listed = this.told(findings);
     own._byCue = new Map();
     for (const finding of findings) own._byCue.set(finding.cue, [...(own._byCue.get(finding.cue) || []), finding]);
     this.version += 1;
   }
+
   of(cue) {
-    return this.version >= 0 ? this.studio.raw(this)._byCue.get(cue.id) || [] : [];
+    return this.version >= 0 ? this.raw(this)._byCue.get(cue.id) || [] : [];
   }
+
   /** After a rest, so that typing is not waited for. */
   later() {
     this.contrasts = null;
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.load(), REST_MS);
   }
+
   async load() {
-    const { cues, project, selection } = this.studio;
+    const { cues, project, selection } = this;
     if (this.measuring) return; // what it finds has all of this
     if (selection.room !== "words" || !cues.shown) {
       this.keep([]);
@@ -49,8 +52,9 @@ export class CueChecks extends StudioPart {
       /* told with the next edit */
     }
   }
+
   async measure() {
-    const { cues, project } = this.studio;
+    const { cues, project } = this;
     this.measuring = true;
     clearTimeout(this.timer);
     const turn = (this.turn += 1);
@@ -62,25 +66,29 @@ export class CueChecks extends StudioPart {
       this.keep(findings);
       this.contrasts = findings.filter(({ check }) => ["contrast", "place"].includes(check)).length;
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     } finally {
       this.measuring = false;
     }
   }
+
   setSpeed(event) {
     this.speed = Math.max(5, Math.min(Number(event.target.value) || 20, 60));
     this.load();
   }
+
   setChars(event) {
     this.chars = Math.max(8, Math.min(Math.round(Number(event.target.value)) || 42, 200));
     this.load();
   }
+
   /** The first findings, as they are listed. */
   get listed() {
-    return this.version >= 0 ? this.studio.raw(this)._listed : [];
+    return this.version >= 0 ? this.raw(this)._listed : [];
   }
+
   told(findings) {
-    const numbers = new Map(this.studio.cues.row.map(({ id }, index) => [id, index + 1]));
+    const numbers = new Map(this.cues.row.map(({ id }, index) => [id, index + 1]));
     return findings.slice(0, MOST_LISTED).map((finding, key) => ({
       ...finding,
       key: `${finding.cue}:${finding.check}:${key}`,
@@ -88,26 +96,31 @@ export class CueChecks extends StudioPart {
       act: MENDINGS[finding.mending] || "",
     }));
   }
+
   get summary() {
-    const { count } = this.studio.cues;
+    const { count } = this.cues;
     if (!count) return "";
-    const bad = this.version >= 0 ? this.studio.raw(this)._byCue.size : 0;
+    const bad = this.version >= 0 ? this.raw(this)._byCue.size : 0;
     return `${count - bad} of ${count} cues are fine`;
   }
+
   get contrastText() {
     if (this.measuring) return "measuring the picture";
     if (this.contrasts === null) return "measure contrast and places";
     return this.contrasts ? `${this.contrasts} in the picture` : "the picture is fine";
   }
+
   go(finding) {
-    const cue = this.studio.cues.row.find(({ id }) => id === finding.cue);
-    if (cue) this.studio.cues.go(cue);
+    const cue = this.cues.row.find(({ id }) => id === finding.cue);
+    if (cue) this.cues.go(cue);
   }
+
   /** The first thing to say of a cue in the list. */
   noteOf(cue) {
     const found = this.of(cue).find(({ check }) => check !== "reading speed");
     return found ? found.check : "";
   }
+
   tooFast(cue) {
     return this.of(cue).some(({ check }) => check === "reading speed");
   }

@@ -4,14 +4,14 @@ import { isTimed, joined, mapped, placed, reworded, split, stored, timedWords, w
 import { newId } from "../lib/ids.js";
 import { readNumber } from "../lib/numbers.js";
 import { readClock } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 // The most steps that one patch may have.
 const MOST_STEPS = 900;
 // Per cent of a plate that mends the contrast of words.
 const PLATE_OPACITY = 88;
 
-export class CueEdits extends StudioPart {
+export class CueEdits extends partWith("cues", "messages", "project") {
   fault = "";
   draft = null; // {id, cue}: while an edge is dragged
   shiftBy = "0.5";
@@ -19,8 +19,9 @@ export class CueEdits extends StudioPart {
   replacement = "";
 
   path(id) {
-    return `/cue_tracks/${this.studio.cues.shown}/cues/${id}`;
+    return `/cue_tracks/${this.cues.shown}/cues/${id}`;
   }
+
   put(label, cues, gone = []) {
     this.fault = "";
     this.draft = null;
@@ -32,36 +33,39 @@ export class CueEdits extends StudioPart {
       this.replaceAll(label, cues, gone);
       return;
     }
-    this.studio.project.edit(label, steps);
+    this.project.edit(label, steps);
   }
+
   /** Many cues at once: the whole row as one step. */
   replaceAll(label, cues, gone = []) {
     const changed = new Map(cues.map((cue) => [cue.id, cue]));
-    const kept = this.studio.cues.row.filter(({ id }) => !gone.includes(id) && !changed.has(id));
+    const kept = this.cues.row.filter(({ id }) => !gone.includes(id) && !changed.has(id));
     const value = Object.fromEntries([...kept, ...cues].map((cue) => [cue.id, stored(cue)]));
-    this.studio.project.edit(label, [{ op: "add", path: `/cue_tracks/${this.studio.cues.shown}/cues`, value }]);
+    this.project.edit(label, [{ op: "add", path: `/cue_tracks/${this.cues.shown}/cues`, value }]);
   }
+
   /** Cues in their stored form take the place of those on show, of some by their ids, or of those in a stretch. */
   take(label, cues, language, { stretch = null, ids = null } = {}) {
-    const { id, steps } = this.studio.cues.ensured(language);
+    const { id, steps } = this.cues.ensured(language);
     const inside = (cue) =>
       ids ? ids.includes(cue.id) : !stretch || (cue.start_s < stretch[1] - 1e-6 && cue.end_s > stretch[0] + 1e-6);
-    const kept = this.studio.cues.row.filter((cue) => !inside(cue)).map((cue) => [cue.id, stored(cue)]);
+    const kept = this.cues.row.filter((cue) => !inside(cue)).map((cue) => [cue.id, stored(cue)]);
     const value = { ...Object.fromEntries(kept), ...cues };
     const more = [...steps, { op: "add", path: `/cue_tracks/${id}/cues`, value }];
     if (language) more.push({ op: "add", path: `/cue_tracks/${id}/language`, value: language });
-    this.studio.project.edit(label, more);
-    this.studio.cues.shown = id;
-    this.studio.cues.refresh();
+    this.project.edit(label, more);
+    this.cues.shown = id;
+    this.cues.refresh();
   }
 
   typeText(event) {
-    const { cue } = this.studio.cues;
+    const { cue } = this.cues;
     const text = event.target.value.replace(/\n{2,}/g, "\n").trim();
     if (cue && text !== cue.text) this.put("Edit the words", [reworded(cue, text)]);
   }
+
   typeTime(edge, event) {
-    const { cue, inS } = this.studio.cues;
+    const { cue, inS } = this.cues;
     const second = readClock(event.target.value);
     const at = second === null ? null : second + inS;
     const fits = at !== null && (edge === "start" ? at < cue.end_s - 0.02 : at > cue.start_s + 0.02);
@@ -73,8 +77,9 @@ export class CueEdits extends StudioPart {
     const [start, end] = edge === "start" ? [at, cue.end_s] : [cue.start_s, at];
     this.put(edge === "start" ? "Move the in" : "Move the out", [placed(cue, start, end)]);
   }
+
   typeWord(event) {
-    const { cue, word, inS } = this.studio.cues;
+    const { cue, word, inS } = this.cues;
     const second = readClock(event.target.value);
     if (second === null) {
       this.fault = `“${event.target.value}” is no time; write it like 1:02.5.`;
@@ -82,32 +87,37 @@ export class CueEdits extends StudioPart {
     }
     this.put("Move a word", [wordMoved(cue, word, 0, second + inS)]);
   }
+
   typeSpeaker(event) {
-    const { cue } = this.studio.cues;
+    const { cue } = this.cues;
     if (cue) this.put("Name the speaker", [{ ...cue, speaker: event.target.value.trim().slice(0, 120) }]);
   }
+
   /** Every cue from the chosen one on gets its speaker. */
   speakerOn() {
-    const { cue, row, index } = this.studio.cues;
+    const { cue, row, index } = this.cues;
     this.put(
       "Name the speaker from here on",
       row.slice(index).map((other) => ({ ...other, speaker: cue.speaker })),
     );
   }
+
   get speakers() {
-    return [...new Set(this.studio.cues.row.map(({ speaker }) => speaker).filter(Boolean))];
+    return [...new Set(this.cues.row.map(({ speaker }) => speaker).filter(Boolean))];
   }
+
   /** Move the chosen word, or else the cue, by frames. */
   nudge(frames) {
-    const { cue, word } = this.studio.cues;
+    const { cue, word } = this.cues;
     if (!cue) return;
-    const by = frames / this.studio.project.rate;
+    const by = frames / this.project.rate;
     if (word >= 0 && isTimed(cue)) this.put("Move a word", [wordMoved(cue, word, 0, cue.words[word][0] + by)]);
     else this.put("Move a cue", [mapped(cue, 1, by)]);
   }
+
   /** Two cues: at the chosen word, else at the playhead, else in the middle. */
   splitHere() {
-    const { cue, word, now } = this.studio.cues;
+    const { cue, word, now } = this.cues;
     if (!cue) return;
     const words = timedWords(cue);
     const inside = now > cue.start_s && now < cue.end_s ? words.findIndex(({ start }) => start >= now) : -1;
@@ -120,36 +130,40 @@ export class CueEdits extends StudioPart {
     const id = newId();
     this.put("Split a cue", [parts[0], { ...parts[1], id }]);
   }
+
   joinNext() {
-    const { row, index } = this.studio.cues;
+    const { row, index } = this.cues;
     const [cue, next] = [row[index], row[index + 1]];
     if (!cue || !next) return;
     this.put("Join two cues", [joined(cue, next)], [next.id]);
   }
+
   remove() {
-    const { cue, row, index } = this.studio.cues;
+    const { cue, row, index } = this.cues;
     if (!cue) return;
     const next = row[index + 1] || row[index - 1] || null;
     this.put("Delete a cue", [], [cue.id]);
-    this.studio.cues.choose(next);
+    this.cues.choose(next);
   }
+
   /** A new, empty cue at the playhead. */
   addHere() {
-    const { cues } = this.studio;
+    const { cues } = this;
     const { id: track, steps } = cues.ensured();
     const at = cues.now;
     const following = cues.row.find(({ start_s }) => start_s > at + 1e-6);
     const end = Math.min(at + 2, following ? following.start_s : Infinity);
     const id = newId();
     const value = stored({ start_s: at, end_s: end, text: "", speaker: "", words: [] });
-    this.studio.project.edit("Add a cue", [...steps, { op: "add", path: `/cue_tracks/${track}/cues/${id}`, value }]);
+    this.project.edit("Add a cue", [...steps, { op: "add", path: `/cue_tracks/${track}/cues/${id}`, value }]);
     cues.shown = track;
     cues.refresh();
     cues.choose({ id });
   }
+
   /** All cues, or those from the chosen one on, later by what was typed. */
   shift(whole) {
-    const { row, index } = this.studio.cues;
+    const { row, index } = this.cues;
     const by = readNumber(this.shiftBy.replace(/s\s*$/, ""), 0);
     if (!Number.isFinite(by) || Math.abs(by) > 36000) {
       this.fault = `“${this.shiftBy}” is no number of seconds.`;
@@ -161,9 +175,10 @@ export class CueEdits extends StudioPart {
       row.slice(from).map((cue) => mapped(cue, 1, by)),
     );
   }
+
   /** Stretch the cues from the chosen one on, so that the last one ends at the playhead. */
   stretch() {
-    const { row, index, now } = this.studio.cues;
+    const { row, index, now } = this.cues;
     const rest = row.slice(Math.max(index, 0));
     const [first, last] = [rest[0], rest[rest.length - 1]];
     if (!first || now <= first.start_s + 0.1) {
@@ -176,31 +191,35 @@ export class CueEdits extends StudioPart {
       rest.map((cue) => mapped(cue, factor, first.start_s * (1 - factor))),
     );
   }
+
   get foundText() {
     if (!this.find) return "";
-    const count = this.studio.cues.row.filter(({ text }) => text.includes(this.find)).length;
+    const count = this.cues.row.filter(({ text }) => text.includes(this.find)).length;
     return count === 1 ? "in 1 cue" : `in ${count} cues`;
   }
+
   replaceFound() {
     if (!this.find) return;
-    const hits = this.studio.cues.row.filter(({ text }) => text.includes(this.find));
+    const hits = this.cues.row.filter(({ text }) => text.includes(this.find));
     if (!hits.length) {
-      this.studio.messages.tell(`No cue has “${this.find}”.`);
+      this.messages.tell(`No cue has “${this.find}”.`);
       return;
     }
     const change = (cue) => reworded(cue, cue.text.replaceAll(this.find, this.replacement));
     this.put(`Replace “${this.find.slice(0, 40)}”`, hits.map(change));
-    this.studio.messages.tell(`Replaced in ${hits.length} cues.`);
+    this.messages.tell(`Replaced in ${hits.length} cues.`);
   }
+
   nextFound() {
-    const { row, index } = this.studio.cues;
+    const { row, index } = this.cues;
     const order = [...row.slice(index + 1), ...row.slice(0, index + 1)];
     const hit = this.find ? order.find(({ text }) => text.includes(this.find)) : null;
-    if (hit) this.studio.cues.go(hit);
+    if (hit) this.cues.go(hit);
   }
+
   /** What mends a finding of the checks. */
   mend(finding) {
-    const { row } = this.studio.cues;
+    const { row } = this.cues;
     const index = row.findIndex(({ id }) => id === finding.cue);
     const [cue, next] = [row[index], row[index + 1]];
     if (!cue) return;
@@ -209,23 +228,24 @@ export class CueEdits extends StudioPart {
     if (finding.mending === "lengthen")
       this.put("Lengthen a cue", [placed(cue, cue.start_s, Math.min(cue.start_s + 1, room))]);
     if (finding.mending === "trim") {
-      const [low, high] = [this.studio.cues.inS, this.studio.cues.inS + this.studio.project.length];
+      const [low, high] = [this.cues.inS, this.cues.inS + this.project.length];
       const [start, end] = [Math.max(cue.start_s, low), Math.min(cue.end_s, high)];
       if (end > start + 0.02) this.put("Trim a cue", [placed(cue, start, end)]);
       else this.put("Delete a cue", [], [cue.id]);
     }
-    this.studio.cues.choose(cue);
+    this.cues.choose(cue);
     if (finding.mending === "split") this.splitHere();
     if (finding.mending === "plate") this.addPlate(finding.layer);
   }
+
   addPlate(id) {
-    const index = this.studio.project.document.layers.findIndex((layer) => layer.id === id);
+    const index = this.project.document.layers.findIndex((layer) => layer.id === id);
     if (index < 0) return;
     const path = `/layers/${index}/settings`;
-    const { settings } = this.studio.project.document.layers[index];
+    const { settings } = this.project.document.layers[index];
     // Dense enough for letters on any ground.
     const solid = Math.max(Number(settings.plate_opacity) || 0, PLATE_OPACITY);
-    this.studio.project.edit("Add a plate", [
+    this.project.edit("Add a plate", [
       { op: "add", path: `${path}/plate`, value: "lines" },
       { op: "add", path: `${path}/plate_opacity`, value: solid },
     ]);

@@ -2,11 +2,11 @@
 
 import { indexAt, isTimed, ordered, readingSpeed, timedWords } from "../lib/cues.js";
 import { newId } from "../lib/ids.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const DOUBTFUL = 0.5;
 
-export class Cues extends StudioPart {
+export class Cues extends partWith("cueChecks", "events", "playback", "project", "raw") {
   shown = null; // id of the track on show
   chosen = null; // id of the chosen cue
   word = -1; // its chosen word
@@ -16,7 +16,7 @@ export class Cues extends StudioPart {
 
   /** After the document changed: the row is read anew, once. */
   refresh() {
-    const { raw, project } = this.studio;
+    const { raw, project } = this;
     const tracks = raw(project.document).cue_tracks || {};
     if (!tracks[this.shown]) this.shown = Object.keys(tracks)[0] || null;
     const cues = this.shown ? raw(raw(tracks[this.shown]).cues) || {} : {};
@@ -28,101 +28,126 @@ export class Cues extends StudioPart {
       this.word = -1;
     }
   }
+
   /** The cues of the track on show, in order of time: plain, not to be changed. */
   get row() {
-    return this.version >= 0 ? this.studio.raw(this)._row : [];
+    return this.version >= 0 ? this.raw(this)._row : [];
   }
+
   get tracks() {
-    const tracks = this.studio.project.document.cue_tracks || {};
+    const tracks = this.project.document.cue_tracks || {};
     return Object.keys(tracks).map((id) => ({ id, name: tracks[id].name, language: tracks[id].language }));
   }
+
   get track() {
     return this.tracks.find(({ id }) => id === this.shown) || null;
   }
+
   get count() {
     return this.row.length;
   }
+
   get cue() {
     return this.row[this.index] || null;
   }
+
   get index() {
-    const at = this.version >= 0 ? this.studio.raw(this)._places.get(this.chosen) : undefined;
+    const at = this.version >= 0 ? this.raw(this)._places.get(this.chosen) : undefined;
     return at === undefined ? -1 : at;
   }
+
   get title() {
     return this.cue ? `Cue ${this.index + 1}` : "No cue chosen";
   }
+
   /** Seconds of the recording at the start of the project: cues count from the recording's start. */
   get inS() {
-    return this.studio.project.track ? this.studio.project.track.in_s : 0;
+    return this.project.track ? this.project.track.in_s : 0;
   }
+
   /** The time at the playhead, in seconds of the recording. */
   get now() {
-    return this.inS + this.studio.playback.frame / this.studio.project.rate;
+    return this.inS + this.playback.frame / this.project.rate;
   }
+
   get nowIndex() {
     return indexAt(this.row, this.now);
   }
+
   isChosen(cue) {
     return cue.id === this.chosen;
   }
+
   choose(cue, word = -1) {
     this.chosen = cue ? cue.id : null;
     this.word = word;
-    this.studio.events.emit("cue-chosen");
+    this.events.emit("cue-chosen");
   }
+
   /** Choose a cue and go to its beginning. */
   go(cue) {
     this.choose(cue);
-    this.studio.playback.seek(Math.ceil((cue.start_s - this.inS) * this.studio.project.rate - 1e-6));
+    this.playback.seek(Math.ceil((cue.start_s - this.inS) * this.project.rate - 1e-6));
   }
+
   step(by) {
     const at = this.index < 0 ? this.nowIndex : this.index + by;
     const next = this.row[Math.max(0, Math.min(at, this.row.length - 1))];
     if (next) this.go(next);
   }
+
   /** The words of the chosen cue as chips. */
   get chips() {
     const { cue } = this;
     if (!cue) return [];
     return timedWords(cue).map((word, index) => ({ ...word, index, doubtful: word.own && word.sure < DOUBTFUL }));
   }
+
   get chip() {
     return this.chips[this.word] || null;
   }
+
   get inText() {
     return this.cue ? this.clock(this.cue.start_s) : "";
   }
+
   get outText() {
     return this.cue ? this.clock(this.cue.end_s) : "";
   }
+
   get sureStyle() {
     return { width: `${100 * (this.chip ? this.chip.sure : 0)}%` };
   }
+
   get chipsTimed() {
     return Boolean(this.cue) && isTimed(this.cue);
   }
+
   clock(seconds) {
-    return this.studio.playback.time(seconds - this.inS);
+    return this.playback.time(seconds - this.inS);
   }
+
   speedText(cue) {
     return `${Math.round(readingSpeed(cue))} c/s`;
   }
+
   chooseTrack(id) {
     this.shown = id;
     this.chosen = null;
     this.refresh();
-    this.studio.events.emit("cue-chosen");
-    this.studio.cueChecks.load();
+    this.events.emit("cue-chosen");
+    this.cueChecks.load();
   }
+
   /** A new, empty track; its id. */
   addTrack(name = "", language = "en") {
     const id = newId();
     const value = { name: name || `Words ${this.tracks.length + 1}`, language, cues: {} };
-    this.studio.project.edit("Add a cue track", [{ op: "add", path: `/cue_tracks/${id}`, value }]);
+    this.project.edit("Add a cue track", [{ op: "add", path: `/cue_tracks/${id}`, value }]);
     this.chooseTrack(id);
     return id;
   }
+
   /** The steps that make sure of a track, and its id. */
   ensured(language = "en") {
     if (this.shown) return { id: this.shown, steps: [] };
@@ -130,16 +155,19 @@ export class Cues extends StudioPart {
     const value = { name: "Words", language, cues: {} };
     return { id, steps: [{ op: "add", path: `/cue_tracks/${id}`, value }] };
   }
+
   dropTrack() {
     if (!this.shown) return;
-    this.studio.project.edit("Delete a cue track", [{ op: "remove", path: `/cue_tracks/${this.shown}` }]);
+    this.project.edit("Delete a cue track", [{ op: "remove", path: `/cue_tracks/${this.shown}` }]);
   }
+
   nameTrack(event) {
     const value = event.target.value.trim().slice(0, 120);
-    this.studio.project.edit("Name a cue track", [{ op: "add", path: `/cue_tracks/${this.shown}/name`, value }]);
+    this.project.edit("Name a cue track", [{ op: "add", path: `/cue_tracks/${this.shown}/name`, value }]);
   }
+
   setLanguage(event) {
     const value = event.target.value;
-    this.studio.project.edit("Language", [{ op: "add", path: `/cue_tracks/${this.shown}/language`, value }]);
+    this.project.edit("Language", [{ op: "add", path: `/cue_tracks/${this.shown}/language`, value }]);
   }
 }

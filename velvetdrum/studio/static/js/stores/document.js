@@ -5,12 +5,12 @@ import { both, concernsOf } from "../lib/concerns.js";
 import { patched, plain } from "../lib/json_patch.js";
 import { merge } from "../lib/merge.js";
 import { wait } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 // Until an edit that could not be sent is tried again.
 const AGAIN_MS = 1500;
 
-export class DocumentStore extends StudioPart {
+export class DocumentStore extends partWith("events", "kinds", "messages", "raw", "settings") {
   steps = null;
   state = null; // {id, revision, document, undo, redo}: as the server last said
   document = null; // with edits that are still on their way
@@ -28,32 +28,39 @@ export class DocumentStore extends StudioPart {
     if (this.waiting.length || this.sending) return "saving";
     return `saved · edit ${this.state.revision - 1}`;
   }
+
   get canUndo() {
     return Boolean(this.state.undo) && !this.waiting.length;
   }
+
   get canRedo() {
     return Boolean(this.state.redo) && !this.waiting.length;
   }
+
   get undoTitle() {
     return this.state.undo ? `Undo: ${this.state.undo} (Ctrl+Z)` : "Nothing to undo";
   }
+
   get redoTitle() {
     return this.state.redo ? `Redo: ${this.state.redo} (Ctrl+Shift+Z)` : "Nothing to redo";
   }
+
   /** Make an edit. It is seen at once and sent behind those before it. */
   edit(label, patch) {
-    this.draft = this.studio.settings.dragValue = null;
+    this.draft = this.settings.dragValue = null;
     this.waiting.push({ label, patch });
-    this.take(patched(this.studio.raw(this.document), patch));
+    this.take(patched(this.raw(this.document), patch));
     for (const step of patch) delete this.faults[step.path];
-    this.studio.events.emit("changed", concernsOf(patch));
+    this.events.emit("changed", concernsOf(patch));
     this.flush();
   }
+
   /** Show a change without making it: while a slider is being dragged. */
   tryOut(patch) {
     this.draft = patch;
-    this.studio.events.emit("draft");
+    this.events.emit("draft");
   }
+
   async flush() {
     if (this.sending || this.conflict) return;
     this.sending = true;
@@ -77,7 +84,7 @@ export class DocumentStore extends StudioPart {
         }
         if (problem.status === 409) {
           this.conflict = problem.data.revision;
-          this.studio.events.emit("conflict", true);
+          this.events.emit("conflict", true);
           break;
         }
         this.refused(problem, this.waiting[0].patch);
@@ -85,21 +92,22 @@ export class DocumentStore extends StudioPart {
       }
     }
     this.sending = false;
-    this.studio.events.emit("saved", concerns);
+    this.events.emit("saved", concerns);
   }
+
   /** The document goes back to what the server has; what was typed stays in its field, with the reason. */
   refused(problem, patch) {
     this.waiting = [];
-    this.take(this.studio.raw(this.state.document));
+    this.take(this.raw(this.state.document));
     this.draftFaults = [];
     const found = problem.data.problems || [];
     for (const { path, value } of patch) {
       if (!/\/(settings|patches|beats)\//.test(path) || !found.length || path.endsWith("/layers")) continue;
-      const text = this.studio.kinds.some(({ settings }) =>
+      const text = this.kinds.some(({ settings }) =>
         settings.some(({ name, type }) => type === "text" && path.endsWith(`/settings/${name}`)),
       );
       if (typeof value !== "number" && !text) continue;
-      this.studio.settings.typed[path] = String(value);
+      this.settings.typed[path] = String(value);
       this.faults[path] = found[0].sentence;
     }
     for (const { path, sentence } of found) {
@@ -114,12 +122,13 @@ export class DocumentStore extends StudioPart {
           path.startsWith("/tracks"),
       )
     ) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
-    this.studio.events.emit("changed");
+    this.events.emit("changed");
   }
+
   accept(answer, sent = 0) {
-    const { raw } = this.studio;
+    const { raw } = this;
     const { patch, ...state } = answer;
     // A change is told by its patch alone.
     if (patch) state.document = patched(raw(this.state.document), patch);
@@ -127,16 +136,19 @@ export class DocumentStore extends StudioPart {
     this.waiting.splice(0, sent);
     this.take(this.waiting.reduce((document, { patch }) => patched(document, raw(patch)), raw(state.document)));
   }
+
   /** The document is like this now: only what differs is written, so that only what shows it is drawn anew. */
   take(document) {
     if (!this.document) this.document = plain(document);
-    else merge(this.document, document, this.studio.raw);
+    else merge(this.document, document, this.raw);
   }
+
   /** Undo or redo. Quick presses wait for each other: each is a step from where the one before it led. */
   step(way) {
     this.steps = (this.steps || Promise.resolve()).then(() => this.takeStep(way));
     return this.steps;
   }
+
   async takeStep(way) {
     if (this.waiting.length || !this.state[way]) return;
     const label = this.state[way];
@@ -144,69 +156,81 @@ export class DocumentStore extends StudioPart {
       const answer = await ask(`/projects/${this.state.id}/${way}`, { json: { revision: this.state.revision } });
       this.accept(answer);
       this.faults = {};
-      this.studio.messages.tell(`${way === "undo" ? "Undone" : "Done again"}: ${label}`);
+      this.messages.tell(`${way === "undo" ? "Undone" : "Done again"}: ${label}`);
       const concerns = concernsOf(answer.patch);
-      this.studio.events.emit("changed", concerns);
-      this.studio.events.emit("saved", concerns);
+      this.events.emit("changed", concerns);
+      this.events.emit("saved", concerns);
     } catch (problem) {
       if (problem.status === 409) {
         this.conflict = problem.data.revision;
-        this.studio.events.emit("conflict", true);
+        this.events.emit("conflict", true);
       } else {
-        this.studio.messages.tell(problem.message);
+        this.messages.tell(problem.message);
       }
     }
   }
+
   undo() {
     return this.step("undo");
   }
+
   redo() {
     return this.step("redo");
   }
+
   async takeOther() {
-    this.studio.events.emit("conflict", false);
+    this.events.emit("conflict", false);
     this.waiting = [];
     this.conflict = null;
     this.accept(await ask(`/projects/${this.state.id}/state`));
-    this.studio.events.emit("changed");
-    this.studio.events.emit("saved");
+    this.events.emit("changed");
+    this.events.emit("saved");
   }
+
   async keepMine() {
-    this.studio.events.emit("conflict", false);
+    this.events.emit("conflict", false);
     const state = await ask(`/projects/${this.state.id}/state`);
     this.conflict = null;
     this.accept(state);
-    this.studio.events.emit("changed");
+    this.events.emit("changed");
     this.flush();
   }
+
   settled() {
     return new Promise((resolve) => {
       const look = () => (this.waiting.length || this.sending ? setTimeout(look, 20) : resolve());
       look();
     });
   }
+
   /** The document as it is being dragged. */
   draftValue(path, value) {
     const step = this.draft && this.draft.find((candidate) => candidate.path === path);
     return step ? step.value : value;
   }
+
   get ownLength() {
     return this.document.length_s !== null;
   }
+
   get track() {
     return this.document.tracks[0] || null;
   }
+
   get rate() {
     const [top, bottom] = this.document.rate.split("/").map(Number);
     return top / (bottom || 1);
   }
+
   get length() {
     if (this.document.length_s !== null) return this.document.length_s;
     return this.track ? this.track.out_s - this.track.in_s : 10;
   }
+
   get frames() {
     return Math.max(1, Math.ceil(this.length * this.rate - 1e-6));
   }
+
   rename(event) {
     const name = event.target.value.trim();
     if (name && name !== this.document.name) this.edit("Rename", [{ op: "replace", path: "/name", value: name }]);

@@ -3,11 +3,19 @@
 import { ask } from "../lib/api.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const HELD = "velvet-effects";
 
-export class EffectChains extends StudioPart {
+export class EffectChains extends partWith(
+  "effectChoices",
+  "layerEdits",
+  "messages",
+  "parts",
+  "project",
+  "selection",
+  "signals",
+) {
   chains = [];
   name = "";
   fault = "";
@@ -19,10 +27,12 @@ export class EffectChains extends StudioPart {
       note: `${chain.purpose} · ${chain.chain.effects.length} effects`,
     }));
   }
+
   get hasEffects() {
-    const { layer } = this.studio.selection;
+    const { layer } = this.selection;
     return Boolean(layer && (layer.effects || []).length);
   }
+
   async load() {
     this.fault = "";
     try {
@@ -31,15 +41,17 @@ export class EffectChains extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   /** The effects of the chosen layer, with what moves them and the names of those signals. */
   ofLayer() {
-    const { layer } = this.studio.selection;
-    const names = new Map(this.studio.signals.signals.map(({ id, name }) => [id, name]));
+    const { layer } = this.selection;
+    const names = new Map(this.signals.signals.map(({ id, name }) => [id, name]));
     const patches = layer.patches
       .filter((patch) => patch.setting.startsWith("effect:"))
       .map((patch) => ({ ...plain(patch), signal_name: names.get(patch.signal) || "" }));
     return { effects: plain(layer.effects || []), patches };
   }
+
   async keep() {
     this.fault = "";
     try {
@@ -50,6 +62,7 @@ export class EffectChains extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   async remove(chain) {
     try {
       await ask(`/effect-chains/${chain.id}`, { method: "DELETE" });
@@ -58,13 +71,14 @@ export class EffectChains extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   /** A chain as this project can have it: ids of its own, signals by id or name, else the first; readers of layers that
    * are not here are cleared. */
   fitting({ effects, patches }) {
-    const { signals } = this.studio.signals;
+    const { signals } = this.signals;
     const ids = new Map(effects.map(({ id }) => [id, newId()]));
-    const known = new Set(this.studio.project.document.layers.map(({ id }) => id));
-    const kinds = this.studio.parts.sortNamed("effect").kinds;
+    const known = new Set(this.project.document.layers.map(({ id }) => id));
+    const kinds = this.parts.sortNamed("effect").kinds;
     const made = effects.map((effect) => {
       const settings = { ...plain(effect.settings) };
       const kind = kinds.find((candidate) => candidate.kind === effect.kind);
@@ -85,26 +99,31 @@ export class EffectChains extends StudioPart {
     });
     return { effects: made, patches: moved, lost: patches.length - moved.length };
   }
+
   point(chain) {
     const { effects, patches } = this.fitting(chain.chain);
-    this.studio.project.tryOut(this.studio.effectChoices.steps(effects, patches));
+    this.project.tryOut(this.effectChoices.steps(effects, patches));
   }
+
   use(chain) {
     this.put(chain.chain, chain.name);
-    this.studio.effectChoices.shown = false;
+    this.effectChoices.shown = false;
   }
+
   put(chain, what) {
-    const { effectChoices, layerEdits, messages, project, selection } = this.studio;
+    const { effectChoices, layerEdits, messages, project, selection } = this;
     if (layerEdits.refuseLocked()) return;
     const { effects, patches, lost } = this.fitting(chain);
     project.edit(`${selection.layer.name}: ${what}`, effectChoices.steps(effects, patches));
     if (lost) messages.tell(`Put on ${selection.layer.name}; ${lost} of its patches have no signal here.`);
   }
+
   copy() {
     const chain = this.ofLayer();
     localStorage.setItem(HELD, JSON.stringify(chain));
-    this.studio.messages.tell(`${chain.effects.length} effects are copied; paste them here or in another project.`);
+    this.messages.tell(`${chain.effects.length} effects are copied; paste them here or in another project.`);
   }
+
   paste() {
     let chain = null;
     try {
@@ -113,6 +132,6 @@ export class EffectChains extends StudioPart {
       /* nothing that can be read was kept */
     }
     if (chain) this.put(chain, "paste effects");
-    else this.studio.messages.tell("No effects have been copied yet.");
+    else this.messages.tell("No effects have been copied yet.");
   }
 }

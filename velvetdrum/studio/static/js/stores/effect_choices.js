@@ -4,14 +4,14 @@ import { ask } from "../lib/api.js";
 import { DrawnChoices } from "../lib/drawn_choices.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class EffectChoices extends StudioPart {
+export class EffectChoices extends partWith("effectChains", "layerEdits", "parts", "project", "selection", "stage") {
   shown = false;
   shelf = false; // the chains, in place of single effects
   of = ""; // id of the layer that the pictures are of
   list = new DrawnChoices("/effect-choices", async (first, count) => {
-    const { project } = this.studio;
+    const { project } = this;
     await project.settled();
     const json = { layer: this.of, first, count };
     return (await ask(`/projects/${project.state.id}/effect-choices`, { json })).choices;
@@ -27,13 +27,14 @@ export class EffectChoices extends StudioPart {
 
   show(name) {
     this.shelf = name === "chains";
-    if (this.shelf) this.studio.effectChains.load();
+    if (this.shelf) this.effectChains.load();
     else this.list.open(name);
   }
 
   get adds() {
-    return this.studio.selection.tab === "effect";
+    return this.selection.tab === "effect";
   }
+
   toggle() {
     this.shown = !this.shown;
     if (this.shown) {
@@ -48,17 +49,17 @@ export class EffectChoices extends StudioPart {
   layerChosen() {
     if (!this.shown) return;
     this.leave();
-    if (this.studio.selection.chosen && this.studio.selection.chosen !== this.of) this.load();
+    if (this.selection.chosen && this.selection.chosen !== this.of) this.load();
   }
 
   load() {
-    this.of = this.studio.selection.chosen;
+    this.of = this.selection.chosen;
     for (const choice of this.list.all) choice.picture = "";
     this.list.open(this.list.family || "light");
   }
 
   steps(effects, patches = []) {
-    const { selection } = this.studio;
+    const { selection } = this;
     const base = `/layers/${selection.layerIndex}`;
     return [
       ...effects.map((value) => ({ op: "add", path: `${base}/effects/-`, value })),
@@ -68,16 +69,17 @@ export class EffectChoices extends StudioPart {
 
   /** The picture shows it while the pointer, or the focus, is on it. */
   point(choice) {
-    if (choice.effect) this.studio.project.tryOut(this.steps([plain(choice.effect)]));
+    if (choice.effect) this.project.tryOut(this.steps([plain(choice.effect)]));
   }
+
   leave() {
-    if (!this.studio.project.draft) return;
-    this.studio.project.draft = null;
-    this.studio.stage.showStill();
+    if (!this.project.draft) return;
+    this.project.draft = null;
+    this.stage.showStill();
   }
 
   async add(named) {
-    const { layerEdits, parts, project, selection } = this.studio;
+    const { layerEdits, parts, project, selection } = this;
     if (layerEdits.refuseLocked()) return;
     let choice;
     try {

@@ -2,30 +2,33 @@
 
 import { ask } from "../lib/api.js";
 import { clock } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const LENGTHS = [15, 30, 60];
 const COLOURS = ["brass", "sea", "iris"];
 
-export class Excerpts extends StudioPart {
+export class Excerpts extends partWith("newExport", "playback", "project", "selection", "views") {
   length = 15;
   found = [];
   fault = "";
   seen = { start: 0, span: 1 };
   asked = "";
   get shown() {
-    return this.studio.selection.room === "export" && Boolean(this.studio.project.track);
+    return this.selection.room === "export" && Boolean(this.project.track);
   }
+
   get lengths() {
     return LENGTHS;
   }
+
   setLength(seconds) {
     this.length = seconds;
     this.load();
   }
+
   async load() {
     if (!this.shown) return;
-    const { state } = this.studio.project;
+    const { state } = this.project;
     const key = `${state.id} ${state.revision} ${this.length}`;
     if (key === this.asked) return;
     this.asked = key;
@@ -38,14 +41,17 @@ export class Excerpts extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   /** What of the length the strip shows: read when it was drawn, not for every frame. */
   follow() {
-    const { start, span } = this.studio.views.strip.seen;
+    const { start, span } = this.views.strip.seen;
     if (start !== this.seen.start || span !== this.seen.span) this.seen = { start, span };
   }
+
   text(item) {
     return `${clock(item.start_s, 0)} ${item.why}`;
   }
+
   bar(item) {
     const { start, span } = this.seen;
     const left = Math.max(0, (item.start_s - start) / span);
@@ -57,18 +63,21 @@ export class Excerpts extends StudioPart {
       visibility: right > left ? "visible" : "hidden",
     };
   }
+
   isPart(item) {
-    const { stretch } = this.studio.newExport;
+    const { stretch } = this.newExport;
     return Boolean(stretch && Math.abs(stretch[0] - item.start_s) < 0.05 && Math.abs(stretch[1] - item.end_s) < 0.05);
   }
+
   /** It becomes the loop and the part that is exported. */
   use(item) {
-    this.studio.playback.setLoop(item.start_s, item.end_s);
-    this.studio.newExport.set("part", "loop");
-    this.studio.playback.seek(Math.round(item.start_s * this.studio.project.rate));
+    this.playback.setLoop(item.start_s, item.end_s);
+    this.newExport.set("part", "loop");
+    this.playback.seek(Math.round(item.start_s * this.project.rate));
   }
+
   hear(item) {
     this.use(item);
-    if (!this.studio.playback.playing) this.studio.playback.toggle();
+    if (!this.playback.playing) this.playback.toggle();
   }
 }

@@ -1,9 +1,9 @@
 // What is asked of exports, kept under names for all projects.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class ExportSettings extends StudioPart {
+export class ExportSettings extends partWith("messages", "newExport", "page") {
   kept = [];
   name = "";
   fault = "";
@@ -16,21 +16,24 @@ export class ExportSettings extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   async keep() {
     this.fault = "";
     try {
-      await ask("/export-settings", { json: { name: this.name, asked: this.studio.newExport.asking } });
+      await ask("/export-settings", { json: { name: this.name, asked: this.newExport.asking } });
       this.name = "";
       await this.load();
     } catch (problem) {
       this.fault = problem.message;
     }
   }
+
   use(item, menu) {
-    this.studio.newExport.take(item.asked);
-    this.studio.page.shut(menu);
-    this.studio.messages.tell(`Asked for as in ${item.name}.`);
+    this.newExport.take(item.asked);
+    this.page.shut(menu);
+    this.messages.tell(`Asked for as in ${item.name}.`);
   }
+
   async remove(item) {
     try {
       await ask(`/export-settings/${item.id}`, { method: "DELETE" });
@@ -39,7 +42,7 @@ export class ExportSettings extends StudioPart {
       return;
     }
     await this.load();
-    this.studio.messages.tell(`${item.name} is deleted.`, "Undo", async () => {
+    this.messages.tell(`${item.name} is deleted.`, "Undo", async () => {
       await ask("/export-settings", { json: { name: item.name, asked: item.asked } });
       await this.load();
     });

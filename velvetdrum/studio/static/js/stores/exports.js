@@ -3,11 +3,11 @@
 import { ask } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { length, size } from "../lib/amounts.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const TURN = 500;
 
-export class Exports extends StudioPart {
+export class Exports extends partWith("messages", "newExport", "playback") {
   watching = false;
   exports = [];
   paused = false;
@@ -18,15 +18,19 @@ export class Exports extends StudioPart {
   get waiting() {
     return this.exports.filter((item) => this.isRunning(item));
   }
+
   get made() {
     return this.exports.filter((item) => !this.isRunning(item) && !item.removed);
   }
+
   get removed() {
     return this.exports.filter((item) => item.removed);
   }
+
   get running() {
     return !this.paused && this.exports.some((item) => this.isRunning(item) && !item.held);
   }
+
   async loadExports() {
     try {
       this.take(await ask("/exports"));
@@ -35,6 +39,7 @@ export class Exports extends StudioPart {
     }
     if (this.exports.some((item) => this.isRunning(item) || this.isLookedAt(item))) this.watchExports();
   }
+
   take(found) {
     const ran = this.running;
     this.paused = found.paused;
@@ -43,7 +48,7 @@ export class Exports extends StudioPart {
       const before = this.exports.find((other) => other.id === item.id);
       if (before && before.state !== "done" && item.state === "done") this.tellDone(item);
       if (before && before.state !== "failed" && item.state === "failed")
-        this.studio.messages.tell(`${item.name} stopped: ${item.error}`);
+        this.messages.tell(`${item.name} stopped: ${item.error}`);
       this.clockExport(item);
     }
     // Rows that did not change stay the same objects, so that a playing video is not drawn anew.
@@ -51,22 +56,26 @@ export class Exports extends StudioPart {
       const before = this.exports.find((other) => other.id === item.id);
       return before && JSON.stringify(before) === JSON.stringify(item) ? before : item;
     });
-    if (ran && !this.running) this.studio.newExport.changed();
+    if (ran && !this.running) this.newExport.changed();
   }
+
   /** In the page, and by the browser where that was allowed and the page is out of sight. */
   tellDone(item) {
-    this.studio.messages.tell(`${item.name} is finished.`);
+    this.messages.tell(`${item.name} is finished.`);
     const able = "Notification" in window && window.Notification.permission === "granted";
     if (able && document.hidden) new window.Notification("Velvet Drum", { body: `${item.name} is finished.` });
   }
+
   mayTell() {
     if ("Notification" in window && window.Notification.permission === "default")
       window.Notification.requestPermission();
   }
+
   /** Looked at after it was made, for a little while. */
   isLookedAt(item) {
     return item.state === "done" && !item.found && Date.now() / 1000 - item.made_at < 120 && item.shown === "video";
   }
+
   async watchExports() {
     if (this.watching) return;
     this.watching = true;
@@ -80,6 +89,7 @@ export class Exports extends StudioPart {
       }
     }
   }
+
   clockExport(item) {
     const now = performance.now();
     const watch = this.rates[item.id];
@@ -89,27 +99,35 @@ export class Exports extends StudioPart {
       this.rates[item.id] = { at: now, done: item.done, fps: watch.fps ? watch.fps * 0.6 + fps * 0.4 : fps };
     }
   }
+
   isRunning(item) {
     return item.state === "running" || item.state === "waiting";
   }
+
   isDone(item) {
     return item.state === "done" && !item.removed;
   }
+
   isStopped(item) {
     return item.state === "failed" || item.state === "cancelled";
   }
+
   isHeld(item) {
     return item.held === "paused";
   }
+
   canBeFirst(item) {
     return item.state === "waiting" && !item.held && this.waiting[0] !== item;
   }
+
   exportBar(item) {
     return { width: `${(item.done / item.frames) * 100}%` };
   }
+
   fpsOf(item) {
     return this.rates[item.id] ? this.rates[item.id].fps : 0;
   }
+
   exportLine(item) {
     const share = `${Math.floor((item.done / item.frames) * 100)} %`;
     if (item.held === "room") return item.error;
@@ -124,12 +142,13 @@ export class Exports extends StudioPart {
       return `${far} · ${fps.toFixed(1)} frames/s · ${length((item.frames - item.done) / fps)} left`;
     }
     if (item.state === "done") {
-      const words = [size(item.bytes || 0), this.studio.playback.time(item.seconds), item.format];
+      const words = [size(item.bytes || 0), this.playback.time(item.seconds), item.format];
       return [...words, `${item.speed.toLowerCase()}, took ${length(item.took_s)}`, `edit ${item.edit}`].join(" · ");
     }
     if (item.state === "cancelled") return `cancelled at ${share}`;
     return item.error;
   }
+
   /** What the finished file was found to be. */
   foundLine(item) {
     const { found } = item;
@@ -142,9 +161,11 @@ export class Exports extends StudioPart {
     if (found.frozen) words.push("frozen stretches");
     return words.join(", ");
   }
+
   foundWell(item) {
     return Boolean(item.found && !item.found.flashes && !item.found.black && !item.found.frozen);
   }
+
   /** Time left of all that waits, from how fast the present one is. */
   get leftText() {
     const now = this.waiting.find((item) => item.state === "running");
@@ -153,12 +174,15 @@ export class Exports extends StudioPart {
     if (this.paused) return "paused";
     return fps > 0 && this.waiting.length > 1 ? `${length(frames / fps)} left` : "";
   }
+
   get madeBytes() {
     return this.made.reduce((sum, item) => sum + (item.bytes || 0), 0);
   }
+
   get madeText() {
     return this.madeBytes ? size(this.madeBytes) : "";
   }
+
   /** Ways to clean up: {text, ids}. */
   get tidyWays() {
     const week = Date.now() / 1000 - 7 * 86_400;
@@ -178,43 +202,51 @@ export class Exports extends StudioPart {
         return { name: way.name, text, ids: way.items.map((item) => item.id) };
       });
   }
+
   async tidy(ids) {
     try {
       const { freed_bytes: freed } = await ask("/exports/remove", { json: { ids } });
-      this.studio.messages.tell(`${size(freed)} are free again. Each can be made anew from the list below.`);
+      this.messages.tell(`${size(freed)} are free again. Each can be made anew from the list below.`);
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
     await this.loadExports();
   }
+
   videoAddress(item) {
     return `/exports/${item.id}/video`;
   }
+
   downloadAddress(item) {
     return `/exports/${item.id}/video?download=1`;
   }
+
   captionsAddress(item, form) {
     return `/exports/${item.id}/captions/${form}`;
   }
+
   isShown(item) {
     return this.shown === item.id;
   }
+
   toggleShown(item) {
     this.shown = this.isShown(item) ? "" : item.id;
   }
+
   async does(item, what) {
     try {
       await ask(`/exports/${item.id}/${what}`, { method: "POST" });
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
     await this.loadExports();
   }
+
   async pauseAll() {
     try {
       this.take(await ask("/exports/queue", { json: { paused: this.paused ? "no" : "yes" } }));
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
     await this.loadExports();
   }

@@ -2,14 +2,15 @@
 
 import { plain } from "../lib/json_patch.js";
 import { roundTime } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class KeyframeSelection extends StudioPart {
+export class KeyframeSelection extends partWith("keyframes", "layerEdits", "layers", "messages", "project") {
   pickedKeys = []; // {layer, time}: keyframes chosen on the strip, all settings of a layer at a time together
   heldKeys = null; // keyframes that were copied
   isPickedKey(id, time) {
     return this.pickedKeys.some((key) => key.layer === id && Math.abs(key.time - time) < 1e-6);
   }
+
   pickKey(id, time, add) {
     if (add)
       this.pickedKeys = this.isPickedKey(id, time)
@@ -17,11 +18,12 @@ export class KeyframeSelection extends StudioPart {
         : [...this.pickedKeys, { layer: id, time }];
     else if (!this.isPickedKey(id, time)) this.pickedKeys = [{ layer: id, time }];
   }
+
   /** The steps that change the picked keyframes: `change(time)` gives the new time, or null to take them away. */
   pickedSteps(change) {
     const steps = [];
     for (const id of new Set(this.pickedKeys.map((key) => key.layer))) {
-      const layer = this.studio.layers.byId(id);
+      const layer = this.layers.byId(id);
       const times = this.pickedKeys.filter((key) => key.layer === id).map((key) => key.time);
       const picked = (frame) => times.some((time) => Math.abs(time - frame.time_s) < 1e-6);
       const keyframes = {};
@@ -33,85 +35,91 @@ export class KeyframeSelection extends StudioPart {
         const rest = frames.filter(
           (frame) =>
             !picked(frame) &&
-            !moved.some((other) => Math.abs(other.time_s - frame.time_s) < this.studio.keyframes.nearFrame),
+            !moved.some((other) => Math.abs(other.time_s - frame.time_s) < this.keyframes.nearFrame),
         );
         const all = [...rest, ...moved].sort((a, b) => a.time_s - b.time_s);
         if (all.length) keyframes[place] = all;
       }
       steps.push({
         op: "add",
-        path: `/layers/${this.studio.layers.indexOf(id)}/keyframes`,
+        path: `/layers/${this.layers.indexOf(id)}/keyframes`,
         value: keyframes,
       });
     }
     return steps;
   }
+
   /** Picked keyframes moved by seconds, none before the start or past the end. */
   shiftSteps(by) {
     const times = this.pickedKeys.map((key) => key.time);
-    const within = Math.max(-Math.min(...times), Math.min(by, this.studio.project.length - Math.max(...times)));
+    const within = Math.max(-Math.min(...times), Math.min(by, this.project.length - Math.max(...times)));
     return { by: within, steps: this.pickedSteps((time) => roundTime(time + within)) };
   }
+
   shiftKeys(by) {
-    if (this.studio.layerEdits.refuseLocked(this.pickedKeys.map((key) => this.studio.layers.byId(key.layer)))) return;
+    if (this.layerEdits.refuseLocked(this.pickedKeys.map((key) => this.layers.byId(key.layer)))) return;
     const { by: within, steps } = this.shiftSteps(by);
     this.pickedKeys = this.pickedKeys.map((key) => ({ ...key, time: roundTime(key.time + within) }));
-    this.studio.project.edit(`Move ${this.pickedText}`, steps);
+    this.project.edit(`Move ${this.pickedText}`, steps);
   }
+
   get pickedText() {
     return this.pickedKeys.length > 1 ? `${this.pickedKeys.length} keyframes` : "a keyframe";
   }
+
   dropKeys() {
     if (
       !this.pickedKeys.length ||
-      this.studio.layerEdits.refuseLocked(this.pickedKeys.map((key) => this.studio.layers.byId(key.layer)))
+      this.layerEdits.refuseLocked(this.pickedKeys.map((key) => this.layers.byId(key.layer)))
     )
       return;
-    this.studio.project.edit(
+    this.project.edit(
       `Take ${this.pickedText} away`,
       this.pickedSteps(() => null),
     );
     this.pickedKeys = [];
   }
+
   copyKeys() {
     const first = Math.min(...this.pickedKeys.map((key) => key.time));
     this.heldKeys = this.pickedKeys.map(({ layer, time }) => ({
       layer,
       after: time - first,
-      values: Object.entries(this.studio.layers.byId(layer).keyframes).flatMap(([place, frames]) =>
+      values: Object.entries(this.layers.byId(layer).keyframes).flatMap(([place, frames]) =>
         frames.filter((frame) => Math.abs(frame.time_s - time) < 1e-6).map((frame) => ({ place, ...plain(frame) })),
       ),
     }));
-    this.studio.messages.tell(
+    this.messages.tell(
       `${this.pickedKeys.length > 1 ? `${this.pickedKeys.length} keyframes are` : "A keyframe is"} copied; ` +
         "go to another time and press Ctrl V.",
     );
   }
+
   pasteKeys() {
     const steps = [];
     const picked = [];
     for (const id of new Set(this.heldKeys.map((key) => key.layer))) {
-      const layer = this.studio.layers.byId(id);
+      const layer = this.layers.byId(id);
       if (!layer) continue;
       const keyframes = plain(layer.keyframes || {});
       for (const { after, values } of this.heldKeys.filter((key) => key.layer === id)) {
-        const time = roundTime(Math.min(this.studio.keyframes.now + after, this.studio.project.length));
+        const time = roundTime(Math.min(this.keyframes.now + after, this.project.length));
         picked.push({ layer: id, time });
         for (const { place, value, ease } of values) {
           const listed = (keyframes[place] || []).filter(
-            (frame) => Math.abs(frame.time_s - time) >= this.studio.keyframes.nearFrame,
+            (frame) => Math.abs(frame.time_s - time) >= this.keyframes.nearFrame,
           );
           keyframes[place] = [...listed, { time_s: time, value, ease }].sort((a, b) => a.time_s - b.time_s);
         }
       }
       steps.push({
         op: "add",
-        path: `/layers/${this.studio.layers.indexOf(id)}/keyframes`,
+        path: `/layers/${this.layers.indexOf(id)}/keyframes`,
         value: keyframes,
       });
     }
     if (!steps.length) return;
-    this.studio.project.edit("Paste keyframes", steps);
+    this.project.edit("Paste keyframes", steps);
     this.pickedKeys = picked;
   }
 }

@@ -4,40 +4,59 @@ import { plain } from "../lib/json_patch.js";
 import { roundTime } from "../lib/numbers.js";
 import { keyedValue } from "../lib/keyed_value.js";
 import { EASINGS } from "../lib/easing.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Keyframes extends StudioPart {
+export class Keyframes extends partWith(
+  "curvePanel",
+  "layerEdits",
+  "layers",
+  "parts",
+  "playback",
+  "project",
+  "selection",
+  "settings",
+  "signals",
+) {
   get now() {
-    return roundTime(this.studio.playback.frame / this.studio.project.rate);
+    return roundTime(this.playback.frame / this.project.rate);
   }
+
   get nearFrame() {
-    return 0.5 / this.studio.project.rate;
+    return 0.5 / this.project.rate;
   }
+
   canKey(setting) {
-    return this.studio.selection.room === "picture" && setting.moves && Boolean(this.studio.selection.layer);
+    return this.selection.room === "picture" && setting.moves && Boolean(this.selection.layer);
   }
-  keysOf(setting, layer = this.studio.selection.layer) {
-    return (layer && (layer.keyframes || {})[this.studio.settings.placeOf(setting)]) || [];
+
+  keysOf(setting, layer = this.selection.layer) {
+    return (layer && (layer.keyframes || {})[this.settings.placeOf(setting)]) || [];
   }
+
   isKeyed(setting) {
     return this.canKey(setting) && this.keysOf(setting).length > 0;
   }
+
   keyIndexAt(frames, time) {
     return frames.findIndex((frame) => Math.abs(frame.time_s - time) < this.nearFrame);
   }
+
   keyHere(setting) {
     return this.keyIndexAt(this.keysOf(setting), this.now);
   }
+
   keyClass(setting) {
     if (!this.isKeyed(setting)) return "";
     return this.keyHere(setting) >= 0 ? "keyed here" : "keyed";
   }
+
   keyText(setting) {
     if (!this.isKeyed(setting)) return `Set a keyframe for ${setting.label} here`;
     return this.keyHere(setting) >= 0
       ? `Take this keyframe of ${setting.label} away`
       : `Set another keyframe for ${setting.label} here`;
   }
+
   /** Keyframes with one at a time: changed where there is one, else put in; it eases as the one before it does. */
   withKey(frames, time, value) {
     const listed = plain(frames);
@@ -54,115 +73,125 @@ export class Keyframes extends StudioPart {
     }
     return listed;
   }
+
   putKeys(layer, place, frames, label) {
-    if (this.studio.layerEdits.refuseLocked([layer])) return;
-    const path = `/layers/${this.studio.layers.indexOf(layer.id)}/keyframes`;
+    if (this.layerEdits.refuseLocked([layer])) return;
+    const path = `/layers/${this.layers.indexOf(layer.id)}/keyframes`;
     const rest = { ...plain(layer.keyframes || {}) };
     if (frames.length) rest[place] = frames;
     else delete rest[place];
-    this.studio.project.edit(`${layer.name}: ${label}`, [{ op: "add", path, value: rest }]);
+    this.project.edit(`${layer.name}: ${label}`, [{ op: "add", path, value: rest }]);
   }
+
   toggleKey(setting) {
     const frames = this.keysOf(setting);
     const at = this.keyHere(setting);
-    const place = this.studio.settings.placeOf(setting);
+    const place = this.settings.placeOf(setting);
     if (at >= 0) {
       const rest = frames.filter((_, index) => index !== at);
       // The last one's value stays as the setting's own.
       if (!rest.length) {
-        const layer = this.studio.selection.layer;
-        if (this.studio.layerEdits.refuseLocked()) return;
+        const layer = this.selection.layer;
+        if (this.layerEdits.refuseLocked()) return;
         const keyframes = plain(layer.keyframes);
         const { value } = frames[at];
         delete keyframes[place];
-        const path = `${this.studio.parts.settingsPath(setting)}/${setting.name}`;
-        this.studio.project.edit(`${layer.name}: ${setting.label} without keyframes`, [
-          { op: "add", path: `/layers/${this.studio.selection.layerIndex}/keyframes`, value: keyframes },
-          { op: "add", path: `/layers/${this.studio.selection.layerIndex}/${path}`, value: plain(value) },
+        const path = `${this.parts.settingsPath(setting)}/${setting.name}`;
+        this.project.edit(`${layer.name}: ${setting.label} without keyframes`, [
+          { op: "add", path: `/layers/${this.selection.layerIndex}/keyframes`, value: keyframes },
+          { op: "add", path: `/layers/${this.selection.layerIndex}/${path}`, value: plain(value) },
         ]);
-        if (this.studio.curvePanel.curveOf && this.studio.curvePanel.curveOf.place === place)
-          this.studio.curvePanel.closeCurve();
-      } else this.putKeys(this.studio.selection.layer, place, rest, `take a keyframe of ${setting.label} away`);
+        if (this.curvePanel.curveOf && this.curvePanel.curveOf.place === place) this.curvePanel.closeCurve();
+      } else this.putKeys(this.selection.layer, place, rest, `take a keyframe of ${setting.label} away`);
       return;
     }
     this.putKeys(
-      this.studio.selection.layer,
+      this.selection.layer,
       place,
-      this.withKey(frames, this.now, this.studio.settings.current(setting)),
+      this.withKey(frames, this.now, this.settings.current(setting)),
       `keyframe of ${setting.label}`,
     );
   }
+
   keyNote(setting) {
     const frames = this.keysOf(setting);
     const at = this.keyHere(setting);
     return at >= 0 ? `${at + 1} of ${frames.length}` : `${frames.length} keyed`;
   }
+
   keyBefore(setting) {
     this.goToTime([...this.keysOf(setting)].reverse().find((frame) => frame.time_s < this.now - this.nearFrame));
   }
+
   keyAfter(setting) {
     this.goToTime(this.keysOf(setting).find((frame) => frame.time_s > this.now + this.nearFrame));
   }
+
   goToTime(frame) {
-    if (frame) this.studio.playback.seek(Math.round(frame.time_s * this.studio.project.rate));
+    if (frame) this.playback.seek(Math.round(frame.time_s * this.project.rate));
   }
+
   /** The easing on show: of the keyframe here, or of the one before. */
   easeIndex(setting) {
     const frames = this.keysOf(setting);
     const after = frames.findIndex((frame) => frame.time_s > this.now + this.nearFrame);
     return Math.max(0, (after < 0 ? frames.length : after) - 1);
   }
+
   easeOf(setting) {
     const frame = this.keysOf(setting)[this.easeIndex(setting)];
     return frame ? frame.ease || "linear" : "linear";
   }
+
   get easingNames() {
     return EASINGS;
   }
+
   easeChoices(setting) {
     const own = this.easeOf(setting);
     return EASINGS.includes(own) ? EASINGS : [...EASINGS, own];
   }
+
   pickEase(setting, event) {
     const frames = plain(this.keysOf(setting));
     frames[this.easeIndex(setting)].ease = event.target.value;
     this.putKeys(
-      this.studio.selection.layer,
-      this.studio.settings.placeOf(setting),
+      this.selection.layer,
+      this.settings.placeOf(setting),
       frames,
       `${setting.label} eases as ${event.target.value}`,
     );
   }
+
   posedValue(setting, part, base) {
     const frames = this.keysOf(setting);
     if (!frames.length) return base;
     const [first, last] = [frames[0].time_s, frames[frames.length - 1].time_s];
     return keyedValue(setting, frames, first + Math.max(0, Math.min(1, part)) * (last - first));
   }
+
   /** A signal goes through the keyframes of all keyed settings of the layer: between the poses that they make. */
   get keyedPlaces() {
-    return this.studio.selection.layer
-      ? Object.entries(this.studio.selection.layer.keyframes || {})
+    return this.selection.layer
+      ? Object.entries(this.selection.layer.keyframes || {})
           .filter(([, frames]) => frames.length > 1)
           .map(([place]) => place)
       : [];
   }
+
   get canPose() {
-    return (
-      this.studio.selection.room === "picture" &&
-      this.keyedPlaces.length > 0 &&
-      this.studio.signals.signals.length > 0
-    );
+    return this.selection.room === "picture" && this.keyedPlaces.length > 0 && this.signals.signals.length > 0;
   }
+
   posesBy(event) {
-    const signal = this.studio.signals.signalById(event.target.value);
+    const signal = this.signals.signalById(event.target.value);
     event.target.value = "";
-    if (!signal || this.studio.layerEdits.refuseLocked()) return;
-    const patches = plain(this.studio.selection.layer.patches).filter(
+    if (!signal || this.layerEdits.refuseLocked()) return;
+    const patches = plain(this.selection.layer.patches).filter(
       (patch) => !(patch.join === "poses" && this.keyedPlaces.includes(patch.setting)),
     );
     for (const place of this.keyedPlaces) {
-      const value = this.studio.selection.layer.keyframes[place][0].value;
+      const value = this.selection.layer.keyframes[place][0].value;
       patches.push({
         setting: place,
         signal: signal.id,
@@ -173,33 +202,36 @@ export class Keyframes extends StudioPart {
         lag_ms: 0,
       });
     }
-    this.studio.project.edit(`${this.studio.selection.layer.name}: ${signal.name} goes between its keyframe poses`, [
-      { op: "add", path: `/layers/${this.studio.selection.layerIndex}/patches`, value: patches },
+    this.project.edit(`${this.selection.layer.name}: ${signal.name} goes between its keyframe poses`, [
+      { op: "add", path: `/layers/${this.selection.layerIndex}/patches`, value: patches },
     ]);
   }
+
   keyTimes(layer) {
     const times = new Set();
     for (const frames of Object.values(layer.keyframes || {})) for (const frame of frames) times.add(frame.time_s);
     return [...times].sort((a, b) => a - b);
   }
+
   /** K: a keyframe here for every keyed setting of the chosen layer; with none, for where it is placed. */
   keyAll() {
-    if (!this.studio.selection.layer || this.studio.layerEdits.refuseLocked()) return;
-    const places = Object.keys(this.studio.selection.layer.keyframes || {});
+    if (!this.selection.layer || this.layerEdits.refuseLocked()) return;
+    const places = Object.keys(this.selection.layer.keyframes || {});
     const names = places.length ? places : ["move_x", "move_y", "scale_x", "scale_y", "spin"];
-    const keyframes = plain(this.studio.selection.layer.keyframes || {});
+    const keyframes = plain(this.selection.layer.keyframes || {});
     for (const place of names) {
-      const setting = this.studio.settings.settingOf(this.studio.selection.layer, place);
-      const at = this.studio.settings.placeOf(setting);
-      keyframes[at] = this.withKey(keyframes[at] || [], this.now, this.studio.settings.current(setting));
+      const setting = this.settings.settingOf(this.selection.layer, place);
+      const at = this.settings.placeOf(setting);
+      keyframes[at] = this.withKey(keyframes[at] || [], this.now, this.settings.current(setting));
     }
-    this.studio.project.edit(`${this.studio.selection.layer.name}: keyframes here`, [
-      { op: "add", path: `/layers/${this.studio.selection.layerIndex}/keyframes`, value: keyframes },
+    this.project.edit(`${this.selection.layer.name}: keyframes here`, [
+      { op: "add", path: `/layers/${this.selection.layerIndex}/keyframes`, value: keyframes },
     ]);
   }
+
   get lateNote() {
-    const late = this.studio.project.document.layers
-      .filter((layer) => this.keyTimes(layer).some((time) => time > this.studio.project.length + 1e-6))
+    const late = this.project.document.layers
+      .filter((layer) => this.keyTimes(layer).some((time) => time > this.project.length + 1e-6))
       .map((layer) => layer.name);
     return late.length ? `Keyframes of ${late.join(", ")} lie past the end; they are kept, but never reached.` : "";
   }

@@ -2,9 +2,18 @@
 
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class LayerClipboard extends StudioPart {
+export class LayerClipboard extends partWith(
+  "layerEdits",
+  "layers",
+  "media",
+  "messages",
+  "partReaders",
+  "project",
+  "selection",
+  "signals",
+) {
   /** Layers with new ids; what they say of each other is kept. */
   renewed(layers) {
     const ids = new Map(layers.map((layer) => [layer.id, newId()]));
@@ -14,18 +23,18 @@ export class LayerClipboard extends StudioPart {
         id: ids.get(layer.id),
         group: ids.get(layer.group) ?? layer.group ?? "",
       };
-      return this.studio.partReaders.readingCopies(copy, ids);
+      return this.partReaders.readingCopies(copy, ids);
     });
   }
+
   copyLayer() {
-    const ids = this.studio.selection.selected;
+    const ids = this.selection.selected;
     const tops = ids.filter(
-      (id) =>
-        !ids.some((other) => other !== id && this.studio.layers.branch(other).some((member) => member.id === id)),
+      (id) => !ids.some((other) => other !== id && this.layers.branch(other).some((member) => member.id === id)),
     );
     if (!tops.length) return;
-    const whole = this.studio.project.document.layers.filter((layer) =>
-      tops.some((id) => this.studio.layers.branch(id).includes(layer)),
+    const whole = this.project.document.layers.filter((layer) =>
+      tops.some((id) => this.layers.branch(id).includes(layer)),
     );
     const copies = this.renewed(whole);
     const made = [];
@@ -35,53 +44,52 @@ export class LayerClipboard extends StudioPart {
         made.push(copies[index]);
       }
     });
-    const at = Math.max(...tops.map((id) => this.studio.layers.indexOf(id))) + 1;
-    this.studio.project.edit(
-      `Copy ${tops.length > 1 ? `${tops.length} layers` : this.studio.selection.layer.name}`,
+    const at = Math.max(...tops.map((id) => this.layers.indexOf(id))) + 1;
+    this.project.edit(
+      `Copy ${tops.length > 1 ? `${tops.length} layers` : this.selection.layer.name}`,
       copies.map((copy, index) => ({ op: "add", path: `/layers/${at + index}`, value: copy })),
     );
-    this.studio.selection.also = made.slice(0, -1).map((copy) => copy.id);
-    this.studio.selection.setChosen(made[made.length - 1].id);
+    this.selection.also = made.slice(0, -1).map((copy) => copy.id);
+    this.selection.setChosen(made[made.length - 1].id);
   }
+
   dropLayer() {
-    const layers = this.studio.selection.selected.map((id) => this.studio.layers.byId(id));
-    if (!layers.length || this.studio.layerEdits.refuseLocked(layers)) return;
-    const gone = [
-      ...new Set(layers.flatMap((layer) => this.studio.layers.branch(layer.id).map((other) => other.id))),
-    ];
+    const layers = this.selection.selected.map((id) => this.layers.byId(id));
+    if (!layers.length || this.layerEdits.refuseLocked(layers)) return;
+    const gone = [...new Set(layers.flatMap((layer) => this.layers.branch(layer.id).map((other) => other.id)))];
     const name = layers.length > 1 ? `${layers.length} layers` : layers[0].name;
-    const rest = this.studio.partReaders
+    const rest = this.partReaders
       .withoutReaders(
-        this.studio.project.document.layers.filter((layer) => !gone.includes(layer.id)),
+        this.project.document.layers.filter((layer) => !gone.includes(layer.id)),
         gone,
       )
       .map(plain);
-    const next = rest[Math.max(0, Math.min(rest.length - 1, this.studio.selection.layerIndex - 1))];
-    this.studio.project.edit(`Delete ${name}`, [{ op: "replace", path: "/layers", value: rest }]);
-    this.studio.selection.also = [];
-    this.studio.selection.chosen = null;
-    if (next) this.studio.selection.setChosen(next.id);
-    this.studio.messages.tell(`${name} ${layers.length > 1 ? "are" : "is"} deleted.`, "Undo", () =>
-      this.studio.project.undo(),
-    );
+    const next = rest[Math.max(0, Math.min(rest.length - 1, this.selection.layerIndex - 1))];
+    this.project.edit(`Delete ${name}`, [{ op: "replace", path: "/layers", value: rest }]);
+    this.selection.also = [];
+    this.selection.chosen = null;
+    if (next) this.selection.setChosen(next.id);
+    this.messages.tell(`${name} ${layers.length > 1 ? "are" : "is"} deleted.`, "Undo", () => this.project.undo());
   }
+
   /** Keep the chosen layers for pasting, here or in another project, with the signals that drive them. */
   keepLayer() {
-    const ids = this.studio.selection.selected;
+    const ids = this.selection.selected;
     if (!ids.length) return;
-    const layers = this.studio.project.document.layers
-      .filter((layer) => ids.some((id) => this.studio.layers.branch(id).includes(layer)))
+    const layers = this.project.document.layers
+      .filter((layer) => ids.some((id) => this.layers.branch(id).includes(layer)))
       .map(plain);
     const inside = new Set(layers.map((layer) => layer.id));
     for (const layer of layers) if (!inside.has(layer.group)) layer.group = "";
     const wanted = new Set(layers.flatMap((layer) => layer.patches.map((patch) => patch.signal)));
-    const signals = plain(this.studio.signals.signals.filter((signal) => wanted.has(signal.id)));
+    const signals = plain(this.signals.signals.filter((signal) => wanted.has(signal.id)));
     localStorage.setItem("velvet-layers", JSON.stringify({ layers, signals }));
-    this.studio.messages.tell(
-      `${ids.length > 1 ? `${ids.length} layers are` : `${this.studio.selection.layer.name} is`} copied; ` +
+    this.messages.tell(
+      `${ids.length > 1 ? `${ids.length} layers are` : `${this.selection.layer.name} is`} copied; ` +
         "paste here or in another project.",
     );
   }
+
   /** Paste the kept layers in front of the chosen one. Signals that this project lacks come with them. */
   pasteLayer() {
     let held;
@@ -91,15 +99,13 @@ export class LayerClipboard extends StudioPart {
       held = null;
     }
     if (!held || !held.layers) {
-      this.studio.messages.tell("No layer has been copied yet: choose one and press Ctrl C.");
+      this.messages.tell("No layer has been copied yet: choose one and press Ctrl C.");
       return;
     }
-    const known = new Set(this.studio.signals.signals.map((signal) => signal.id));
-    const brought = held.signals.filter(
-      (signal) => !known.has(signal.id) && !this.studio.signals.signalKind(signal).reads,
-    );
+    const known = new Set(this.signals.signals.map((signal) => signal.id));
+    const brought = held.signals.filter((signal) => !known.has(signal.id) && !this.signals.signalKind(signal).reads);
     for (const signal of brought) known.add(signal.id);
-    const here = new Set([...this.studio.project.document.layers, ...held.layers].map((layer) => layer.id));
+    const here = new Set([...this.project.document.layers, ...held.layers].map((layer) => layer.id));
     const layers = this.renewed(held.layers).map((layer) => ({
       ...layer,
       locked: false,
@@ -108,22 +114,20 @@ export class LayerClipboard extends StudioPart {
     }));
     const lost = held.layers.some((layer, index) => layer.patches.length > layers[index].patches.length);
     const isGone = (id) => !here.has(id) && !layers.some((other) => other.id === id);
-    const readers = layers.flatMap((layer) => this.studio.partReaders.readersOf(layer, isGone));
+    const readers = layers.flatMap((layer) => this.partReaders.readersOf(layer, isGone));
     const put = layers.map((layer) =>
-      this.studio.partReaders.reading(this.studio.partReaders.withoutParts(layer, readers), (id) =>
-        isGone(id) ? "" : id,
-      ),
+      this.partReaders.reading(this.partReaders.withoutParts(layer, readers), (id) => (isGone(id) ? "" : id)),
     );
-    const at = this.studio.selection.layerIndex + 1;
-    this.studio.project.edit(`Paste ${put.length > 1 ? `${put.length} layers` : put[0].name}`, [
+    const at = this.selection.layerIndex + 1;
+    this.project.edit(`Paste ${put.length > 1 ? `${put.length} layers` : put[0].name}`, [
       ...brought.map((signal) => ({ op: "add", path: "/signals/-", value: signal })),
       ...put.map((layer, index) => ({ op: "add", path: `/layers/${at + index}`, value: layer })),
     ]);
     const tops = put.filter((layer) => !put.some((other) => other.id === layer.group));
-    this.studio.selection.also = tops.slice(0, -1).map((layer) => layer.id);
-    this.studio.selection.setChosen(tops[tops.length - 1].id);
+    this.selection.also = tops.slice(0, -1).map((layer) => layer.id);
+    this.selection.setChosen(tops[tops.length - 1].id);
     if (lost || readers.length)
-      this.studio.messages.tell("Pasted; what belongs to the other project, a mix or a mask, stayed there.");
-    this.studio.media.checkMissing();
+      this.messages.tell("Pasted; what belongs to the other project, a mix or a mask, stayed there.");
+    this.media.checkMissing();
   }
 }

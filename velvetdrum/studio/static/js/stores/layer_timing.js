@@ -1,33 +1,50 @@
 // When layers are there: in, out and fades.
 
 import { nearly } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 // Pixels of the strip within which a time snaps to another.
 const SNAP_PX = 7;
 
-export class LayerTiming extends StudioPart {
+export class LayerTiming extends partWith(
+  "keyPicks",
+  "layerEdits",
+  "layers",
+  "markers",
+  "messages",
+  "playback",
+  "project",
+  "selection",
+  "settings",
+  "sound",
+  "stage",
+  "tempo",
+  "trim",
+  "views",
+) {
   keyShift = null;
   laneDraft = null; // {id, change}: a span while it is dragged
   /** First and last sound in seconds of the project; its ends where there is no sound. */
   get soundEnds() {
-    if (!this.studio.project.track || !this.studio.sound.facts) return [0, this.studio.project.length];
-    const [first, last] = [this.studio.sound.facts.first_sound_s, this.studio.sound.facts.last_sound_s].map(
-      (second) => Math.max(0, Math.min(second - this.studio.trim.inS, this.studio.trim.outS - this.studio.trim.inS)),
+    if (!this.project.track || !this.sound.facts) return [0, this.project.length];
+    const [first, last] = [this.sound.facts.first_sound_s, this.sound.facts.last_sound_s].map((second) =>
+      Math.max(0, Math.min(second - this.trim.inS, this.trim.outS - this.trim.inS)),
     );
-    return last > first ? [first, last] : [0, this.studio.trim.outS - this.studio.trim.inS];
+    return last > first ? [first, last] : [0, this.trim.outS - this.trim.inS];
   }
+
   /** When a layer comes and goes, and its fades, in seconds. */
   spanOf(layer) {
     const [first, last] = this.soundEnds;
-    const value = (name) => layer.settings[name] ?? this.studio.settings.settingOf(layer, name).default;
+    const value = (name) => layer.settings[name] ?? this.settings.settingOf(layer, name).default;
     const from = { start: 0, sound: first, time: value("from_s") }[value("from_at")];
-    const to = { end: this.studio.project.length, sound: last, time: value("to_s") }[value("to_at")];
+    const to = { end: this.project.length, sound: last, time: value("to_s") }[value("to_at")];
     return { from, to, fadeIn: value("fade_in_s"), fadeOut: value("fade_out_s") };
   }
+
   spanSteps(id, change) {
-    const layer = this.studio.layers.byId(id);
-    const base = `/layers/${this.studio.layers.indexOf(id)}/settings`;
+    const layer = this.layers.byId(id);
+    const base = `/layers/${this.layers.indexOf(id)}/settings`;
     const round = (value) => Math.round(value * 1000) / 1000;
     const values = {};
     const span = { ...this.spanOf(layer), ...change };
@@ -39,47 +56,52 @@ export class LayerTiming extends StudioPart {
     if (change.to !== undefined)
       Object.assign(
         values,
-        nearly(span.to, this.studio.project.length) ? { to_at: "end" } : { to_at: "time", to_s: round(span.to) },
+        nearly(span.to, this.project.length) ? { to_at: "end" } : { to_at: "time", to_s: round(span.to) },
       );
     if (change.fadeIn !== undefined) values.fade_in_s = round(change.fadeIn);
     if (change.fadeOut !== undefined) values.fade_out_s = round(change.fadeOut);
     return Object.entries(values).map(([name, value]) => ({ op: "add", path: `${base}/${name}`, value }));
   }
+
   dragSpan(id, change) {
     this.laneDraft = id ? { id, change } : null;
-    if (id) this.studio.project.tryOut(this.spanSteps(id, change));
+    if (id) this.project.tryOut(this.spanSteps(id, change));
     else {
-      this.studio.project.draft = null;
-      this.studio.stage.showStill();
+      this.project.draft = null;
+      this.stage.showStill();
     }
   }
+
   placeSpan(id, change, label) {
     this.laneDraft = null;
-    const layer = this.studio.layers.byId(id);
-    if (this.studio.layerEdits.refuseLocked([layer])) return;
-    this.studio.project.edit(`${layer.name}: ${label}`, this.spanSteps(id, change));
+    const layer = this.layers.byId(id);
+    if (this.layerEdits.refuseLocked([layer])) return;
+    this.project.edit(`${layer.name}: ${label}`, this.spanSteps(id, change));
   }
+
   dragKeys(by) {
-    const { by: within, steps } = this.studio.keyPicks.shiftSteps(by);
+    const { by: within, steps } = this.keyPicks.shiftSteps(by);
     this.keyShift = within;
-    this.studio.project.tryOut(steps);
+    this.project.tryOut(steps);
   }
+
   placeKeyDrag(by) {
     this.keyShift = 0;
-    this.studio.keyPicks.shiftKeys(by);
+    this.keyPicks.shiftKeys(by);
   }
+
   /** The nearest beat, marker, playhead, end of another span or of the project, within seven pixels of the strip. */
   snapTime(second, except = null) {
-    const reach = SNAP_PX * this.studio.views.strip.secondsPerPixel;
+    const reach = SNAP_PX * this.views.strip.secondsPerPixel;
     const places = [
-      this.studio.playback.frame / this.studio.project.rate,
+      this.playback.frame / this.project.rate,
       0,
-      this.studio.project.length,
+      this.project.length,
       ...this.soundEnds,
-      ...this.studio.markers.markers.map((marker) => marker.time_s),
+      ...this.markers.markers.map((marker) => marker.time_s),
     ];
-    if (this.studio.tempo.snapping) places.push(...this.studio.tempo.beatGrid.beats.map(([time]) => time));
-    for (const layer of this.studio.project.document.layers) {
+    if (this.tempo.snapping) places.push(...this.tempo.beatGrid.beats.map(([time]) => time));
+    for (const layer of this.project.document.layers) {
       if (layer.id !== except) {
         const { from, to } = this.spanOf(layer);
         places.push(from, to);
@@ -91,24 +113,27 @@ export class LayerTiming extends StudioPart {
     );
     return Math.abs(best - second) <= reach ? best : second;
   }
+
   comeHere() {
-    this.spanHere({ from: this.studio.playback.frame / this.studio.project.rate }, "in here");
+    this.spanHere({ from: this.playback.frame / this.project.rate }, "in here");
   }
+
   goHere() {
     this.spanHere(
       {
-        to: Math.min(this.studio.project.length, (this.studio.playback.frame + 1) / this.studio.project.rate),
+        to: Math.min(this.project.length, (this.playback.frame + 1) / this.project.rate),
       },
       "out here",
     );
   }
+
   spanHere(change, label) {
-    if (!this.studio.selection.layer) return;
-    const span = { ...this.spanOf(this.studio.selection.layer), ...change };
+    if (!this.selection.layer) return;
+    const span = { ...this.spanOf(this.selection.layer), ...change };
     if (span.to - span.from < 0.01) {
-      this.studio.messages.tell(`${this.studio.selection.layer.name} must have its out point after its in point.`);
+      this.messages.tell(`${this.selection.layer.name} must have its out point after its in point.`);
       return;
     }
-    this.placeSpan(this.studio.selection.layer.id, change, label);
+    this.placeSpan(this.selection.layer.id, change, label);
   }
 }

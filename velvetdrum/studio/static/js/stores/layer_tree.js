@@ -1,60 +1,71 @@
 // The layers as a tree: who is in which group, in what order they are shown, and new ones.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class LayerTree extends StudioPart {
+export class LayerTree extends partWith("kinds", "partReaders", "project", "selection") {
   folded = {}; // ids of groups whose members are not shown in the list
   indexOf(id) {
-    return this.studio.project.document.layers.findIndex((layer) => layer.id === id);
+    return this.project.document.layers.findIndex((layer) => layer.id === id);
   }
+
   byId(id) {
-    return this.studio.project.document.layers.find((layer) => layer.id === id) || null;
+    return this.project.document.layers.find((layer) => layer.id === id) || null;
   }
+
   groupOf(layer) {
     return layer.group || "";
   }
+
   membersOf(id) {
-    return this.studio.project.document.layers.filter((layer) => this.groupOf(layer) === id);
+    return this.project.document.layers.filter((layer) => this.groupOf(layer) === id);
   }
+
   isGroup(layer) {
-    return Boolean(layer) && Boolean((this.studio.kinds.find((kind) => kind.kind === layer.kind) || {}).members);
+    return Boolean(layer) && Boolean((this.kinds.find((kind) => kind.kind === layer.kind) || {}).members);
   }
+
   /** True for a member of a layer with a camera. */
   isInSpace(layer) {
     const group = this.byId(this.groupOf(layer));
     return Boolean(group) && Boolean(this.cameraOf(group));
   }
+
   /** The settings by which a layer's camera is handled on the picture; null for layers without one. */
   cameraOf(layer) {
-    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
     return kind && kind.camera.across ? kind.camera : null;
   }
+
   isFolded(layer) {
     return Boolean(this.folded[layer.id]);
   }
+
   fold(layer) {
     this.folded = { ...this.folded, [layer.id]: !this.folded[layer.id] };
   }
+
   /** A layer and all that is in it, in the order of the document. */
   branch(id) {
     const inside = new Set([id]);
     for (let more = true; more;) {
       more = false;
-      for (const layer of this.studio.project.document.layers) {
+      for (const layer of this.project.document.layers) {
         if (!inside.has(layer.id) && inside.has(this.groupOf(layer))) {
           inside.add(layer.id);
           more = true;
         }
       }
     }
-    return this.studio.project.document.layers.filter((layer) => inside.has(layer.id));
+    return this.project.document.layers.filter((layer) => inside.has(layer.id));
   }
+
   depthOf(layer) {
     let depth = 0;
     for (let group = this.groupOf(layer); group && depth < 30; group = this.groupOf(this.byId(group) || {}))
       depth += 1;
     return depth;
   }
+
   /** Front first, members under their group: what the list shows. */
   get layersFrontFirst() {
     const listed = [];
@@ -67,35 +78,39 @@ export class LayerTree extends StudioPart {
     add("");
     return listed;
   }
+
   kindTitle(layer) {
-    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
     return kind ? kind.title.toLowerCase() : layer.kind;
   }
+
   freshName(base) {
-    const names = new Set(this.studio.project.document.layers.map((layer) => layer.name));
+    const names = new Set(this.project.document.layers.map((layer) => layer.name));
     if (!names.has(base)) return base;
     for (let n = 2; ; n += 1) if (!names.has(`${base} ${n}`)) return `${base} ${n}`;
   }
+
   /** What can be chosen where another layer is asked for: all but this one and those that would lead back to it. */
   get otherLayers() {
-    if (!this.studio.selection.layer) return [];
-    const own = new Set(this.branch(this.studio.selection.layer.id).map((layer) => layer.id));
+    if (!this.selection.layer) return [];
+    const own = new Set(this.branch(this.selection.layer.id).map((layer) => layer.id));
     const above = new Set();
-    for (let group = this.groupOf(this.studio.selection.layer); group; group = this.groupOf(this.byId(group) || {}))
+    for (let group = this.groupOf(this.selection.layer); group; group = this.groupOf(this.byId(group) || {}))
       above.add(group);
-    return this.studio.project.document.layers.filter((layer) => !own.has(layer.id) && !above.has(layer.id));
+    return this.project.document.layers.filter((layer) => !own.has(layer.id) && !above.has(layer.id));
   }
+
   hasOwnPlace(layer) {
-    const kind = this.studio.kinds.find((item) => item.kind === layer.kind);
+    const kind = this.kinds.find((item) => item.kind === layer.kind);
     return ["x", "y"].every((name) => kind.settings.some((setting) => setting.name === name));
   }
+
   hasSetting(layer, name) {
-    return this.studio.kinds
-      .find((item) => item.kind === layer.kind)
-      .settings.some((setting) => setting.name === name);
+    return this.kinds.find((item) => item.kind === layer.kind).settings.some((setting) => setting.name === name);
   }
+
   newLayer(kind, name, values) {
-    const declared = this.studio.kinds.find((candidate) => candidate.kind === kind);
+    const declared = this.kinds.find((candidate) => candidate.kind === kind);
     const settings = Object.fromEntries(
       declared.settings.map((setting) => [setting.name, JSON.parse(JSON.stringify(setting.default))]),
     );
@@ -109,15 +124,16 @@ export class LayerTree extends StudioPart {
       settings: own,
       patches: [],
       group: "",
-      ...this.studio.partReaders.emptyParts,
+      ...this.partReaders.emptyParts,
       keyframes: {},
       frames: {},
     };
   }
+
   /** Where in the order a new layer of a kind is put: as far back as its kind asks, else in front of all. */
   placeFor(kind) {
-    const depth = (name) => (this.studio.kinds.find((candidate) => candidate.kind === name) || { depth: 2 }).depth;
-    const { layers } = this.studio.project.document;
+    const depth = (name) => (this.kinds.find((candidate) => candidate.kind === name) || { depth: 2 }).depth;
+    const { layers } = this.project.document;
     return depth(kind) < 2 ? layers.filter((other) => depth(other.kind) < depth(kind)).length : layers.length;
   }
 }

@@ -1,7 +1,7 @@
 // How the rooms are laid out: sizes of list, panel and strip for each room, and what is folded; kept for next time.
 
 import { clamp } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const NAME = "velvet-layout";
 
@@ -21,7 +21,7 @@ const EXCERPTS = 196;
 const ROW = 24;
 const USUAL_ROWS = 4;
 
-export class Layout extends StudioPart {
+export class Layout extends partWith("lanes", "layers", "selection", "signals") {
   sizes = {}; // room -> {list, panel, strip} in pixels, where they were changed
   folded = {}; // name of a card or a section -> true when it is folded, false when it is open
 
@@ -36,6 +36,7 @@ export class Layout extends StudioPart {
       /* as if nothing was kept */
     }
   }
+
   keep() {
     try {
       this.storage.setItem(NAME, JSON.stringify({ sizes: this.sizes, folded: this.folded }));
@@ -46,36 +47,41 @@ export class Layout extends StudioPart {
 
   /** The size of a thing in the room that is open. */
   sizeOf(name) {
-    const own = (this.sizes[this.studio.selection.room] || {})[name];
+    const own = (this.sizes[this.selection.room] || {})[name];
     const { lo, hi } = SIZES[name];
     return Number.isFinite(own) ? clamp(own, lo, hi) : this.usual(name);
   }
+
   usual(name) {
-    const own = USUAL_IN[this.studio.selection.room];
+    const own = USUAL_IN[this.selection.room];
     if (name !== "strip") return own ? own[name] : SIZES[name].usual;
-    const { lanes, layers, signals } = this.studio;
-    if (this.studio.selection.room === "export") return EXCERPTS;
+    const { lanes, layers, signals } = this;
+    if (this.selection.room === "export") return EXCERPTS;
     if (!lanes.lanesOn) return CURVES[Math.min(4, signals.signals.length)];
     return WAVE + ROW * Math.max(3, Math.min(USUAL_ROWS, layers.layersFrontFirst.length));
   }
+
   resize(name, size) {
-    const { room } = this.studio.selection;
+    const { room } = this.selection;
     const { lo, hi } = SIZES[name];
     this.sizes = { ...this.sizes, [room]: { ...this.sizes[room], [name]: Math.round(clamp(size, lo, hi)) } };
     this.keep();
   }
+
   /** As it is by itself, in the room that is open. */
   reset(name) {
-    const { room } = this.studio.selection;
+    const { room } = this.selection;
     const rest = { ...this.sizes[room] };
     delete rest[name];
     this.sizes = { ...this.sizes, [room]: rest };
     this.keep();
   }
+
   /** As many lanes as the strip has room for. */
   get rows() {
     return Math.max(1, Math.floor((this.sizeOf("strip") - WAVE) / ROW));
   }
+
   get style() {
     return Object.fromEntries(Object.keys(SIZES).map((name) => [`--${name}`, `${this.sizeOf(name)}px`]));
   }
@@ -83,6 +89,7 @@ export class Layout extends StudioPart {
   isOpen(name, usually = true) {
     return this.folded[name] === undefined ? usually : !this.folded[name];
   }
+
   /** What somebody opened or folded. */
   keepOpen(name, open, usually = true) {
     if (this.isOpen(name, usually) === open) return;

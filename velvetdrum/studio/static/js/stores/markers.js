@@ -2,23 +2,25 @@
 
 import { plain } from "../lib/json_patch.js";
 import { readClock } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Markers extends StudioPart {
+export class Markers extends partWith("events", "keyframes", "messages", "playback", "project", "tempo") {
   markerFault = "";
   get markers() {
-    return this.studio.project.document.markers || [];
+    return this.project.document.markers || [];
   }
+
   putMarkers(markers, label) {
     this.markerFault = "";
     const sorted = [...markers].sort((a, b) => a.time_s - b.time_s);
-    this.studio.project.edit(label, [{ op: "add", path: "/markers", value: sorted }]);
-    this.studio.events.emit("markers");
+    this.project.edit(label, [{ op: "add", path: "/markers", value: sorted }]);
+    this.events.emit("markers");
   }
+
   markHere() {
-    const time = Math.round((this.studio.playback.frame / this.studio.project.rate) * 1e4) / 1e4;
-    if (this.markers.some((marker) => Math.abs(marker.time_s - time) < this.studio.keyframes.nearFrame)) {
-      this.studio.messages.tell("There is a marker here already.");
+    const time = Math.round((this.playback.frame / this.project.rate) * 1e4) / 1e4;
+    if (this.markers.some((marker) => Math.abs(marker.time_s - time) < this.keyframes.nearFrame)) {
+      this.messages.tell("There is a marker here already.");
       return;
     }
     this.putMarkers(
@@ -26,9 +28,10 @@ export class Markers extends StudioPart {
       "Set a marker",
     );
   }
+
   markBars() {
-    const bars = this.studio.tempo.beatGrid.beats.filter(
-      ([time, first]) => first && time >= 0 && time <= this.studio.project.length,
+    const bars = this.tempo.beatGrid.beats.filter(
+      ([time, first]) => first && time >= 0 && time <= this.project.length,
     );
     if (!bars.length) {
       this.markerFault = "There is no steady beat to take bars from; type a tempo in the Sound room.";
@@ -45,22 +48,25 @@ export class Markers extends StudioPart {
       "Markers on every bar",
     );
   }
+
   get numberedMarkers() {
     return this.markers.map((marker, index) => ({
       ...marker,
       index,
-      clock: this.studio.playback.time(marker.time_s),
+      clock: this.playback.time(marker.time_s),
     }));
   }
+
   nameMarker(marker, event) {
     const markers = plain(this.markers);
     markers[marker.index].text = event.target.value.slice(0, 200);
     this.putMarkers(markers, "Name a marker");
   }
+
   timeMarker(marker, event) {
     const time = readClock(event.target.value);
-    if (time === null || time > this.studio.project.length) {
-      const { lengthText } = this.studio.playback;
+    if (time === null || time > this.project.length) {
+      const { lengthText } = this.playback;
       this.markerFault = `A marker lies between 0:00 and ${lengthText}; “${event.target.value}” does not.`;
       return;
     }
@@ -68,6 +74,7 @@ export class Markers extends StudioPart {
     markers[marker.index].time_s = time;
     this.putMarkers(markers, "Move a marker");
   }
+
   /** The marker begins a chapter, or does no more. */
   markChapter(marker) {
     const markers = plain(this.markers);
@@ -76,31 +83,32 @@ export class Markers extends StudioPart {
     else one.chapter = true;
     this.putMarkers(markers, "Mark a chapter");
   }
+
   dropMarker(marker) {
     this.putMarkers(
       plain(this.markers).filter((_, index) => index !== marker.index),
       "Delete a marker",
     );
   }
+
   dropMarkers() {
     this.putMarkers([], "Delete all markers");
   }
+
   goToMarker(marker) {
-    this.studio.playback.seek(Math.round(marker.time_s * this.studio.project.rate));
+    this.playback.seek(Math.round(marker.time_s * this.project.rate));
   }
+
   markerBefore() {
     const found = [...this.markers]
       .reverse()
-      .find(
-        (marker) =>
-          marker.time_s < this.studio.playback.frame / this.studio.project.rate - this.studio.keyframes.nearFrame,
-      );
+      .find((marker) => marker.time_s < this.playback.frame / this.project.rate - this.keyframes.nearFrame);
     if (found) this.goToMarker(found);
   }
+
   markerAfter() {
     const found = this.markers.find(
-      (marker) =>
-        marker.time_s > this.studio.playback.frame / this.studio.project.rate + this.studio.keyframes.nearFrame,
+      (marker) => marker.time_s > this.playback.frame / this.project.rate + this.keyframes.nearFrame,
     );
     if (found) this.goToMarker(found);
   }

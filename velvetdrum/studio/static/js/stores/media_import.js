@@ -3,20 +3,33 @@
 import { ask, send } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { areNumbered, isAnimated, zipped } from "../lib/sequences.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class MediaImport extends StudioPart {
+export class MediaImport extends partWith(
+  "events",
+  "fields",
+  "given",
+  "kinds",
+  "layers",
+  "messages",
+  "parts",
+  "project",
+  "selection",
+  "settings",
+  "stage",
+) {
   clipsAsked = null;
   clipFacts = {}; // key -> what is known of a clip
   clipWork = null; // {id, text, share, fault, hold, import}: a clip on its way in
   missing = [];
   async checkMissing() {
     try {
-      this.missing = await ask(`/projects/${this.studio.project.state.id}/missing`);
+      this.missing = await ask(`/projects/${this.project.state.id}/missing`);
     } catch {
       /* asked again after the next change */
     }
   }
+
   /** Keys of all files that layers, their masks and their effects hold, by what their settings say of themselves. */
   heldKeys(layers) {
     const held = ({ kind, settings }, kinds) => {
@@ -25,20 +38,22 @@ export class MediaImport extends StudioPart {
       return names.map(({ name }) => settings[name]).filter(Boolean);
     };
     return layers.flatMap((layer) => [
-      ...held(layer, this.studio.kinds),
-      ...this.studio.given.partSorts.flatMap((sort) =>
-        this.studio.parts.partsOf(layer, sort).flatMap((part) => held(part, sort.kinds)),
+      ...held(layer, this.kinds),
+      ...this.given.partSorts.flatMap((sort) =>
+        this.parts.partsOf(layer, sort).flatMap((part) => held(part, sort.kinds)),
       ),
     ]);
   }
 
   isMissing(layer) {
-    const owners = [layer, ...this.studio.given.partSorts.flatMap((sort) => this.studio.parts.partsOf(layer, sort))];
+    const owners = [layer, ...this.given.partSorts.flatMap((sort) => this.parts.partsOf(layer, sort))];
     return this.missing.some((item) => owners.some(({ settings }) => Object.values(settings).includes(item.key)));
   }
+
   isMissingKey(key) {
     return this.missing.some((item) => item.key === key);
   }
+
   get missingText() {
     const names = [...new Set(this.missing.flatMap((item) => item.layers))];
     return names.length
@@ -46,12 +61,14 @@ export class MediaImport extends StudioPart {
           "Drop it on the page, or choose another in the layer's settings."
       : "";
   }
+
   thumbAddress(setting) {
-    const key = this.studio.settings.current(setting);
+    const key = this.settings.current(setting);
     return key && !this.isMissingKey(key) ? `/pictures/${key}` : "";
   }
+
   clipNote(setting) {
-    const key = this.studio.settings.current(setting);
+    const key = this.settings.current(setting);
     if (!key) return "";
     if (this.isMissingKey(key)) return "This file is missing.";
     const facts = this.clipFacts[key];
@@ -78,6 +95,7 @@ export class MediaImport extends StudioPart {
       .filter(Boolean)
       .join(" · ");
   }
+
   async loadClip(key) {
     if ((this.clipsAsked ||= new Set()).has(key)) return;
     this.clipsAsked.add(key);
@@ -87,28 +105,33 @@ export class MediaImport extends StudioPart {
       this.clipFacts = { ...this.clipFacts, [key]: {} };
     }
   }
+
   isClipWork(setting) {
-    return Boolean(this.clipWork) && this.clipWork.id === this.studio.fields.fieldId(setting);
+    return Boolean(this.clipWork) && this.clipWork.id === this.fields.fieldId(setting);
   }
+
   get clipBar() {
     return { width: `${Math.round((this.clipWork ? this.clipWork.share : 0) * 100)}%` };
   }
+
   get clipText() {
     return this.clipWork ? this.clipWork.text : "";
   }
+
   chooseClip(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (file)
       this.bringClip(
         file,
-        this.studio.fields.fieldId(setting),
-        (key) => this.studio.settings.put(setting, key),
+        this.fields.fieldId(setting),
+        (key) => this.settings.put(setting, key),
         (sentence) => {
-          this.studio.project.faults[this.studio.settings.pointer(setting)] = sentence;
+          this.project.faults[this.settings.pointer(setting)] = sentence;
         },
       );
   }
+
   /** Send a clip, wait until it is prepared, then put it to use. */
   async bringClip(file, id, use, failed) {
     if (this.clipWork) {
@@ -122,7 +145,7 @@ export class MediaImport extends StudioPart {
     show(`Sending ${file.name}`, 0);
     try {
       const begun = await send(
-        `/projects/${this.studio.project.state.id}/clips`,
+        `/projects/${this.project.state.id}/clips`,
         file,
         (share) => show(`Sending ${file.name}`, share),
         hold,
@@ -142,18 +165,20 @@ export class MediaImport extends StudioPart {
       this.loadClip(begun.key);
       use(begun.key);
       this.checkMissing();
-      this.studio.stage.showStill();
+      this.stage.showStill();
     } catch (problem) {
       if (problem.message) failed(problem.message);
     } finally {
       this.clipWork = null;
     }
   }
+
   cancelClip() {
     if (!this.clipWork) return;
     if (this.clipWork.import) ask(`/imports/${this.clipWork.import}/cancel`, { method: "POST" });
     else if (this.clipWork.hold.abort) this.clipWork.hold.abort();
   }
+
   /** Files dropped on the Picture room that are pictures or clips become layers; true when they were. Several pictures
    * with numbers in their names are one clip. */
   dropPicture(files) {
@@ -161,12 +186,12 @@ export class MediaImport extends StudioPart {
     const image = /\.(a?png|jpe?g|webp|gif|svg)$/i.test(file.name) || file.type.startsWith("image/");
     const video =
       /\.(mp4|mov|mkv|webm|avi|m4v|mpe?g|ts|m2ts|mts|vob|zip)$/i.test(file.name) || file.type.startsWith("video/");
-    if (this.studio.selection.room !== "picture" || !(image || video)) return false;
+    if (this.selection.room !== "picture" || !(image || video)) return false;
     if (areNumbered(files)) {
       const name = `${file.name.replace(/\.[a-z0-9]{1,5}$/i, "")}, ${files.length} pictures.zip`;
       zipped(files, name)
         .then((zip) => this.dropClip(zip))
-        .catch(() => this.studio.messages.tell("These pictures could not be read."));
+        .catch(() => this.messages.tell("These pictures could not be read."));
     } else if (video) {
       this.dropClip(file);
     } else {
@@ -174,36 +199,39 @@ export class MediaImport extends StudioPart {
     }
     return true;
   }
+
   dropClip(file) {
     const use = (key) => this.addMedia("clip", file.name, key);
-    return this.bringClip(file, "drop", use, (sentence) => this.studio.messages.tell(sentence));
+    return this.bringClip(file, "drop", use, (sentence) => this.messages.tell(sentence));
   }
+
   async dropStill(file) {
     try {
-      const found = await send(`/projects/${this.studio.project.state.id}/pictures`, file, () => {}, {});
+      const found = await send(`/projects/${this.project.state.id}/pictures`, file, () => {}, {});
       this.addMedia(/\.svg$/i.test(file.name) ? "svg" : "picture", file.name, found.key);
-      for (const note of found.notes || []) this.studio.messages.tell(note);
+      for (const note of found.notes || []) this.messages.tell(note);
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
   }
+
   /** A layer for a file that was dropped: of the kind that is made for its sort (picture, svg, clip). */
   addMedia(sort, fileName, key) {
     const held = this.missing.some((item) => item.key === key);
     if (held) {
       this.checkMissing();
-      this.studio.stage.showStill();
-      this.studio.events.emit("saved");
-      this.studio.messages.tell("This is the file that was missing; it is shown again.");
+      this.stage.showStill();
+      this.events.emit("saved");
+      this.messages.tell("This is the file that was missing; it is shown again.");
       return;
     }
-    const { kind, drops } = this.studio.kinds.find((candidate) => candidate.drops[sort]);
-    const name = this.studio.layers.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60));
-    const layer = this.studio.layers.newLayer(kind, name, { [drops[sort]]: key });
-    this.studio.project.edit(`Add ${layer.name}`, [
-      { op: "add", path: `/layers/${this.studio.layers.placeFor(kind)}`, value: layer },
+    const { kind, drops } = this.kinds.find((candidate) => candidate.drops[sort]);
+    const name = this.layers.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60));
+    const layer = this.layers.newLayer(kind, name, { [drops[sort]]: key });
+    this.project.edit(`Add ${layer.name}`, [
+      { op: "add", path: `/layers/${this.layers.placeFor(kind)}`, value: layer },
     ]);
-    this.studio.selection.choose(layer);
+    this.selection.choose(layer);
     this.checkMissing();
   }
 }

@@ -4,7 +4,7 @@ import { ask } from "../lib/api.js";
 import { plain, without } from "../lib/json_patch.js";
 import { length, minus, size } from "../lib/amounts.js";
 import { clock } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const KEPT = "velvet-export";
 const LATER = 600;
@@ -16,7 +16,16 @@ const GROUPS = [
 ];
 const REMEMBERED = ["wanted", "speed", "loudness", "truePeak", "captions", "name", "channel", "fadeIn", "fadeOut"];
 
-export class NewExport extends StudioPart {
+export class NewExport extends partWith(
+  "exports",
+  "formats",
+  "given",
+  "messages",
+  "playback",
+  "project",
+  "selection",
+  "sound",
+) {
   group = "video";
   wanted = ["mp4"]; // formats by name, with a + behind those that are to be transparent
   shapes = null; // the shapes that are asked for; null: the one on show
@@ -48,20 +57,24 @@ export class NewExport extends StudioPart {
       /* as if nothing was kept */
     }
   }
+
   /** What was kept, as far as it is of this version and of formats that are there. */
   put(kept) {
     for (const key of REMEMBERED) if (typeof kept[key] === typeof this[key]) this[key] = kept[key];
-    const names = this.studio.given.videoFormats.map((form) => form.name);
+    const names = this.given.videoFormats.map((form) => form.name);
     this.wanted = [...this.wanted].filter((key) => names.includes(String(key).replace("+", "")));
     if (!this.wanted.length) this.wanted = ["mp4"];
   }
+
   get remembered() {
     return Object.fromEntries(REMEMBERED.map((key) => [key, this[key]]));
   }
+
   /** All that is asked for but the part, for keeping under a name. */
   get asking() {
     return plain({ ...this.remembered, shapes: this.shapes || [], megabytes: String(this.megabytes) });
   }
+
   /** What was kept under a name. */
   take(asked) {
     this.put(asked);
@@ -70,6 +83,7 @@ export class NewExport extends StudioPart {
     this.group = (this.chosen[0].alpha && "transparent") || this.chosen[0].form.group;
     this.changed();
   }
+
   keep() {
     try {
       localStorage.setItem(KEPT, JSON.stringify(this.remembered));
@@ -81,17 +95,21 @@ export class NewExport extends StudioPart {
   get groups() {
     return GROUPS;
   }
+
   get forms() {
-    const { videoFormats } = this.studio.given;
+    const { videoFormats } = this.given;
     if (this.group !== "transparent") return videoFormats.filter((form) => form.group === this.group);
     return videoFormats.filter((form) => form.alpha);
   }
+
   keyOf(form) {
     return this.group === "transparent" ? `${form.name}+` : form.name;
   }
+
   isWanted(form) {
     return this.wanted.includes(this.keyOf(form));
   }
+
   /** Into what is asked for, or out of it; one at the least stays. */
   toggle(form) {
     const key = this.keyOf(form);
@@ -99,63 +117,76 @@ export class NewExport extends StudioPart {
     if (next.length) this.wanted = next;
     this.changed();
   }
+
   hasWanted(group) {
     const forms = this.chosen;
     return group === "transparent"
       ? forms.some((item) => item.alpha)
       : forms.some((item) => !item.alpha && item.form.group === group);
   }
+
   /** What is asked for: {form, alpha}. */
   get chosen() {
     return this.wanted.flatMap((key) => {
-      const form = this.studio.given.videoFormats.find((item) => item.name === key.replace("+", ""));
+      const form = this.given.videoFormats.find((item) => item.name === key.replace("+", ""));
       return form ? [{ form, alpha: key.endsWith("+") }] : [];
     });
   }
+
   isShape(shape) {
-    return this.shapes ? this.shapes.includes(shape) : this.studio.formats.frameShape === shape;
+    return this.shapes ? this.shapes.includes(shape) : this.formats.frameShape === shape;
   }
+
   /** Into what is asked for, or out of it; one shape at the least stays. */
   toggleShape(shape) {
-    const asked = this.shapes || [this.studio.formats.frameShape];
+    const asked = this.shapes || [this.formats.frameShape];
     const next = asked.includes(shape) ? asked.filter((other) => other !== shape) : [...asked, shape];
     if (next.length) this.shapes = next;
     this.changed();
   }
+
   get frames() {
-    return this.studio.formats.threeFrames.filter((item) => this.isShape(item.shape));
+    return this.formats.shapes.filter((item) => this.isShape(item.shape));
   }
+
   set(key, value) {
     this[key] = value;
     this.changed();
   }
+
   get sized() {
     return this.chosen.some((item) => item.form.sized);
   }
+
   get many() {
     return this.chosen.some((item) => item.form.many);
   }
+
   get sounds() {
     return this.chosen.some((item) => item.form.sound);
   }
+
   get stretch() {
-    const { playback, project } = this.studio;
+    const { playback, project } = this;
     if (this.part === "loop" && playback.loop)
       return [playback.loop.first / project.rate, playback.loop.last / project.rate];
     return null;
   }
+
   get seconds() {
     const { stretch } = this;
-    return stretch ? stretch[1] - stretch[0] : this.studio.project.length;
+    return stretch ? stretch[1] - stretch[0] : this.project.length;
   }
+
   get partText() {
-    const { loop } = this.studio.playback;
+    const { loop } = this.playback;
     if (!loop) return "loop";
-    const rate = this.studio.project.rate;
+    const rate = this.project.rate;
     return `${clock(loop.first / rate, 0)} – ${clock(loop.last / rate, 0)}`;
   }
+
   get soundText() {
-    const { facts } = this.studio.sound;
+    const { facts } = this.sound;
     if (!facts || facts.loudness_lufs === null) return "";
     const lufs = facts.loudness_lufs;
     const now = `now ${minus(lufs)} LUFS, ${minus(facts.true_peak_dbtp)} dBTP`;
@@ -166,6 +197,7 @@ export class NewExport extends StudioPart {
     const turned = `turned ${by < 0 ? "down" : "up"} ${Math.abs(by).toFixed(1)} dB`;
     return `${now}: ${turned}, ${over > 0 ? `peaks limited by ${over.toFixed(1)} dB` : "nothing limited"}`;
   }
+
   /** One body for each file that is asked for. */
   get bodies() {
     const { stretch } = this;
@@ -188,42 +220,46 @@ export class NewExport extends StudioPart {
         ...(form.sized && Number(this.megabytes) > 0 ? { megabytes: Number(this.megabytes) } : {}),
       };
       // A still is of the moment that is on show, where no part is chosen.
-      if (form.group === "still" && !form.many && !stretch)
-        own.from_s = this.studio.playback.frame / this.studio.project.rate;
+      if (form.group === "still" && !form.many && !stretch) own.from_s = this.playback.frame / this.project.rate;
       const frames = form.group === "sound" ? this.frames.slice(0, 1) : this.frames;
       return frames.map(({ size }) => ({ ...own, frame: size.join("x") }));
     });
   }
+
   get button() {
     const count = this.bodies.length;
     const plain = this.chosen.every((item) => item.form.group === "video");
     return `Make ${count} ${plain ? "video" : "file"}${count === 1 ? "" : "s"}`;
   }
+
   get cost() {
     if (!this.estimate) return this.estimateNote;
     const { seconds, bytes, free } = this.estimate;
     return `about ${length(seconds)} · ${size(bytes)} of ${size(free)} free`;
   }
+
   get tooLarge() {
     return Boolean(this.estimate && this.estimate.bytes * 2 > this.estimate.free);
   }
+
   /** After any change: what it costs and whether the channel takes it, once it rests. */
   changed() {
     this.keep();
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.reckon(), LATER);
   }
+
   async reckon() {
-    if (this.studio.selection.room !== "export" || !this.studio.project.track) return;
+    if (this.selection.room !== "export" || !this.project.track) return;
     const turn = (this.asked += 1);
     await this.askFitting(turn);
-    if (this.studio.exports.running) {
+    if (this.exports.running) {
       this.estimate = null;
       this.estimateNote = "reckoned once the queue rests";
       return;
     }
     const sum = { seconds: 0, bytes: 0, free: 0 };
-    const { state } = this.studio.project;
+    const { state } = this.project;
     try {
       for (const body of this.bodies) {
         const json = without(body, "name");
@@ -244,6 +280,7 @@ export class NewExport extends StudioPart {
       if (turn === this.asked) this.estimateNote = problem.status === 422 ? problem.message : "";
     }
   }
+
   async askFitting(turn) {
     if (!this.channel) {
       this.fitting = [];
@@ -253,7 +290,7 @@ export class NewExport extends StudioPart {
     try {
       for (const body of this.bodies) {
         const json = { ...without(body, "name"), channel: this.channel };
-        const path = `/projects/${this.studio.project.state.id}/fitting`;
+        const path = `/projects/${this.project.state.id}/fitting`;
         const { problems } = await ask(path, { json });
         for (const problem of problems) if (!found.includes(problem)) found.push(problem);
       }
@@ -262,20 +299,22 @@ export class NewExport extends StudioPart {
       /* said when it is made */
     }
   }
+
   async begin() {
     this.fault = "";
-    this.studio.exports.mayTell();
+    this.exports.mayTell();
     try {
-      for (const json of this.bodies) await ask(`/projects/${this.studio.project.state.id}/exports`, { json });
+      for (const json of this.bodies) await ask(`/projects/${this.project.state.id}/exports`, { json });
     } catch (problem) {
       this.fault = problem.message;
     }
-    await this.studio.exports.loadExports();
+    await this.exports.loadExports();
   }
+
   /** A cover of the frame that is on show. */
   async makeCover() {
-    const { project, playback, formats } = this.studio;
-    const frame = formats.threeFrames.find((item) => item.shape === formats.frameShape).size.join("x");
+    const { project, playback, formats } = this;
+    const frame = formats.shapes.find((item) => item.shape === formats.frameShape).size.join("x");
     const json = {
       format: "still-jpeg",
       frame,
@@ -284,10 +323,10 @@ export class NewExport extends StudioPart {
     };
     try {
       await ask(`/projects/${project.state.id}/exports`, { json });
-      this.studio.messages.tell(`A cover of ${clock(json.from_s)} is being made.`);
+      this.messages.tell(`A cover of ${clock(json.from_s)} is being made.`);
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
-    await this.studio.exports.loadExports();
+    await this.exports.loadExports();
   }
 }

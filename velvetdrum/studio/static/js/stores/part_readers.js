@@ -1,24 +1,25 @@
 // Parts that read other layers: what becomes of them when those are copied or deleted.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class PartReaders extends StudioPart {
+export class PartReaders extends partWith("given", "kinds", "parts") {
   /** Ids of the layers that a part reads. */
   readBy(sort, part) {
-    return this.studio.parts
+    return this.parts
       .partKind(sort, part)
       .settings.filter((setting) => setting.names_layer)
       .map((setting) => part.settings[setting.name])
       .filter(Boolean);
   }
+
   /** A layer without some of its parts, and without what moved them. */
   withoutParts(layer, gone) {
     const kept = (place) =>
-      !this.studio.given.partSorts.some((sort) => gone.some((id) => place.startsWith(`${sort.name}:${id}:`)));
+      !this.given.partSorts.some((sort) => gone.some((id) => place.startsWith(`${sort.name}:${id}:`)));
     const only = (values) => Object.fromEntries(Object.entries(values || {}).filter(([place]) => kept(place)));
-    const rows = this.studio.given.partSorts.map((sort) => [
+    const rows = this.given.partSorts.map((sort) => [
       sort.listed,
-      this.studio.parts.partsOf(layer, sort).filter((part) => !gone.includes(part.id)),
+      this.parts.partsOf(layer, sort).filter((part) => !gone.includes(part.id)),
     ]);
     return {
       ...layer,
@@ -28,17 +29,19 @@ export class PartReaders extends StudioPart {
       frames: Object.fromEntries(Object.entries(layer.frames || {}).map(([shape, values]) => [shape, only(values)])),
     };
   }
+
   /** The parts of a layer that are nothing without one of some layers: masks. */
   readersOf(layer, isRead) {
-    return this.studio.given.partSorts
+    return this.given.partSorts
       .filter((sort) => !sort.optional)
       .flatMap((sort) =>
-        this.studio.parts
+        this.parts
           .partsOf(layer, sort)
           .filter((part) => this.readBy(sort, part).some(isRead))
           .map((part) => part.id),
       );
   }
+
   withoutReaders(layers, ids) {
     return layers.map((layer) => {
       const gone = this.readersOf(layer, (id) => ids.includes(id));
@@ -46,6 +49,7 @@ export class PartReaders extends StudioPart {
       return this.reading(rest, (id) => (ids.includes(id) ? "" : id));
     });
   }
+
   /** A layer that reads other layers by other ids: itself, and its parts. The same layer where nothing changes. */
   reading(layer, idOf) {
     const changed = (settings, kind) => {
@@ -55,21 +59,23 @@ export class PartReaders extends StudioPart {
         ? { ...settings, ...Object.fromEntries(news.map((name) => [name, idOf(settings[name])])) }
         : settings;
     };
-    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
     const copy = { ...layer, settings: kind ? changed(layer.settings, kind) : layer.settings };
-    for (const sort of this.studio.given.partSorts)
-      copy[sort.listed] = this.studio.parts.partsOf(layer, sort).map((part) => ({
+    for (const sort of this.given.partSorts)
+      copy[sort.listed] = this.parts.partsOf(layer, sort).map((part) => ({
         ...part,
-        settings: changed(part.settings, this.studio.parts.partKind(sort, part)),
+        settings: changed(part.settings, this.parts.partKind(sort, part)),
       }));
     return copy;
   }
+
   /** A copy of a layer whose parts read the copies of what they read. */
   readingCopies(layer, ids) {
     return this.reading(layer, (id) => ids.get(id) ?? id);
   }
+
   /** An empty row for each sort of parts. */
   get emptyParts() {
-    return Object.fromEntries(this.studio.given.partSorts.map((sort) => [sort.listed, []]));
+    return Object.fromEntries(this.given.partSorts.map((sort) => [sort.listed, []]));
   }
 }

@@ -3,54 +3,74 @@
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
 import { told } from "../lib/summary.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Parts extends StudioPart {
+export class Parts extends partWith(
+  "given",
+  "layerEdits",
+  "layers",
+  "partReaders",
+  "project",
+  "selection",
+  "settings",
+  "views",
+) {
   openPart = null; // id of the part whose settings are shown
   grabbed = null; // id of the part that is drawn to another place
   over = null;
   /** The sort of parts that the panel shows, if it shows one. */
   get partSort() {
-    return this.studio.given.partSorts.find((sort) => sort.name === this.studio.selection.tab) || null;
+    return this.given.partSorts.find((sort) => sort.name === this.selection.tab) || null;
   }
+
   sortNamed(name) {
-    return this.studio.given.partSorts.find((sort) => sort.name === name);
+    return this.given.partSorts.find((sort) => sort.name === name);
   }
+
   partsOf(layer, sort) {
     return (layer && layer[sort.listed]) || [];
   }
+
   get shownParts() {
-    return this.partSort ? this.partsOf(this.studio.selection.layer, this.partSort) : [];
+    return this.partSort ? this.partsOf(this.selection.layer, this.partSort) : [];
   }
+
   partKind(sort, part) {
     return sort.kinds.find((kind) => kind.kind === part.kind);
   }
+
   isOpenPart(part) {
     return this.openPart === part.id;
   }
+
   togglePart(part) {
     this.openPart = this.isOpenPart(part) ? null : part.id;
-    this.studio.views.handlesView.draw();
+    this.views.handlesView.draw();
   }
+
   /** Drawn by the pointer to another place in its row. */
   grab(part, event) {
     this.grabbed = part.id;
     event.dataTransfer.effectAllowed = "move";
     event.dataTransfer.setData("text/plain", part.id);
   }
+
   isOver(part) {
     return this.over === part.id && this.grabbed !== part.id;
   }
+
   moveOver(part) {
     if (this.grabbed) this.over = part.id;
   }
+
   rest() {
     this.grabbed = this.over = null;
   }
+
   lay(part) {
     const { grabbed } = this;
     this.rest();
-    if (!grabbed || grabbed === part.id || this.studio.layerEdits.refuseLocked()) return;
+    if (!grabbed || grabbed === part.id || this.layerEdits.refuseLocked()) return;
     const listed = plain(this.shownParts);
     const at = listed.findIndex(({ id }) => id === part.id);
     const [moved] = listed.splice(
@@ -60,25 +80,31 @@ export class Parts extends StudioPart {
     listed.splice(at, 0, moved);
     this.editParts(`order of ${this.partSort.listed}`, listed);
   }
+
   isPartOn(part) {
     return part.on !== false;
   }
+
   /** What a part is, and what it is set to: its summary, of which the first piece is its name. */
   partPieces(part) {
     return this.summaryOf(this.partKind(this.partSort, part), part.settings);
   }
+
   partTitle(part) {
     return this.partPieces(part)[0] || this.partKind(this.partSort, part).title;
   }
+
   partNote(part) {
     return [...this.partPieces(part).slice(1), this.isPartOn(part) ? "" : "off"].filter(Boolean).join(" · ");
   }
+
   /** A declared setting as one of a part: with its address, and where the part is. */
   partSetting(layer, sort, number, name) {
     const part = this.partsOf(layer, sort)[number];
     const setting = this.partKind(sort, part).settings.find((candidate) => candidate.name === name);
     return { ...setting, place: `${sort.name}:${part.id}:${name}`, part: { listed: sort.listed, number } };
   }
+
   partFields(part, often) {
     const sort = this.partSort;
     const number = this.shownParts.findIndex((other) => other.id === part.id);
@@ -87,52 +113,55 @@ export class Parts extends StudioPart {
     return kind.settings
       .filter((setting) => !setting.advanced === often)
       .filter((setting) =>
-        setting.when.every(([name, values]) =>
-          this.studio.settings.holds(kind.settings, part.settings, name, values),
-        ),
+        setting.when.every(([name, values]) => this.settings.holds(kind.settings, part.settings, name, values)),
       )
-      .map((setting) => this.partSetting(this.studio.selection.layer, sort, number, setting.name));
+      .map((setting) => this.partSetting(this.selection.layer, sort, number, setting.name));
   }
+
   /** Where the settings of an owner are: the layer's own, or those of one of its parts. */
   settingsPath(setting) {
     return setting.part ? `${setting.part.listed}/${setting.part.number}/settings` : "settings";
   }
+
   editParts(what, listed) {
-    const path = `/layers/${this.studio.selection.layerIndex}/${this.partSort.listed}`;
-    this.studio.project.edit(`${this.studio.selection.layer.name}: ${what}`, [
-      { op: "add", path, value: plain(listed) },
-    ]);
+    const path = `/layers/${this.selection.layerIndex}/${this.partSort.listed}`;
+    this.project.edit(`${this.selection.layer.name}: ${what}`, [{ op: "add", path, value: plain(listed) }]);
   }
+
   addPart(kind) {
-    if (this.studio.layerEdits.refuseLocked()) return;
+    if (this.layerEdits.refuseLocked()) return;
     const part = { id: newId(), kind: kind.kind, on: true, settings: {} };
     for (const setting of kind.settings) part.settings[setting.name] = plain(setting.default);
     this.editParts(`add ${kind.title.toLowerCase()}`, [...this.shownParts, part]);
     this.openPart = part.id;
-    this.studio.views.handlesView.draw();
+    this.views.handlesView.draw();
   }
+
   dropPart(part) {
-    if (this.studio.layerEdits.refuseLocked()) return;
-    const value = plain(this.studio.partReaders.withoutParts(this.studio.selection.layer, [part.id]));
-    this.studio.project.edit(`${this.studio.selection.layer.name}: remove ${this.partTitle(part)}`, [
-      { op: "replace", path: `/layers/${this.studio.selection.layerIndex}`, value },
+    if (this.layerEdits.refuseLocked()) return;
+    const value = plain(this.partReaders.withoutParts(this.selection.layer, [part.id]));
+    this.project.edit(`${this.selection.layer.name}: remove ${this.partTitle(part)}`, [
+      { op: "replace", path: `/layers/${this.selection.layerIndex}`, value },
     ]);
   }
+
   raisePart(part) {
     const listed = plain(this.shownParts);
     const at = listed.findIndex((other) => other.id === part.id);
-    if (at < 1 || this.studio.layerEdits.refuseLocked()) return;
+    if (at < 1 || this.layerEdits.refuseLocked()) return;
     [listed[at - 1], listed[at]] = [listed[at], listed[at - 1]];
     this.editParts(`order of ${this.partSort.listed}`, listed);
   }
+
   switchPart(part) {
-    if (this.studio.layerEdits.refuseLocked()) return;
+    if (this.layerEdits.refuseLocked()) return;
     const on = !this.isPartOn(part);
     this.editParts(
       `${this.partTitle(part)} ${on ? "on" : "off"}`,
       this.shownParts.map((other) => (other.id === part.id ? { ...other, on } : other)),
     );
   }
+
   /** The pieces of a kind's summary for some settings, those that are empty left out. */
   summaryOf(kind, settings) {
     if (!kind) return [];
@@ -140,9 +169,7 @@ export class Parts extends StudioPart {
     const pieces = kind.summary.split("|").map((piece, index) =>
       piece.replaceAll(/\{(\w+)(#?)\}/g, (_, name, count, at) => {
         const setting = kind.settings.find((candidate) => candidate.name === name);
-        return count
-          ? String(value(name).length)
-          : told(this.studio.layers, setting, value(name), index === 0 && at === 0);
+        return count ? String(value(name).length) : told(this.layers, setting, value(name), index === 0 && at === 0);
       }),
     );
     // A unit that both ends of a range have stands once; one beat is no beats.

@@ -3,50 +3,54 @@
 import { plain } from "../lib/json_patch.js";
 import { readNumber } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Patches extends StudioPart {
+export class Patches extends partWith("keyframes", "project", "selection", "settings", "signals") {
   socket = null; // name of the setting whose menu of signals is open
   canPatch(setting) {
-    return this.studio.selection.room === "picture" && setting.moves;
+    return this.selection.room === "picture" && setting.moves;
   }
+
   patchesOf(setting) {
-    if (this.studio.selection.room !== "picture" || !this.studio.selection.layer) return [];
-    return (this.studio.selection.layer.patches || [])
+    if (this.selection.room !== "picture" || !this.selection.layer) return [];
+    return (this.selection.layer.patches || [])
       .map((patch, index) => ({
         patch,
         index,
         setting,
-        layer: this.studio.selection.layer,
-        layerIndex: this.studio.selection.layerIndex,
-        key: `${this.studio.selection.layer.id}:${index}`,
+        layer: this.selection.layer,
+        layerIndex: this.selection.layerIndex,
+        key: `${this.selection.layer.id}:${index}`,
       }))
-      .filter(({ patch }) => patch.setting === this.studio.settings.placeOf(setting));
+      .filter(({ patch }) => patch.setting === this.settings.placeOf(setting));
   }
+
   /** A patch that shows at once: numbers move by a tenth of their range, colours go to the signal's own. */
   patchFor(setting, signal) {
     const patch = {
-      setting: this.studio.settings.placeOf(setting),
+      setting: this.settings.placeOf(setting),
       signal: signal.id,
       join: "replace",
       on: true,
       lag_ms: 0,
     };
-    const now = plain(this.studio.settings.current(setting));
+    const now = plain(this.settings.current(setting));
     const type = typeOf(setting);
-    const poses = type.numeric && this.studio.keyframes.keysOf(setting).length > 1;
+    const poses = type.numeric && this.keyframes.keysOf(setting).length > 1;
     return { ...patch, ...(poses ? { join: "poses", from: now, to: now } : type.ends(now, signal, setting)) };
   }
+
   plug(setting, signal) {
     this.socket = null;
-    this.studio.project.edit(`${this.studio.selection.layer.name}: ${setting.label} moves with ${signal.name}`, [
+    this.project.edit(`${this.selection.layer.name}: ${setting.label} moves with ${signal.name}`, [
       {
         op: "add",
-        path: `/layers/${this.studio.selection.layerIndex}/patches/-`,
+        path: `/layers/${this.selection.layerIndex}/patches/-`,
         value: this.patchFor(setting, signal),
       },
     ]);
   }
+
   putPatch(item, change, label = "patch") {
     const path = `/layers/${item.layerIndex}/patches/${item.index}`;
     const patch = Object.entries(change).map(([name, value]) => ({
@@ -54,19 +58,22 @@ export class Patches extends StudioPart {
       path: `${path}/${name}`,
       value,
     }));
-    this.studio.project.edit(`${item.layer.name}: ${item.setting.label} ${label}`, patch);
+    this.project.edit(`${item.layer.name}: ${item.setting.label} ${label}`, patch);
   }
+
   unplug(item) {
-    this.studio.project.edit(`${item.layer.name}: ${item.setting.label} rests`, [
+    this.project.edit(`${item.layer.name}: ${item.setting.label} rests`, [
       { op: "remove", path: `/layers/${item.layerIndex}/patches/${item.index}` },
     ]);
   }
+
   patchPath(item, name) {
     return `/layers/${item.layerIndex}/patches/${item.index}/${name}`;
   }
+
   typePatch(item, name, event) {
     const path = this.patchPath(item, name);
-    const { faults } = this.studio.project;
+    const { faults } = this.project;
     const value = readNumber(event.target.value, Number(item.patch[name]));
     if (!Number.isFinite(value)) {
       const what = `${item.setting.label}, ${name === "lag_ms" ? "delay" : name}`;
@@ -77,18 +84,23 @@ export class Patches extends StudioPart {
     event.target.value = String(value);
     if (value !== item.patch[name]) this.putPatch(item, { [name]: value });
   }
+
   colourPatch(item, name, event) {
     this.putPatch(item, { [name]: event.target.value });
   }
+
   joinPatch(item, event) {
     this.putPatch(item, { join: event.target.value });
   }
+
   signalPatch(item, event) {
     this.putPatch(item, { signal: event.target.value });
   }
+
   switchPatch(item) {
     this.putPatch(item, { on: !item.patch.on }, item.patch.on ? "rests" : "moves");
   }
+
   /** A gradient that the colour moves along, begun from its two ends; or none. */
   toggleAlong(item) {
     const along = item.patch.along
@@ -98,40 +110,47 @@ export class Patches extends StudioPart {
           { at: 0.5, colour: "#f4eadb" },
           { at: 1, colour: item.patch.to },
         ];
-    this.studio.project.edit(
+    this.project.edit(
       `${item.layer.name}: ${item.setting.label} ${along ? "along a gradient" : "between two colours"}`,
       [{ op: "add", path: this.patchPath(item, "along"), value: along }],
     );
   }
+
   stopsIn(item, name) {
     return (item.patch[name] || []).map((stop, index) => ({ ...stop, index }));
   }
+
   stopPatch(item, name, index, event) {
     const stops = plain(item.patch[name]);
     stops[index].colour = event.target.value;
     this.putPatch(item, { [name]: stops });
   }
+
   gradientPatch(item, name) {
     const stops = item.patch[name];
     if (stops.length === 1) return { background: stops[0].colour };
     const listed = stops.map((stop) => `${stop.colour} ${stop.at * 100}%`).join(", ");
     return { background: `linear-gradient(to right in oklab, ${listed})` };
   }
+
   /** The gradient as the layer has it now becomes an end of the patch. */
   takeGradient(item, name) {
-    this.putPatch(item, { [name]: plain(this.studio.settings.current(item.setting)) });
+    this.putPatch(item, { [name]: plain(this.settings.current(item.setting)) });
   }
+
   signalOf(item) {
-    return this.studio.signals.signalById(item.patch.signal) || { name: "gone", colour: "#8a7388", id: "" };
+    return this.signals.signalById(item.patch.signal) || { name: "gone", colour: "#8a7388", id: "" };
   }
+
   endUnit(item) {
-    return item.patch.join === "multiply" ? "×" : this.studio.settings.unitText(item.setting);
+    return item.patch.join === "multiply" ? "×" : this.settings.unitText(item.setting);
   }
+
   patchFault(item) {
     const base = `/layers/${item.layerIndex}/patches/${item.index}/`;
-    const path = Object.keys(this.studio.project.faults).find(
-      (candidate) => candidate.startsWith(base) && this.studio.project.faults[candidate],
+    const path = Object.keys(this.project.faults).find(
+      (candidate) => candidate.startsWith(base) && this.project.faults[candidate],
     );
-    return path ? this.studio.project.faults[path] : "";
+    return path ? this.project.faults[path] : "";
   }
 }

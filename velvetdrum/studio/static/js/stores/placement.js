@@ -3,11 +3,22 @@
 import { ask } from "../lib/api.js";
 import { clamp } from "../lib/numbers.js";
 import { placeMatrix, affine, boundsOf, cornersOf } from "../lib/geometry.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x: 0, skew_y: 0 };
 
-export class Placement extends StudioPart {
+export class Placement extends partWith(
+  "ballGrips",
+  "events",
+  "formats",
+  "layerEdits",
+  "layers",
+  "partPoints",
+  "playback",
+  "project",
+  "selection",
+  "settings",
+) {
   handlesTurn = null;
   handlesTimer = null;
   liesOf = ""; // what they were asked for; empty after they were changed here
@@ -18,28 +29,30 @@ export class Placement extends StudioPart {
   snapLines = [];
   tried = {}; // values of the chosen layer while it is dragged on the picture
   get stageSize() {
-    const { width, height } = this.studio.formats.frameSize;
+    const { width, height } = this.formats.frameSize;
     return [width, height];
   }
+
   get handlesShown() {
-    return this.studio.selection.room === "picture" && !this.studio.playback.playing && !this.studio.formats.threeUp;
+    return this.selection.room === "picture" && !this.playback.playing && !this.formats.threeUp;
   }
+
   /** Ask where the layers lie, now and in this frame. */
   async loadHandles() {
     if (!this.handlesShown) {
-      this.studio.events.emit("handles");
+      this.events.emit("handles");
       return;
     }
     const turn = (this.handlesTurn = (this.handlesTurn || 0) + 1);
-    const unsent = this.studio.project.waiting.flatMap((edit) => edit.patch);
-    const draft = this.studio.project.draft ? [...unsent, ...this.studio.project.draft] : unsent;
+    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
+    const draft = this.project.draft ? [...unsent, ...this.project.draft] : unsent;
     try {
       const json = {
-        frame: this.studio.playback.frame,
+        frame: this.playback.frame,
         size: this.stageSize,
         ...(draft.length ? { draft } : {}),
       };
-      const { id, revision } = this.studio.project.state;
+      const { id, revision } = this.project.state;
       // A draft and the sharp picture after it ask for the same.
       const asked = JSON.stringify([id, revision, json]);
       if (asked === this.liesOf) return;
@@ -52,66 +65,75 @@ export class Placement extends StudioPart {
     } catch {
       /* the stage says what is wrong */
     }
-    this.studio.events.emit("handles");
+    this.events.emit("handles");
   }
+
   coversAll(id) {
     const found = this.lies[id];
     if (!found) return false;
     const [left, top, right, bottom] = boundsOf(found.corners);
     return left <= 1 && top <= 1 && right >= this.stageSize[0] - 1 && bottom >= this.stageSize[1] - 1;
   }
+
   handlesSource() {
     const boxes = this.handlesShown
-      ? this.studio.selection.selected
+      ? this.selection.selected
           .filter((id) => this.lies[id])
           .map((id) => {
             const { corners, place, above } = this.lies[id];
-            const layer = this.studio.layers.byId(id);
+            const layer = this.layers.byId(id);
             const anchor =
-              id === this.studio.selection.chosen && !this.isAtRest(place)
+              id === this.selection.chosen && !this.isAtRest(place)
                 ? affine.at(affine.times(above, place), this.anchorOf(layer))
                 : null;
             return {
               id,
               corners,
-              main: id === this.studio.selection.chosen,
-              several: this.studio.selection.several,
+              main: id === this.selection.chosen,
+              several: this.selection.several,
               locked: Boolean(layer.locked),
               anchor,
             };
           })
       : [];
-    const points = [...this.studio.partPoints.handles, ...this.studio.ballGrips.handles];
+    const points = [...this.partPoints.handles, ...this.ballGrips.handles];
     return { size: this.stageSize, boxes, guides: this.snapLines, points };
   }
+
   isAtRest(place) {
     return [1, 0, 0, 0, 1, 0].every((value, index) => Math.abs(place[index] - value) < 1e-6);
   }
+
   placeValue(layer, name) {
-    return Number(this.studio.settings.valueNow(layer, this.studio.settings.settingOf(layer, name)));
+    return Number(this.settings.valueNow(layer, this.settings.settingOf(layer, name)));
   }
+
   anchorOf(layer) {
     const [width, height] = this.stageSize;
     return [(this.placeValue(layer, "anchor_x") * width) / 100, (this.placeValue(layer, "anchor_y") * height) / 100];
   }
+
   matrixOf(values) {
     return placeMatrix(values, this.stageSize);
   }
+
   placeValues(layer) {
     return Object.fromEntries(
       [...Object.keys(REST), "anchor_x", "anchor_y"].map((name) => [name, this.placeValue(layer, name)]),
     );
   }
+
   /** The steps that give settings of a layer their values, within their ranges. */
   valueSteps(layer, values) {
     const entries = Object.entries(values).map(([name, value]) => {
-      const setting = this.studio.settings.settingOf(layer, name);
+      const setting = this.settings.settingOf(layer, name);
       return { setting, value: Math.round(clamp(value, setting.lo, setting.hi) * 1e4) / 1e4 };
     });
-    if (layer.id === this.studio.selection.chosen && this.grip)
+    if (layer.id === this.selection.chosen && this.grip)
       this.tried = Object.fromEntries(entries.map(({ setting, value }) => [setting.name, value]));
-    return this.studio.settings.stepsForMany(layer, entries);
+    return this.settings.stepsForMany(layer, entries);
   }
+
   /** Keep the frame on the picture with what is tried: the same sums as the renderer's. */
   showMoved(item, place, box = item.start.box) {
     const whole = affine.times(item.start.above, place);
@@ -121,6 +143,7 @@ export class Placement extends StudioPart {
       [item.layer.id]: { ...item.start, place, box, corners: cornersOf(whole, box) },
     };
   }
+
   /** A layer moved by pixels of the frame. */
   shiftSteps2d(item, dx, dy) {
     const { layer, start, values } = item;
@@ -128,7 +151,7 @@ export class Placement extends StudioPart {
     const back = affine.back([start.above[0], start.above[1], 0, start.above[3], start.above[4], 0]);
     const [px, py] = affine.at(back, [dx, dy]);
     const [x, y] = [(px / width) * 100, (py / height) * 100];
-    if (this.studio.layers.hasOwnPlace(layer) && this.isAtRest(start.place)) {
+    if (this.layers.hasOwnPlace(layer) && this.isAtRest(start.place)) {
       item.own ||= [this.placeValue(layer, "x"), this.placeValue(layer, "y")];
       const [left, top, right, bottom] = start.box;
       this.showMoved(item, start.place, [left + px, top + py, right + px, bottom + py]);
@@ -140,6 +163,7 @@ export class Placement extends StudioPart {
     this.showMoved(item, place);
     return this.valueSteps(layer, { move_x: values.move_x + x, move_y: values.move_y + y });
   }
+
   /** The place that a layer is turned and sized about: its own middle, unless it was placed before. */
   anchoredAtRest(item) {
     const { start, values } = item;
@@ -152,6 +176,7 @@ export class Placement extends StudioPart {
       anchor_y: clamp(((top + bottom) / 2 / height) * 100, -50, 150),
     };
   }
+
   /** Changed values, moved so that a point of the layer stays where it is. */
   heldAt(item, changed, point) {
     const [width, height] = this.stageSize;
@@ -165,17 +190,18 @@ export class Placement extends StudioPart {
     this.showMoved(item, this.matrixOf(out));
     return out;
   }
+
   /** The anchor at a point of the layer's box, nothing of it moving. */
   anchorTo(u, v) {
-    const lie = this.studio.selection.layer && this.lies[this.studio.selection.layer.id];
-    if (!lie || this.studio.layerEdits.refuseLocked()) return;
+    const lie = this.selection.layer && this.lies[this.selection.layer.id];
+    if (!lie || this.layerEdits.refuseLocked()) return;
     const [left, top, right, bottom] = lie.box;
     const [x, y] = [left + (right - left) * u, top + (bottom - top) * v];
     const p = affine.at(lie.place, [x, y]);
     const [width, height] = this.stageSize;
-    this.studio.project.edit(
-      `${this.studio.selection.layer.name}: anchor`,
-      this.valueSteps(this.studio.selection.layer, {
+    this.project.edit(
+      `${this.selection.layer.name}: anchor`,
+      this.valueSteps(this.selection.layer, {
         anchor_x: (x / width) * 100,
         anchor_y: (y / height) * 100,
         move_x: ((p[0] - x) / width) * 100,
@@ -183,12 +209,14 @@ export class Placement extends StudioPart {
       }),
     );
   }
+
   get gripNote() {
-    const lie = this.studio.selection.layer && this.lies[this.studio.selection.layer.id];
+    const lie = this.selection.layer && this.lies[this.selection.layer.id];
     if (!lie || !this.handlesShown) return "";
     const [left, top, right, bottom] = boundsOf(lie.corners);
     return `${Math.round(left)}, ${Math.round(top)} · ${Math.round(right - left)} × ${Math.round(bottom - top)} px`;
   }
+
   /** Where the layers lie is asked for once the picture rests. */
   askHandles() {
     clearTimeout(this.handlesTimer);

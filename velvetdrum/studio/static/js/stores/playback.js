@@ -2,11 +2,11 @@
 
 import { clock } from "../lib/time.js";
 import { playhead } from "../lib/playhead.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const TOLD_MS = 90;
 
-export class Playback extends StudioPart {
+export class Playback extends partWith("events", "messages", "project", "tempo", "views") {
   frame = 0;
   playing = false;
   volume = 1;
@@ -14,111 +14,128 @@ export class Playback extends StudioPart {
   loop = null; // {first, last, on}
   async toggle() {
     if (this.playing) {
-      this.studio.views.player.pause();
+      this.views.player.pause();
       this.stopped();
       return;
     }
-    if (!this.studio.project.track) {
-      this.studio.messages.tell("There is no sound in this project yet. Drop one on the page.");
+    if (!this.project.track) {
+      this.messages.tell("There is no sound in this project yet. Drop one on the page.");
       return;
     }
-    this.studio.views.player.frame = this.frame;
+    this.views.player.frame = this.frame;
     this.playing = true;
-    this.studio.events.emit("play");
-    await this.studio.views.player.play();
-    if (this.studio.views.player.playing) this.studio.views.preview.play(this.studio.views.player);
+    this.events.emit("play");
+    await this.views.player.play();
+    if (this.views.player.playing) this.views.preview.play(this.views.player);
   }
+
   stopped() {
-    this.studio.views.preview.stop();
+    this.views.preview.stop();
     this.playing = false;
-    this.frame = this.studio.views.player.frame;
-    this.studio.events.emit("stopped");
+    this.frame = this.views.player.frame;
+    this.events.emit("stopped");
   }
+
   async seek(frame) {
-    const target = Math.max(0, Math.min(Math.round(frame), this.studio.project.frames - 1));
+    const target = Math.max(0, Math.min(Math.round(frame), this.project.frames - 1));
     const was = this.playing;
-    if (was) this.studio.views.preview.stop();
-    this.studio.views.player.pause();
-    this.studio.views.player.frame = this.frame = target;
-    this.studio.events.emit("seek");
+    if (was) this.views.preview.stop();
+    this.views.player.pause();
+    this.views.player.frame = this.frame = target;
+    this.events.emit("seek");
     if (was) {
       this.playing = true;
-      await this.studio.views.player.play();
-      if (this.studio.views.player.playing) this.studio.views.preview.play(this.studio.views.player);
+      await this.views.player.play();
+      if (this.views.player.playing) this.views.preview.play(this.views.player);
     } else {
-      this.studio.events.emit("rest");
+      this.events.emit("rest");
     }
   }
+
   stepBack() {
     this.seek(this.frame - 1);
   }
+
   stepOn() {
     this.seek(this.frame + 1);
   }
+
   setVolume(event) {
     this.volume = Number(event.target.value);
     this.muted = false;
-    this.studio.views.player.setVolume(this.volume ** 2);
+    this.views.player.setVolume(this.volume ** 2);
   }
+
   toggleMute() {
     this.muted = !this.muted;
-    this.studio.views.player.setVolume(this.muted ? 0 : this.volume ** 2);
+    this.views.player.setVolume(this.muted ? 0 : this.volume ** 2);
   }
+
   /** A loop between two seconds, three frames long at the least. */
   setLoop(from, to) {
-    const { project, tempo } = this.studio;
+    const { project, tempo } = this;
     const at = (second) => Math.round(tempo.snapped(second) * project.rate);
     const first = Math.max(0, Math.min(at(from), project.frames - 3));
     const last = Math.min(project.frames, Math.max(first + 3, at(to)));
     this.loop = { first, last, on: true };
     this.applyLoop();
   }
+
   toggleLoop() {
     if (!this.loop) {
-      const first = Math.min(this.frame, Math.max(0, this.studio.project.frames - 3));
+      const first = Math.min(this.frame, Math.max(0, this.project.frames - 3));
       this.loop = {
         first,
-        last: Math.min(this.studio.project.frames, first + Math.round(4 * this.studio.project.rate)),
+        last: Math.min(this.project.frames, first + Math.round(4 * this.project.rate)),
         on: true,
       };
     } else this.loop = { ...this.loop, on: !this.loop.on };
     this.applyLoop();
   }
+
   clearLoop() {
     this.loop = null;
     this.applyLoop();
   }
+
   get looping() {
     return Boolean(this.loop && this.loop.on);
   }
+
   get loopText() {
     if (!this.loop) return "loop";
-    return `loop ${((this.loop.last - this.loop.first) / this.studio.project.rate).toFixed(1)} s`;
+    return `loop ${((this.loop.last - this.loop.first) / this.project.rate).toFixed(1)} s`;
   }
+
   applyLoop() {
-    this.studio.views.player.loop = this.looping ? { first: this.loop.first, last: this.loop.last } : null;
+    this.views.player.loop = this.looping ? { first: this.loop.first, last: this.loop.last } : null;
     if (this.playing) this.seek(this.looping && this.frame >= this.loop.last ? this.loop.first : this.frame);
-    this.studio.events.emit("loop");
+    this.events.emit("loop");
   }
+
   get clockText() {
-    return clock(this.frame / this.studio.project.rate);
+    return clock(this.frame / this.project.rate);
   }
+
   get lengthText() {
-    return clock(this.studio.project.length);
+    return clock(this.project.length);
   }
+
   time(seconds) {
     return clock(seconds);
   }
+
   /** While it plays: canvases follow each frame; what reacts to the frame hears of it a few times a second. */
   movePlayhead(frame) {
     playhead.frame = frame;
-    this.studio.events.emit("frame", frame);
+    this.events.emit("frame", frame);
     const at = performance.now();
     if (at - playhead.told < TOLD_MS) return;
     playhead.told = at;
     this.frame = frame;
-    this.studio.events.emit("frame-told");
+    this.events.emit("frame-told");
   }
+
   /** The frame that is on show, for what somebody does while it plays. */
   settle() {
     if (this.playing) this.frame = playhead.frame;

@@ -3,11 +3,11 @@
 import { ask } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { size } from "../lib/amounts.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const TURN = 500;
 
-export class Posts extends StudioPart {
+export class Posts extends partWith("messages") {
   channels = [];
   fault = "";
   of = {}; // export id -> its posts, the newest first
@@ -20,48 +20,57 @@ export class Posts extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   nameOf(ident) {
     const found = this.channels.find((channel) => channel.id === ident);
     return found ? found.name : ident;
   }
+
   async open(item) {
     this.of = { ...this.of, [item.id]: await ask(`/exports/${item.id}/posts`).catch(() => []) };
     this.watch();
   }
+
   listOf(item) {
     return this.of[item.id] || [];
   }
+
   chosen(item, event) {
     const channel = event.target.value;
     event.target.value = "";
     if (channel) this.post(item, channel);
   }
+
   async post(item, channel) {
     try {
       const made = await ask(`/exports/${item.id}/posts`, { json: { channel } });
       this.of = { ...this.of, [item.id]: [made, ...this.listOf(item)] };
       this.watch();
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
   }
+
   async does(post, what) {
     await ask(`/posts/${post.id}/${what}`, { method: "POST" }).catch((problem) =>
-      this.studio.messages.tell(problem.message),
+      this.messages.tell(problem.message),
     );
     await this.open({ id: post.export });
   }
+
   line(post) {
     const to = this.nameOf(post.channel);
     if (post.state !== "running") return `${to}: ${post.answer}`;
     const sent = post.bytes && post.sent >= post.bytes ? "looked at there" : `${size(post.sent)} sent`;
     return `${to}: ${sent}`;
   }
+
   get running() {
     return Object.values(this.of)
       .flat()
       .filter((post) => post.state === "running");
   }
+
   async watch() {
     if (this.watching) return;
     this.watching = true;

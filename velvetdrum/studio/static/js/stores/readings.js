@@ -1,11 +1,11 @@
 // What the frame on show tells instruments, and what its layers and effects cost.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const REST_MS = 350;
 
-export class Readings extends StudioPart {
+export class Readings extends partWith("playback", "project", "selection", "views") {
   shown = false;
   costs = {};
   width = 0;
@@ -18,14 +18,16 @@ export class Readings extends StudioPart {
     this.shown = event.target.open;
     if (this.shown) this.load();
   }
+
   /** Once the picture rests. */
   later() {
     if (!this.shown) return;
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.load(), REST_MS);
   }
+
   async load() {
-    const { playback, project, selection, views } = this.studio;
+    const { playback, project, selection, views } = this;
     if (playback.playing || selection.room !== "picture" || project.draft) return;
     try {
       await project.settled();
@@ -37,19 +39,23 @@ export class Readings extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   percent(share) {
     return `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
   }
+
   get clippedText() {
     return `${this.percent(this.black)} of it has a channel at black, ${this.percent(this.white)} one at white`;
   }
+
   /** Milliseconds of a layer, or of one of its effects, on this frame. */
   costText(layer, part = null) {
     const ms = layer ? this.costs[part ? `${layer.id}/${part.id}` : layer.id] : undefined;
     return this.shown && ms !== undefined ? `${ms < 10 ? ms.toFixed(1) : Math.round(ms)} ms` : "";
   }
+
   get totalText() {
-    const { layers } = this.studio.project.document;
+    const { layers } = this.project.document;
     const sum = layers.filter(({ group }) => !group).reduce((total, { id }) => total + (this.costs[id] || 0), 0);
     return this.width ? `${sum.toFixed(1)} ms to draw at ${this.width} px` : "";
   }

@@ -1,6 +1,6 @@
 // Which room is open and which layers are chosen.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 export const GROUPS = [
   { name: "shape", title: "Shape" },
@@ -11,44 +11,53 @@ export const GROUPS = [
   { name: "space", title: "Space" },
 ];
 
-export class Selection extends StudioPart {
+export class Selection extends partWith("events", "given", "kinds", "layers", "project", "settings", "signals") {
   chosen = null;
   also = []; // ids of layers chosen besides
   tab = "shape";
   room = "picture";
   get layer() {
-    return this.studio.project.document.layers.find((layer) => layer.id === this.chosen) || null;
+    return this.project.document.layers.find((layer) => layer.id === this.chosen) || null;
   }
+
   get layerIndex() {
-    return this.studio.layers.indexOf(this.chosen);
+    return this.layers.indexOf(this.chosen);
   }
+
   get selected() {
-    return [this.chosen, ...this.also].filter((id) => id && this.studio.layers.byId(id));
+    return [this.chosen, ...this.also].filter((id) => id && this.layers.byId(id));
   }
+
   get several() {
     return this.selected.length > 1;
   }
+
   get selectedText() {
     return this.several ? `${this.selected.length} layers` : "";
   }
+
   isChosen(layer) {
     return layer.id === this.chosen || this.also.includes(layer.id);
   }
+
   choose(layer) {
     this.also = [];
     this.setChosen(layer.id);
   }
+
   setChosen(id) {
     this.chosen = id;
-    this.studio.settings.dragValue = null;
+    this.settings.dragValue = null;
     if (!this.tabs.some((tab) => tab.name === this.tab)) this.tab = this.tabs.length ? this.tabs[0].name : "shape";
-    this.studio.events.emit("chosen");
+    this.events.emit("chosen");
   }
+
   /** Another group of settings; some have handles on the picture. */
   openTab(name) {
     this.tab = name;
-    this.studio.events.emit("handles");
+    this.events.emit("handles");
   }
+
   /** A click in the list or on the picture: with Ctrl or Shift it takes a layer into the choice, or out of it. */
   pick(layer, event) {
     if (!(event && (event.ctrlKey || event.metaKey || event.shiftKey))) {
@@ -66,28 +75,31 @@ export class Selection extends StudioPart {
       this.also = [...this.also, layer.id];
       if (!this.chosen) this.choose(layer);
     }
-    this.studio.events.emit("chosen");
+    this.events.emit("chosen");
   }
+
   chooseAll() {
-    const open = this.studio.layers.membersOf("").filter((layer) => !layer.locked);
+    const open = this.layers.membersOf("").filter((layer) => !layer.locked);
     if (!open.length) return;
     this.also = open.slice(0, -1).map((layer) => layer.id);
     this.setChosen(open[open.length - 1].id);
   }
+
   get kind() {
-    return this.layer ? this.studio.kinds.find((kind) => kind.kind === this.layer.kind) : null;
+    return this.layer ? this.kinds.find((kind) => kind.kind === this.layer.kind) : null;
   }
+
   /** What the settings on show belong to: the chosen signal in the Sound room, the chosen layer elsewhere. */
   get target() {
     if (this.room === "sound") {
-      const signal = this.studio.signals.signal;
+      const signal = this.signals.signal;
       return (
         signal && {
           id: signal.id,
           name: signal.name,
-          base: `/signals/${this.studio.signals.signalIndex}/settings`,
+          base: `/signals/${this.signals.signalIndex}/settings`,
           settings: signal.settings,
-          kind: this.studio.signals.signalKind(signal),
+          kind: this.signals.signalKind(signal),
           grouped: false,
         }
       );
@@ -103,15 +115,17 @@ export class Selection extends StudioPart {
       }
     );
   }
+
   get tabs() {
     if (!this.kind) return [];
     const own = GROUPS.filter(
       (group) =>
         this.kind.settings.some((setting) => setting.group === group.name) &&
-        (group.name !== "space" || this.studio.layers.isInSpace(this.layer)),
+        (group.name !== "space" || this.layers.isInSpace(this.layer)),
     );
-    return [...own, ...this.studio.given.partSorts.map((sort) => ({ name: sort.name, title: sort.title }))];
+    return [...own, ...this.given.partSorts.map((sort) => ({ name: sort.name, title: sort.title }))];
   }
+
   isRoom(name) {
     return this.room === name;
   }

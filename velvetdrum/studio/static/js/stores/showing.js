@@ -1,18 +1,19 @@
 // Layers that show the cues: a first one is one press away.
 
 import { newId } from "../lib/ids.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Showing extends StudioPart {
+export class Showing extends partWith("cues", "kinds", "layers", "project", "selection") {
   /** True while there are cues that no layer shows. */
   get none() {
-    const { cues, project } = this.studio;
+    const { cues, project } = this;
     if (!cues.count) return false;
     return !project.document.layers.some(({ settings }) => settings.cues !== undefined);
   }
+
   /** The first kind that takes a cue track, with its defaults, in front of all. */
   add() {
-    const { project, kinds, selection, layers } = this.studio;
+    const { project, kinds, selection, layers } = this;
     const takes = (kind) => kind.settings.some(({ type }) => type === "cue-track");
     const kind = kinds.find(takes);
     const settings = Object.fromEntries(kind.settings.map(({ name, default: value }) => [name, value]));

@@ -2,87 +2,116 @@
 
 import { ask } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const BLOCK = 512; // frames of values that are asked for at once
 
-export class Signals extends StudioPart {
+export class Signals extends partWith(
+  "drawnCurve",
+  "given",
+  "parts",
+  "playback",
+  "project",
+  "settings",
+  "signalCurve",
+  "views",
+) {
   liveBlocks = null;
   chosenSignal = null;
   live = {}; // id -> value now, 0 to 1
   hearing = null;
   get signals() {
-    return this.studio.project.document.signals;
+    return this.project.document.signals;
   }
+
   get signal() {
     return this.signals.find((signal) => signal.id === this.chosenSignal) || null;
   }
+
   get signalIndex() {
     return this.signals.findIndex((signal) => signal.id === this.chosenSignal);
   }
+
   signalById(id) {
     return this.signals.find((signal) => signal.id === id) || null;
   }
+
   signalKind(signal) {
-    return this.studio.given.signalKinds.find((kind) => kind.kind === signal.kind);
+    return this.given.signalKinds.find((kind) => kind.kind === signal.kind);
   }
+
   isSignal(signal) {
     return signal.id === this.chosenSignal;
   }
+
   /** The kind that a band of the spectrum becomes. */
   get bandKind() {
-    return this.studio.given.signalKinds.find((kind) => kind.band).kind;
+    return this.given.signalKinds.find((kind) => kind.band).kind;
   }
+
   /** True when the chosen signal's kind says so of itself: that it has a band, is drawn, reads others, keeps beats. */
   isOfKind(trait) {
     return Boolean(this.signal && this.signalKind(this.signal)[trait]);
   }
+
   hasBand(signal) {
     return Boolean(signal && this.signalKind(signal).band);
   }
+
   get isPickup() {
     return this.hasBand(this.signal);
   }
+
   get isDrawn() {
     return this.isOfKind("drawn");
   }
+
   get isMix() {
     return this.isOfKind("reads");
   }
+
   get isClock() {
     return this.isOfKind("beats");
   }
+
   get anyPickup() {
     return this.signals.some((signal) => this.hasBand(signal));
   }
+
   dot(signal) {
     return signal ? { "--dot": signal.colour } : {};
   }
+
   signalNote(signal) {
-    return this.studio.parts.summaryOf(this.signalKind(signal), signal.settings).join(" · ");
+    return this.parts.summaryOf(this.signalKind(signal), signal.settings).join(" · ");
   }
+
   countText(signal) {
     const count = this.hangsOn(signal).length;
     return count ? String(count) : "";
   }
+
   liveBar(signal) {
     return {
       width: `${Math.round(Math.max(0, Math.min(1, this.live[signal.id] || 0)) * 100)}%`,
       background: signal.colour,
     };
   }
+
   chooseSignal(signal) {
     this.chosenSignal = signal.id;
-    this.studio.drawnCurve.point = -1;
+    this.drawnCurve.point = -1;
     if (this.hearing) this.hear(signal);
-    this.studio.signalCurve.readCurve();
+    this.signalCurve.readCurve();
   }
+
   nextColour() {
     const used = this.signals.map((signal) => signal.colour);
-    const { colours } = this.studio.given;
+    const { colours } = this.given;
     const least = Math.min(...colours.map((colour) => used.filter((other) => other === colour).length));
     return colours.find((colour) => used.filter((other) => other === colour).length === least);
   }
+
   freeName(name) {
     const names = this.signals.map((signal) => signal.name);
     if (!names.includes(name)) return name;
@@ -90,10 +119,11 @@ export class Signals extends StudioPart {
     while (names.includes(`${name} ${number}`)) number += 1;
     return `${name} ${number}`;
   }
+
   /** Everything that a signal drives: patches of layers, and mixes that read it. */
   hangsOn(signal) {
     const found = [];
-    this.studio.project.document.layers.forEach((layer, layerIndex) =>
+    this.project.document.layers.forEach((layer, layerIndex) =>
       (layer.patches || []).forEach((patch, patchIndex) => {
         if (patch.signal === signal.id)
           found.push({
@@ -101,7 +131,7 @@ export class Signals extends StudioPart {
             layerIndex,
             patch,
             patchIndex,
-            text: `${layer.name}: ${this.studio.settings.settingOf(layer, patch.setting).label}`,
+            text: `${layer.name}: ${this.settings.settingOf(layer, patch.setting).label}`,
           });
       }),
     );
@@ -115,12 +145,13 @@ export class Signals extends StudioPart {
     });
     return found;
   }
+
   async updateLive() {
     if (!this.signals.length) {
       this.live = {};
       return;
     }
-    const { project, playback } = this.studio;
+    const { project, playback } = this;
     const mark = `${project.state.revision}:${project.rate}:${Math.floor(playback.frame / BLOCK)}`;
     this.liveBlocks ||= new Map();
     let block = this.liveBlocks.get(mark);
@@ -128,10 +159,10 @@ export class Signals extends StudioPart {
       block = {};
       this.liveBlocks.set(mark, block);
       if (this.liveBlocks.size > 24) this.liveBlocks.delete(this.liveBlocks.keys().next().value);
-      const start = Math.floor(this.studio.playback.frame / BLOCK) * BLOCK;
+      const start = Math.floor(this.playback.frame / BLOCK) * BLOCK;
       try {
         block.values = (
-          await ask(`/projects/${this.studio.project.state.id}/curves`, { json: { start, count: BLOCK } })
+          await ask(`/projects/${this.project.state.id}/curves`, { json: { start, count: BLOCK } })
         ).values;
       } catch {
         this.liveBlocks.delete(mark);
@@ -141,18 +172,21 @@ export class Signals extends StudioPart {
     if (!block.values) return;
     const next = {};
     for (const [id, values] of Object.entries(block.values))
-      next[id] = (values[this.studio.playback.frame % BLOCK] || 0) / 1000;
+      next[id] = (values[this.playback.frame % BLOCK] || 0) / 1000;
     this.live = next;
   }
+
   hear(signal) {
     this.hearing = this.hasBand(signal) ? signal.id : null;
     const heard = this.hearing ? this.signalById(this.hearing) : null;
-    this.studio.views.player.hear(heard ? plain(heard.settings) : null);
+    this.views.player.hear(heard ? plain(heard.settings) : null);
   }
+
   async toggleHear() {
     this.hear(this.hearing ? null : this.signal);
-    if (this.hearing && !this.studio.playback.playing) await this.studio.playback.toggle();
+    if (this.hearing && !this.playback.playing) await this.playback.toggle();
   }
+
   get hearText() {
     return this.hearing ? "hear everything" : "hear what it hears";
   }

@@ -1,56 +1,61 @@
 // The recording: what is known of it, and what is heard.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Sound extends StudioPart {
+export class Sound extends partWith("kinds", "layers", "messages", "project", "settings", "views") {
   factsOf = null;
   facts = null;
   get channelText() {
     return { 1: "mono", 2: "stereo", 6: "5.1", 8: "7.1" }[this.facts.channels] || String(this.facts.channels);
   }
+
   get rateText() {
     return `${this.facts.sample_rate / 1000} kHz`;
   }
+
   get loudnessText() {
     return this.facts && this.facts.loudness_lufs !== null
       ? `${this.facts.loudness_lufs.toFixed(1).replace("-", "−")} LUFS`
       : "too short to rate";
   }
+
   get rangeText() {
     return this.facts.loudness_range_lu === null ? "–" : `${this.facts.loudness_range_lu.toFixed(1)} LU`;
   }
+
   get peakText() {
     return `${this.facts.true_peak_dbtp.toFixed(1).replace("-", "−")} dBTP`;
   }
+
   get trackTitle() {
-    return this.studio.project.track
-      ? this.studio.project.track.name.replace(/\.[a-z0-9]{1,5}$/i, "")
-      : "No sound yet";
+    return this.project.track ? this.project.track.name.replace(/\.[a-z0-9]{1,5}$/i, "") : "No sound yet";
   }
+
   async loadFacts() {
     this.facts = null;
-    if (!this.studio.project.track) return;
+    if (!this.project.track) return;
     try {
-      this.facts = await ask(`/sounds/${this.studio.project.track.media}`);
-      this.factsOf = this.studio.project.track.media;
+      this.facts = await ask(`/sounds/${this.project.track.media}`);
+      this.factsOf = this.project.track.media;
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
   }
+
   /** What clips are heard in what the server has, as a text that changes with the mixed sound; empty when none is. */
   get soundMark() {
-    const { layers } = this.studio.project.state.document;
+    const { layers } = this.project.state.document;
     const timing = ({ settings, visible, group }) =>
       ["from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"]
         .map((name) => settings[name])
         .concat(visible, group);
-    const kindOf = (layer) => this.studio.kinds.find((kind) => kind.kind === layer.kind);
+    const kindOf = (layer) => this.kinds.find((kind) => kind.kind === layer.kind);
     const isHeard = (layer) =>
       layer.visible &&
       kindOf(layer).sounding.length > 0 &&
       kindOf(layer).sounds.every(([name, values]) =>
-        this.studio.settings.holds(kindOf(layer).settings, layer.settings, name, values),
+        this.settings.holds(kindOf(layer).settings, layer.settings, name, values),
       );
     const heard = layers.filter(isHeard).map((layer) =>
       kindOf(layer)
@@ -58,26 +63,26 @@ export class Sound extends StudioPart {
         .concat(timing(layer)),
     );
     return heard.length
-      ? JSON.stringify([heard, layers.filter((layer) => this.studio.layers.isGroup(layer)).map(timing)])
+      ? JSON.stringify([heard, layers.filter((layer) => this.layers.isGroup(layer)).map(timing)])
       : "";
   }
+
   setTrack() {
-    this.studio.views.player.track =
-      this.studio.project.track && this.facts
+    this.views.player.track =
+      this.project.track && this.facts
         ? {
-            key: this.studio.project.track.media,
+            key: this.project.track.media,
             address: this.soundAddress,
             mark: this.soundMark,
-            inS: this.studio.project.track.in_s,
-            outS: this.studio.project.track.out_s,
+            inS: this.project.track.in_s,
+            outS: this.project.track.out_s,
             samples: this.facts.samples,
             channels: this.soundMark ? 2 : this.facts.heard,
           }
         : null;
   }
+
   get soundAddress() {
-    return this.soundMark
-      ? `/projects/${this.studio.project.state.id}`
-      : `/sounds/${this.studio.project.track.media}`;
+    return this.soundMark ? `/projects/${this.project.state.id}` : `/sounds/${this.project.track.media}`;
   }
 }

@@ -1,13 +1,13 @@
 // Tapping along: a key for each line, or each word, while the sound plays; corrected by how late the hand is.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const NAME = "velvet-tap-delay";
 const CLICKS = 10;
 const BETWEEN_S = 0.6;
 
-export class Tapping extends StudioPart {
+export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "playback", "project", "views") {
   text = "";
   byWord = false;
   half = false;
@@ -18,79 +18,90 @@ export class Tapping extends StudioPart {
   measuring = null; // {clicks, taps}
 
   open() {
-    const { row } = this.studio.cues;
+    const { row } = this.cues;
     if (!this.text && row.length) this.text = row.map(({ text }) => text.replaceAll("\n", " ")).join("\n");
     this.delay = Number(localStorage.getItem(NAME)) || 0;
     this.fault = "";
-    this.studio.page.refs.tapping.showModal();
+    this.page.refs.tapping.showModal();
   }
+
   close() {
-    this.studio.page.refs.tapping.close();
+    this.page.refs.tapping.close();
   }
+
   get units() {
     const lines = this.text.split("\n").filter((line) => line.trim());
     return this.byWord ? lines.flatMap((line) => line.split(/\s+/).filter(Boolean)) : lines;
   }
+
   get nextUnit() {
     return this.units[this.taps.length] || "";
   }
+
   get unitAfter() {
     return this.units[this.taps.length + 1] || "";
   }
+
   get progressText() {
     return `${Math.min(this.taps.length, this.units.length)} of ${this.units.length}`;
   }
+
   get delayText() {
     return this.delay ? `${Math.round(this.delay * 1000)} ms are taken off each tap` : "not measured yet";
   }
+
   async begin() {
     if (!this.units.length) {
       this.fault = "There is nothing to tap yet: paste the words, a line each.";
       return;
     }
-    if (!this.studio.project.track) {
+    if (!this.project.track) {
       this.fault = "There is no sound in this project yet. Drop one on the page.";
       return;
     }
     this.close();
     this.taps = [];
     this.on = true;
-    if (this.studio.playback.playing) await this.studio.playback.toggle();
-    this.studio.views.player.speed = this.half ? 0.5 : 1;
-    await this.studio.playback.toggle();
+    if (this.playback.playing) await this.playback.toggle();
+    this.views.player.speed = this.half ? 0.5 : 1;
+    await this.playback.toggle();
   }
+
   tap() {
     if (this.measuring) {
       this.measuring.taps.push(performance.now() / 1000);
       return;
     }
     if (!this.on || this.taps.length > this.units.length) return;
-    this.taps = [...this.taps, this.studio.cues.inS + this.studio.views.player.now / this.studio.project.rate];
+    this.taps = [...this.taps, this.cues.inS + this.views.player.now / this.project.rate];
     // The tap after the last line says where that ends.
     if (this.taps.length > this.units.length) this.finish();
   }
+
   /** Take back the last tap, and go a little before it. */
   takeBack() {
     const last = this.taps[this.taps.length - 1];
     if (last === undefined) return;
     this.taps = this.taps.slice(0, -1);
-    this.studio.playback.seek(Math.max(0, (last - this.studio.cues.inS - 1.5) * this.studio.project.rate));
+    this.playback.seek(Math.max(0, (last - this.cues.inS - 1.5) * this.project.rate));
   }
+
   async finish() {
     this.on = false;
-    if (this.studio.playback.playing) await this.studio.playback.toggle();
-    this.studio.views.player.speed = 1;
+    if (this.playback.playing) await this.playback.toggle();
+    this.views.player.speed = 1;
     if (!this.taps.length) return;
     try {
       const delay = this.half ? this.delay / 2 : this.delay;
       const json = { text: this.text, taps_s: this.taps, delay_s: delay, by_word: this.byWord };
-      const { cues } = await ask(`/projects/${this.studio.project.state.id}/tapped`, { json });
-      this.studio.cueEdits.take("Tap the words", cues, "");
-      this.studio.messages.tell(`${Object.keys(cues).length} cues were tapped.`);
+      const { cues } = await ask(`/projects/${this.project.state.id}/tapped`, { json });
+      this.cueEdits.take("Tap the words", cues, "");
+      this.messages.tell(`${Object.keys(cues).length} cues were tapped.`);
     } catch (problem) {
-      this.studio.messages.tell(problem.message);
+      this.messages.tell(problem.message);
     }
   }
+
   /** Clicks to tap to: how late the hand is, measured once in this browser. */
   async measure() {
     const context = new AudioContext();
@@ -113,6 +124,7 @@ export class Tapping extends StudioPart {
     this.measuring = { clicks, taps: [] };
     setTimeout(() => this.measured(context), (0.9 + CLICKS * BETWEEN_S) * 1000);
   }
+
   async measured(context) {
     const { clicks, taps } = this.measuring;
     this.measuring = null;
@@ -125,6 +137,7 @@ export class Tapping extends StudioPart {
       this.fault = problem.message;
     }
   }
+
   get measureText() {
     return this.measuring ? `tap with the clicks (${this.measuring.taps.length})` : "Measure the hand";
   }

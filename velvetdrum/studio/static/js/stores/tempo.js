@@ -2,22 +2,21 @@
 
 import { ask } from "../lib/api.js";
 import { readNumber } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const EMPTY = { tempo_bpm: null, measured_bpm: null, confidence: 0, beats: [], readings: [] };
 
-export class Tempo extends StudioPart {
+export class Tempo extends partWith("events", "given", "playback", "project", "trim", "views") {
   beatMark = null;
   beatGrid = EMPTY;
   snapping = true;
   taps = [];
   beatFault = "";
   beatValue(name) {
-    const value = this.studio.project.document.beats[name];
-    return value === undefined
-      ? this.studio.given.beatSettings.find((setting) => setting.name === name).default
-      : value;
+    const value = this.project.document.beats[name];
+    return value === undefined ? this.given.beatSettings.find((setting) => setting.name === name).default : value;
   }
+
   /** True when there are measured beats to go back to. */
   get beatsChanged() {
     return (
@@ -25,12 +24,14 @@ export class Tempo extends StudioPart {
       (this.beatValue("source") !== "measured" || this.beatValue("factor") !== "1" || this.beatValue("shift") !== 0)
     );
   }
+
   get bpmText() {
     return this.beatGrid.tempo_bpm ? `${this.beatGrid.tempo_bpm.toFixed(1)} bpm` : "no steady beat";
   }
+
   get beatNote() {
     const { measured_bpm: measured, confidence } = this.beatGrid;
-    if (!this.studio.project.track) return "";
+    if (!this.project.track) return "";
     if (this.beatValue("source") === "typed")
       return measured ? `Measured: ${measured.toFixed(2)} bpm.` : "No steady beat was found; this grid is yours.";
     if (!measured) {
@@ -39,29 +40,32 @@ export class Tempo extends StudioPart {
     }
     return `Measured ${measured.toFixed(2)} bpm, confidence ${confidence.toFixed(2)}.`;
   }
+
   async loadBeats() {
-    const { beats, tracks, length_s } = this.studio.project.document;
+    const { beats, tracks, length_s } = this.project.document;
     const mark = JSON.stringify([beats, tracks, length_s]);
     if (mark === this.beatMark) return;
     this.beatMark = mark;
-    const unsent = this.studio.project.waiting.flatMap((edit) => edit.patch);
+    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
     try {
-      this.beatGrid = await ask(`/projects/${this.studio.project.state.id}/beats`, {
+      this.beatGrid = await ask(`/projects/${this.project.state.id}/beats`, {
         json: unsent.length ? { draft: unsent } : {},
       });
     } catch {
       this.beatMark = null;
     }
-    this.studio.events.emit("beats");
+    this.events.emit("beats");
   }
+
   putBeats(label, change) {
     this.beatFault = "";
-    this.studio.project.edit(
+    this.project.edit(
       label,
       Object.entries(change).map(([name, value]) => ({ op: "add", path: `/beats/${name}`, value })),
     );
     this.loadBeats();
   }
+
   scaleBeats(by) {
     if (this.beatValue("source") === "typed") {
       const tempo = this.beatValue("tempo_bpm") * by;
@@ -72,62 +76,74 @@ export class Tempo extends StudioPart {
     const next = steps[steps.indexOf(this.beatValue("factor")) + (by > 1 ? 1 : -1)];
     if (next) this.putBeats(by > 1 ? "Double tempo" : "Half tempo", { factor: next });
   }
+
   halfTempo() {
     this.scaleBeats(0.5);
   }
+
   doubleTempo() {
     this.scaleBeats(2);
   }
+
   shiftBeats(by) {
     this.putBeats("Shift the beats", { shift: ((this.beatValue("shift") + by + 24) % 16) - 8 });
   }
+
   shiftBack() {
     this.shiftBeats(-1);
   }
+
   shiftOn() {
     this.shiftBeats(1);
   }
+
   measuredBeats() {
     this.putBeats("Beats as measured", { source: "measured", factor: "1", shift: 0 });
   }
+
   /** The tempos to choose from, where there are several. */
   get readings() {
     return this.beatGrid.readings.length > 1 ? this.beatGrid.readings : [];
   }
+
   readingText(item) {
     return item.tempo_bpm.toFixed(1);
   }
+
   readingTitle(item) {
     return `Take ${item.tempo_bpm.toFixed(2)} bpm, confidence ${item.confidence.toFixed(2)}`;
   }
+
   readingConfidence(item) {
     return item.confidence.toFixed(2);
   }
+
   isReading(item) {
     return this.beatValue("source") === "measured" && this.beatValue("reading") === item.reading;
   }
+
   takeReading(item) {
     this.putBeats("Choose the tempo", { source: "measured", reading: item.reading, factor: "1", shift: 0 });
   }
+
   firstBarHere() {
     this.putBeats("First bar", {
-      first_bar_s:
-        Math.round((this.studio.trim.inS + this.studio.playback.frame / this.studio.project.rate) * 1000) / 1000,
+      first_bar_s: Math.round((this.trim.inS + this.playback.frame / this.project.rate) * 1000) / 1000,
     });
   }
+
   typeTempo(event) {
     const value = readNumber(event.target.value.replace(/bpm\s*$/i, ""), this.beatGrid.tempo_bpm);
     if (!Number.isFinite(value) || value < 20 || value > 400) {
       this.beatFault = `The tempo goes from 20 to 400 bpm; “${event.target.value}” is not in it.`;
       return;
     }
-    const anchor = this.beatGrid.beats.length
-      ? this.beatGrid.beats[0][0] + this.studio.trim.inS
-      : this.studio.trim.inS;
+    const anchor = this.beatGrid.beats.length ? this.beatGrid.beats[0][0] + this.trim.inS : this.trim.inS;
     const change = { source: "typed", tempo_bpm: Math.round(value * 100) / 100, shift: 0 };
     if (this.beatValue("source") !== "typed") change.anchor_s = Math.round(Math.max(0, anchor) * 1000) / 1000;
     this.putBeats("Type the tempo", change);
   }
+
   typeBar(event) {
     const value = readNumber(event.target.value, this.beatValue("bar"));
     if (!Number.isInteger(value) || value < 1 || value > 16) {
@@ -136,20 +152,21 @@ export class Tempo extends StudioPart {
     }
     this.putBeats("Beats in a bar", { bar: value });
   }
+
   /** A tap on the beat while the sound plays. Four make a tempo; each further one makes it better. */
   async tap() {
-    if (!this.studio.playback.playing) {
+    if (!this.playback.playing) {
       this.taps = [];
-      await this.studio.playback.toggle();
+      await this.playback.toggle();
       return;
     }
-    const now = this.studio.trim.inS + this.studio.views.player.now / this.studio.project.rate;
+    const now = this.trim.inS + this.views.player.now / this.project.rate;
     if (this.taps.length && (now < this.taps[this.taps.length - 1] || now - this.taps[this.taps.length - 1] > 3))
       this.taps = [];
     this.taps.push(now);
     if (this.taps.length < 4) return;
     try {
-      const found = await ask(`/projects/${this.studio.project.state.id}/taps`, {
+      const found = await ask(`/projects/${this.project.state.id}/taps`, {
         json: { taps_s: this.taps },
       });
       this.putBeats("Tap the tempo", found);
@@ -157,10 +174,12 @@ export class Tempo extends StudioPart {
       this.beatFault = problem.message;
     }
   }
+
   get tapText() {
-    if (!this.studio.playback.playing) return "play and tap along";
+    if (!this.playback.playing) return "play and tap along";
     return this.taps.length < 4 ? `tap on the beat (${this.taps.length} of 4)` : `tap on (${this.taps.length})`;
   }
+
   /** The beat near a second when snapping is on: within a tenth of a second. */
   snapped(second, reach = 0.1) {
     if (!this.snapping || !this.beatGrid.beats.length) return second;
@@ -170,9 +189,11 @@ export class Tempo extends StudioPart {
     );
     return Math.abs(nearest - second) <= reach ? nearest : second;
   }
+
   toggleSnap() {
     this.snapping = !this.snapping;
   }
+
   get snapText() {
     return this.snapping ? "Snap to beats is on (N)" : "Snap to beats is off (N)";
   }

@@ -1,11 +1,20 @@
 // Where one left a project: room, moment, choice, zoom; kept, and taken up when it is opened again.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const NAME = "velvet-visits";
 const MOST = 40;
 
-export class Visit extends StudioPart {
+export class Visit extends partWith(
+  "given",
+  "layers",
+  "playback",
+  "project",
+  "selection",
+  "signals",
+  "spectrumPanel",
+  "views",
+) {
   /** Read all visits, the newest last. */
   listed(storage) {
     try {
@@ -22,7 +31,7 @@ export class Visit extends StudioPart {
    */
   restore(storage = localStorage) {
     this.storage = storage;
-    const { selection, layers, playback, signals, project, given, spectrumPanel } = this.studio;
+    const { selection, layers, playback, signals, project, given, spectrumPanel } = this;
     const visit = this.listed(storage).find(({ id }) => id === project.state.id);
     const frame = visit ? visit.frame : given.loudest;
     playback.frame = Math.max(0, Math.min(Math.round(Number(frame)) || 0, project.frames - 1));
@@ -32,13 +41,13 @@ export class Visit extends StudioPart {
     if (layers.byId(visit.chosen)) selection.choose(layers.byId(visit.chosen));
     if (selection.tabs.some((tab) => tab.name === visit.tab)) selection.tab = visit.tab;
     if (signals.signalById(visit.signal)) signals.chosenSignal = visit.signal;
-    const { strip } = this.studio.views;
+    const { strip } = this.views;
     if (Number.isFinite(visit.start) && visit.span > 0)
       Object.assign(strip, { start: visit.start, span: visit.span });
   }
 
   keep() {
-    const { selection, playback, signals, project, spectrumPanel, views } = this.studio;
+    const { selection, playback, signals, project, spectrumPanel, views } = this;
     if (!this.storage || !project.state) return;
     const visit = {
       id: project.state.id,

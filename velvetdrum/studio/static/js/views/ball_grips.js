@@ -2,38 +2,51 @@
 
 import { clamp } from "../lib/numbers.js";
 import { onPlane, projected, projectionRows } from "../lib/projection.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const LEAST = 3; // per cent of the short side that the two handles of a ball lie apart at the least
 
-export class BallGrips extends StudioPart {
+export class BallGrips extends partWith(
+  "kinds",
+  "layerEdits",
+  "placement",
+  "project",
+  "selection",
+  "settings",
+  "stage",
+  "views",
+) {
   /** @type {{layer: any, index: number, what: string, steps: any}|null} */
   held = null;
 
   /** The chosen layer, where it has balls; null otherwise. */
   get layer() {
-    const { layer, tab, room } = this.studio.selection;
+    const { layer, tab, room } = this.selection;
     return layer && room === "picture" && tab === "motion" && this.ballsOf(layer).length ? layer : null;
   }
+
   ballsOf(layer) {
-    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
     return kind ? kind.balls : [];
   }
+
   get unit() {
-    return Math.min(...this.studio.placement.stageSize) / 100;
+    return Math.min(...this.placement.stageSize) / 100;
   }
+
   /** Where a ball is seen: its middle and its radius in pixels, and the pixels of a per cent there. Null where it lies
    * behind the camera, or its handles are not known yet. */
   place(layer, index) {
-    const [x, y, radius, z] = this.ballsOf(layer)[index].map((name) => this.studio.placement.placeValue(layer, name));
-    const rows = projectionRows(this.studio.placement.lies[layer.id]);
+    const [x, y, radius, z] = this.ballsOf(layer)[index].map((name) => this.placement.placeValue(layer, name));
+    const rows = projectionRows(this.placement.lies[layer.id]);
     const seen = rows && projected(rows, [x, y, z || 0]);
     return seen && { at: seen.at, far: radius * seen.scale, scale: seen.scale, z: z || 0, rows };
   }
+
   /** Handles as those of parts: {what, at, title, from}. */
   get handles() {
     const { layer } = this;
-    if (!layer || !this.studio.placement.handlesShown) return [];
+    if (!layer || !this.placement.handlesShown) return [];
     return this.ballsOf(layer).flatMap(([, , radius], index) => {
       const seen = this.place(layer, index);
       if (!seen) return [];
@@ -45,13 +58,15 @@ export class BallGrips extends StudioPart {
       ];
     });
   }
+
   down(what) {
     const [word, index, which] = what.replace("part:", "").split(" ");
     const { layer } = this;
-    if (word !== "ball" || !layer || this.studio.layerEdits.refuseLocked()) return false;
+    if (word !== "ball" || !layer || this.layerEdits.refuseLocked()) return false;
     this.held = { layer, index: Number(index), what: which, steps: null };
     return true;
   }
+
   gripMove(point) {
     const { layer, index, what } = this.held;
     const [x, y, radius] = this.ballsOf(layer)[index];
@@ -64,24 +79,27 @@ export class BallGrips extends StudioPart {
       ? { [x]: found[0], [y]: found[1] }
       : { [radius]: Math.hypot(point[0] - at[0], point[1] - at[1]) / scale };
     this.held.steps = this.stepsOf(layer, values);
-    this.studio.project.tryOut(this.held.steps);
-    this.studio.views.handlesView.draw();
+    this.project.tryOut(this.held.steps);
+    this.views.handlesView.draw();
   }
+
   gripUp() {
     const { layer, steps } = this.held;
     this.held = null;
-    if (steps) this.studio.project.edit(`Ball of ${layer.name}`, steps);
-    this.studio.views.handlesView.draw();
+    if (steps) this.project.edit(`Ball of ${layer.name}`, steps);
+    this.views.handlesView.draw();
   }
+
   gripCancel() {
-    this.held = this.studio.project.draft = null;
-    this.studio.stage.showStill();
+    this.held = this.project.draft = null;
+    this.stage.showStill();
   }
+
   stepsOf(layer, values) {
     const entries = Object.entries(values).map(([name, value]) => {
-      const setting = this.studio.settings.settingOf(layer, name);
+      const setting = this.settings.settingOf(layer, name);
       return { setting, value: Math.round(clamp(value, setting.lo, setting.hi) * 100) / 100 };
     });
-    return this.studio.settings.stepsForMany(layer, entries);
+    return this.settings.stepsForMany(layer, entries);
   }
 }

@@ -1,12 +1,20 @@
 // A camera handled on the picture: dragged round what it looks at, brought nearer by the wheel, moved by keys.
 
 import { clamp } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const TURN = 180; // degrees that a drag over the frame's width turns it
 const LATER = 250;
 
-export class CameraGrips extends StudioPart {
+export class CameraGrips extends partWith(
+  "dropper",
+  "layers",
+  "placement",
+  "project",
+  "selection",
+  "settings",
+  "stage",
+) {
   /** @type {{layer: any, begin: number[], values: any, steps: any}|null} */
   held = null;
   /** @type {any} what the wheel has asked for and is not kept yet */
@@ -14,57 +22,62 @@ export class CameraGrips extends StudioPart {
 
   /** The chosen layer, where it has a camera; null otherwise. */
   get layer() {
-    const { layer } = this.studio.selection;
-    return layer && this.studio.layers.cameraOf(layer) ? layer : null;
+    const { layer } = this.selection;
+    return layer && this.layers.cameraOf(layer) ? layer : null;
   }
+
   get names() {
-    return this.studio.layers.cameraOf(this.layer);
+    return this.layers.cameraOf(this.layer);
   }
+
   valuesOf(layer) {
     return Object.fromEntries(
-      Object.values(this.studio.layers.cameraOf(layer)).map((name) => [
-        name,
-        this.studio.placement.placeValue(layer, name),
-      ]),
+      Object.values(this.layers.cameraOf(layer)).map((name) => [name, this.placement.placeValue(layer, name)]),
     );
   }
+
   down(what, point, event) {
     const { layer } = this;
-    const other = what || event.ctrlKey || event.metaKey || event.shiftKey || this.studio.dropper.waiting;
-    if (!layer || layer.locked || other || !this.studio.placement.handlesShown) return false;
+    const other = what || event.ctrlKey || event.metaKey || event.shiftKey || this.dropper.waiting;
+    if (!layer || layer.locked || other || !this.placement.handlesShown) return false;
     this.held = { layer, begin: point, values: this.valuesOf(layer), steps: null };
     return true;
   }
+
   gripMove(point) {
     const { layer, begin, values } = this.held;
-    const { across, up } = this.studio.layers.cameraOf(layer);
-    const scale = TURN / this.studio.placement.stageSize[0];
+    const { across, up } = this.layers.cameraOf(layer);
+    const scale = TURN / this.placement.stageSize[0];
     this.held.steps = this.stepsOf(layer, {
       [across]: values[across] - (point[0] - begin[0]) * scale,
       [up]: values[up] + (point[1] - begin[1]) * scale,
     });
-    this.studio.project.tryOut(this.held.steps);
+    this.project.tryOut(this.held.steps);
   }
+
   gripUp() {
     const { layer, steps } = this.held;
     this.held = null;
-    if (steps) this.studio.project.edit(`Orbit ${layer.name}`, steps);
+    if (steps) this.project.edit(`Orbit ${layer.name}`, steps);
   }
+
   gripCancel() {
-    this.held = this.studio.project.draft = null;
-    this.studio.stage.showStill();
+    this.held = this.project.draft = null;
+    this.stage.showStill();
   }
+
   stepsOf(layer, values) {
     const entries = Object.entries(values).map(([name, value]) => {
-      const setting = this.studio.settings.settingOf(layer, name);
+      const setting = this.settings.settingOf(layer, name);
       return { setting, value: Math.round(clamp(value, setting.lo, setting.hi) * 100) / 100 };
     });
-    return this.studio.settings.stepsForMany(layer, entries);
+    return this.settings.stepsForMany(layer, entries);
   }
+
   /** The wheel brings it nearer or farther; what it came to is one edit. */
   wheel(event) {
     const { layer } = this;
-    if (!layer || layer.locked || this.studio.selection.room !== "picture") return;
+    if (!layer || layer.locked || this.selection.room !== "picture") return;
     event.preventDefault();
     const { near } = this.names;
     const now = this.pending ? this.pending.value : this.valuesOf(layer)[near];
@@ -72,12 +85,14 @@ export class CameraGrips extends StudioPart {
     const steps = this.stepsOf(layer, { [near]: value });
     if (this.pending) clearTimeout(this.pending.timer);
     this.pending = { value, timer: setTimeout(() => this.settle(layer, steps), LATER) };
-    this.studio.project.tryOut(steps);
+    this.project.tryOut(steps);
   }
+
   settle(layer, steps) {
     this.pending = null;
-    this.studio.project.edit(`Distance of ${layer.name}`, steps);
+    this.project.edit(`Distance of ${layer.name}`, steps);
   }
+
   /** Arrows on the picture orbit it; with Alt, up and down bring it nearer and farther. True when they were for it. */
   key(event) {
     const { layer } = this;
@@ -90,7 +105,7 @@ export class CameraGrips extends StudioPart {
       event.altKey && way[1]
         ? { [near]: values[near] * (way[1] > 0 ? 1 / 1.06 : 1.06) }
         : { [across]: values[across] + way[0] * by, [up]: values[up] + way[1] * by };
-    this.studio.project.edit(`Camera of ${layer.name}`, this.stepsOf(layer, change));
+    this.project.edit(`Camera of ${layer.name}`, this.stepsOf(layer, change));
     return true;
   }
 }

@@ -1,14 +1,23 @@
 // Where the lanes of words and cues read from, and what follows a drag on them.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class CueLanesPanel extends StudioPart {
+export class CueLanesPanel extends partWith(
+  "cueEdits",
+  "cues",
+  "playback",
+  "project",
+  "raw",
+  "selection",
+  "tempo",
+  "views",
+) {
   pauses = [];
   pausesOf = null;
 
   source() {
-    const { cues, cueEdits, playback, project, raw, tempo, views } = this.studio;
+    const { cues, cueEdits, playback, project, raw, tempo, views } = this;
     return {
       seen: views.strip.seen,
       now: playback.frame / project.rate,
@@ -22,12 +31,14 @@ export class CueLanesPanel extends StudioPart {
       draft: raw(cueEdits.draft),
     };
   }
+
   get shown() {
-    return this.studio.selection.room === "words";
+    return this.selection.room === "words";
   }
+
   /** The pauses of the voice, asked for once a recording and its used part. */
   async load() {
-    const { project, views } = this.studio;
+    const { project, views } = this;
     if (!this.shown || !project.track) return;
     const mark = `${project.track.media}:${project.track.in_s}:${project.track.out_s}`;
     if (mark === this.pausesOf) return;
@@ -40,8 +51,9 @@ export class CueLanesPanel extends StudioPart {
     }
     views.cueLanes.draw();
   }
+
   get text() {
-    const { cues } = this.studio;
+    const { cues } = this;
     return cues.cue ? `${cues.title}: ${cues.cue.text}` : `${cues.count} cues`;
   }
 }

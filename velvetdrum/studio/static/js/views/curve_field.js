@@ -3,43 +3,49 @@
 import { curveAt, curvePath } from "../lib/curve_points.js";
 import { plain } from "../lib/json_patch.js";
 import { arrowStep, clamp } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const MOST = 24;
 const APART = 0.01;
 
-export class CurveField extends StudioPart {
+export class CurveField extends partWith("fields", "messages", "settings") {
   /** @type {{setting: any, index: number, box: DOMRect}|null} the point that the pointer holds */
   held = null;
 
   path(setting) {
-    return curvePath(this.studio.fields.valueShown(setting), setting.lo, setting.hi);
+    return curvePath(this.fields.valueShown(setting), setting.lo, setting.hi);
   }
+
   points(setting) {
-    return this.studio.fields.valueShown(setting).map((point, index) => ({ ...point, index }));
+    return this.fields.valueShown(setting).map((point, index) => ({ ...point, index }));
   }
+
   style(setting, point) {
     return {
       left: `${point.at * 100}%`,
       bottom: `${((point.value - setting.lo) / (setting.hi - setting.lo)) * 100}%`,
     };
   }
+
   told(setting, point) {
     const [value, at] = [point.value, point.at * 100].map(Math.round);
     return `${setting.label}, point ${point.index + 1}: ${value} ${setting.unit} at ${at} %`;
   }
+
   isPlain(setting) {
-    return JSON.stringify(this.studio.settings.current(setting)) === JSON.stringify(setting.default);
+    return JSON.stringify(this.settings.current(setting)) === JSON.stringify(setting.default);
   }
+
   reset(setting) {
-    this.studio.settings.put(setting, plain(setting.default));
+    this.settings.put(setting, plain(setting.default));
   }
+
   /** A press on a point takes it; one beside puts a new one there. */
   press(setting, event) {
     if (event.button) return;
     const box = event.currentTarget.getBoundingClientRect();
     const near = event.target.closest("[data-point]");
-    const points = plain(this.studio.settings.current(setting));
+    const points = plain(this.settings.current(setting));
     let index = near ? Number(near.dataset.point) : -1;
     if (index < 0) {
       if (points.length >= MOST) return;
@@ -48,32 +54,36 @@ export class CurveField extends StudioPart {
       points.push({ at, value: curveAt(points, at) });
       points.sort((one, other) => one.at - other.at);
       index = points.findIndex((point) => point.at === at);
-      this.studio.settings.tryValue(setting, points);
+      this.settings.tryValue(setting, points);
     }
     this.held = { setting, index, box };
     event.currentTarget.setPointerCapture(event.pointerId);
   }
+
   drag(event) {
     if (!this.held) return;
     const { setting, index, box } = this.held;
-    this.studio.settings.tryValue(setting, this.moved(setting, index, this.placeOf(event, setting, box)));
+    this.settings.tryValue(setting, this.moved(setting, index, this.placeOf(event, setting, box)));
   }
+
   drop() {
     if (!this.held) return;
     const { setting } = this.held;
     this.held = null;
-    const points = plain(this.studio.fields.valueShown(setting));
-    this.studio.settings.put(setting, points);
+    const points = plain(this.fields.valueShown(setting));
+    this.settings.put(setting, points);
   }
+
   placeOf(event, setting, box) {
     return {
       at: clamp((event.clientX - box.left) / box.width, 0, 1),
       value: setting.lo + clamp((box.bottom - event.clientY) / box.height, 0, 1) * (setting.hi - setting.lo),
     };
   }
+
   /** The points with one elsewhere, between its neighbours. */
   moved(setting, index, place) {
-    const points = plain(this.studio.fields.valueShown(setting));
+    const points = plain(this.fields.valueShown(setting));
     const low = index ? points[index - 1].at + APART : 0;
     const high = index < points.length - 1 ? points[index + 1].at - APART : 1;
     points[index] = {
@@ -82,6 +92,7 @@ export class CurveField extends StudioPart {
     };
     return points;
   }
+
   /** Arrows move a point by a hundredth, ten with Shift, a tenth with Alt; Delete removes it. */
   key(setting, point, event) {
     if (event.key === "Delete" || event.key === "Backspace") {
@@ -97,15 +108,16 @@ export class CurveField extends StudioPart {
     event.stopPropagation();
     const by = sideways * (event.shiftKey ? 0.1 : event.altKey ? 0.001 : 0.01);
     const place = { at: point.at + by, value: point.value + (sideways ? 0 : up) };
-    this.studio.settings.put(setting, this.moved(setting, point.index, place));
+    this.settings.put(setting, this.moved(setting, point.index, place));
   }
+
   remove(setting, point) {
-    const points = plain(this.studio.settings.current(setting));
+    const points = plain(this.settings.current(setting));
     if (points.length < 3) {
-      this.studio.messages.tell("A curve keeps two points.");
+      this.messages.tell("A curve keeps two points.");
       return;
     }
     points.splice(point.index, 1);
-    this.studio.settings.put(setting, points);
+    this.settings.put(setting, points);
   }
 }

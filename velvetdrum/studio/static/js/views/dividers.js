@@ -1,6 +1,6 @@
 // The dividers between list, picture, panel and strip: dragged, moved by keys, put back by a double click.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 import { SIZES } from "../stores/layout.js";
 
 const STEP = 8;
@@ -14,24 +14,27 @@ const KEYS = {
   ArrowDown: ["clientY", 1],
 };
 
-export class Dividers extends StudioPart {
+export class Dividers extends partWith("layout") {
   held = null; // {name, from, size}: what is dragged
 
   grab(name, event) {
     if (event.button !== 0) return;
     event.target.setPointerCapture(event.pointerId);
-    this.held = { name, from: event[WAYS[name][0]], size: this.studio.layout.sizeOf(name) };
+    this.held = { name, from: event[WAYS[name][0]], size: this.layout.sizeOf(name) };
   }
+
   drag(event) {
     if (!this.held) return;
     const [axis, sign] = WAYS[this.held.name];
-    this.studio.layout.resize(this.held.name, this.held.size + sign * (event[axis] - this.held.from));
+    this.layout.resize(this.held.name, this.held.size + sign * (event[axis] - this.held.from));
   }
+
   drop() {
     this.held = null;
   }
+
   key(name, event) {
-    const { layout } = this.studio;
+    const { layout } = this;
     const [axis, sign] = WAYS[name];
     const [along, way] = KEYS[event.key] || [];
     const { lo, hi } = SIZES[name];
@@ -43,9 +46,11 @@ export class Dividers extends StudioPart {
     event.preventDefault();
     event.stopPropagation();
   }
+
   least(name) {
     return SIZES[name].lo;
   }
+
   most(name) {
     return SIZES[name].hi;
   }

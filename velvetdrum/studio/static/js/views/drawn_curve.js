@@ -2,36 +2,41 @@
 
 import { plain } from "../lib/json_patch.js";
 import { readNumber } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class DrawnCurve extends StudioPart {
+export class DrawnCurve extends partWith("messages", "project", "signals", "views") {
   point = -1;
   pointsFault = "";
   choosePoint(index) {
     this.point = index;
-    this.studio.views.curveView.draw();
+    this.views.curveView.draw();
   }
+
   get pointChosen() {
-    return this.studio.signals.isDrawn && this.studio.signals.signal.settings.curve[this.point]
-      ? this.studio.signals.signal.settings.curve[this.point]
+    return this.signals.isDrawn && this.signals.signal.settings.curve[this.point]
+      ? this.signals.signal.settings.curve[this.point]
       : null;
   }
+
   tryPoints(points) {
-    this.studio.project.tryOut([
-      { op: "replace", path: `/signals/${this.studio.signals.signalIndex}/settings/curve`, value: points },
+    this.project.tryOut([
+      { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/curve`, value: points },
     ]);
   }
+
   placeCurve(points, label) {
     this.pointsFault = "";
-    this.studio.project.edit(`${this.studio.signals.signal.name}: ${label.toLowerCase()}`, [
-      { op: "replace", path: `/signals/${this.studio.signals.signalIndex}/settings/curve`, value: points },
+    this.project.edit(`${this.signals.signal.name}: ${label.toLowerCase()}`, [
+      { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/curve`, value: points },
     ]);
   }
+
   setPoint(change) {
-    const points = plain(this.studio.signals.signal.settings.curve);
+    const points = plain(this.signals.signal.settings.curve);
     Object.assign(points[this.point], change);
     this.placeCurve(points, "Move a point");
   }
+
   typeCurvePoint(name, event) {
     const value = readNumber(event.target.value, this.pointChosen[name]);
     if (event.target.value.trim() === "" || !Number.isFinite(value)) {
@@ -40,29 +45,29 @@ export class DrawnCurve extends StudioPart {
     }
     this.setPoint({ [name]: value });
   }
+
   easePoint(event) {
     this.setPoint({ ease: event.target.value });
   }
+
   dropPoint() {
     this.placeCurve(
-      this.studio.signals.signal.settings.curve.filter((_, index) => index !== this.point),
+      this.signals.signal.settings.curve.filter((_, index) => index !== this.point),
       "Remove a point",
     );
     this.point = -1;
   }
+
   get pointsProblem() {
-    return (
-      this.pointsFault ||
-      this.studio.project.faults[`/signals/${this.studio.signals.signalIndex}/settings/curve`] ||
-      ""
-    );
+    return this.pointsFault || this.project.faults[`/signals/${this.signals.signalIndex}/settings/curve`] || "";
   }
+
   async importPoints(event) {
     const file = event.target.files[0];
     event.target.value = "";
     if (!file) return;
     try {
-      const answer = await fetch(`/projects/${this.studio.project.state.id}/points`, {
+      const answer = await fetch(`/projects/${this.project.state.id}/points`, {
         method: "POST",
         body: file,
         headers: { "X-Velvet-Drum": "1", Accept: "application/json", "Content-Type": "text/csv" },
@@ -73,11 +78,12 @@ export class DrawnCurve extends StudioPart {
         return;
       }
       this.placeCurve(data.points, `Import ${file.name}`);
-      this.studio.messages.tell(`${data.points.length} points from ${file.name}.`);
+      this.messages.tell(`${data.points.length} points from ${file.name}.`);
     } catch {
       this.pointsFault = "The server does not answer. Try again.";
     }
   }
+
   get easings() {
     return ["linear", "ease", "ease-in", "ease-out", "ease-in-out", "hold"];
   }

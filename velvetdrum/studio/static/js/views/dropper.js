@@ -1,33 +1,38 @@
 // Colours picked from the picture: the next click on it is one.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Dropper extends StudioPart {
+export class Dropper extends partWith("gradients", "messages", "page", "placement", "settings") {
   take = null; // what hears the colour
 
   /** @param {(colour: string) => void} take */
   wait(take) {
     this.take = this.take ? null : take;
-    this.studio.page.refs.handles.classList.toggle("picking", Boolean(this.take));
-    if (this.take) this.studio.messages.tell("Click the picture where the colour is. Escape leaves it.");
+    this.page.refs.handles.classList.toggle("picking", Boolean(this.take));
+    if (this.take) this.messages.tell("Click the picture where the colour is. Escape leaves it.");
   }
+
   setting(setting) {
-    this.wait((colour) => this.studio.settings.put(setting, colour));
+    this.wait((colour) => this.settings.put(setting, colour));
   }
+
   stop(setting, stop) {
-    this.wait((colour) => this.studio.gradients.setStopColour(setting, stop, colour));
+    this.wait((colour) => this.gradients.setStopColour(setting, stop, colour));
   }
+
   get waiting() {
     return this.take !== null;
   }
+
   leave() {
     this.take = null;
-    this.studio.page.refs.handles.classList.remove("picking");
+    this.page.refs.handles.classList.remove("picking");
   }
+
   /** The colour under a point of the frame, mean of three by three pixels of what is shown. */
   pick(point) {
-    const canvas = this.studio.page.refs.picture;
-    const [width, height] = this.studio.placement.stageSize;
+    const canvas = this.page.refs.picture;
+    const [width, height] = this.placement.stageSize;
     const x = Math.round((point[0] / width) * canvas.width);
     const y = Math.round((point[1] / height) * canvas.height);
     const { data } = canvas.getContext("2d").getImageData(x - 1, y - 1, 3, 3);

@@ -1,19 +1,19 @@
 // Gradients: the ramp and its stops.
 
 import { readNumber } from "../lib/numbers.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class GradientField extends StudioPart {
+export class GradientField extends partWith("fields", "project", "selection", "settings") {
   rampStyle(setting) {
-    const stops = this.studio.fields.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
-    const space =
-      this.studio.selection.layer && this.studio.selection.layer.settings.mix === "srgb" ? "srgb" : "oklab";
-    if (stops.length === 1) return { background: this.studio.fields.valueShown(setting)[0].colour };
+    const stops = this.fields.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
+    const space = this.selection.layer && this.selection.layer.settings.mix === "srgb" ? "srgb" : "oklab";
+    if (stops.length === 1) return { background: this.fields.valueShown(setting)[0].colour };
     return { background: `linear-gradient(to right in ${space}, ${stops.join(", ")})` };
   }
+
   /** What a gradient by level reaches from and to, where its layer has a range of levels. */
   rampEnds(setting) {
-    const target = this.studio.selection.target;
+    const target = this.selection.target;
     if (!target || setting.name !== "colours" || target.settings.paint !== "level") return null;
     for (const [low, high] of [
       ["quiet_db", "loud_db"],
@@ -24,37 +24,42 @@ export class GradientField extends StudioPart {
     }
     return ["the base shape", "full height"];
   }
+
   stopsOf(setting) {
-    return this.studio.fields
+    return this.fields
       .valueShown(setting)
       .map((stop, index) => ({ ...stop, index, percent: Math.round(stop.at * 1000) / 10 }));
   }
+
   withStop(setting, index, change) {
-    return this.studio.settings
-      .current(setting)
-      .map((stop, other) => (other === index ? { ...stop, ...change } : stop));
+    return this.settings.current(setting).map((stop, other) => (other === index ? { ...stop, ...change } : stop));
   }
+
   tryStop(setting, stop, event) {
-    this.studio.settings.tryValue(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
+    this.settings.tryValue(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   }
+
   stopColour(setting, stop, event) {
-    this.studio.settings.put(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
+    this.settings.put(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   }
+
   setStopColour(setting, stop, colour) {
-    this.studio.settings.put(setting, this.withStop(setting, stop.index, { colour }));
+    this.settings.put(setting, this.withStop(setting, stop.index, { colour }));
   }
+
   stopPlace(setting, stop, event) {
     const place = readNumber(event.target.value, stop.percent) / 100;
     if (!(place >= 0 && place <= 1)) {
-      this.studio.project.faults[this.studio.settings.pointer(setting)] = "A stop's place goes from 0 to 100 %.";
+      this.project.faults[this.settings.pointer(setting)] = "A stop's place goes from 0 to 100 %.";
       event.target.value = stop.percent;
       return;
     }
     const value = this.withStop(setting, stop.index, { at: place }).sort((a, b) => a.at - b.at);
-    this.studio.settings.put(setting, value);
+    this.settings.put(setting, value);
   }
+
   addStop(setting) {
-    const stops = this.studio.settings.current(setting);
+    const stops = this.settings.current(setting);
     const gaps = stops.slice(1).map((stop, index) => ({ index, width: stop.at - stops[index].at }));
     const widest = gaps.sort((a, b) => b.width - a.width)[0];
     const value = [...stops];
@@ -64,12 +69,13 @@ export class GradientField extends StudioPart {
         colour: stops[widest.index].colour,
       });
     else value.push({ at: 1, colour: stops[0].colour });
-    this.studio.settings.put(setting, value);
+    this.settings.put(setting, value);
   }
+
   dropStop(setting, stop) {
-    this.studio.settings.put(
+    this.settings.put(
       setting,
-      this.studio.settings.current(setting).filter((_, index) => index !== stop.index),
+      this.settings.current(setting).filter((_, index) => index !== stop.index),
     );
   }
 }

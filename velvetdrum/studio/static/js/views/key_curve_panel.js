@@ -4,43 +4,63 @@ import { plain } from "../lib/json_patch.js";
 import { readNumber, roundTime } from "../lib/numbers.js";
 import { EASINGS, readEasing } from "../lib/easing.js";
 import { readClock } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class KeyCurvePanel extends StudioPart {
+export class KeyCurvePanel extends partWith(
+  "keyframes",
+  "layers",
+  "page",
+  "playback",
+  "project",
+  "raw",
+  "selection",
+  "settings",
+  "tempo",
+  "views",
+) {
   curveOf = null; // {layer, place}: the setting whose curve is shown
   curveKey = -1; // the keyframe that is chosen on the curve
   curveDraft = null; // keyframes while one is dragged
   keyFault = "";
   openCurve(setting) {
-    this.curveOf = { layer: this.studio.selection.layer.id, place: this.studio.settings.placeOf(setting) };
-    this.curveKey = this.studio.keyframes.easeIndex(setting);
+    this.curveOf = { layer: this.selection.layer.id, place: this.settings.placeOf(setting) };
+    this.curveKey = this.keyframes.easeIndex(setting);
     this.keyFault = "";
-    this.studio.page.nextTick(() => this.studio.views.keyCurve.draw());
+    this.page.nextTick(() => this.views.keyCurve.draw());
   }
+
   closeCurve() {
     this.curveOf = null;
   }
+
   get curveLayer() {
-    return this.curveOf && this.studio.layers.byId(this.curveOf.layer);
+    return this.curveOf && this.layers.byId(this.curveOf.layer);
   }
+
   get curveSetting() {
-    return this.curveLayer ? this.studio.settings.settingOf(this.curveLayer, this.curveOf.place) : null;
+    return this.curveLayer ? this.settings.settingOf(this.curveLayer, this.curveOf.place) : null;
   }
+
   get curveFrames() {
     return this.curveDraft || (this.curveLayer && (this.curveLayer.keyframes || {})[this.curveOf.place]) || [];
   }
+
   get curveShown() {
-    return this.studio.selection.room === "picture" && Boolean(this.curveSetting) && this.curveFrames.length > 0;
+    return this.selection.room === "picture" && Boolean(this.curveSetting) && this.curveFrames.length > 0;
   }
+
   get curveTitle() {
     return this.curveShown ? `${this.curveLayer.name}: ${this.curveSetting.label}` : "";
   }
+
   get chosenKey() {
     return this.curveFrames[this.curveKey] || null;
   }
+
   get chosenKeyTime() {
     return this.chosenKey ? String(Math.round(this.chosenKey.time_s * 1000) / 1000) : "";
   }
+
   get chosenKeyValue() {
     return this.chosenKey
       ? String(
@@ -50,34 +70,34 @@ export class KeyCurvePanel extends StudioPart {
         )
       : "";
   }
+
   get chosenKeyEase() {
     return this.chosenKey ? this.chosenKey.ease || "linear" : "";
   }
+
   get curveUnit() {
-    return this.curveSetting ? this.studio.settings.unitText(this.curveSetting) : "";
+    return this.curveSetting ? this.settings.unitText(this.curveSetting) : "";
   }
+
   tryKeys(frames) {
     this.curveDraft = frames;
-    this.studio.project.tryOut([
+    this.project.tryOut([
       {
         op: "add",
-        path: `/layers/${this.studio.layers.indexOf(this.curveOf.layer)}/keyframes/${this.curveOf.place}`,
+        path: `/layers/${this.layers.indexOf(this.curveOf.layer)}/keyframes/${this.curveOf.place}`,
         value: frames,
       },
     ]);
-    this.studio.views.keyCurve.draw();
+    this.views.keyCurve.draw();
   }
+
   placeKeys(frames, label) {
     this.curveDraft = null;
     this.keyFault = "";
-    this.studio.keyframes.putKeys(
-      this.curveLayer,
-      this.curveOf.place,
-      frames,
-      `${label} of ${this.curveSetting.label}`,
-    );
-    this.studio.views.keyCurve.draw();
+    this.keyframes.putKeys(this.curveLayer, this.curveOf.place, frames, `${label} of ${this.curveSetting.label}`);
+    this.views.keyCurve.draw();
   }
+
   typeKey(name, event) {
     const text = event.target.value.trim();
     const frames = plain(this.curveFrames);
@@ -93,9 +113,9 @@ export class KeyCurvePanel extends StudioPart {
       frame.ease = text;
     } else if (name === "time_s") {
       const time = readClock(text);
-      if (time === null || time > this.studio.project.length + 1e-6) {
+      if (time === null || time > this.project.length + 1e-6) {
         this.keyFault =
-          `A keyframe lies from 0 s to ${Math.round(this.studio.project.length * 1000) / 1000} s, ` +
+          `A keyframe lies from 0 s to ${Math.round(this.project.length * 1000) / 1000} s, ` +
           `the end of the project; “${text}” is not in it.`;
         return;
       }
@@ -119,15 +139,16 @@ export class KeyCurvePanel extends StudioPart {
     this.placeKeys(frames, "Change a keyframe");
     this.curveKey = frames.findIndex((other) => other.time_s === time);
   }
+
   keyCurveSource() {
     return {
-      setting: this.studio.raw(this.curveSetting),
-      frames: this.studio.raw(this.curveFrames),
-      now: this.studio.playback.frame / this.studio.project.rate,
+      setting: this.raw(this.curveSetting),
+      frames: this.raw(this.curveFrames),
+      now: this.playback.frame / this.project.rate,
       key: this.curveKey,
-      length: this.studio.project.length,
-      seen: this.studio.views.strip.seen,
-      beats: this.studio.raw(this.studio.tempo.beatGrid.beats),
+      length: this.project.length,
+      seen: this.views.strip.seen,
+      beats: this.raw(this.tempo.beatGrid.beats),
     };
   }
 }

@@ -1,11 +1,33 @@
 // The keys of the page.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Keys extends StudioPart {
+export class Keys extends partWith(
+  "beforeAfter",
+  "clipboard",
+  "cueEdits",
+  "cues",
+  "dropper",
+  "keyPicks",
+  "keyframes",
+  "layerEdits",
+  "markers",
+  "page",
+  "playback",
+  "presets",
+  "project",
+  "selection",
+  "stage",
+  "tapping",
+  "tempo",
+  "timeStrip",
+  "timing",
+  "trim",
+  "views",
+) {
   /** While words are tapped, or the hand is measured, a few keys are for that alone. */
   tapKey(event) {
-    const { tapping } = this.studio;
+    const { tapping } = this;
     const measured = tapping.measuring && event.key === " ";
     const act = { " ": () => tapping.tap(), Backspace: () => tapping.takeBack(), Enter: () => tapping.finish() };
     const found = tapping.on || measured ? act[event.key] : null;
@@ -14,9 +36,10 @@ export class Keys extends StudioPart {
     found();
     return true;
   }
+
   /** Keys of the Words room. */
   wordKey(event, typing) {
-    const { cues, cueEdits, selection } = this.studio;
+    const { cues, cueEdits, selection } = this;
     if (selection.room !== "words" || typing || event.ctrlKey || event.metaKey) return false;
     const jump = event.shiftKey ? 10 : 1;
     const plainly = {
@@ -34,9 +57,11 @@ export class Keys extends StudioPart {
     act();
     return true;
   }
+
   released(event) {
-    if (event.key.toLowerCase() === "b") this.studio.beforeAfter.release();
+    if (event.key.toLowerCase() === "b") this.beforeAfter.release();
   }
+
   key(event) {
     const target = event.target;
     const typing =
@@ -44,30 +69,24 @@ export class Keys extends StudioPart {
       document.querySelector("dialog[open]");
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
       event.preventDefault();
-      if (event.shiftKey) this.studio.project.redo();
-      else this.studio.project.undo();
+      if (event.shiftKey) this.project.redo();
+      else this.project.undo();
       return;
     }
-    if (
-      (event.ctrlKey || event.metaKey) &&
-      !typing &&
-      this.studio.selection.room === "picture" &&
-      !String(getSelection())
-    ) {
-      const keys = this.studio.keyPicks.pickedKeys.length > 0;
+    if ((event.ctrlKey || event.metaKey) && !typing && this.selection.room === "picture" && !String(getSelection())) {
+      const keys = this.keyPicks.pickedKeys.length > 0;
       const act = {
         c: () => {
-          if (keys) this.studio.keyPicks.copyKeys();
+          if (keys) this.keyPicks.copyKeys();
           else {
-            this.studio.keyPicks.heldKeys = null;
-            this.studio.clipboard.keepLayer();
+            this.keyPicks.heldKeys = null;
+            this.clipboard.keepLayer();
           }
         },
-        v: () =>
-          this.studio.keyPicks.heldKeys ? this.studio.keyPicks.pasteKeys() : this.studio.clipboard.pasteLayer(),
-        d: () => this.studio.selection.layer && this.studio.clipboard.copyLayer(),
-        g: () => (event.shiftKey ? this.studio.layerEdits.ungroup() : this.studio.layerEdits.groupLayers()),
-        a: () => this.studio.selection.chooseAll(),
+        v: () => (this.keyPicks.heldKeys ? this.keyPicks.pasteKeys() : this.clipboard.pasteLayer()),
+        d: () => this.selection.layer && this.clipboard.copyLayer(),
+        g: () => (event.shiftKey ? this.layerEdits.ungroup() : this.layerEdits.groupLayers()),
+        a: () => this.selection.chooseAll(),
       }[event.key.toLowerCase()];
       if (act) {
         event.preventDefault();
@@ -75,10 +94,8 @@ export class Keys extends StudioPart {
         return;
       }
     }
-    if (event.altKey && !typing && this.studio.selection.room === "picture" && !event.ctrlKey) {
-      const act = { i: () => this.studio.timing.comeHere(), o: () => this.studio.timing.goHere() }[
-        event.key.toLowerCase()
-      ];
+    if (event.altKey && !typing && this.selection.room === "picture" && !event.ctrlKey) {
+      const act = { i: () => this.timing.comeHere(), o: () => this.timing.goHere() }[event.key.toLowerCase()];
       if (act) {
         event.preventDefault();
         act();
@@ -88,46 +105,46 @@ export class Keys extends StudioPart {
     if (this.tapKey(event) || this.wordKey(event, typing)) return;
     if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     const range = target.matches("input[type=range]");
-    const jump = event.shiftKey ? Math.round(this.studio.project.rate) : 1;
+    const jump = event.shiftKey ? Math.round(this.project.rate) : 1;
     const actions = {
-      " ": () => this.studio.playback.toggle(),
-      ArrowLeft: () => this.studio.playback.seek(this.studio.playback.frame - jump),
-      ArrowRight: () => this.studio.playback.seek(this.studio.playback.frame + jump),
-      Home: () => this.studio.playback.seek(0),
-      End: () => this.studio.playback.seek(this.studio.project.frames - 1),
-      l: () => this.studio.playback.toggleLoop(),
-      m: () => this.studio.playback.toggleMute(),
-      g: () => this.studio.stage.nextGuides(),
-      n: () => this.studio.tempo.toggleSnap(),
-      t: () => this.studio.project.track && this.studio.tempo.tap(),
-      f: () => this.studio.stage.fullScreen(),
+      " ": () => this.playback.toggle(),
+      ArrowLeft: () => this.playback.seek(this.playback.frame - jump),
+      ArrowRight: () => this.playback.seek(this.playback.frame + jump),
+      Home: () => this.playback.seek(0),
+      End: () => this.playback.seek(this.project.frames - 1),
+      l: () => this.playback.toggleLoop(),
+      m: () => this.playback.toggleMute(),
+      g: () => this.stage.nextGuides(),
+      n: () => this.tempo.toggleSnap(),
+      t: () => this.project.track && this.tempo.tap(),
+      f: () => this.stage.fullScreen(),
       a: () => {
-        this.studio.page.go("picture");
-        this.studio.presets.openChoices();
+        this.page.go("picture");
+        this.presets.openChoices();
       },
-      i: () => this.studio.project.track && this.studio.trim.inHere(),
-      o: () => this.studio.project.track && this.studio.trim.outHere(),
-      "+": () => this.studio.timeStrip.zoomIn(),
-      "-": () => this.studio.timeStrip.zoomOut(),
-      0: () => this.studio.timeStrip.zoomAll(),
-      b: () => this.studio.selection.room === "picture" && this.studio.beforeAfter.hold(),
-      "?": () => this.studio.page.showKeys(),
-      k: () => this.studio.selection.room === "picture" && this.studio.keyframes.keyAll(),
-      ".": () => this.studio.markers.markHere(),
-      PageUp: () => this.studio.markers.markerBefore(),
-      PageDown: () => this.studio.markers.markerAfter(),
+      i: () => this.project.track && this.trim.inHere(),
+      o: () => this.project.track && this.trim.outHere(),
+      "+": () => this.timeStrip.zoomIn(),
+      "-": () => this.timeStrip.zoomOut(),
+      0: () => this.timeStrip.zoomAll(),
+      b: () => this.selection.room === "picture" && this.beforeAfter.hold(),
+      "?": () => this.page.showKeys(),
+      k: () => this.selection.room === "picture" && this.keyframes.keyAll(),
+      ".": () => this.markers.markHere(),
+      PageUp: () => this.markers.markerBefore(),
+      PageDown: () => this.markers.markerAfter(),
       Escape: () => {
-        this.studio.dropper.leave();
-        this.studio.keyPicks.pickedKeys = [];
-        this.studio.selection.also = [];
-        this.studio.views.handlesView.draw();
-        this.studio.views.lanesView.draw();
+        this.dropper.leave();
+        this.keyPicks.pickedKeys = [];
+        this.selection.also = [];
+        this.views.handlesView.draw();
+        this.views.lanesView.draw();
       },
     };
-    if ((event.key === "Delete" || event.key === "Backspace") && this.studio.selection.room === "picture") {
-      if (this.studio.keyPicks.pickedKeys.length) {
+    if ((event.key === "Delete" || event.key === "Backspace") && this.selection.room === "picture") {
+      if (this.keyPicks.pickedKeys.length) {
         event.preventDefault();
-        this.studio.keyPicks.dropKeys();
+        this.keyPicks.dropKeys();
       }
       return;
     }

@@ -3,105 +3,117 @@
 import { plain } from "../lib/json_patch.js";
 import { clamp } from "../lib/numbers.js";
 import { affine, boundsOf, cornersOf, inside, sideOf } from "../lib/geometry.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const SNAP_PX = 6;
 
-export class LayerGrips extends StudioPart {
+export class LayerGrips extends partWith(
+  "dropper",
+  "kinds",
+  "layerEdits",
+  "layers",
+  "partPoints",
+  "placement",
+  "project",
+  "selection",
+  "settings",
+  "stage",
+  "views",
+) {
   gripDown(what, point, event) {
-    if (!this.studio.placement.handlesShown) return false;
-    if (this.studio.dropper.waiting) {
-      this.studio.dropper.pick(point);
+    if (!this.placement.handlesShown) return false;
+    if (this.dropper.waiting) {
+      this.dropper.pick(point);
       return false;
     }
-    if (what.startsWith("part:")) return this.studio.partPoints.down(what.slice(5), point, event);
+    if (what.startsWith("part:")) return this.partPoints.down(what.slice(5), point, event);
     // A click on an open outline is for that, not for what lies under it.
-    if (!what && this.studio.partPoints.edgeAt(point)) return false;
+    if (!what && this.partPoints.edgeAt(point)) return false;
     if (!what) {
       const found = this.hitLayers(point);
       const add = event.ctrlKey || event.metaKey || event.shiftKey;
       const first = found[0];
       if (!first) {
         if (!add) {
-          this.studio.selection.also = [];
+          this.selection.also = [];
         }
-        this.studio.views.handlesView.draw();
+        this.views.handlesView.draw();
         return false;
       }
-      const own = this.studio.selection.selected.some((id) => found.some((layer) => layer.id === id));
+      const own = this.selection.selected.some((id) => found.some((layer) => layer.id === id));
       if (add) {
-        this.studio.selection.pick(first, event);
+        this.selection.pick(first, event);
         return false;
       }
       // What fills the frame is chosen by a click, and moved only once it is chosen.
-      if (
-        !own ||
-        (this.studio.placement.coversAll(this.studio.selection.chosen) && !this.studio.placement.coversAll(first.id))
-      ) {
-        this.studio.selection.choose(first);
-        if (this.studio.placement.coversAll(first.id)) return false;
+      if (!own || (this.placement.coversAll(this.selection.chosen) && !this.placement.coversAll(first.id))) {
+        this.selection.choose(first);
+        if (this.placement.coversAll(first.id)) return false;
       }
     }
-    const layers = this.studio.selection.selected
-      .map((id) => this.studio.layers.byId(id))
-      .filter((layer) => this.studio.placement.lies[layer.id]);
-    if (!layers.length || this.studio.layerEdits.refuseLocked(layers)) return false;
-    this.studio.placement.grip = {
+    const layers = this.selection.selected
+      .map((id) => this.layers.byId(id))
+      .filter((layer) => this.placement.lies[layer.id]);
+    if (!layers.length || this.layerEdits.refuseLocked(layers)) return false;
+    this.placement.grip = {
       what: what || "move",
       begin: point,
       layers: layers.map((layer) => ({
         layer,
-        start: plain(this.studio.placement.lies[layer.id]),
-        values: this.studio.placement.placeValues(layer),
+        start: plain(this.placement.lies[layer.id]),
+        values: this.placement.placeValues(layer),
       })),
       last: null,
     };
     return true;
   }
+
   /** Layers under a point, what fills the frame last; members of a group stand for their group. */
   hitLayers(point) {
-    const found = this.studio.layers.layersFrontFirst.filter((layer) => {
-      const lie = this.studio.placement.lies[layer.id];
+    const found = this.layers.layersFrontFirst.filter((layer) => {
+      const lie = this.placement.lies[layer.id];
       return lie && lie.shown && inside(lie.corners, point) && !layer.locked;
     });
     const tops = [...new Set(found.map((layer) => this.topOf(layer)))].filter((layer) => !layer.locked);
     return [
-      ...tops.filter((layer) => !this.studio.placement.coversAll(layer.id)),
-      ...tops.filter((layer) => this.studio.placement.coversAll(layer.id)),
+      ...tops.filter((layer) => !this.placement.coversAll(layer.id)),
+      ...tops.filter((layer) => this.placement.coversAll(layer.id)),
     ];
   }
+
   /** The outermost group that a layer is in, unless the choice is inside of it already. */
   topOf(layer) {
     let top = layer;
     const within = new Set();
     for (
-      let group = this.studio.selection.layer && this.studio.layers.groupOf(this.studio.selection.layer);
+      let group = this.selection.layer && this.layers.groupOf(this.selection.layer);
       group;
-      group = this.studio.layers.groupOf(this.studio.layers.byId(group) || {})
+      group = this.layers.groupOf(this.layers.byId(group) || {})
     )
       within.add(group);
     for (
-      let group = this.studio.layers.groupOf(layer);
+      let group = this.layers.groupOf(layer);
       group && !within.has(group);
-      group = this.studio.layers.groupOf(this.studio.layers.byId(group) || {})
+      group = this.layers.groupOf(this.layers.byId(group) || {})
     )
-      top = this.studio.layers.byId(group);
+      top = this.layers.byId(group);
     return top;
   }
+
   gripMove(point, event) {
-    if (this.studio.partPoints.drag) {
-      this.studio.partPoints.move(point);
+    if (this.partPoints.drag) {
+      this.partPoints.move(point);
       return;
     }
-    const grip = this.studio.placement.grip;
+    const grip = this.placement.grip;
     if (!grip) return;
     const by = [point[0] - grip.begin[0], point[1] - grip.begin[1]];
-    if (!grip.last && Math.hypot(by[0], by[1]) < 3 * this.studio.views.handlesView.unit) return;
-    this.studio.placement.snapLines = [];
+    if (!grip.last && Math.hypot(by[0], by[1]) < 3 * this.views.handlesView.unit) return;
+    this.placement.snapLines = [];
     const steps = [];
     if (grip.what === "move") {
       const [dx, dy] = event.altKey ? by : this.snappedMove(grip, by, event.shiftKey);
-      for (const item of grip.layers) steps.push(...this.studio.placement.shiftSteps2d(item, dx, dy));
+      for (const item of grip.layers) steps.push(...this.placement.shiftSteps2d(item, dx, dy));
     } else {
       const [item] = grip.layers;
       const values =
@@ -110,39 +122,42 @@ export class LayerGrips extends StudioPart {
           : grip.what === "anchor"
             ? this.anchored(item, point)
             : this.sized(item, Number(grip.what.split("-")[1]), point, event);
-      steps.push(...this.studio.placement.valueSteps(item.layer, values));
+      steps.push(...this.placement.valueSteps(item.layer, values));
     }
     grip.last = steps;
-    this.studio.project.tryOut(steps);
-    this.studio.views.handlesView.draw();
+    this.project.tryOut(steps);
+    this.views.handlesView.draw();
   }
+
   gripUp() {
-    if (this.studio.partPoints.drag) {
-      this.studio.partPoints.up();
+    if (this.partPoints.drag) {
+      this.partPoints.up();
       return;
     }
-    const grip = this.studio.placement.grip;
-    this.studio.placement.grip = null;
-    this.studio.placement.snapLines = [];
-    this.studio.placement.tried = {};
+    const grip = this.placement.grip;
+    this.placement.grip = null;
+    this.placement.snapLines = [];
+    this.placement.tried = {};
     if (grip && grip.last) {
       const words = { move: "Move", turn: "Rotate", anchor: "Anchor of" };
       const name = grip.layers.length > 1 ? `${grip.layers.length} layers` : grip.layers[0].layer.name;
-      this.studio.project.edit(`${words[grip.what] || "Scale"} ${name}`, grip.last);
+      this.project.edit(`${words[grip.what] || "Scale"} ${name}`, grip.last);
     }
-    this.studio.views.handlesView.draw();
+    this.views.handlesView.draw();
   }
+
   gripCancel() {
-    if (this.studio.partPoints.drag) {
-      this.studio.partPoints.cancel();
+    if (this.partPoints.drag) {
+      this.partPoints.cancel();
       return;
     }
-    this.studio.placement.grip = this.studio.project.draft = null;
-    this.studio.placement.snapLines = [];
-    this.studio.placement.tried = {};
-    this.studio.stage.showStill();
-    this.studio.placement.loadHandles();
+    this.placement.grip = this.project.draft = null;
+    this.placement.snapLines = [];
+    this.placement.tried = {};
+    this.stage.showStill();
+    this.placement.loadHandles();
   }
+
   /** Moved to where its edges or its middle meet the frame's middle, thirds or safe margins, or another layer. */
   snappedMove(grip, by, straight) {
     let [dx, dy] = by;
@@ -151,13 +166,11 @@ export class LayerGrips extends StudioPart {
       else dx = 0;
     }
     const [left, top, right, bottom] = boundsOf(grip.layers.flatMap((item) => item.start.corners));
-    const [width, height] = this.studio.placement.stageSize;
-    const reach = SNAP_PX * this.studio.views.handlesView.unit;
-    const moving = new Set(
-      grip.layers.flatMap((item) => this.studio.layers.branch(item.layer.id).map((layer) => layer.id)),
-    );
-    const others = Object.values(this.studio.placement.lies)
-      .filter((lie) => lie.shown && !moving.has(lie.id) && !this.studio.placement.coversAll(lie.id))
+    const [width, height] = this.placement.stageSize;
+    const reach = SNAP_PX * this.views.handlesView.unit;
+    const moving = new Set(grip.layers.flatMap((item) => this.layers.branch(item.layer.id).map((layer) => layer.id)));
+    const others = Object.values(this.placement.lies)
+      .filter((lie) => lie.shown && !moving.has(lie.id) && !this.placement.coversAll(lie.id))
       .map((lie) => boundsOf(lie.corners));
     const places = (size, low, high) => [
       0,
@@ -181,22 +194,21 @@ export class LayerGrips extends StudioPart {
     };
     const across = straight && dx === 0 ? null : snap([left, (left + right) / 2, right], dx, places(width, 0, 2));
     const down = straight && dy === 0 ? null : snap([top, (top + bottom) / 2, bottom], dy, places(height, 1, 3));
-    this.studio.placement.snapLines = [
-      ...(across ? [{ x: across.target }] : []),
-      ...(down ? [{ y: down.target }] : []),
-    ];
+    this.placement.snapLines = [...(across ? [{ x: across.target }] : []), ...(down ? [{ y: down.target }] : [])];
     return [dx + (across ? across.off : 0), dy + (down ? down.off : 0)];
   }
+
   /** The settings that say how large a layer is by itself, where it is not scaled: across and down, or one for both. */
   ownSize(layer) {
-    const kind = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
-    const now = new Proxy({}, { get: (_, name) => this.studio.placement.placeValue(layer, name) });
+    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    const now = new Proxy({}, { get: (_, name) => this.placement.placeValue(layer, name) });
     const found = kind.sizings.find((sizing) =>
-      sizing.when.every(([name, values]) => this.studio.settings.holds(kind.settings, now, name, values)),
+      sizing.when.every(([name, values]) => this.settings.holds(kind.settings, now, name, values)),
     );
     if (!found) return null;
     return found.both.length ? { both: found.both } : { across: found.across, down: found.down };
   }
+
   sized(item, index, point, event) {
     const { layer, start, values } = item;
     const [u, v] = sideOf(index);
@@ -206,7 +218,7 @@ export class LayerGrips extends StudioPart {
     const q = affine.at(affine.back(affine.times(start.above, start.place)), point);
     const span = [grip[0] - held[0], grip[1] - held[1]];
     let [rx, ry] = [span[0] ? (q[0] - held[0]) / span[0] : 1, span[1] ? (q[1] - held[1]) / span[1] : 1];
-    const own = this.studio.placement.isAtRest(start.place) ? this.ownSize(layer) : null;
+    const own = this.placement.isAtRest(start.place) ? this.ownSize(layer) : null;
     const corner = u !== 0.5 && v !== 0.5;
     if (corner && (!event.shiftKey || (own && own.both)))
       rx = ry = ((q[0] - held[0]) * span[0] + (q[1] - held[1]) * span[1]) / (span[0] ** 2 + span[1] ** 2);
@@ -222,26 +234,27 @@ export class LayerGrips extends StudioPart {
       item.size ||= Object.fromEntries(
         [...(own.both || []), ...(own.across || []), ...(own.down || []), "x", "y"].map((name) => [
           name,
-          this.studio.placement.placeValue(layer, name),
+          this.placement.placeValue(layer, name),
         ]),
       );
       const out = {};
       for (const name of own.both || []) out[name] = item.size[name] * rx;
       for (const name of own.across || []) out[name] = item.size[name] * rx;
       for (const name of own.down || []) out[name] = item.size[name] * ry;
-      const [width, height] = this.studio.placement.stageSize;
+      const [width, height] = this.placement.stageSize;
       out.x = item.size.x + ((grown[0] + grown[2] - left - right) / 2 / width) * 100;
       out.y = item.size.y + ((grown[1] + grown[3] - top - bottom) / 2 / height) * 100;
-      this.studio.placement.showMoved(item, start.place, grown);
+      this.placement.showMoved(item, start.place, grown);
       return out;
     }
     const changed = {
-      ...this.studio.placement.anchoredAtRest(item),
+      ...this.placement.anchoredAtRest(item),
       scale_x: clamp(values.scale_x * rx, 1, 400),
       scale_y: clamp(values.scale_y * ry, 1, 400),
     };
-    return this.studio.placement.heldAt(item, changed, held);
+    return this.placement.heldAt(item, changed, held);
   }
+
   turned(item, point, event) {
     const { layer, start, values } = item;
     const [left, top, right, bottom] = start.box;
@@ -249,12 +262,12 @@ export class LayerGrips extends StudioPart {
     const whole = affine.times(start.above, start.place);
     const centre = affine.at(whole, middle);
     const angle = (p) => Math.atan2(p[1] - centre[1], p[0] - centre[0]);
-    let by = ((angle(point) - angle(this.studio.placement.grip.begin)) * 180) / Math.PI;
+    let by = ((angle(point) - angle(this.placement.grip.begin)) * 180) / Math.PI;
     by = ((by + 540) % 360) - 180;
     const step = (value) => (event.shiftKey ? Math.round(value / 15) * 15 : Math.round(value * 10) / 10);
-    const { turned } = this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
-    if (this.studio.placement.isAtRest(start.place) && turned && this.studio.layers.hasSetting(layer, turned)) {
-      item.turn ??= this.studio.placement.placeValue(layer, turned);
+    const { turned } = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    if (this.placement.isAtRest(start.place) && turned && this.layers.hasSetting(layer, turned)) {
+      item.turn ??= this.placement.placeValue(layer, turned);
       const turn = step(item.turn + by);
       const rad = ((turn - item.turn) * Math.PI) / 180;
       const [c, s] = [Math.cos(rad), Math.sin(rad)];
@@ -266,20 +279,21 @@ export class LayerGrips extends StudioPart {
         c,
         middle[1] - s * middle[0] - c * middle[1],
       ];
-      this.studio.placement.lies = {
-        ...this.studio.placement.lies,
+      this.placement.lies = {
+        ...this.placement.lies,
         [layer.id]: { ...start, corners: cornersOf(affine.times(whole, spin), start.box) },
       };
       return { [turned]: turn };
     }
-    return this.studio.placement.heldAt(
+    return this.placement.heldAt(
       item,
-      { ...this.studio.placement.anchoredAtRest(item), spin: step(values.spin + by) },
+      { ...this.placement.anchoredAtRest(item), spin: step(values.spin + by) },
       middle,
     );
   }
+
   anchored(item, point) {
-    const [width, height] = this.studio.placement.stageSize;
+    const [width, height] = this.placement.stageSize;
     const { start, values } = item;
     const p = affine.at(affine.back(start.above), point);
     const a = affine.at(affine.back(start.place), p);
@@ -289,7 +303,7 @@ export class LayerGrips extends StudioPart {
       move_x: ((p[0] - a[0]) / width) * 100,
       move_y: ((p[1] - a[1]) / height) * 100,
     };
-    this.studio.placement.showMoved(item, this.studio.placement.matrixOf({ ...values, ...out }));
+    this.placement.showMoved(item, this.placement.matrixOf({ ...values, ...out }));
     return out;
   }
 }

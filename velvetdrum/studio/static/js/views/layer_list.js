@@ -1,22 +1,37 @@
 // The list of layers: how each row looks, and rows dragged to another place.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class LayerList extends StudioPart {
+export class LayerList extends partWith(
+  "given",
+  "layerEdits",
+  "layers",
+  "media",
+  "messages",
+  "moments",
+  "parts",
+  "placement",
+  "project",
+  "selection",
+  "sockets",
+  "stage",
+) {
   grabbedLayer = null;
   dropTarget = null;
   indent(layer) {
-    return { "--depth": this.studio.layers.depthOf(layer) };
+    return { "--depth": this.layers.depthOf(layer) };
   }
+
   thumbOf(layer) {
-    return this.studio.moments.thumbs[layer.id] || "";
+    return this.moments.thumbs[layer.id] || "";
   }
+
   layerNote(layer) {
-    const count = this.studio.layers.isGroup(layer)
-      ? `${this.studio.layers.membersOf(layer.id).length} in it`
-      : this.studio.layers.kindTitle(layer);
-    const parts = this.studio.given.partSorts
-      .filter((sort) => this.studio.parts.partsOf(layer, sort).length)
+    const count = this.layers.isGroup(layer)
+      ? `${this.layers.membersOf(layer.id).length} in it`
+      : this.layers.kindTitle(layer);
+    const parts = this.given.partSorts
+      .filter((sort) => this.parts.partsOf(layer, sort).length)
       .map((sort) => sort.listed);
     const keyed = Object.keys(layer.keyframes || {}).length ? "keyed" : "";
     const marks = [
@@ -24,72 +39,72 @@ export class LayerList extends StudioPart {
       layer.locked ? "locked" : "",
       ...parts,
       keyed,
-      this.studio.media.isMissing(layer) ? "file missing" : "",
+      this.media.isMissing(layer) ? "file missing" : "",
     ];
     return [count, ...marks].filter(Boolean).join(" · ");
   }
+
   grabLayer(layer, event) {
-    if (!this.studio.selection.isChosen(layer)) this.studio.selection.choose(layer);
+    if (!this.selection.isChosen(layer)) this.selection.choose(layer);
     this.grabbedLayer = layer.id;
     event.dataTransfer.effectAllowed = "move";
     event.dataTransfer.setData("text/plain", layer.name);
   }
+
   overLayer(layer, event) {
     if (!this.grabbedLayer) return;
     const box = event.currentTarget.getBoundingClientRect();
     const part = (event.clientY - box.top) / box.height;
-    const where =
-      this.studio.layers.isGroup(layer) && part > 0.3 && part < 0.75 ? "in" : part < 0.5 ? "front" : "back";
+    const where = this.layers.isGroup(layer) && part > 0.3 && part < 0.75 ? "in" : part < 0.5 ? "front" : "back";
     if (!this.isTarget(layer, where)) this.dropTarget = { id: layer.id, where };
   }
+
   isTarget(layer, where) {
     return Boolean(this.dropTarget) && this.dropTarget.id === layer.id && this.dropTarget.where === where;
   }
+
   layLayer(layer) {
     const [grabbed, target] = [this.grabbedLayer, this.dropTarget];
     this.restLayer();
     if (!grabbed || !target || grabbed === layer.id) return;
-    const ids = this.studio.selection.isChosen(this.studio.layers.byId(grabbed))
-      ? this.studio.selection.selected
-      : [grabbed];
-    const inside = new Set(ids.flatMap((id) => this.studio.layers.branch(id).map((other) => other.id)));
+    const ids = this.selection.isChosen(this.layers.byId(grabbed)) ? this.selection.selected : [grabbed];
+    const inside = new Set(ids.flatMap((id) => this.layers.branch(id).map((other) => other.id)));
     if (inside.has(layer.id)) {
-      this.studio.messages.tell("A group can't be moved into itself.");
+      this.messages.tell("A group can't be moved into itself.");
       return;
     }
     const tops = ids.filter(
-      (id) =>
-        !ids.some((other) => other !== id && this.studio.layers.branch(other).some((member) => member.id === id)),
+      (id) => !ids.some((other) => other !== id && this.layers.branch(other).some((member) => member.id === id)),
     );
-    if (this.studio.layerEdits.refuseLocked(tops.map((id) => this.studio.layers.byId(id)))) return;
-    const { layers } = this.studio.project.document;
-    const label = tops.length > 1 ? `Move ${tops.length} layers` : `Move ${this.studio.layers.byId(tops[0]).name}`;
+    if (this.layerEdits.refuseLocked(tops.map((id) => this.layers.byId(id)))) return;
+    const { layers } = this.project.document;
+    const label = tops.length > 1 ? `Move ${tops.length} layers` : `Move ${this.layers.byId(tops[0]).name}`;
     if (target.where === "in")
-      this.studio.project.edit(`${label} into ${layer.name}`, this.studio.layerEdits.reorder(tops, null, layer.id));
+      this.project.edit(`${label} into ${layer.name}`, this.layerEdits.reorder(tops, null, layer.id));
     else {
       const next =
         target.where === "front"
-          ? layers.slice(this.studio.layers.indexOf(layer.id) + 1).find((other) => !tops.includes(other.id))
+          ? layers.slice(this.layers.indexOf(layer.id) + 1).find((other) => !tops.includes(other.id))
           : layer;
-      this.studio.project.edit(
-        label,
-        this.studio.layerEdits.reorder(tops, next ? next.id : null, this.studio.layers.groupOf(layer)),
-      );
+      this.project.edit(label, this.layerEdits.reorder(tops, next ? next.id : null, this.layers.groupOf(layer)));
     }
   }
+
   restLayer() {
     this.grabbedLayer = this.dropTarget = null;
   }
+
   layerClass(layer) {
-    const { project, selection, sockets } = this.studio;
+    const { project, selection, sockets } = this;
     const shown =
       layer.visible && (layer.solo || !project.document.layers.some((other) => other.solo && other.visible));
     const drop = this.dropTarget && this.dropTarget.id === layer.id ? `drop-${this.dropTarget.where}` : "";
     const lit = sockets.lit.length && sockets.layerLit(layer) ? "lit" : "";
     return `${selection.isChosen(layer) ? "on" : ""} ${shown ? "" : "off"} ${drop} ${lit}`;
   }
+
   layerFault(layer) {
-    const [note] = this.studio.placement.notes[layer.id] || [];
-    return this.studio.stage.layerFaults[layer.id] || note || "";
+    const [note] = this.placement.notes[layer.id] || [];
+    return this.stage.layerFaults[layer.id] || note || "";
   }
 }

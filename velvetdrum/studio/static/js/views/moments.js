@@ -2,12 +2,21 @@
 
 import { ask, unpack } from "../lib/api.js";
 import { clock } from "../lib/time.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const NOW_WIDTH = 260;
 const TOGETHER = 6; // layers whose small pictures are asked for at once
 
-export class Moments extends StudioPart {
+export class Moments extends partWith(
+  "formats",
+  "given",
+  "layers",
+  "parts",
+  "playback",
+  "project",
+  "signals",
+  "views",
+) {
   turn = 0;
   /** @type {Record<string, string>} what the small picture of each layer was drawn of */
   marks = {};
@@ -20,7 +29,7 @@ export class Moments extends StudioPart {
   /** All small pictures that are not those of what is there now, the moments with the first few layers. */
   async load() {
     const turn = ++this.turn;
-    const { playback, project, views } = this.studio;
+    const { playback, project, views } = this;
     const changed = project.document.layers.filter((layer) => this.markOf(layer) !== this.marks[layer.id]);
     const runs = [changed.slice(0, TOGETHER)];
     for (let at = TOGETHER; at < changed.length; at += TOGETHER) runs.push(changed.slice(at, at + TOGETHER));
@@ -28,7 +37,7 @@ export class Moments extends StudioPart {
       for (const [number, run] of runs.entries()) {
         const marks = run.map((layer) => [layer.id, this.markOf(layer)]);
         const frame = number || playback.playing ? null : playback.frame;
-        const json = { frame, layers: run.map(({ id }) => id), ...this.studio.formats.sizeWanted };
+        const json = { frame, layers: run.map(({ id }) => id), ...this.formats.sizeWanted };
         const drawn = await ask(`/projects/${project.state.id}/small-pictures`, { json });
         if (turn !== this.turn) return;
         Object.assign(this.thumbs, drawn.layers);
@@ -52,7 +61,7 @@ export class Moments extends StudioPart {
   /** The moment that is looked at, once the playhead rests. */
   async loadNow() {
     const now = this.moments.find((moment) => moment.name === "now");
-    const { formats, playback, project } = this.studio;
+    const { formats, playback, project } = this;
     if (!now || playback.playing) return;
     const { frame } = playback;
     const json = { frames: [frame], width: Math.min(NOW_WIDTH, formats.frameSize.width), ...formats.sizeWanted };
@@ -68,7 +77,7 @@ export class Moments extends StudioPart {
 
   /** What a small picture is drawn of: the layer and what it holds, signals where any moves it, frame and sound. */
   markOf(layer) {
-    const { formats, given, layers, parts, project, signals } = this.studio;
+    const { formats, given, layers, parts, project, signals } = this;
     const inside = layers
       .branch(layer.id)
       .map((member) => [
@@ -84,7 +93,7 @@ export class Moments extends StudioPart {
   }
 
   momentTime(moment) {
-    return clock((moment.name === "now" ? this.studio.playback.frame : moment.frame) / this.studio.project.rate, 2);
+    return clock((moment.name === "now" ? this.playback.frame : moment.frame) / this.project.rate, 2);
   }
 
   momentLabel(moment) {
@@ -92,6 +101,6 @@ export class Moments extends StudioPart {
   }
 
   goToMoment(moment) {
-    if (moment.name !== "now") this.studio.playback.seek(moment.frame);
+    if (moment.name !== "now") this.playback.seek(moment.frame);
   }
 }

@@ -2,7 +2,7 @@
 
 import { ask } from "../lib/api.js";
 import { both, concernsOf, EVERYTHING } from "../lib/concerns.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 // Milliseconds that the playhead rests before the small picture of now is drawn, and until small pictures follow an
 // edit.
@@ -13,7 +13,44 @@ const SMALL_MS = 350;
 // Milliseconds within which a second seek is of a playhead that is on its way.
 const AGAIN_MS = 200;
 
-export class Page extends StudioPart {
+export class Page extends partWith(
+  "alignment",
+  "cueChecks",
+  "cueLanes",
+  "cueList",
+  "cues",
+  "curvePanel",
+  "effectChoices",
+  "events",
+  "excerpts",
+  "exportSettings",
+  "exports",
+  "formats",
+  "keyPicks",
+  "keyframes",
+  "lanes",
+  "layers",
+  "media",
+  "messages",
+  "moments",
+  "newExport",
+  "patches",
+  "placement",
+  "playback",
+  "posts",
+  "project",
+  "reviews",
+  "selection",
+  "signalCurve",
+  "signalEdits",
+  "signals",
+  "sound",
+  "soundImport",
+  "stage",
+  "tempo",
+  "timeStrip",
+  "views",
+) {
   /** @type {Record<string, any>} elements by their x-ref */
   refs = {};
   /** @type {(run: () => void) => void} */
@@ -28,13 +65,12 @@ export class Page extends StudioPart {
 
   /** What follows what happened in the stores. */
   listen() {
-    const { studio } = this;
-    const { events, views } = studio;
+    const { events, views } = this;
     events.on("changed", (concerns) => this.changed(concerns));
     events.on("saved", (concerns) => this.refresh(concerns));
     events.on("draft", () => {
-      studio.stage.showStill();
-      studio.signalCurve.readCurve();
+      this.stage.showStill();
+      this.signalCurve.readCurve();
       views.spectrum.draw();
     });
     events.on("conflict", (open) => (open ? this.refs.conflict.showModal() : this.refs.conflict.close()));
@@ -46,12 +82,12 @@ export class Page extends StudioPart {
       if (!views.handlesView) return;
       views.handlesView.draw();
       views.lanesView.draw();
-      if (studio.selection.chosen) studio.lanes.showLane(studio.selection.chosen);
-      studio.effectChoices.layerChosen();
+      if (this.selection.chosen) this.lanes.showLane(this.selection.chosen);
+      this.effectChoices.layerChosen();
     });
     events.on("handles", () => views.handlesView.draw());
     events.on("cue-chosen", () => {
-      studio.cueList.follow();
+      this.cueList.follow();
       if (views.cueLanes) views.cueLanes.draw();
     });
     events.on("markers", () => views.lanesView.draw());
@@ -62,54 +98,53 @@ export class Page extends StudioPart {
     });
     this.listenToPlayback();
   }
+
   listenToPlayback() {
-    const { studio } = this;
-    const { events, views } = studio;
+    const { events, views } = this;
     events.on("play", () => {
-      studio.formats.threeUp = false;
+      this.formats.threeUp = false;
       views.handlesView.draw();
     });
-    events.on("frame", () => studio.timeStrip.followFrame());
+    events.on("frame", () => this.timeStrip.followFrame());
     events.on("frame-told", () => {
-      studio.signals.updateLive();
-      studio.lanes.readLanes();
+      this.signals.updateLive();
+      this.lanes.readLanes();
     });
-    events.on("seek", () => studio.timeStrip.followWaves());
+    events.on("seek", () => this.timeStrip.followWaves());
     events.on("rest", () => {
       const at = performance.now();
-      if (at - this.rested < AGAIN_MS) studio.stage.passBy();
-      else studio.stage.showStill();
+      if (at - this.rested < AGAIN_MS) this.stage.passBy();
+      else this.stage.showStill();
       this.rested = at;
       clearTimeout(this.nowTimer);
-      this.nowTimer = setTimeout(() => studio.moments.loadNow(), REST_MS);
+      this.nowTimer = setTimeout(() => this.moments.loadNow(), REST_MS);
     });
     events.on("stopped", () => {
-      studio.placement.askHandles();
-      studio.stage.picture.rate = null;
-      studio.stage.showStill();
-      studio.timeStrip.followWaves();
-      studio.moments.loadNow();
+      this.placement.askHandles();
+      this.stage.picture.rate = null;
+      this.stage.showStill();
+      this.timeStrip.followWaves();
+      this.moments.loadNow();
     });
   }
 
   get studioClass() {
-    const { soundImport, curvePanel } = this.studio;
+    const { soundImport, curvePanel } = this;
     return `${soundImport.dragging ? "dropping" : ""} ${curvePanel.curveShown ? "with-curve" : ""}`;
   }
 
   /** A new sound is in. */
   async brought() {
-    const { studio } = this;
-    studio.soundImport.dismissBringing();
-    studio.project.accept(await ask(`/projects/${studio.project.state.id}/state`));
-    studio.playback.loop = null;
-    await studio.sound.loadFacts();
+    this.soundImport.dismissBringing();
+    this.project.accept(await ask(`/projects/${this.project.state.id}/state`));
+    this.playback.loop = null;
+    await this.sound.loadFacts();
     this.changed();
     this.refresh();
-    if (studio.signals.anyPickup) {
+    if (this.signals.anyPickup) {
       const told = "The sound is in; the signals listen to it now.";
-      studio.messages.tell(told, "Fit all pickups", () => studio.signalEdits.fitAll());
-    } else studio.messages.tell("The sound is in. Undo brings the old one back.");
+      this.messages.tell(told, "Fit all pickups", () => this.signalEdits.fitAll());
+    } else this.messages.tell("The sound is in. Undo brings the old one back.");
   }
 
   /**
@@ -117,28 +152,27 @@ export class Page extends StudioPart {
    * @param {import("../lib/concerns.js").Concerns} [concerns]
    */
   changed(concerns = EVERYTHING) {
-    const { studio } = this;
-    const { project, playback, views } = studio;
-    if (project.track && project.track.media !== studio.sound.factsOf) {
-      studio.sound.loadFacts().then(() => this.changed());
+    const { project, playback, views } = this;
+    if (project.track && project.track.media !== this.sound.factsOf) {
+      this.sound.loadFacts().then(() => this.changed());
     }
     views.player.rate = project.rate;
     views.player.frames = project.frames;
-    studio.sound.setTrack();
+    this.sound.setTrack();
     if (playback.frame > project.frames - 1) views.player.frame = playback.frame = project.frames - 1;
     if (playback.loop && playback.loop.last > project.frames) playback.loop = null;
     this.mendChoice();
     playback.applyLoop();
-    studio.stage.fitStage();
-    if (concerns.picture) studio.stage.showStill();
-    if (concerns.sound) studio.timeStrip.drawWaves();
-    if (concerns.curves) studio.signalCurve.readCurve();
-    if (concerns.beats) studio.tempo.loadBeats();
+    this.stage.fitStage();
+    if (concerns.picture) this.stage.showStill();
+    if (concerns.sound) this.timeStrip.drawWaves();
+    if (concerns.curves) this.signalCurve.readCurve();
+    if (concerns.beats) this.tempo.loadBeats();
     // Whether a text can be read depends on what is behind it, too.
-    if (concerns.cues || (concerns.picture && studio.selection.room === "words")) studio.cueChecks.later();
+    if (concerns.cues || (concerns.picture && this.selection.room === "words")) this.cueChecks.later();
     if (concerns.cues) {
-      studio.cues.refresh();
-      studio.cueLanes.load();
+      this.cues.refresh();
+      this.cueLanes.load();
     }
     views.cueLanes.draw();
     views.lanesView.draw();
@@ -147,7 +181,7 @@ export class Page extends StudioPart {
 
   /** What was chosen and is gone is chosen no more. */
   mendChoice() {
-    const { selection, layers, signals, keyPicks, keyframes, project, curvePanel } = this.studio;
+    const { selection, layers, signals, keyPicks, keyframes, project, curvePanel } = this;
     if (!selection.layer && project.document.layers.length) selection.choose(layers.layersFrontFirst[0]);
     if (signals.signals.length && !signals.signal) signals.chosenSignal = signals.signals[0].id;
     if (signals.hearing) signals.hear(signals.signalById(signals.hearing));
@@ -165,70 +199,73 @@ export class Page extends StudioPart {
    * @param {import("../lib/concerns.js").Concerns} [concerns]
    */
   refresh(concerns = EVERYTHING) {
-    const { studio } = this;
     this.due = both(this.due, concerns);
     clearTimeout(this.refreshTimer);
-    studio.sound.setTrack();
+    this.sound.setTrack();
     this.refreshTimer = setTimeout(() => {
       const { due } = this;
       this.due = concernsOf([]);
-      if (due.picture) studio.stage.showStill();
+      if (due.picture) this.stage.showStill();
       if (due.curves) {
-        studio.signals.updateLive();
-        studio.lanes.readLanes();
-        studio.signalCurve.readCurve();
+        this.signals.updateLive();
+        this.lanes.readLanes();
+        this.signalCurve.readCurve();
       }
-      if (studio.selection.room === "sound" && (due.curves || due.sound)) studio.signalEdits.loadSuggestions();
-      const files = due.media ? studio.media.heldKeys(studio.project.document.layers).join() : this.filesSeen;
+      if (this.selection.room === "sound" && (due.curves || due.sound)) this.signalEdits.loadSuggestions();
+      const files = due.media ? this.media.heldKeys(this.project.document.layers).join() : this.filesSeen;
       if (files !== this.filesSeen) {
         this.filesSeen = files;
-        studio.media.checkMissing();
+        this.media.checkMissing();
       }
     }, REFRESH_MS);
     if (!concerns.picture) return;
     clearTimeout(this.smallTimer);
     this.smallTimer = setTimeout(() => {
-      studio.moments.load();
+      this.moments.load();
     }, SMALL_MS);
   }
 
   shut(menu) {
     menu.open = false;
   }
+
   go(name) {
-    this.studio.selection.room = name;
+    this.selection.room = name;
     this.roomChanged();
   }
+
   exportNow() {
     this.go("export");
   }
+
   roomChanged() {
-    const { studio } = this;
-    studio.patches.socket = null;
-    if (studio.selection.room === "export") {
-      studio.exports.loadExports();
-      studio.reviews.load();
-      studio.posts.load();
-      studio.excerpts.load();
-      studio.newExport.changed();
-      studio.exportSettings.load();
+    this.patches.socket = null;
+    if (this.selection.room === "export") {
+      this.exports.loadExports();
+      this.reviews.load();
+      this.posts.load();
+      this.excerpts.load();
+      this.newExport.changed();
+      this.exportSettings.load();
     }
-    if (studio.selection.room === "words") {
-      studio.cueChecks.load();
-      studio.cueLanes.load();
-      if (!studio.alignment.work) studio.alignment.resume();
+    if (this.selection.room === "words") {
+      this.cueChecks.load();
+      this.cueLanes.load();
+      if (!this.alignment.work) this.alignment.resume();
     }
-    if (studio.selection.room === "sound") studio.signalEdits.loadSuggestions();
+    if (this.selection.room === "sound") this.signalEdits.loadSuggestions();
     this.nextTick(() => {
-      studio.stage.fitStage();
-      studio.stage.showStill();
-      studio.timeStrip.drawWaves();
-      studio.signalCurve.readCurve();
+      this.stage.fitStage();
+      this.stage.showStill();
+      this.timeStrip.drawWaves();
+      this.signalCurve.readCurve();
     });
   }
+
   showKeys() {
     this.refs.keys.showModal();
   }
+
   closeKeys() {
     this.refs.keys.close();
   }

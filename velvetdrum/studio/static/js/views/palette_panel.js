@@ -2,23 +2,25 @@
 
 import { ask, send } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class PalettePanel extends StudioPart {
+export class PalettePanel extends partWith("messages", "playback", "project", "settings") {
   paletteFor = ""; // JSON Pointer of the gradient whose palettes are open
   paletteList = [];
   paletteText = "";
   paletteName = "";
   paletteFault = "";
   hasPalettes(setting) {
-    return this.paletteFor === this.studio.settings.pointer(setting) && this.paletteFor !== "";
+    return this.paletteFor === this.settings.pointer(setting) && this.paletteFor !== "";
   }
+
   async togglePalettes(setting) {
-    const path = this.studio.settings.pointer(setting);
+    const path = this.settings.pointer(setting);
     this.paletteFor = this.paletteFor === path ? "" : path;
     this.paletteFault = "";
     if (this.paletteFor) await this.loadPalettes();
   }
+
   async loadPalettes() {
     try {
       this.paletteList = (await ask("/palettes")).palettes.map((palette) => ({
@@ -29,6 +31,7 @@ export class PalettePanel extends StudioPart {
       this.paletteFault = problem.message;
     }
   }
+
   paletteStyle(palette) {
     const stops = palette.stops.map((stop) => `${stop.colour} ${stop.at * 100}%`);
     return {
@@ -36,55 +39,62 @@ export class PalettePanel extends StudioPart {
         stops.length > 1 ? `linear-gradient(to right in oklab, ${stops.join(", ")})` : palette.stops[0].colour,
     };
   }
+
   usePalette(setting, palette) {
-    this.studio.settings.put(setting, plain(palette.stops));
+    this.settings.put(setting, plain(palette.stops));
   }
+
   async savePalette(setting) {
     await this.tryPalette(async () => {
       await ask("/palettes", {
-        json: { name: this.paletteName, stops: plain(this.studio.settings.current(setting)) },
+        json: { name: this.paletteName, stops: plain(this.settings.current(setting)) },
       });
-      this.studio.messages.tell(`The palette ${this.paletteName.trim()} is saved for all projects.`);
+      this.messages.tell(`The palette ${this.paletteName.trim()} is saved for all projects.`);
       this.paletteName = "";
       await this.loadPalettes();
     });
   }
+
   async dropPalette(palette) {
     await this.tryPalette(async () => {
       await ask(`/palettes/${palette.id}`, { method: "DELETE" });
       await this.loadPalettes();
-      this.studio.messages.tell(`The palette ${palette.name} is deleted.`, "Undo", async () => {
+      this.messages.tell(`The palette ${palette.name} is deleted.`, "Undo", async () => {
         await ask("/palettes", { json: { name: palette.name, stops: plain(palette.stops) } });
         await this.loadPalettes();
       });
     });
   }
+
   async pastePalette(setting) {
     await this.tryPalette(async () => {
-      this.studio.settings.put(setting, (await ask("/palettes/read", { json: { text: this.paletteText } })).stops);
+      this.settings.put(setting, (await ask("/palettes/read", { json: { text: this.paletteText } })).stops);
       this.paletteText = "";
     });
   }
+
   async pictureToPalette(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (file)
       await this.tryPalette(async () =>
-        this.studio.settings.put(setting, (await send("/palettes/picture", file, () => {}, {})).stops),
+        this.settings.put(setting, (await send("/palettes/picture", file, () => {}, {})).stops),
       );
   }
+
   async previewToPalette(setting) {
     await this.tryPalette(async () =>
-      this.studio.settings.put(
+      this.settings.put(
         setting,
         (
-          await ask(`/projects/${this.studio.project.state.id}/palette`, {
-            json: { frame: this.studio.playback.frame },
+          await ask(`/projects/${this.project.state.id}/palette`, {
+            json: { frame: this.playback.frame },
           })
         ).stops,
       ),
     );
   }
+
   async tryPalette(work) {
     this.paletteFault = "";
     try {

@@ -3,17 +3,27 @@
 import { affine } from "../lib/geometry.js";
 import { clamp } from "../lib/numbers.js";
 import { boxOf, nearestEdge, outlinePath, outlinePoints } from "../lib/outline_path.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
 const TURN_SHARE = 0.16;
 const EDGE_PX = 8;
 
-export class PartPoints extends StudioPart {
+export class PartPoints extends partWith(
+  "layerEdits",
+  "messages",
+  "parts",
+  "placement",
+  "project",
+  "selection",
+  "settings",
+  "stage",
+  "views",
+) {
   drag = null; // {handle, values}
 
   /** The open part of the chosen layer with its kind and the values in force; null where none is handled. */
   get open() {
-    const { parts, selection } = this.studio;
+    const { parts, selection } = this;
     const sort = parts.partSort;
     const number = sort ? parts.shownParts.findIndex(({ id }) => id === parts.openPart) : -1;
     if (number < 0 || !selection.layer) return null;
@@ -22,31 +32,33 @@ export class PartPoints extends StudioPart {
     if (!kind.points.length) return null;
     const setting = (name) => parts.partSetting(selection.layer, sort, number, name);
     const tried = this.drag ? this.drag.values : {};
-    const value = (name) => tried[name] ?? this.studio.settings.current(setting(name));
+    const value = (name) => tried[name] ?? this.settings.current(setting(name));
     const has = (name) => {
       const found = kind.settings.find((candidate) => candidate.name === name);
       return Boolean(
         found &&
-        found.when.every(([other, values]) =>
-          this.studio.settings.holds(kind.settings, part.settings, other, values),
-        ),
+        found.when.every(([other, values]) => this.settings.holds(kind.settings, part.settings, other, values)),
       );
     };
     return { part, kind, setting, value, has };
   }
+
   /** What leads from the frame in which the part lies to the picture. */
   map({ kind, value }) {
-    const lie = this.studio.placement.lies[this.studio.selection.chosen];
+    const lie = this.placement.lies[this.selection.chosen];
     if (!lie) return [1, 0, 0, 0, 1, 0];
     return kind.follows && value(kind.follows) ? affine.times(lie.above, lie.place) : lie.above;
   }
+
   place({ value }, [x, y]) {
-    const [width, height] = this.studio.placement.stageSize;
+    const [width, height] = this.placement.stageSize;
     return [(value(x) / 100) * width, (value(y) / 100) * height];
   }
+
   get short() {
-    return Math.min(...this.studio.placement.stageSize);
+    return Math.min(...this.placement.stageSize);
   }
+
   /** The corners of an outline of straight lines, about its middle, in pixels; null where there are none. */
   outline(open) {
     const { kind, value, has } = open;
@@ -61,14 +73,16 @@ export class PartPoints extends StudioPart {
       return [middle[0] + u * cos - v * sin, middle[1] + u * sin + v * cos];
     });
   }
+
   turn({ kind, value }) {
     const angle = kind.turns ? (value(kind.turns) * Math.PI) / 180 : 0;
     return [Math.cos(angle), Math.sin(angle)];
   }
+
   /** All handles in pixels of the frame on show: {what, at, title, from}. */
   get handles() {
     const { open } = this;
-    if (!open || !this.studio.placement.handlesShown) return [];
+    if (!open || !this.placement.handlesShown) return [];
     const { kind, value, has } = open;
     const map = this.map(open);
     const middle = this.place(open, kind.points[0]);
@@ -94,10 +108,11 @@ export class PartPoints extends StudioPart {
     });
     return found;
   }
+
   /** True when a handle, or an edge of the outline, is taken. */
   down(what, point, event) {
     const { open } = this;
-    if (!open || this.studio.layerEdits.refuseLocked()) return false;
+    if (!open || this.layerEdits.refuseLocked()) return false;
     const [word, place] = what.split(" ");
     if (word === "corner" && event.altKey) {
       this.removeCorner(open, Number(place));
@@ -106,6 +121,7 @@ export class PartPoints extends StudioPart {
     this.drag = { what, values: {}, outline: this.outline(open), map: affine.back(this.map(open)), last: null };
     return true;
   }
+
   /**
    * The values that a drag gives.
    * @param {number[]} at
@@ -113,7 +129,7 @@ export class PartPoints extends StudioPart {
   values(open, what, at) {
     const [x, y] = at;
     const { kind } = open;
-    const [width, height] = this.studio.placement.stageSize;
+    const [width, height] = this.placement.stageSize;
     const [word, place] = what.split(" ");
     const middle = this.place(open, kind.points[0]);
     const [dx, dy] = [x - middle[0], y - middle[1]];
@@ -132,10 +148,11 @@ export class PartPoints extends StudioPart {
     const [u, v] = [Math.abs(dx * cos + dy * sin), Math.abs(dy * cos - dx * sin)];
     return { [kind.sizes[0]]: size(2 * u), [kind.sizes[1]]: size(2 * v) };
   }
+
   /** An outline through points of the picture: its path, its middle and its size, so that no other point moves. */
   outlineValues(open, points) {
     const { kind } = open;
-    const [width, height] = this.studio.placement.stageSize;
+    const [width, height] = this.placement.stageSize;
     const [cos, sin] = this.turn(open);
     const flat = points.map(([x, y]) => [x * cos + y * sin, y * cos - x * sin]);
     const [left, top, right, bottom] = boxOf(flat);
@@ -150,33 +167,38 @@ export class PartPoints extends StudioPart {
       [kind.corners]: path,
     };
   }
+
   steps(open, values) {
     const entries = Object.entries(values).map(([name, value]) => {
       const setting = open.setting(name);
       const kept = typeof value === "number" ? Math.round(clamp(value, setting.lo, setting.hi) * 1e4) / 1e4 : value;
       return { setting, value: kept };
     });
-    return this.studio.settings.stepsForMany(this.studio.selection.layer, entries);
+    return this.settings.stepsForMany(this.selection.layer, entries);
   }
+
   move(point) {
     const { open } = this;
     if (!open || !this.drag) return;
     this.drag.values = this.values(open, this.drag.what, affine.at(this.drag.map, point));
     this.drag.last = this.steps(open, this.drag.values);
-    this.studio.project.tryOut(this.drag.last);
-    this.studio.views.handlesView.draw();
+    this.project.tryOut(this.drag.last);
+    this.views.handlesView.draw();
   }
+
   up() {
     const { last } = this.drag;
     this.drag = null;
-    if (last) this.studio.project.edit(`${this.studio.parts.partTitle(this.open.part)}: handle`, last);
-    this.studio.views.handlesView.draw();
+    if (last) this.project.edit(`${this.parts.partTitle(this.open.part)}: handle`, last);
+    this.views.handlesView.draw();
   }
+
   cancel() {
     this.drag = null;
-    this.studio.project.draft = null;
-    this.studio.stage.showStill();
+    this.project.draft = null;
+    this.stage.showStill();
   }
+
   /** The edge of the open outline that a point of the picture lies at; null for none. */
   edgeAt(point) {
     const { open } = this;
@@ -184,23 +206,25 @@ export class PartPoints extends StudioPart {
     if (!points) return null;
     const at = affine.at(affine.back(this.map(open)), point);
     const { edge, away } = nearestEdge(points, at);
-    return away <= EDGE_PX * this.studio.views.handlesView.unit ? { open, points, edge, at } : null;
+    return away <= EDGE_PX * this.views.handlesView.unit ? { open, points, edge, at } : null;
   }
+
   /** A corner more where the outline was double-clicked; true when it was. */
   addCorner(point) {
     const found = this.edgeAt(point);
     if (!found) return false;
     const { open, points, edge, at } = found;
     const more = [...points.slice(0, edge + 1), at, ...points.slice(edge + 1)];
-    this.studio.project.edit("Add a corner", this.steps(open, this.outlineValues(open, more)));
+    this.project.edit("Add a corner", this.steps(open, this.outlineValues(open, more)));
     return true;
   }
+
   removeCorner(open, index) {
     const points = this.outline(open).filter((_, number) => number !== index);
     if (points.length < 3) {
-      this.studio.messages.tell("An outline keeps three corners.");
+      this.messages.tell("An outline keeps three corners.");
       return;
     }
-    this.studio.project.edit("Remove a corner", this.steps(open, this.outlineValues(open, points)));
+    this.project.edit("Remove a corner", this.steps(open, this.outlineValues(open, points)));
   }
 }

@@ -4,27 +4,27 @@ import { ask } from "../lib/api.js";
 import { DrawnChoices } from "../lib/drawn_choices.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class PresetPicker extends StudioPart {
+export class PresetPicker extends partWith("layers", "page", "partReaders", "project", "selection", "signals") {
   list = new DrawnChoices("/choices", async (first, count) => {
     const json = { first, count };
-    return (await ask(`/projects/${this.studio.project.state.id}/choices`, { json })).choices;
+    return (await ask(`/projects/${this.project.state.id}/choices`, { json })).choices;
   });
 
   get note() {
-    return this.studio.project.track
+    return this.project.track
       ? "Drawn from your sound at its loudest moment."
       : "There is no sound yet; bring one in to see them at work.";
   }
 
   openChoices() {
-    this.studio.page.refs.choices.showModal();
+    this.page.refs.choices.showModal();
     this.list.open(this.list.family || "spectrum");
   }
 
   closeChoices() {
-    this.studio.page.refs.choices.close();
+    this.page.refs.choices.close();
     this.list.close();
   }
 
@@ -39,21 +39,21 @@ export class PresetPicker extends StudioPart {
     const layer = plain(choice.layer);
     layer.id = newId();
     for (const [name, empty] of Object.entries({
-      ...this.studio.partReaders.emptyParts,
+      ...this.partReaders.emptyParts,
       keyframes: {},
       frames: {},
       group: "",
     }))
       layer[name] ??= empty;
-    const behind = this.studio.layers.placeFor(layer.kind);
+    const behind = this.layers.placeFor(layer.kind);
     this.closeChoices();
-    this.studio.project.edit(`Add ${layer.name}`, [
+    this.project.edit(`Add ${layer.name}`, [
       ...this.freshSignals(choice, layer),
       { op: "add", path: `/layers/${behind}`, value: layer },
       ...this.takenIn(layer, behind),
     ]);
-    this.studio.selection.choose(layer);
-    this.studio.selection.openTab("shape");
+    this.selection.choose(layer);
+    this.selection.openTab("shape");
   }
 
   /** The signals that a design's patches follow and the project lacks; each gets an id of its own. */
@@ -61,18 +61,18 @@ export class PresetPicker extends StudioPart {
     return plain(choice.signals || []).map((signal) => {
       const id = newId();
       for (const patch of layer.patches) if (patch.signal === signal.id) patch.signal = id;
-      const value = { ...signal, id, name: this.studio.signals.freeName(signal.name) };
+      const value = { ...signal, id, name: this.signals.freeName(signal.name) };
       return { op: "add", path: "/signals/-", value };
     });
   }
 
   /** A layer that holds others begins with those that are chosen. */
   takenIn(layer, at) {
-    if (!this.studio.layers.isGroup(layer)) return [];
-    return this.studio.selection.selected
-      .filter((id) => !this.studio.layers.groupOf(this.studio.layers.byId(id)))
+    if (!this.layers.isGroup(layer)) return [];
+    return this.selection.selected
+      .filter((id) => !this.layers.groupOf(this.layers.byId(id)))
       .map((id) => {
-        const place = this.studio.layers.indexOf(id);
+        const place = this.layers.indexOf(id);
         return { op: "replace", path: `/layers/${place < at ? place : place + 1}/group`, value: layer.id };
       });
   }

@@ -3,9 +3,18 @@
 import { send } from "../lib/api.js";
 import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class SettingFields extends StudioPart {
+export class SettingFields extends partWith(
+  "media",
+  "messages",
+  "placement",
+  "project",
+  "selection",
+  "settings",
+  "signals",
+  "spectrumPanel",
+) {
   toPlace = toPlace;
   /** True for choices that need lines of their own. */
   isLongChoice(setting) {
@@ -14,76 +23,86 @@ export class SettingFields extends StudioPart {
       (setting.choices.length > 3 || setting.choices.reduce((sum, [, text]) => sum + text.length + 4, 0) > 30)
     );
   }
+
   fieldId(setting) {
-    const { target } = this.studio.selection;
-    const place = this.studio.settings.placeOf(setting).replaceAll(":", "-");
+    const { target } = this.selection;
+    const place = this.settings.placeOf(setting).replaceAll(":", "-");
     return `set-${target ? target.id : ""}-${place}`;
   }
+
   faultOf(setting) {
-    return this.studio.project.faults[this.studio.settings.pointer(setting)] || "";
+    return this.project.faults[this.settings.pointer(setting)] || "";
   }
+
   sliderMin(setting) {
     return setting.curve === "log" ? 0 : setting.lo;
   }
+
   sliderMax(setting) {
     return setting.curve === "log" ? LOG_STEPS : setting.hi;
   }
+
   sliderStep(setting) {
     return setting.curve === "log" ? 1 : setting.step;
   }
+
   sliderValue(setting) {
     return toPlace(setting, Number(this.valueShown(setting)));
   }
+
   sliderFill(setting) {
     const low = this.sliderMin(setting);
     return { "--part": `${((this.sliderValue(setting) - low) / (this.sliderMax(setting) - low)) * 100}%` };
   }
+
   sliderText(setting) {
     return `${this.valueShown(setting)} ${setting.unit}`.trim();
   }
+
   /** What stands in the field: a refused text, the value being dragged, or the value. */
   valueShown(setting) {
-    const path = this.studio.settings.pointer(setting);
-    if (this.studio.settings.typed[path] !== undefined) return this.studio.settings.typed[path];
-    if (this.studio.settings.dragValue && this.studio.settings.dragValue.id === this.fieldId(setting))
-      return this.studio.settings.dragValue.value;
-    if (
-      !setting.part &&
-      this.studio.selection.room === "picture" &&
-      this.studio.placement.tried[setting.name] !== undefined
-    )
-      return this.studio.placement.tried[setting.name];
-    return this.studio.settings.current(setting);
+    const path = this.settings.pointer(setting);
+    if (this.settings.typed[path] !== undefined) return this.settings.typed[path];
+    if (this.settings.dragValue && this.settings.dragValue.id === this.fieldId(setting))
+      return this.settings.dragValue.value;
+    if (!setting.part && this.selection.room === "picture" && this.placement.tried[setting.name] !== undefined)
+      return this.placement.tried[setting.name];
+    return this.settings.current(setting);
   }
+
   numberShown(setting) {
     const value = this.valueShown(setting);
     return typeof value === "number" ? String(rounded(value, (setting.step || 1) / typeOf(setting).parts)) : value;
   }
+
   slide(setting, event) {
     const value = fromPlace(setting, event.target.value);
-    delete this.studio.settings.typed[this.studio.settings.pointer(setting)];
-    this.studio.settings.tryValue(setting, value);
+    delete this.settings.typed[this.settings.pointer(setting)];
+    this.settings.tryValue(setting, value);
   }
+
   slid(setting, event) {
-    this.studio.settings.put(setting, fromPlace(setting, event.target.value));
+    this.settings.put(setting, fromPlace(setting, event.target.value));
   }
+
   /** A number, a sum or a change of the value that stands there; what can't be taken stays in its field. */
   type(setting, event) {
-    const path = this.studio.settings.pointer(setting);
-    const { typed } = this.studio.settings;
-    const value = readNumber(event.target.value, Number(this.studio.settings.current(setting)));
+    const path = this.settings.pointer(setting);
+    const { typed } = this.settings;
+    const value = readNumber(event.target.value, Number(this.settings.current(setting)));
     const fault = this.numberFault(setting, value, event.target.value);
     if (fault) {
       typed[path] = event.target.value;
-      this.studio.project.faults[path] = fault;
+      this.project.faults[path] = fault;
       return;
     }
     delete typed[path];
-    delete this.studio.project.faults[path];
+    delete this.project.faults[path];
     const kept = typeOf(setting).allowed(Math.round(value * 1e6) / 1e6);
     event.target.value = String(kept);
-    this.studio.settings.put(setting, kept);
+    this.settings.put(setting, kept);
   }
+
   /** What a setting can't have about a number; empty where it can. */
   numberFault(setting, value, text) {
     const unit = setting.unit ? ` ${setting.unit}` : "";
@@ -92,13 +111,14 @@ export class SettingFields extends StudioPart {
       const told = Math.round(value * 1000) / 1000;
       return `${setting.label} goes from ${setting.lo} to ${setting.hi}${unit}; ${told} is outside.`;
     }
-    const { nyquist } = this.studio.spectrumPanel;
-    const heard = this.studio.signals.isPickup && this.studio.selection.room === "sound";
+    const { nyquist } = this.spectrumPanel;
+    const heard = this.signals.isPickup && this.selection.room === "sound";
     if (setting.unit === "Hz" && heard && value > nyquist) {
       return `The recording has nothing above ${nyquist} Hz, half its sample rate; ${value} Hz is beyond it.`;
     }
     return "";
   }
+
   /** Arrows in a field: a step up or down, ten with Shift, a tenth with Alt. Enter takes what was typed. */
   fieldKey(setting, event) {
     if (event.key === "Enter") event.target.blur();
@@ -106,7 +126,7 @@ export class SettingFields extends StudioPart {
     if (!by) return;
     event.preventDefault();
     event.stopPropagation();
-    const now = readNumber(event.target.value, Number(this.studio.settings.current(setting)));
+    const now = readNumber(event.target.value, Number(this.settings.current(setting)));
     if (!Number.isFinite(now)) return;
     // A type that has no tenths goes on by one at least.
     const step = typeOf(setting).allowed(by) || Math.sign(by);
@@ -114,12 +134,14 @@ export class SettingFields extends StudioPart {
     event.target.value = String(value);
     this.type(setting, event);
   }
+
   setText(setting, event) {
-    const path = this.studio.settings.pointer(setting);
-    delete this.studio.settings.typed[path];
-    delete this.studio.project.faults[path];
-    this.studio.settings.put(setting, event.target.value);
+    const path = this.settings.pointer(setting);
+    delete this.settings.typed[path];
+    delete this.project.faults[path];
+    this.settings.put(setting, event.target.value);
   }
+
   /** The shapes of an SVG file as path data. */
   async bringPath(setting, event) {
     const [file] = event.target.files;
@@ -127,47 +149,52 @@ export class SettingFields extends StudioPart {
     if (!file) return;
     try {
       const found = await send("/paths", file, () => {}, {});
-      this.studio.settings.put(setting, found.path);
+      this.settings.put(setting, found.path);
     } catch (problem) {
-      this.studio.project.faults[this.studio.settings.pointer(setting)] = problem.message;
+      this.project.faults[this.settings.pointer(setting)] = problem.message;
     }
   }
+
   async bringImage(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (!file) return;
     try {
-      const found = await send(`/projects/${this.studio.project.state.id}/pictures`, file, () => {}, {});
-      this.studio.settings.put(setting, found.key);
-      for (const note of found.notes || []) this.studio.messages.tell(note);
-      this.studio.media.checkMissing();
+      const found = await send(`/projects/${this.project.state.id}/pictures`, file, () => {}, {});
+      this.settings.put(setting, found.key);
+      for (const note of found.notes || []) this.messages.tell(note);
+      this.media.checkMissing();
     } catch (problem) {
-      this.studio.project.faults[this.studio.settings.pointer(setting)] = problem.message;
+      this.project.faults[this.settings.pointer(setting)] = problem.message;
     }
   }
+
   /** A look-up table from a file. */
   async bringTable(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (!file) return;
-    const path = this.studio.settings.pointer(setting);
-    delete this.studio.project.faults[path];
+    const path = this.settings.pointer(setting);
+    delete this.project.faults[path];
     try {
       const found = await send("/tables", file, () => {}, {});
-      this.studio.settings.put(setting, found.key);
-      this.studio.messages.tell(`${found.title || found.name}: ${found.points} points on a side.`);
-      this.studio.media.checkMissing();
+      this.settings.put(setting, found.key);
+      this.messages.tell(`${found.title || found.name}: ${found.points} points on a side.`);
+      this.media.checkMissing();
     } catch (problem) {
-      this.studio.project.faults[path] = problem.message;
+      this.project.faults[path] = problem.message;
     }
   }
+
   imageOf(setting) {
-    return this.studio.settings.current(setting) ? `/pictures/${this.studio.settings.current(setting)}` : "";
+    return this.settings.current(setting) ? `/pictures/${this.settings.current(setting)}` : "";
   }
+
   setColour(setting, event) {
-    this.studio.settings.put(setting, event.target.value);
+    this.settings.put(setting, event.target.value);
   }
+
   tryColour(setting, event) {
-    this.studio.settings.tryValue(setting, event.target.value);
+    this.settings.tryValue(setting, event.target.value);
   }
 }

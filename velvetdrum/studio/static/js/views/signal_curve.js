@@ -1,53 +1,55 @@
 // The chosen signal's curve, over the project and around the playhead.
 
 import { ask } from "../lib/api.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class SignalCurve extends StudioPart {
+export class SignalCurve extends partWith(
+  "drawnCurve",
+  "page",
+  "playback",
+  "project",
+  "raw",
+  "selection",
+  "signals",
+  "sound",
+  "tempo",
+  "views",
+) {
   curves = null;
   readingCurve = null;
   readAgain = null;
   curveReads = null;
   judged = { at_0: 0, at_1: 0, advice: "" };
   curveSource() {
-    const signal = this.studio.signals.signal;
-    const points = this.studio.signals.isDrawn
-      ? this.studio.project.draftValue(
-          `/signals/${this.studio.signals.signalIndex}/settings/curve`,
-          signal.settings.curve,
-        )
+    const signal = this.signals.signal;
+    const points = this.signals.isDrawn
+      ? this.project.draftValue(`/signals/${this.signals.signalIndex}/settings/curve`, signal.settings.curve)
       : null;
     return {
       id: signal ? signal.id : null,
       colour: signal ? signal.colour : "ink",
-      length: this.studio.project.length,
-      now: this.studio.playback.frame / this.studio.project.rate,
-      whole: this.curves && this.studio.raw(this.curves.whole),
-      near: this.curves && this.studio.raw(this.curves.near),
+      length: this.project.length,
+      now: this.playback.frame / this.project.rate,
+      whole: this.curves && this.raw(this.curves.whole),
+      near: this.curves && this.raw(this.curves.near),
       points,
-      point: this.studio.drawnCurve.point,
-      beats: this.studio.raw(this.studio.tempo.beatGrid.beats),
+      point: this.drawnCurve.point,
+      beats: this.raw(this.tempo.beatGrid.beats),
       kind: signal ? signal.kind : "",
     };
   }
+
   get curveMark() {
-    const { signals: listed, beats, tracks, length_s, rate } = this.studio.project.document;
-    return JSON.stringify([
-      listed,
-      beats,
-      tracks,
-      length_s,
-      rate,
-      this.studio.project.draft,
-      this.studio.signals.chosenSignal,
-    ]);
+    const { signals: listed, beats, tracks, length_s, rate } = this.project.document;
+    return JSON.stringify([listed, beats, tracks, length_s, rate, this.project.draft, this.signals.chosenSignal]);
   }
+
   /** Read the chosen signal's curve: one question on its way, the newest state wins. */
   async readCurve() {
-    this.studio.views.curveView.draw();
-    if (this.studio.selection.room !== "sound" || !this.studio.signals.signal || !this.studio.sound.facts) return;
+    this.views.curveView.draw();
+    if (this.selection.room !== "sound" || !this.signals.signal || !this.sound.facts) return;
     // With an edit on its way the answer could be of before or after it; when it is saved, this is called again.
-    if (this.studio.project.waiting.length && !this.studio.project.draft) return;
+    if (this.project.waiting.length && !this.project.draft) return;
     if (this.readingCurve) {
       this.readAgain = true;
       return;
@@ -55,16 +57,13 @@ export class SignalCurve extends StudioPart {
     this.readingCurve = true;
     do {
       this.readAgain = false;
-      const signal = this.studio.signals.signal,
+      const signal = this.signals.signal,
         curveMark = this.curveMark;
-      const spans = this.studio.views.curveView.spans();
-      const width = Math.max(
-        60,
-        Math.min(2000, Math.round(this.studio.page.refs.curve.getBoundingClientRect().width)),
-      );
+      const spans = this.views.curveView.spans();
+      const width = Math.max(60, Math.min(2000, Math.round(this.page.refs.curve.getBoundingClientRect().width)));
       // Around the playhead more than is seen, so that playing on needs no new question each moment.
-      const near = [Math.max(0, spans.near[0] - 3), Math.min(this.studio.project.length, spans.near[1] + 9)];
-      const draft = this.studio.project.draft || [];
+      const near = [Math.max(0, spans.near[0] - 3), Math.min(this.project.length, spans.near[1] + 9)];
+      const draft = this.project.draft || [];
       try {
         const columns = Math.max(
           60,
@@ -80,7 +79,7 @@ export class SignalCurve extends StudioPart {
           detail: signal.id,
           ...(draft.length ? { draft } : {}),
         };
-        const found = await ask(`/projects/${this.studio.project.state.id}/curves`, { json });
+        const found = await ask(`/projects/${this.project.state.id}/curves`, { json });
         const shaped = (part, span) => ({
           from: span[0],
           to: span[1],
@@ -98,29 +97,32 @@ export class SignalCurve extends StudioPart {
       } catch {
         /* a state that can't be drawn: the last good curve stays, the reason stands beside the setting */
       }
-      this.studio.views.curveView.draw();
+      this.views.curveView.draw();
     } while (this.readAgain);
     this.readingCurve = false;
   }
+
   /** While the playhead moves: ask for more of the curve when it comes near the end of what is there. */
   followCurve() {
-    this.studio.views.curveView.draw();
-    this.studio.views.spectrum.draw();
-    if (this.studio.selection.room !== "sound" || !this.curves) return;
-    const [from, to] = this.studio.views.curveView.spans().near;
+    this.views.curveView.draw();
+    this.views.spectrum.draw();
+    if (this.selection.room !== "sound" || !this.curves) return;
+    const [from, to] = this.views.curveView.spans().near;
     const { near } = this.curves;
     if (
       from < near.from - 1e-6 ||
-      to > near.to - (this.studio.playback.playing ? Math.min(2, this.studio.project.length - to) : 0) + 1e-6
+      to > near.to - (this.playback.playing ? Math.min(2, this.project.length - to) : 0) + 1e-6
     )
       this.readCurve();
   }
+
   get pinnedText() {
     const per = (share) => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
     return { top: per(this.judged.at_1), bottom: per(this.judged.at_0) };
   }
+
   get curveText() {
-    const { signal, live } = this.studio.signals;
+    const { signal, live } = this.signals;
     if (!signal) return "No signal is chosen";
     const now = Math.round((live[signal.id] || 0) * 100);
     const { top, bottom } = this.pinnedText;

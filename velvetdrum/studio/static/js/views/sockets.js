@@ -1,48 +1,52 @@
 // The rings beside settings: what drives what, lit up from either side, and where it stands now.
 
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Sockets extends StudioPart {
+export class Sockets extends partWith("fields", "keyframes", "patches", "settings", "signals") {
   lit = []; // ids of signals that are pointed at
   socketStyle(setting) {
-    const first =
-      this.studio.patches.patchesOf(setting).find(({ patch }) => patch.on) ||
-      this.studio.patches.patchesOf(setting)[0];
-    const signal = first && this.studio.signals.signalById(first.patch.signal);
+    const first = this.patches.patchesOf(setting).find(({ patch }) => patch.on) || this.patches.patchesOf(setting)[0];
+    const signal = first && this.signals.signalById(first.patch.signal);
     return signal ? { "--dot": signal.colour } : {};
   }
+
   socketClass(setting) {
-    const patches = this.studio.patches.patchesOf(setting);
+    const patches = this.patches.patchesOf(setting);
     const lit = patches.some(({ patch }) => this.lit.includes(patch.signal));
     if (!patches.length) return "";
     const on = patches.some(({ patch }) => patch.on);
     return `patched ${on ? "" : "off"} ${lit ? "lit" : ""}`;
   }
+
   socketText(setting) {
-    const names = this.studio.patches
+    const names = this.patches
       .patchesOf(setting)
-      .map(({ patch }) => (this.studio.signals.signalById(patch.signal) || {}).name);
+      .map(({ patch }) => (this.signals.signalById(patch.signal) || {}).name);
     return names.length
       ? `${setting.label} moves with ${names.join(", ")}. Add another signal`
       : `Move ${setting.label} with a signal`;
   }
+
   toggleSocket(setting) {
-    this.studio.patches.socket = this.isSocket(setting) ? null : this.studio.settings.placeOf(setting);
+    this.patches.socket = this.isSocket(setting) ? null : this.settings.placeOf(setting);
   }
+
   closeSocket() {
-    this.studio.patches.socket = null;
+    this.patches.socket = null;
   }
+
   isSocket(setting) {
-    return this.studio.patches.socket === this.studio.settings.placeOf(setting);
+    return this.patches.socket === this.settings.placeOf(setting);
   }
+
   /** Where a patched number stands now, on its slider, 0 to 100 %. */
   movedTo(setting) {
-    let value = Number(this.studio.settings.current(setting));
-    for (const { patch } of this.studio.patches.patchesOf(setting)) {
+    let value = Number(this.settings.current(setting));
+    for (const { patch } of this.patches.patchesOf(setting)) {
       if (!patch.on) continue;
-      const part = this.studio.signals.live[patch.signal] || 0;
+      const part = this.signals.live[patch.signal] || 0;
       if (patch.join === "poses") {
-        value = this.studio.keyframes.posedValue(setting, part, value);
+        value = this.keyframes.posedValue(setting, part, value);
         continue;
       }
       const moved = patch.from + (patch.to - patch.from) * part;
@@ -50,34 +54,40 @@ export class Sockets extends StudioPart {
     }
     return Math.max(setting.lo, Math.min(setting.hi, value));
   }
+
   liveMark(setting) {
-    const patches = this.studio.patches.patchesOf(setting);
+    const patches = this.patches.patchesOf(setting);
     if (!patches.length) return { display: "none" };
-    const low = this.studio.fields.sliderMin(setting);
-    const part =
-      (this.studio.fields.toPlace(setting, this.movedTo(setting)) - low) /
-      (this.studio.fields.sliderMax(setting) - low);
+    const low = this.fields.sliderMin(setting);
+    const part = (this.fields.toPlace(setting, this.movedTo(setting)) - low) / (this.fields.sliderMax(setting) - low);
     return { left: `calc(7px + ${part} * (100% - 14px))`, ...this.socketStyle(setting) };
   }
+
   lightSignal(signal) {
     this.lit = [signal.id];
   }
+
   lightLayer(layer) {
     this.lit = this.drivers(layer).map((signal) => signal.id);
   }
+
   lightSetting(setting) {
-    this.lit = this.studio.patches.patchesOf(setting).map(({ patch }) => patch.signal);
+    this.lit = this.patches.patchesOf(setting).map(({ patch }) => patch.signal);
   }
+
   unlight() {
     if (this.lit.length) this.lit = [];
   }
+
   isLit(signal) {
     return this.lit.includes(signal.id);
   }
+
   drivers(layer) {
     const ids = [...new Set((layer.patches || []).filter((patch) => patch.on).map((patch) => patch.signal))];
-    return ids.map((id) => this.studio.signals.signalById(id)).filter(Boolean);
+    return ids.map((id) => this.signals.signalById(id)).filter(Boolean);
   }
+
   layerLit(layer) {
     return (layer.patches || []).some((patch) => this.lit.includes(patch.signal));
   }

@@ -1,9 +1,23 @@
 // The picture on the stage: fitted, drawn, blamed, with guides over it.
 
 import { playhead } from "../lib/playhead.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class StageView extends StudioPart {
+export class StageView extends partWith(
+  "cameraGrips",
+  "formats",
+  "given",
+  "page",
+  "partPoints",
+  "placement",
+  "playback",
+  "project",
+  "readings",
+  "selection",
+  "stageText",
+  "threeFrames",
+  "views",
+) {
   guides = "off";
   picture = { width: 0, height: 0, rate: null, fault: "" };
   layerFaults = {}; // id of a layer -> why it could not be drawn
@@ -13,17 +27,20 @@ export class StageView extends StudioPart {
     const size = `${width} × ${height}`;
     return rate ? `${size} · ${Math.round(rate * 100) / 100} frames/s` : size;
   }
-  get stageText() {
-    const { selection, placement } = this.studio;
+
+  get description() {
+    const { selection, placement } = this;
     if (!selection.layer) return "The picture. Choose a layer to place it.";
     const name = selection.selectedText || selection.layer.name;
-    if (this.studio.cameraGrips.layer)
+    if (this.cameraGrips.layer)
       return `${name}: drag to go round, roll the wheel to come nearer; so do arrows, and Alt with arrows.`;
     return `${name} on the picture. ${placement.gripNote}. Arrows nudge, Alt and arrows scale and rotate.`;
   }
+
   overlayStyle(area) {
-    return this.areaStyle(area, this.studio.formats.frameSize.width, this.studio.formats.frameSize.height);
+    return this.areaStyle(area, this.formats.frameSize.width, this.formats.frameSize.height);
   }
+
   areaStyle(area, width, height) {
     const part = (value, whole) => `${(value / whole) * 100}%`;
     return {
@@ -33,38 +50,42 @@ export class StageView extends StudioPart {
       height: part(area.height, height),
     };
   }
+
   fitStage() {
-    const box = this.studio.page.refs.stage.getBoundingClientRect();
-    const { width, height } = this.studio.formats.frameSize;
+    const box = this.page.refs.stage.getBoundingClientRect();
+    const { width, height } = this.formats.frameSize;
     const scale = Math.min(box.width / width, box.height / height);
-    this.studio.page.refs.fit.style.width = `${Math.floor(width * scale)}px`;
-    this.studio.page.refs.fit.style.height = `${Math.floor(height * scale)}px`;
-    this.studio.views.handlesView.draw();
+    this.page.refs.fit.style.width = `${Math.floor(width * scale)}px`;
+    this.page.refs.fit.style.height = `${Math.floor(height * scale)}px`;
+    this.views.handlesView.draw();
   }
+
   showStill() {
-    if (this.studio.playback.playing) return;
-    if (this.studio.formats.threeUp) {
-      this.studio.threeFrames.drawThree();
+    if (this.playback.playing) return;
+    if (this.formats.threeUp) {
+      this.threeFrames.drawThree();
       return;
     }
-    const unsent = this.studio.project.waiting.flatMap((edit) => edit.patch);
-    this.studio.views.preview.still(
-      this.studio.playback.frame,
-      this.studio.project.draft ? [...unsent, ...this.studio.project.draft] : unsent.length ? unsent : null,
+    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
+    this.views.preview.still(
+      this.playback.frame,
+      this.project.draft ? [...unsent, ...this.project.draft] : unsent.length ? unsent : null,
     );
   }
+
   /** The playhead is on its way: what it passes, unless there is more to show than the document as it is kept. */
   passBy() {
-    const { project, formats, views, playback } = this.studio;
+    const { project, formats, views, playback } = this;
     if (project.draft || project.waiting.length || formats.threeUp) this.showStill();
     else views.preview.pass(playback.frame);
   }
+
   pictureShown(shown) {
     if (shown.problems) {
-      for (const path of this.studio.project.draftFaults) delete this.studio.project.faults[path];
-      this.studio.project.draftFaults = this.studio.project.draft ? shown.problems.map(({ path }) => path) : [];
-      if (this.studio.project.draftFaults.length)
-        for (const { path, sentence } of shown.problems) this.studio.project.faults[path] = sentence;
+      for (const path of this.project.draftFaults) delete this.project.faults[path];
+      this.project.draftFaults = this.project.draft ? shown.problems.map(({ path }) => path) : [];
+      if (this.project.draftFaults.length)
+        for (const { path, sentence } of shown.problems) this.project.faults[path] = sentence;
     }
     if (shown.layers) this.blameLayers(shown.layers);
     if (shown.fault !== undefined && shown.fault !== this.picture.fault) this.picture.fault = shown.fault;
@@ -72,15 +93,15 @@ export class StageView extends StudioPart {
       if (shown.width !== this.picture.width || shown.height !== this.picture.height)
         Object.assign(this.picture, { width: shown.width, height: shown.height });
       if (shown.rate !== this.picture.rate) this.picture.rate = shown.rate;
-      if (!this.studio.playback.playing && !this.studio.placement.grip && !shown.passing)
-        this.studio.placement.askHandles();
-      if (!this.studio.playback.playing && !shown.passing) this.studio.readings.later();
+      if (!this.playback.playing && !this.placement.grip && !shown.passing) this.placement.askHandles();
+      if (!this.playback.playing && !shown.passing) this.readings.later();
     }
-    if (this.studio.playback.playing) {
-      const frame = Math.min(Math.floor(this.studio.views.player.now), playhead.frames);
-      if (frame !== playhead.frame) this.studio.playback.movePlayhead(frame);
+    if (this.playback.playing) {
+      const frame = Math.min(Math.floor(this.views.player.now), playhead.frames);
+      if (frame !== playhead.frame) this.playback.movePlayhead(frame);
     }
   }
+
   /** Layers that could not be drawn, each with the reason beside it. */
   blameLayers(problems) {
     const found = problems
@@ -88,25 +109,30 @@ export class StageView extends StudioPart {
       .filter(([place]) => place);
     if (!found.length && !Object.keys(this.layerFaults).length) return;
     this.layerFaults = Object.fromEntries(
-      found.map(([place, sentence]) => [(this.studio.project.document.layers[place[1]] || {}).id, sentence]),
+      found.map(([place, sentence]) => [(this.project.document.layers[place[1]] || {}).id, sentence]),
     );
   }
+
   /** A corner more on an open outline, or else typing on a text. */
   doubleClick(event) {
-    if (!this.studio.partPoints.addCorner(this.studio.views.handlesView.point(event))) this.studio.stageText.open();
+    if (!this.partPoints.addCorner(this.views.handlesView.point(event))) this.stageText.open();
   }
+
   nextGuides() {
     this.guides = { off: "safe", safe: "channel", channel: "off" }[this.guides];
   }
+
   get guidesText() {
     return { off: "guides", safe: "safe areas", channel: "channel areas" }[this.guides];
   }
+
   get guidesBox() {
-    return `0 0 ${this.studio.formats.frameSize.width} ${this.studio.formats.frameSize.height}`;
+    return `0 0 ${this.formats.frameSize.width} ${this.formats.frameSize.height}`;
   }
+
   /** EBU R 95: action within 3.5 %, graphics within 5 % of each edge. */
   inset(part) {
-    const { width, height } = this.studio.formats.frameSize;
+    const { width, height } = this.formats.frameSize;
     return {
       x: width * part,
       y: height * part,
@@ -114,12 +140,14 @@ export class StageView extends StudioPart {
       height: height * (1 - 2 * part),
     };
   }
+
   /** Where channels usually lay their own words and buttons over a video of this shape. */
   get overlays() {
-    return this.overlaysIn(this.studio.formats.frameSize.width, this.studio.formats.frameSize.height);
+    return this.overlaysIn(this.formats.frameSize.width, this.formats.frameSize.height);
   }
+
   overlaysIn(width, height) {
-    return this.studio.given.areas[this.studio.formats.shapeOf({ width, height })].map(([x, y, w, h], id) => ({
+    return this.given.areas[this.formats.shapeOf({ width, height })].map(([x, y, w, h], id) => ({
       id,
       x: x * width,
       y: y * height,
@@ -127,8 +155,9 @@ export class StageView extends StudioPart {
       height: h * height,
     }));
   }
+
   fullScreen() {
     if (document.fullscreenElement) document.exitFullscreen();
-    else this.studio.page.refs.stage.requestFullscreen();
+    else this.page.refs.stage.requestFullscreen();
   }
 }

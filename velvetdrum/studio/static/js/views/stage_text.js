@@ -1,27 +1,30 @@
 // Typing into a text on the picture itself: a field that lies over it, opened by a double click or Enter.
 
 import { boundsOf } from "../lib/geometry.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class StageText extends StudioPart {
+export class StageText extends partWith("kinds", "layers", "page", "placement", "project", "selection") {
   of = null; // id of the layer that is typed into
   /** The first setting of a layer's kind that is its text. */
   settingOf(layer) {
-    const kind = layer && this.studio.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = layer && this.kinds.find((candidate) => candidate.kind === layer.kind);
     return kind ? kind.settings.find(({ name, type }) => type === "text" && name === "text") : null;
   }
+
   get shown() {
     return this.of !== null;
   }
+
   get value() {
-    const layer = this.of && this.studio.layers.byId(this.of);
+    const layer = this.of && this.layers.byId(this.of);
     return layer ? layer.settings.text : "";
   }
+
   /** Over the layer's box, in shares of the picture, and never too small to type in. */
   get style() {
-    const lies = this.of && this.studio.placement.lies[this.of];
+    const lies = this.of && this.placement.lies[this.of];
     if (!lies) return { display: "none" };
-    const [width, height] = this.studio.placement.stageSize;
+    const [width, height] = this.placement.stageSize;
     const [left, top, right, bottom] = boundsOf(lies.corners);
     const wide = Math.max(right - left, width * 0.3);
     const high = Math.max(bottom - top, height * 0.12);
@@ -30,29 +33,33 @@ export class StageText extends StudioPart {
     const share = (value, whole) => `${(100 * value) / whole}%`;
     return { left: share(x, width), top: share(y, height), width: share(wide, width), height: share(high, height) };
   }
+
   open() {
-    const { layer } = this.studio.selection;
+    const { layer } = this.selection;
     if (!layer || layer.locked) return;
     if (!this.settingOf(layer)) {
-      if (layer.settings.cues !== undefined) this.studio.page.go("words");
+      if (layer.settings.cues !== undefined) this.page.go("words");
       return;
     }
     this.of = layer.id;
   }
+
   /** The field stands: it takes the keys. */
   opened(field) {
     field.focus();
     field.select();
   }
+
   take(event) {
-    const index = this.studio.layers.indexOf(this.of);
+    const index = this.layers.indexOf(this.of);
     const { value } = event.target;
     const before = this.value;
     this.of = null;
     if (index < 0 || value === before) return;
     const path = `/layers/${index}/settings/text`;
-    this.studio.project.edit("Type the text", [{ op: "add", path, value: value.slice(0, 2000) }]);
+    this.project.edit("Type the text", [{ op: "add", path, value: value.slice(0, 2000) }]);
   }
+
   key(event) {
     event.stopPropagation();
     if (event.key === "Escape") {

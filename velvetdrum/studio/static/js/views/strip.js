@@ -1,50 +1,65 @@
 // The time strip and the whole recording: what their canvases show.
 
 import { playhead } from "../lib/playhead.js";
-import { StudioPart } from "../lib/studio_part.js";
+import { partWith } from "../lib/studio_part.js";
 
-export class Strip extends StudioPart {
+export class Strip extends partWith(
+  "cueLanes",
+  "curvePanel",
+  "excerpts",
+  "lanes",
+  "markers",
+  "playback",
+  "project",
+  "raw",
+  "selection",
+  "signalCurve",
+  "signals",
+  "sound",
+  "tempo",
+  "trim",
+  "views",
+) {
   stripSource() {
-    const loop = this.studio.playback.loop
+    const loop = this.playback.loop
       ? {
-          from: this.studio.playback.loop.first / this.studio.project.rate,
-          to: this.studio.playback.loop.last / this.studio.project.rate,
-          on: this.studio.playback.loop.on,
+          from: this.playback.loop.first / this.project.rate,
+          to: this.playback.loop.last / this.project.rate,
+          on: this.playback.loop.on,
         }
       : null;
-    const used = this.studio.project.track ? this.studio.trim.outS - this.studio.trim.inS : 0;
-    const beats = this.studio.raw(this.studio.tempo.beatGrid.beats);
+    const used = this.project.track ? this.trim.outS - this.trim.inS : 0;
+    const beats = this.raw(this.tempo.beatGrid.beats);
     return {
-      key: this.studio.project.track ? this.studio.project.track.media : "",
-      length: this.studio.project.length,
-      offset: this.studio.trim.inS,
+      key: this.project.track ? this.project.track.media : "",
+      length: this.project.length,
+      offset: this.trim.inS,
       from: 0,
       to: used,
       loop,
       handles: false,
       beats,
-      beatMark: this.studio.tempo.beatMark,
-      lanes:
-        this.studio.lanes.lanesOn || this.studio.cueLanes.shown || this.studio.excerpts.shown
-          ? []
-          : this.studio.lanes.lanes,
-      markers: this.studio.raw(this.studio.markers.markers),
+      beatMark: this.tempo.beatMark,
+      lanes: this.lanes.lanesOn || this.cueLanes.shown || this.excerpts.shown ? [] : this.lanes.lanes,
+      markers: this.raw(this.markers.markers),
     };
   }
+
   wholeSource() {
-    const length = this.studio.sound.facts ? this.studio.sound.facts.duration_s : 10;
+    const length = this.sound.facts ? this.sound.facts.duration_s : 10;
     return {
-      key: this.studio.project.track ? this.studio.project.track.media : "",
+      key: this.project.track ? this.project.track.media : "",
       length,
       offset: 0,
-      from: this.studio.trim.inS,
-      to: this.studio.trim.outS,
+      from: this.trim.inS,
+      to: this.trim.outS,
       loop: null,
-      handles: Boolean(this.studio.project.track),
+      handles: Boolean(this.project.track),
     };
   }
+
   drawWaves() {
-    const { views } = this.studio;
+    const { views } = this;
     views.strip.draw();
     views.whole.draw();
     views.lanesView.draw();
@@ -52,9 +67,10 @@ export class Strip extends StudioPart {
     views.keyCurve.draw();
     this.followWaves();
   }
+
   /** All that shows the time, after the playhead or the document changed. */
   followWaves() {
-    const { playback, project, trim, views, curvePanel, signals, lanes, signalCurve } = this.studio;
+    const { playback, project, trim, views, curvePanel, signals, lanes, signalCurve } = this;
     const second = playback.frame / project.rate;
     Object.assign(playhead, { frame: playback.frame, frames: project.frames - 1, rate: project.rate, inS: trim.inS });
     views.strip.follow(second);
@@ -65,44 +81,52 @@ export class Strip extends StudioPart {
     if (curvePanel.curveOf) views.keyCurve.follow(second);
     signals.updateLive();
     lanes.readLanes();
-    this.studio.excerpts.follow();
+    this.excerpts.follow();
   }
+
   /** While it plays: nothing that reacts is touched, only the playheads move. */
   followFrame() {
-    const { views } = this.studio;
+    const { views } = this;
     const second = playhead.frame / playhead.rate;
     views.strip.follow(second);
     views.whole.follow(playhead.inS + second);
     views.lanesView.follow(second, views.strip.seen);
     views.cueLanes.follow(second, views.strip.seen);
     views.keyCurve.follow(second);
-    if (this.studio.selection.room === "sound") this.studio.signalCurve.followCurve();
+    if (this.selection.room === "sound") this.signalCurve.followCurve();
   }
+
   zoomIn() {
-    this.studio.views.strip.zoom(0.5);
-    this.studio.lanes.readLanes();
-    this.studio.excerpts.follow();
+    this.views.strip.zoom(0.5);
+    this.lanes.readLanes();
+    this.excerpts.follow();
   }
+
   zoomOut() {
-    this.studio.views.strip.zoom(2);
-    this.studio.lanes.readLanes();
-    this.studio.excerpts.follow();
+    this.views.strip.zoom(2);
+    this.lanes.readLanes();
+    this.excerpts.follow();
   }
+
   zoomAll() {
-    this.studio.views.strip.all();
-    this.studio.lanes.readLanes();
-    this.studio.excerpts.follow();
+    this.views.strip.all();
+    this.lanes.readLanes();
+    this.excerpts.follow();
   }
+
   wholeIn() {
-    this.studio.views.whole.zoom(0.5);
+    this.views.whole.zoom(0.5);
   }
+
   wholeOut() {
-    this.studio.views.whole.zoom(2);
+    this.views.whole.zoom(2);
   }
+
   wholeAll() {
-    this.studio.views.whole.all();
+    this.views.whole.all();
   }
+
   get stripText() {
-    return `${this.studio.playback.clockText} of ${this.studio.playback.lengthText}`;
+    return `${this.playback.clockText} of ${this.playback.lengthText}`;
   }
 }
