@@ -34,10 +34,11 @@ generated: .venv/dev.stamp
 	$(BIN)/python tools/make_third_party.py THIRD-PARTY.md
 
 # The page's scripts: formatter, linter, type check, tests of stores and library. The page itself needs no build.
-page: .venv/node.stamp
+page: .venv/dev.stamp .venv/node.stamp
 	$(NODE) prettier --log-level warn --check "velvetdrum/studio/static/js/**/*.js" "tests/js/**/*.js" "*.config.js"
 	$(NODE) eslint velvetdrum/studio/static/js tests/js eslint.config.js
 	$(NODE) tsc -p .
+	$(BIN)/python -m tests.vectors.studio_page > .venv/studio_page.json
 	PATH="$$PATH:$(CURDIR)/$(BIN)" node --test --test-reporter dot tests/js/
 
 # `make bench ONLY=blend` measures one family.

@@ -1,7 +1,6 @@
-// The studio page: one project, its rooms, the picture and the strip that stay in sight. Here its parts are made and
-// given to the templates; what each part is for stands at its head.
+// The studio: one project, its rooms, the picture and the strip that stay in sight. Here its parts are made; what each
+// is for stands at its head.
 
-import Alpine from "../vendor/alpine-csp.esm.min.js";
 import { Events } from "./lib/events.js";
 import { Player } from "./lib/player.js";
 import { Arrangement } from "./stores/arrangement.js";
@@ -67,7 +66,6 @@ import { LayerList } from "./views/layer_list.js";
 import { Moments } from "./views/moments.js";
 import { Page } from "./views/page.js";
 import { PalettePanel } from "./views/palette_panel.js";
-import { PANELS } from "./views/panels.js";
 import { PartPoints } from "./views/part_points.js";
 import { PatchList } from "./views/patch_list.js";
 import { PresetPicker } from "./views/preset_picker.js";
@@ -225,24 +223,3 @@ export class Studio {
 function outside(object) {
   return Object.assign(object, { __v_skip: true });
 }
-
-const given = JSON.parse(document.getElementById("given").textContent);
-const studio = new Studio(given, Alpine.reactive, Alpine.raw);
-Object.assign(window, { velvet: studio }); // for tests and for the curious
-
-/**
- * What a panel's markup sees: the parts that it names, and nothing else.
- * @param {(keyof Studio)[]} names
- */
-const seen = (names) => Object.fromEntries(names.map((name) => [name, studio[name]]));
-
-for (const [panel, names] of Object.entries(PANELS)) Alpine.data(panel, () => seen(names));
-Alpine.data("studio", () => ({
-  ...seen(PANELS.studio),
-  /** @this {any} */
-  init() {
-    const refs = [...document.querySelectorAll("[x-ref]")].map((element) => [element.getAttribute("x-ref"), element]);
-    studio.begin(Object.fromEntries(refs), (run) => this.$nextTick(run));
-  },
-}));
-Alpine.start();

@@ -43,6 +43,7 @@ export function patched(document, patch) {
     fresh.add(copy);
     return copy;
   };
+  /** @param {{op: string, path: string, value?: any}} step */
   const make = ({ op, path, value }) => {
     const keys = keysOf(path);
     if (!keys.length) {
