@@ -99,7 +99,7 @@ test("signals: added with a free name and colour, renamed, copied, asked before 
   studio.signals.chooseSignal(studio.signals.signalById("rise"));
   drop(studio);
   assert.equal((await server()).signals.length, length - 1);
-  assert.equal(studio.signals.signalById("rise"), undefined);
+  assert.equal(studio.signals.signalById("rise"), null);
 });
 
 test("what a signal moved is not left behind when it goes", async () => {
@@ -172,4 +172,29 @@ test("what is tried out is never stored, and what others changed stands with wha
   studio.project.edit("Rename", [{ op: "replace", path: "/name", value: "Harbour" }]);
   assert.equal(studio.project.document.name, "Harbour", "shown before the server has it");
   assert.equal((await server()).name, "Harbour");
+});
+
+test("a setting is found over all tabs by its label, by other words for it, and by what it does", () => {
+  const { studio, open } = wholeStudio();
+  open("title");
+  studio.settings.seek(typed("transparency"));
+  assert.ok(studio.settings.matches.some(({ name }) => name === "layer_opacity"));
+  studio.settings.seek(typed("  FONT "));
+  assert.ok(studio.settings.matches.some(({ name }) => name === "family"));
+  studio.settings.seek(typed("opacity"));
+  assert.match(studio.settings.matches[0].label, /opacity/i);
+  studio.settings.seek(typed("gramophone"));
+  assert.deepEqual(studio.settings.matches, []);
+  studio.selection.openTab("layer");
+  assert.equal(studio.settings.sought, "", "another tab is what is looked at now");
+  assert.ok(studio.settings.often.length > 0);
+});
+
+test("what has no part in the layer as it is set is not found", () => {
+  const { studio, open } = wholeStudio();
+  open("bars");
+  studio.settings.seek(typed("sides"));
+  for (const { when } of studio.settings.matches)
+    for (const [name, values] of when)
+      assert.ok(studio.settings.holds(studio.selection.kind.settings, studio.selection.layer.settings, name, values));
 });

@@ -6,6 +6,7 @@ import { Studio } from "../../velvetdrum/studio/static/js/studio.js";
 import "../../velvetdrum/studio/static/js/setting_types/whole.js";
 import "../../velvetdrum/studio/static/js/setting_types/colour.js";
 import "../../velvetdrum/studio/static/js/setting_types/stops.js";
+import "../../velvetdrum/studio/static/js/setting_types/path.js";
 
 const GIVEN = readFileSync(new URL("../../.venv/studio_page.json", import.meta.url), "utf8");
 

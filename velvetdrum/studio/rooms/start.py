@@ -9,6 +9,7 @@ from typing import Any
 from flask import Blueprint, Response, current_app, jsonify, render_template, url_for
 
 from velvetdrum.declare.schema import Declared
+from velvetdrum.declare.synonyms import synonyms_of
 from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.picture.frame.handles import OverlayArea, overlay_areas
@@ -253,6 +254,7 @@ def _setting(setting: Any) -> dict[str, Any]:
         "type": setting.type,
         "label": setting.label,
         "help": setting.help,
+        "synonyms": synonyms_of(setting.label),
         "unit": setting.unit,
         "group": setting.group,
         "lo": setting.lo,

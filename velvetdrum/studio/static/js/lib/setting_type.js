@@ -6,6 +6,7 @@
  * @property {(now: any, signal: any, setting: any) => object | null} ends the ends of a new patch; null for none
  * @property {(value: number, setting: any) => number} allowed the nearest number that it may have
  * @property {boolean} numeric
+ * @property {boolean} typed true for words that stay in their field when they are refused
  * @property {number} parts into how many a step is divided where its value is shown
  */
 
@@ -15,6 +16,7 @@ const PLAIN = {
   ends: () => null,
   allowed: (value) => value,
   numeric: false,
+  typed: false,
   parts: 10,
 };
 

@@ -5,6 +5,7 @@ import { both, concernsOf } from "../lib/concerns.js";
 import { patched, plain } from "../lib/json_patch.js";
 import { merge } from "../lib/merge.js";
 import { wait } from "../lib/time.js";
+import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
 // Until an edit that could not be sent is tried again.
@@ -104,7 +105,7 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     for (const { path, value } of patch) {
       if (!/\/(settings|patches|beats)\//.test(path) || !found.length || path.endsWith("/layers")) continue;
       const text = this.kinds.some(({ settings }) =>
-        settings.some(({ name, type }) => type === "text" && path.endsWith(`/settings/${name}`)),
+        settings.some((setting) => typeOf(setting).typed && path.endsWith(`/settings/${setting.name}`)),
       );
       if (typeof value !== "number" && !text) continue;
       this.settings.typed[path] = String(value);

@@ -55,6 +55,7 @@ export class Selection extends partWith("events", "given", "kinds", "layers", "p
   /** Another group of settings; some have handles on the picture. */
   openTab(name) {
     this.tab = name;
+    this.settings.sought = "";
     this.events.emit("handles");
   }
 

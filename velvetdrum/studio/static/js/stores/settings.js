@@ -21,6 +21,7 @@ export class Settings extends partWith(
 ) {
   typed = {}; // JSON Pointer -> text that was refused and still stands in its field
   dragValue = null; // {id, value}: what a slider shows while it is being dragged
+  sought = ""; // what is looked for among all settings of the layer
   onlyHere = false; // true: what is set is set for frames of this shape alone
   /** The name under which a section of the panel is remembered as folded. */
   section(name) {
@@ -139,13 +140,42 @@ export class Settings extends partWith(
   }
 
   fieldsOf(often) {
-    const target = this.selection.target;
+    const { target } = this.selection;
     if (!target) return [];
-    return target.kind.settings
-      .filter((setting) => (!target.grouped || setting.group === this.selection.tab) && !setting.advanced === often)
-      .filter((setting) =>
-        setting.when.every(([name, values]) => this.holds(target.kind.settings, target.settings, name, values)),
-      );
+    return this.applicable(
+      target.kind.settings.filter(
+        (setting) => (!target.grouped || setting.group === this.selection.tab) && !setting.advanced === often,
+      ),
+    );
+  }
+
+  /** Those of the chosen target's settings that have a part in it, as its other settings are now. */
+  applicable(listed) {
+    const { kind, settings } = this.selection.target;
+    return listed.filter((setting) =>
+      setting.when.every(([name, values]) => this.holds(kind.settings, settings, name, values)),
+    );
+  }
+
+  /** Settings of all tabs that have each of the words in their label, help or synonyms, those by label first. */
+  get matches() {
+    const words = this.sought.toLowerCase().split(/\s+/).filter(Boolean);
+    if (!words.length || !this.selection.target) return [];
+    const texts = ({ label, help, synonyms, name }) =>
+      [label, synonyms.join(" "), help, name].map((t) => t.toLowerCase());
+    const rank = (setting) => {
+      const places = words.map((word) => texts(setting).findIndex((text) => text.includes(word)));
+      return places.includes(-1) ? -1 : Math.max(...places);
+    };
+    return this.applicable(this.selection.target.kind.settings)
+      .map((setting) => ({ setting, rank: rank(setting) }))
+      .filter((match) => match.rank >= 0)
+      .sort((one, other) => one.rank - other.rank)
+      .map((match) => match.setting);
+  }
+
+  seek(event) {
+    this.sought = event.target.value;
   }
 
   /** A condition of a setting: the values that another may have, or a number that it must be above. */
