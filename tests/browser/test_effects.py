@@ -243,7 +243,10 @@ def test_a_ring_and_a_pin_are_dragged_on_the_picture(studio):
     drag(studio, start, ((start[0] + middle[0]) / 2, (start[1] + middle[1]) / 2))
     assert effects(studio)[0]["settings"]["radius"] == pytest.approx(15, abs=1)
     add_effect(studio, "Corner pin", "bend")
-    until(studio, "velvet.selection.layer.effects.length === 2 && velvet.partPoints.handles.length >= 4")
+    until(
+        studio,
+        "velvet.selection.layer.effects.length === 2 && velvet.partPoints.handles.some(({ what }) => what === 'point 3')",
+    )
     pin = effects(studio)[1]["settings"]
     begun = stage_point(studio, pin["x1"], pin["y1"])
     drag(studio, begun, stage_point(studio, 30, 25))

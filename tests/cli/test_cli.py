@@ -5,7 +5,6 @@ import os
 import signal
 import subprocess
 import sys
-import time
 import zipfile
 
 import av
@@ -18,6 +17,7 @@ import pytest
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer and mask kinds known)
 from tests.audio import rhythms
 from tests.conftest import sine, song, write_wav
+from tests.waiting import until
 from velvetdrum.scene.document import schema
 
 
@@ -202,10 +202,8 @@ def test_a_render_that_was_ended_goes_on_where_it_stopped(folder, tmp_path, how)
         start_new_session=True,
         preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
     )
-    end = time.monotonic() + 60
-    while not list(work.glob("export/segment-*.mp4")):
-        assert time.monotonic() < end and process.poll() is None
-        time.sleep(0.02)
+    until(lambda: process.poll() is not None or list(work.glob("export/segment-*.mp4")), "a segment")
+    assert process.poll() is None
     if how == signal.SIGINT:
         os.killpg(process.pid, how)  # as a terminal does
     else:
@@ -215,10 +213,7 @@ def test_a_render_that_was_ended_goes_on_where_it_stopped(folder, tmp_path, how)
     if how == signal.SIGINT:
         assert process.returncode == 1 and "frames are kept" in said
     # Workers end with the command, whatever ended it.
-    gone = time.monotonic() + 10
-    while any(_in_group(item.pid, process.pid) for item in psutil.process_iter()):
-        assert time.monotonic() < gone, "workers are left"
-        time.sleep(0.1)
+    until(lambda: not any(_in_group(item.pid, process.pid) for item in psutil.process_iter()), "the workers' end")
     kept = {path.name: path.stat().st_mtime_ns for path in work.glob("export/segment-*.mp4")}
     done = run(*words[3:])
     assert done.returncode == 0 and "Going on:" in done.stderr and "frames/s" in done.stderr

@@ -14,6 +14,7 @@ import numpy as np
 import psutil
 import pytest
 
+from tests.waiting import until
 from velvetdrum.limits import openers
 from velvetdrum.limits.door import Bounds, Unreadable, read
 
@@ -158,12 +159,9 @@ def test_what_reads_ends_with_the_command(how):
         start_new_session=True,
         preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
     )
-    end = time.monotonic() + 40
     # The tracker, the process that forks, and the worker.
-    while len(made := psutil.Process(process.pid).children(recursive=True)) < 3:
-        assert time.monotonic() < end
-        time.sleep(0.05)
-    time.sleep(0.5)
+    made = until(lambda: len(found := psutil.Process(process.pid).children(recursive=True)) > 2 and found, "the worker")
+    time.sleep(0.5)  # what reads is at work by then
     if how == signal.SIGINT:
         os.killpg(process.pid, how)  # as a terminal does
     else:

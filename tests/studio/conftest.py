@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import struct
-import time
 from urllib.parse import quote
 
 import numpy as np
@@ -12,6 +11,7 @@ import pytest
 import soundfile
 
 from tests.conftest import RATE, song
+from tests.waiting import until
 from velvetdrum.studio.app import create_app
 
 MARK = {"X-Velvet-Drum": "1"}
@@ -43,13 +43,7 @@ class Studio:
         return self.client.post(path, data=data, headers=MARK | {"X-File-Name": quote(name)})
 
     def wait_import(self, ident: str, seconds: float = 60):
-        end = time.time() + seconds
-        while time.time() < end:
-            state = self.get(f"/imports/{ident}").json
-            if state["state"] != "running":
-                return state
-            time.sleep(0.05)
-        raise AssertionError("the import did not end")
+        return self._ended(f"/imports/{ident}", seconds)
 
     def bring(self, data: bytes, name: str = "song.wav", query: str = ""):
         answer = self.send(data, name, query)
@@ -57,13 +51,14 @@ class Studio:
         return self.wait_import(answer.json["import"])
 
     def wait_export(self, ident: str, seconds: float = 120):
-        end = time.time() + seconds
-        while time.time() < end:
-            state = self.get(f"/exports/{ident}").json
-            if state["state"] not in ("waiting", "running"):
-                return state
-            time.sleep(0.1)
-        raise AssertionError("the export did not end")
+        return self._ended(f"/exports/{ident}", seconds)
+
+    def _ended(self, path: str, seconds: float):
+        def ended():
+            state = self.get(path).json
+            return state if state["state"] not in ("waiting", "running") else None
+
+        return until(ended, f"the end of {path}", seconds)
 
     def state(self, project: str):
         return self.get(f"/projects/{project}/state").json

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import time
 
 import cv2
 import numpy as np
@@ -12,6 +11,7 @@ import pytest
 
 from tests.conftest import sine
 from tests.studio.conftest import wav
+from tests.waiting import until
 
 SRT = b"1\n00:00:00,100 --> 00:00:00,700\nGood evening\n"
 TABLE = """sound,title,speaker,captions,cover
@@ -46,13 +46,12 @@ def bring(studio, begun):
 
 
 def ended(studio, ident, seconds=120):
-    end = time.time() + seconds
-    while time.time() < end:
+    def all_ended():
         state = studio.get(f"/batches/{ident}").json
-        if state["state"] == "done" and all(row["state"] in ("done", "failed") for row in state["rows"]):
-            return state
-        time.sleep(0.1)
-    raise AssertionError(state)
+        done = state["state"] == "done" and all(row["state"] in ("done", "failed") for row in state["rows"])
+        return state if done else None
+
+    return until(all_ended, "the end of the batch", seconds)
 
 
 def test_what_is_missing_is_listed_before_anything_starts(studio, begun):

@@ -16,6 +16,7 @@ import pytest
 from tests.conftest import song
 from tests.studio import tasks_that_fail
 from tests.studio.conftest import Studio, wav
+from tests.waiting import until
 from velvetdrum.store import alignments, batches, exports, imports, reviews
 from velvetdrum.studio.app import create_app
 from velvetdrum.studio.jobs import exports as export_dispatcher
@@ -98,14 +99,6 @@ class Full:
 
             return refuse
         return getattr(self.real, name)
-
-
-def until(true, seconds=30):
-    end = time.monotonic() + seconds
-    while not (found := true()):
-        assert time.monotonic() < end
-        time.sleep(0.05)
-    return found
 
 
 def test_work_that_ends_while_the_disk_is_full_is_told_and_written_later(here, monkeypatch):
@@ -265,11 +258,11 @@ def served(tmp_path):
 
 
 def children(process, wanted: int) -> list[psutil.Process]:
-    end = time.monotonic() + 30
-    while len(found := psutil.Process(process.pid).children(recursive=True)) < wanted:
-        assert time.monotonic() < end
-        time.sleep(0.1)
-    return found
+    def enough():
+        found = psutil.Process(process.pid).children(recursive=True)
+        return found if len(found) >= wanted else None
+
+    return until(enough, "its processes")
 
 
 def post_sound(address):

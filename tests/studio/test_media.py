@@ -3,7 +3,6 @@
 import io
 import json
 import struct
-import time
 import zipfile
 from urllib.parse import quote
 
@@ -14,6 +13,7 @@ import pytest
 from tests.conftest import sine, song
 from tests.picture.media.clips import read_number, write_clip
 from tests.studio.conftest import MARK, unpack, wav
+from tests.waiting import until
 from velvetdrum.demo.pictures import lamp_svg
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.masks import new_mask
@@ -99,8 +99,7 @@ def test_preparing_can_be_cancelled(studio, project, tmp_path):
 
     data = write_clip(tmp_path / "long.mp4", 500, frames=large, options={"preset": "ultrafast"}).read_bytes()
     begun = send(studio, f"/projects/{project}/clips", data).json
-    while studio.get(f"/imports/{begun['import']}").json["share"] == 0:
-        time.sleep(0.05)
+    until(lambda: studio.get(f"/imports/{begun['import']}").json["share"], "a share of it")
     studio.post(f"/imports/{begun['import']}/cancel")
     assert studio.wait_import(begun["import"])["state"] == "cancelled"
     assert (

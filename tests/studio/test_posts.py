@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import time
 from dataclasses import replace
 
 import pytest
 
 from tests.channels.test_channels import serving
+from tests.waiting import until
 
 
 @pytest.fixture
@@ -20,13 +20,11 @@ def channels(studio, tmp_path):
 
 
 def waited(studio, ident, seconds=60):
-    end = time.time() + seconds
-    while time.time() < end:
+    def ended():
         state = studio.get(f"/posts/{ident}").json
-        if state["state"] != "running":
-            return state
-        time.sleep(0.05)
-    raise AssertionError("the post did not end")
+        return state if state["state"] != "running" else None
+
+    return until(ended, "the end of the post", seconds)
 
 
 def test_an_export_is_held_against_limits_made_and_posted(studio, project, channels):

@@ -9,6 +9,7 @@ from collections import namedtuple
 import pytest
 
 from tests.studio.conftest import MARK
+from tests.waiting import until
 from velvetdrum.deliver.errors import NoRoom
 
 SMALL = {"frame": "128x96", "speed": "quick", "to_s": 1.0}
@@ -55,9 +56,7 @@ def test_a_queue_that_stands_still_is_put_in_order_and_goes_on_in_it(studio, pau
 def test_one_that_runs_is_paused_where_it_is_and_others_go_on(studio, project):
     long = asked(studio, project, frame="1280x720", to_s=None, speed="small")
     short = asked(studio, project)
-    end = time.time() + 60
-    while studio.get(f"/exports/{long}").json["state"] != "running" and time.time() < end:
-        time.sleep(0.05)
+    until(lambda: studio.get(f"/exports/{long}").json["state"] == "running", "the export")
     studio.post(f"/exports/{long}/pause")
     assert studio.wait_export(short)["state"] == "done"
     assert studio.get(f"/exports/{long}").json["held"] == "paused"
@@ -92,9 +91,7 @@ def test_without_room_it_waits_for_it_and_goes_on_by_itself(studio, project, mon
 
     monkeypatch.setattr("velvetdrum.studio.jobs.exports.run_export", full)
     ident = asked(studio, project)
-    end = time.time() + 30
-    while studio.get(f"/exports/{ident}").json["held"] != "room" and time.time() < end:
-        time.sleep(0.05)
+    until(lambda: studio.get(f"/exports/{ident}").json["held"] == "room", "the want of room")
     state = studio.get(f"/exports/{ident}").json
     assert "the disk is full. 19 MB are missing" in state["error"] and state["state"] == "waiting"
     # Tried once, not over and over while there is none.
@@ -132,10 +129,8 @@ def test_an_estimate_is_within_bounds_and_says_the_room(studio, project):
 def test_what_is_made_is_looked_at_and_can_be_cleaned_up_and_made_again(studio, project):
     ident = asked(studio, project, loudness=-20.0)
     state = studio.wait_export(ident)
-    end = time.time() + 30
-    while not state["found"] and time.time() < end:
-        time.sleep(0.1)
-        state = studio.get(f"/exports/{ident}").json
+    until(lambda: studio.get(f"/exports/{ident}").json["found"], "the look at the file")
+    state = studio.get(f"/exports/{ident}").json
     assert state["found"]["loudness_lufs"] == pytest.approx(-20, abs=0.3) and state["found"]["flashes"] == 0
     before = state["bytes"]
     freed = studio.post("/exports/remove", {"ids": [ident]}).json

@@ -2,22 +2,19 @@
 
 from __future__ import annotations
 
-import time
-
 import pytest
 
+from tests.waiting import until
 from velvetdrum.scene.document import new_layer, new_patch
 from velvetdrum.scene.signal_part import new_signal
 
 
 def waited(studio, ident, seconds=60):
-    end = time.time() + seconds
-    while time.time() < end:
+    def ended():
         state = studio.get(f"/reviews/{ident}").json
-        if state["state"] != "running":
-            return state
-        time.sleep(0.05)
-    raise AssertionError("the look did not end")
+        return state if state["state"] != "running" else None
+
+    return until(ended, "the end of the look", seconds)
 
 
 @pytest.fixture

@@ -21,6 +21,7 @@ import pytest
 
 from tests.conftest import song
 from tests.studio.conftest import Studio, wav
+from tests.waiting import until
 from velvetdrum.store import projects
 from velvetdrum.store.db import open_database
 from velvetdrum.studio.app import create_app
@@ -107,8 +108,7 @@ def test_no_acknowledged_edit_is_lost_over_twenty_kills(served, tmp_path):
                 # Refused, or cut off between its head and its body.
                 break
             revision, last = answer["revision"], name
-        while not ended(pid):
-            time.sleep(0.01)
+        until(lambda pid=pid: ended(pid), "its end")
         with sqlite3.connect(tmp_path / "data" / "velvetdrum.sqlite3") as file:
             assert file.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
             stored = file.execute("SELECT name, revision FROM project WHERE id = ?", (project,)).fetchone()

@@ -1,11 +1,11 @@
 """Whose turn it is among kinds of work that wait for the same workers."""
 
 import threading
-import time
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.waiting import until
 from velvetdrum.studio.workers.turns import Turns
 
 
@@ -41,13 +41,6 @@ class Work:
         for thread in self.threads:
             thread.join(30)
             assert not thread.is_alive()
-
-
-def until(true):
-    end = time.monotonic() + 30
-    while not true():
-        assert time.monotonic() < end
-        time.sleep(0.002)
 
 
 def test_a_batch_does_not_wait_behind_many_alignments():

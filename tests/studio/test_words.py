@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import io
 import struct
-import time
 
 import numpy as np
 import pytest
 from fontTools.ttLib import TTFont
 
 from tests.studio.conftest import wav
+from tests.waiting import until
 from tests.words.speech import speak
 from velvetdrum.picture.typesetting.families import shipped_file
 from velvetdrum.scene.document import new_layer
@@ -28,13 +28,11 @@ def spoken(studio):
 
 
 def aligned(studio, ident, seconds=60):
-    end = time.time() + seconds
-    while time.time() < end:
+    def ended():
         state = studio.get(f"/alignments/{ident}").json
-        if state["state"] != "running":
-            return state
-        time.sleep(0.05)
-    raise AssertionError("the alignment did not end")
+        return state if state["state"] != "running" else None
+
+    return until(ended, "the end of the alignment", seconds)
 
 
 def test_words_are_aligned_in_the_background_and_wait_for_a_page(studio, spoken):
