@@ -36,7 +36,7 @@ def test_nobody_comes_in_without_the_password(app, password):
     assert client.get("/palettes").status_code == 401
     assert client.post("/sounds", data=wav(song(0.2)), headers=MARK).status_code == 401
     assert "not signed in" in client.get("/projects/x/state", headers={"Accept": "application/json"}).json["error"]
-    assert client.get("/static/css/studio.css").status_code == 200
+    assert client.get("/static/css/base.css").status_code == 200
     assert sign_in(client, "wrong").status_code == 403
     assert sign_in(client, "").status_code == 403
     assert client.get("/palettes").status_code == 401
