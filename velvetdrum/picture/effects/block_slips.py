@@ -6,7 +6,8 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -30,7 +31,7 @@ class BlockSlips(Bend):
     width: float = number(14, lo=1, hi=100, unit="%", group="effect", help="How wide a block is, of the short side.")
     height: float = number(4, lo=0.5, hi=100, unit="%", group="effect", help="How high a block is.")
     rate: float = number(8, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
-    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other blocks.", advanced=True)
+    seed: int = seed(of="other blocks", group="effect")
 
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100

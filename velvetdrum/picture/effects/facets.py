@@ -7,7 +7,8 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
-from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -35,7 +36,7 @@ class Facets(Bend):
         help="Largest angle by which a facet turns the picture.",
     )
     uneven: float = number(70, lo=0, hi=100, unit="%", step=1, group="effect", help="How unlike they are in form.")
-    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other facets.", advanced=True)
+    seed: int = seed(of="other facets", group="effect")
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)

@@ -6,7 +6,8 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
@@ -34,7 +35,7 @@ class Grain(Recolour):
     ends: float = number(
         25, lo=0, hi=100, unit="%", step=1, label="In black and white", group="effect", help="How much of it is there."
     )
-    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, another noise.", advanced=True)
+    seed: int = seed(of="another noise", group="effect")
 
     @property
     def still(self) -> bool:

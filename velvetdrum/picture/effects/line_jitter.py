@@ -6,7 +6,8 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -29,7 +30,7 @@ class LineJitter(Bend):
     height: float = number(0.6, lo=0.1, hi=50, unit="%", group="effect", help="How high a row is, of the short side.")
     share: float = number(35, lo=0, hi=100, unit="%", step=1, group="effect", help="How many of the rows slip.")
     rate: float = number(15, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
-    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other rows.", advanced=True)
+    seed: int = seed(of="other rows", group="effect")
 
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100

@@ -7,7 +7,8 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
-from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -39,7 +40,7 @@ class Shake(DrawnEffect):
     rate: float = number(
         7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way."
     )
-    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, another way.", advanced=True)
+    seed: int = seed(of="another way", group="effect")
     edges: str = choice(
         "mirror", EDGES, label="Edge mode", group="effect", help="What is seen beyond the frame.", advanced=True
     )

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -35,7 +36,7 @@ class Turbulence(Bend):
     )
     detail: int = whole(2, lo=1, hi=5, group="effect", help="How many sizes of swirls there are, each half as large.")
     speed: float = number(0.25, lo=0, hi=4, unit="Hz", step=0.01, group="effect", help="How fast they change.")
-    seed: int = whole(1, lo=0, hi=9999, group="effect", help="Another number, other swirls.", advanced=True)
+    seed: int = seed(of="other swirls", group="effect")
 
     @property
     def still(self) -> bool:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, flag, number, path_data, text, whole
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.outlines import curves
@@ -119,8 +120,8 @@ class OnShape(DrawnLayer):
     grows: ClassVar[bool] = True
 
     base: str = choice("line", BASES, label="Base shape", help="The curve that the figure stands on.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the base shape, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the base shape, down the frame.")
+    x: float = position_x(50, of="the middle of the base shape")
+    y: float = position_y(50, of="the middle of the base shape")
     width: float = number(
         76,
         lo=1,

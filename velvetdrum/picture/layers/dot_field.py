@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, flag, number, stops, whole
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
@@ -159,7 +160,7 @@ class DotField(HearsBands, DeepLayer):
     )
     stroke: bool = flag(False, label="Strokes", help="Short lines along the stream in place of dots.")
     scatter: float = number(0, lo=0, hi=100, unit="%", help="How far dots lie off their places, by chance.")
-    seed: int = whole(1, lo=0, hi=9999, help="Another number, another field.", advanced=True)
+    seed: int = seed(of="another field")
     links: float = number(0, lo=0, hi=100, unit="%", step=1, help="How solid the lines between neighbours are.")
     link_width: float = number(0.12, lo=0.02, hi=5, unit="%", step=0.02, help="Width of these lines.", advanced=True)
     link_reach: float = number(

@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import Condition, choice, footage, number, whole
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.bases.layer import DrawnLayer, LayerSound, RenderContext
 from velvetdrum.picture.media.clips.clip import opened
@@ -58,8 +59,8 @@ class Footage(DrawnLayer):
 
     clip: str = footage(help="The clip that is shown.")
     fit: str = fitting("cover")  # type: ignore[assignment]
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of its box, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of its box, down the frame.")
+    x: float = position_x(50, of="the middle of its box")
+    y: float = position_y(50, of="the middle of its box")
     width: float = number(
         100, lo=0.5, hi=300, unit="%", help="Width of the layer's box, as a share of the frame's width."
     )

@@ -8,6 +8,7 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, colour, flag, number
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.image_placement import box_about
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
@@ -31,8 +32,8 @@ class Graticule(DrawnLayer):
     mask: str = choice(
         "square", {"square": "Square", "round": "Round"}, label="Form", help="The form of the ruled field."
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
+    x: float = position_x(50, of="the middle")
+    y: float = position_y(50, of="the middle")
     width: float = number(
         76, lo=1, hi=200, unit="%", help="Width, as a share of the frame's width.", when=("mask", ("square",))
     )

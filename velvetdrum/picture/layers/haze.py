@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
@@ -33,7 +34,7 @@ class Haze(DrawnLayer):
     )
     detail: int = whole(4, lo=1, hi=7, help="How many sizes of clouds there are, each half as large.")
     contrast: float = number(50, lo=0, hi=100, unit="%", step=1, help="How sharply thick and thin part.")
-    seed: int = whole(1, lo=0, hi=9999, advanced=True, help="Another number, other clouds.")
+    seed: int = seed(of="other clouds")
     speed: float = number(
         3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short side."
     )

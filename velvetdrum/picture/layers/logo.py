@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import box_about, lay, lay_scaled, missing
 from velvetdrum.picture.bases.layer import RenderContext
@@ -32,8 +33,8 @@ class Logo(Recoloured):
     first = ("image",)
 
     image: str = picture(label="Logo", help="The picture that is shown; an SVG stays sharp at any size.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the logo, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the logo, down the frame.")
+    x: float = position_x(50, of="the middle of the logo")
+    y: float = position_y(50, of="the middle of the logo")
     size: float = number(
         30, lo=0.5, hi=200, unit="%", help="Longer side of the logo, as a share of the frame's short side."
     )

@@ -22,6 +22,7 @@ from velvetdrum.declare.settings import (
     text,
     whole,
 )
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.bases.setting_curves import SettingCurves
@@ -179,7 +180,7 @@ class Particles(OnShape, DeepLayer):
     )
     inside: bool = flag(False, label="From inside", help="Born anywhere within the shape, or on its curve.")
     even: bool = flag(False, label="Evenly", help="One after another along the curve, or anywhere on it.")
-    seed: int = whole(1, lo=0, hi=9999, help="Another number, other particles.", advanced=True)
+    seed: int = seed(of="other particles")
 
     life: float = number(
         2.5, lo=0.05, hi=60, unit="s", step=0.05, group="motion", help="How long one lives, from birth."

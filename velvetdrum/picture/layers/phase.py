@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.image_placement import box_about
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import point_ground
@@ -39,8 +40,8 @@ class PhaseFigure(Painted):
     first = ("style",)
 
     style: str = choice("line", {"line": "Line", "dots": "Dots"}, label="Style", help="A line, or dots.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
+    x: float = position_x(50, of="the middle")
+    y: float = position_y(50, of="the middle")
     radius: float = number(
         40, lo=1, hi=120, unit="%", help="Reach of full scale in both channels, of the frame's short side."
     )

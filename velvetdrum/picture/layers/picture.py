@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, picture
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay, missing, scales
 from velvetdrum.picture.bases.layer import RenderContext
@@ -48,8 +49,8 @@ class Picture(Recoloured):
 
     image: str = picture(label="Picture", help="The picture that is shown.")
     fit: str = fitting("contain")  # type: ignore[assignment]
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of its box, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of its box, down the frame.")
+    x: float = position_x(50, of="the middle of its box")
+    y: float = position_y(50, of="the middle of its box")
     width: float = number(
         40, lo=0.5, hi=300, unit="%", help="Width of the layer's box, as a share of the frame's width."
     )

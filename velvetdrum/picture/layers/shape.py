@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, path_data, whole
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground, PathRun, base_outline, bounds, path_problem
@@ -89,8 +90,8 @@ class Shape(Painted):
         label="Shape",
         help="Shape that is drawn.",
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle, down the frame.")
+    x: float = position_x(50, of="the middle")
+    y: float = position_y(50, of="the middle")
     width: float = number(
         40,
         lo=0.5,

@@ -9,7 +9,8 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex
-from velvetdrum.declare.settings import choice, colour, flag, number, whole
+from velvetdrum.declare.settings import choice, colour, flag, number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.noise import wander
@@ -105,7 +106,7 @@ class Space(DrawnLayer):
     shake_rate: float = number(
         1.5, lo=0.05, hi=30, unit="Hz", step=0.05, curve="log", group="motion", help="How fast it trembles."
     )
-    seed: int = whole(1, lo=0, hi=9999, group="motion", help="Another number, another way.", advanced=True)
+    seed: int = seed(of="another way", group="motion")
     focus: float = number(
         0, lo=-1000, hi=1000, unit="%", group="motion", help="What is sharp: so far beyond the point looked at."
     )

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, stops
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.areas import Area
@@ -57,10 +58,8 @@ class Spectrogram(DrawnLayer):
         "past", {"past": "What was", "whole": "All of the track"}, label="Time", help="What is shown of the track."
     )
     reach: float = number(8, lo=0.2, hi=600, unit="s", step=0.1, label="Time shown", help="Time that is shown.")
-    x: float = number(
-        50, lo=-50, hi=150, unit="%", label="Position X", help="Position of the middle, across the frame."
-    )
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Position Y", help="Position of the middle, down the frame.")
+    x: float = position_x(50, of="the middle")
+    y: float = position_y(50, of="the middle")
     wide: float = number(
         80,
         lo=1,

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
+from velvetdrum.declare.vocabulary import LEVEL_UNIT, TILT_UNIT
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.clusters import cluster_heights
@@ -307,7 +308,7 @@ class Spectrum(Spectral):
         -58,
         lo=-120,
         hi=20,
-        unit="dB",
+        unit=LEVEL_UNIT,
         step=1,
         label="Quiet",
         group="sound",
@@ -317,7 +318,7 @@ class Spectrum(Spectral):
         -16,
         lo=-110,
         hi=30,
-        unit="dB",
+        unit=LEVEL_UNIT,
         step=1,
         label="Loud",
         group="sound",
@@ -327,7 +328,7 @@ class Spectrum(Spectral):
         3,
         lo=-6,
         hi=12,
-        unit="dB/octave",
+        unit=TILT_UNIT,
         label="Tilt",
         group="sound",
         help="Lifts bands above 1 kHz and lowers others; music falls with pitch.",

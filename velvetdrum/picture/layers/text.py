@@ -9,6 +9,7 @@ import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, path_data, whole
 from velvetdrum.declare.settings import text as text_of
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
@@ -127,8 +128,8 @@ class TextLayer(MovedText):
     first = ("text", "family", "weight", "size")
 
     text: str = text_of("Lantern Quay", most=2000, lines=3, label="Text", help="The words; fields stand in braces.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the text, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the text, down the frame.")
+    x: float = position_x(50, of="the middle of the text")
+    y: float = position_y(50, of="the middle of the text")
     turn: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Rotation", help="Turns it about its middle.")
     along: str = choice(
         "straight",

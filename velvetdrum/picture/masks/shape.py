@@ -8,6 +8,7 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, flag, number, path_data, whole
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
@@ -41,8 +42,8 @@ class ShapeMask(DrawnMask):
         group="mask",
         help="Shape that is drawn.",
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", group="mask", help="Middle, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", group="mask", help="Middle, down the frame.")
+    x: float = position_x(50, of="the middle", group="mask")
+    y: float = position_y(50, of="the middle", group="mask")
     width: float = number(
         60,
         lo=0,

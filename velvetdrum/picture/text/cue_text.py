@@ -8,6 +8,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import Stop, choice, colour, cue_track, flag, number, stops, whole
+from velvetdrum.declare.vocabulary import position_x
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
@@ -27,7 +28,7 @@ class CueText(MovedText):
     """Settings of layers that show cues."""
 
     cues: str = cue_track(label="Cue track", help="Whose cues are shown; the first track without a choice.")
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the lines, across the frame.")
+    x: float = position_x(50, of="the middle of the lines")
     y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Where the lines stand, down the frame.")
     rows: int = whole(
         2, lo=1, hi=8, label="Lines", help="Lines of one cue at the most: its size falls before it has more."

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
+from velvetdrum.declare.vocabulary import LEVEL_UNIT
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, BandLevels, DetectedBand, level_db
@@ -49,10 +50,10 @@ class Pickup(Signal):
         help="Upper edge of the band.",
     )
     quiet_db: float = number(
-        -50, lo=-120, hi=20, unit="dB", step=0.5, label="Quiet", group="sound", help="Level that becomes 0."
+        -50, lo=-120, hi=20, unit=LEVEL_UNIT, step=0.5, label="Quiet", group="sound", help="Level that becomes 0."
     )
     loud_db: float = number(
-        -12, lo=-110, hi=30, unit="dB", step=0.5, label="Loud", group="sound", help="Level that becomes 1."
+        -12, lo=-110, hi=30, unit=LEVEL_UNIT, step=0.5, label="Loud", group="sound", help="Level that becomes 1."
     )
     detector: str = choice(
         "level",

@@ -6,7 +6,8 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import seed
 from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 from velvetdrum.signals.noise import lattice_noise
 
@@ -24,7 +25,7 @@ class Wander(Signal):
         0.5, lo=0.01, hi=20, unit="Hz", step=0.01, label="Rate", curve="log", help="New directions per second."
     )
     roughness: float = number(25, lo=0, hi=100, unit="%", step=1, help="Strength of quicker trembling on top.")
-    seed: int = whole(1, lo=0, hi=9999, help="Another number, another way.")
+    seed: int = seed(of="another way", advanced=False)
 
     def values(self, times: Times, context: SignalContext) -> Values:
         gain, total, weight = self.roughness / 100.0, np.zeros(len(times)), 0.0

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.vocabulary import LEVEL_UNIT, TILT_UNIT
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import BarSettings, bar_heights, fit_bars
@@ -67,16 +68,16 @@ class HearsBands(DrawnLayer):
     )
     channel: str = choice("mix", CHANNELS, group="sound", help="Part of the stereo sound that is heard.", advanced=True)
     quiet_db: float = number(
-        -60, lo=-120, hi=0, unit="dBFS", step=1, label="Quiet", group="sound", help="The level that shows nothing."
+        -60, lo=-120, hi=0, unit=LEVEL_UNIT, step=1, label="Quiet", group="sound", help="The level that shows nothing."
     )
     loud_db: float = number(
-        -18, lo=-100, hi=6, unit="dBFS", step=1, label="Loud", group="sound", help="The level that shows all."
+        -18, lo=-100, hi=6, unit=LEVEL_UNIT, step=1, label="Loud", group="sound", help="The level that shows all."
     )
     tilt_db: float = number(
         3,
         lo=-12,
         hi=12,
-        unit="dB/oct",
+        unit=TILT_UNIT,
         step=0.5,
         label="Tilt",
         group="sound",

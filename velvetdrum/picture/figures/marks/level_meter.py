@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, picture, text, whole
+from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, MeterInput, meter_reading
@@ -70,8 +71,8 @@ class MeterSettings(Painted):
     image: str = picture(
         label="Picture", help="A picture that the level uncovers, in place of the paint.", when=("look", ("uncover",))
     )
-    x: float = number(50, lo=-50, hi=150, unit="%", label="X", help="Middle of the meter, across the frame.")
-    y: float = number(50, lo=-50, hi=150, unit="%", label="Y", help="Middle of the meter, down the frame.")
+    x: float = position_x(50, of="the middle of the meter")
+    y: float = position_y(50, of="the middle of the meter")
     stands: str = choice(
         "upright",
         {"upright": "Vertical", "lying": "Horizontal"},

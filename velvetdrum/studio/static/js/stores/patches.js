@@ -143,7 +143,7 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
   }
 
   endUnit(item) {
-    return item.patch.join === "multiply" ? "×" : this.settings.unitText(item.setting);
+    return item.patch.join === "multiply" ? "×" : item.setting.unit;
   }
 
   patchFault(item) {

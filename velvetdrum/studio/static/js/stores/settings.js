@@ -255,8 +255,4 @@ export class Settings extends partWith(
       }
     );
   }
-
-  unitText(setting) {
-    return setting.unit === "dB/octave" ? "dB/o" : setting.unit;
-  }
 }

@@ -76,7 +76,7 @@ export class KeyCurvePanel extends partWith(
   }
 
   get curveUnit() {
-    return this.curveSetting ? this.settings.unitText(this.curveSetting) : "";
+    return this.curveSetting ? this.curveSetting.unit : "";
   }
 
   tryKeys(frames) {
