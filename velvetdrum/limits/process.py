@@ -56,7 +56,7 @@ def worker_context(*modules: str) -> BaseContext:
     if "forkserver" not in multiprocessing.get_all_start_methods():
         return multiprocessing.get_context("spawn")
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(list(modules))
+    context.set_forkserver_preload(["velvetdrum.limits.forked", *modules])
     # Ctrl+C in a terminal is meant for the program alone, also while the other still imports. The tracker, which that
     # one needs, opens the signals again when it is started.
     resource_tracker.ensure_running()
