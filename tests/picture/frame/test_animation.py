@@ -4,14 +4,18 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from velvetdrum.declare.oklab import from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.picture.frame.animation import resolve_layer
 from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.layers.backdrop import Backdrop
 from velvetdrum.picture.layers.spectrum import Spectrum
 from velvetdrum.scene.document import new_document, new_layer, new_patch, parse
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.keyframes import Keyframe
 from velvetdrum.scene.patches import Patch
 from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.scene.signal_part import new_signal
@@ -109,3 +113,29 @@ def test_settings_that_patches_move_past_each_other_still_draw():
     layer["patches"] = [new_patch("low_hz", flip, 40.0, 20_000.0), new_patch("quiet_db", flip, -60.0, 20.0)]
     project = parse(new_document("T", frame=SMALL, rate=Fraction(30), layers=[layer], signals=[flip]))
     assert render(project, None, Fraction(1, 10), SMALL).shape == (180, 320, 4)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_a_setting_over_time_is_what_is_drawn_at_each_time(data):
+    """What particles are born by is worked out over all times at once; it must not differ from the setting."""
+    name = data.draw(st.sampled_from(["reach", "bands"]))
+    setting = Spectrum.settings[name]
+    number = st.floats(setting.lo, setting.hi).map(lambda value: round(value) if name == "bands" else value)
+    times = sorted(data.draw(st.lists(st.floats(0.0, 9.0), max_size=4, unique_by=lambda time: round(time, 2))))
+    eases = st.sampled_from(["linear", "hold", "ease-in-out"])
+    frames = tuple(Keyframe(time, data.draw(number), data.draw(eases)) for time in times)
+    joins = st.sampled_from(["replace", "add", "multiply", "poses"])
+    ends = st.floats(-3.0, 3.0)
+    patches = [
+        patch(name, data.draw(ends), data.draw(ends), data.draw(joins), lag_ms=data.draw(st.sampled_from([0, 400])))
+        for _ in range(data.draw(st.integers(0, 3)))
+    ]
+    overrides = {"wide": {name: data.draw(number)}} if data.draw(st.booleans()) else {}
+    layer = Spectrum({name: data.draw(number)})
+    keyframes = {name: frames} if frames else {}
+    placed = PlacedLayer("l", "L", True, layer, tuple(patches), keyframes=keyframes, overrides=overrides)
+    moments = [Fraction(n, 7) for n in range(60)]
+    drawn = [getattr(resolve_layer(placed, RISE, moment, "wide")[0], name) for moment in moments]
+    whole = SettingCurves(placed, RISE, "wide").values(name, np.array([float(moment) for moment in moments]))
+    assert np.allclose(whole, drawn, atol=1e-6), whole - drawn

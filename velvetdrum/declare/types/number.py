@@ -6,6 +6,9 @@ import math
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal, TypeGuard
 
+import numpy as np
+from numpy.typing import NDArray
+
 from velvetdrum.declare.setting import PanelGroup, Setting, SettingError, When, conditions, shown
 
 _LARGEST = 10**15
@@ -71,6 +74,10 @@ class Number(Setting):
     def _within(self, value: float) -> float | int:
         return min(max(value, self.lo), self.hi)
 
+    def all_within(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Many values as `joined` and `mixed` give them one by one."""
+        return np.clip(values, self.lo, self.hi)
+
 
 @dataclass(frozen=True)
 class WholeNumber(Number):
@@ -88,6 +95,10 @@ class WholeNumber(Number):
 
     def _within(self, value: float) -> float | int:
         return round(super()._within(value))
+
+    def all_within(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        # Both round halves to even.
+        return np.rint(super().all_within(values))
 
 
 def number(

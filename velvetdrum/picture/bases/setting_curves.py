@@ -47,15 +47,23 @@ class SettingCurves:
         overrides = self.placed.overrides.get(self.shape, {})
         base = np.full(len(times), float(overrides.get(name, getattr(self.placed.layer, name))))
         frames = self.placed.keyframes.get(name, ())
-        if frames and name not in overrides:
-            base = _keyed(frames, times)
+        if name in overrides:
+            frames = ()
+        if frames:
+            base = setting.all_within(_keyed(frames, times))
         for patch in self.placed.patches:
-            if patch.on and patch.setting == name and patch.join != "poses":
-                level = self.signals.values(patch.signal, times - patch.lag_ms / 1000.0)
+            if not patch.on or patch.setting != name:
+                continue
+            level = self.signals.values(patch.signal, times - patch.lag_ms / 1000.0)
+            if patch.join != "poses":
                 low, high = float(patch.low), float(patch.high)  # type: ignore[arg-type]
                 moved = low + (high - low) * level
                 base = {"replace": moved, "add": base + moved, "multiply": base * moved}[patch.join]
-                base = np.clip(base, setting.lo, setting.hi)
+                base = setting.all_within(base)
+            elif frames:
+                # A signal runs through the keyframes, from the first at 0 to the last at 1.
+                first, last = frames[0].time_s, frames[-1].time_s
+                base = setting.all_within(_keyed(frames, first + np.clip(level, 0.0, 1.0) * (last - first)))
         return base
 
 
