@@ -37,7 +37,7 @@ def with_captions(document: Document) -> Document:
     document
         A project's document.
     """
-    kind = next(name for name, cls in LAYER_KINDS.items() if cls.title == "Captions")
+    kind = next(name for name, cls in LAYER_KINDS.items() if cls.burns_captions)
     if any(layer["kind"] == kind and layer["visible"] for layer in document["layers"]):
         return document
     return {**document, "layers": [*document["layers"], new_layer(kind)]}

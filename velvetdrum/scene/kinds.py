@@ -70,6 +70,9 @@ class Layer(Declared):
     sounds: ClassVar[tuple[Condition, ...]] = ()
     """When it is heard."""
 
+    burns_captions: ClassVar[bool] = False
+    """True for the kind that cues are drawn with when an export is to have them in its picture."""
+
     layer_opacity: float = number(
         100, lo=0, hi=100, unit="%", step=1, label="Layer opacity", group="layer", help="How solid the whole layer is."
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,6 +45,19 @@ class Signal(Declared):
     def advice(self, at_0: float, at_1: float, spread: float) -> str:
         """What to do about a curve of which such shares of its frames (0 to 1) stand at 0 and at 1, and that moves over
         so much; empty when it is well."""
+        return ""
+
+    def unshaped(self, use: AudioRange, length_s: float) -> NDArray[np.floating[Any]] | None:
+        """What it reads of a sound before it is shaped over time, `READ_RATE` values a second; None where there is no
+        such thing."""
+        return None
+
+    def fitted(self, use: AudioRange, length_s: float, start_s: float, stop_s: float) -> dict[str, Any]:
+        """Settings that suit a stretch of a sound, in seconds of the project; empty for kinds that read no levels."""
+        return {}
+
+    def sound_advice(self, use: AudioRange) -> str:
+        """What to do where a sound has nothing to read for it; empty where it has."""
         return ""
 
     def inputs(self) -> tuple[str, ...]:

@@ -13,7 +13,6 @@ from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.signals.detect import READ_RATE
 from velvetdrum.signals.pickup_fit import pinned
 from velvetdrum.signals.signal_set import SignalSet
-from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.spectrum import BandSet, band_levels
 
 _LOWEST_HZ, _HIGHEST_HZ, _PER_OCTAVE = 20.0, 20_000.0, 12
@@ -61,10 +60,10 @@ def unshaped_columns(signals: SignalSet, ident: str, start_s: float, stop_s: flo
     columns
         Number of columns that the stretch is divided into.
     """
-    pickup = signals.signals[ident].signal
-    if not isinstance(pickup, Pickup) or signals.use is None:
+    use, signal = signals.use, signals.signals[ident].signal
+    curve = None if use is None else signal.unshaped(use, signals.length_s)
+    if curve is None:
         return None
-    curve = pickup.unshaped(signals.use, signals.length_s)
     edges = np.clip(np.rint(np.linspace(start_s, stop_s, columns + 1) * READ_RATE).astype(int), 0, len(curve) - 1)
     values = np.maximum.reduceat(curve, edges[:-1])
     return _thousandths(values)
@@ -98,11 +97,7 @@ def judged(signals: SignalSet, ident: str) -> dict[str, Any]:
     times = np.arange(0.0, signals.length_s, 1 / FRAME_RATE)
     signal = signals.signals[ident].signal
     result = pinned(signals.values(ident, times), signal)
-    advice = result.advice
-    if isinstance(signal, Pickup) and signals.use is not None:
-        nyquist = signals.use.recording.facts.sample_rate / 2
-        if signal.low_hz >= nyquist:
-            advice = f"The recording has nothing above {nyquist:g} Hz, half its sample rate: lower the band."
+    advice = (signal.sound_advice(signals.use) if signals.use else "") or result.advice
     return {"at_0": round(result.at_0, 4), "at_1": round(result.at_1, 4), "advice": advice}
 
 

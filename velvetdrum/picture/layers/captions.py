@@ -40,6 +40,7 @@ class Captions(CueText):
     )
     sizings: ClassVar[tuple[Sizing, ...]] = (Sizing(both=("size",)),)
     turned: ClassVar[str] = ""
+    burns_captions: ClassVar[bool] = True
     first = ("cues", "place", "family", "weight", "size")
     begins: ClassVar[dict[str, Any]] = {
         "family": "inter",

@@ -198,6 +198,18 @@ class Pickup(Signal):
         key = (use.recording.identity, use.in_s, use.out_s, length_s, self.listening, self.shape)
         return _curves.get(key, lambda: shaped(self.unshaped(use, length_s), self.shape))
 
+    def fitted(self, use: AudioRange, length_s: float, start_s: float, stop_s: float) -> dict[str, Any]:
+        from velvetdrum.signals.pickup_fit import fit_pickup
+
+        quiet_db, loud_db = fit_pickup(self, use, length_s, start_s, stop_s)
+        return {"quiet_db": quiet_db, "loud_db": loud_db}
+
+    def sound_advice(self, use: AudioRange) -> str:
+        nyquist = use.recording.facts.sample_rate / 2
+        if self.low_hz < nyquist:
+            return ""
+        return f"The recording has nothing above {nyquist:g} Hz, half its sample rate: lower the band."
+
     def advice(self, at_0: float, at_1: float, spread: float) -> str:
         if at_0 > 0.98:
             return "Nothing is heard in this band at this range: lower Quiet, move the band, or press Fit."

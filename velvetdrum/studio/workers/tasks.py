@@ -48,8 +48,6 @@ from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
-from velvetdrum.signals.pickup_fit import fit_pickup
-from velvetdrum.signals.sources.pickup import Pickup
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
 from velvetdrum.studio.workers.notes import teller
@@ -345,18 +343,14 @@ def read_curves(scene: Scene, sources: Sources | None, wanted: dict[str, Any]) -
 def fit_signals(
     scene: Scene, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
 ) -> dict[str, Any]:
-    """Quiet and loud level for the pickups among `idents`, or for all, by id."""
+    """Settings that suit the sound, for those among `idents`, or of all, that read levels of it, by id."""
     project = project_of(scene)
     use = used_part(project, sources)
     if use is None:
         return {}
-    return {
-        named.id: dict(
-            zip(("quiet_db", "loud_db"), fit_pickup(named.signal, use, project.length_s, start_s, stop_s), strict=True)
-        )
-        for named in project.signals
-        if isinstance(named.signal, Pickup) and (idents is None or named.id in idents)
-    }
+    wanted = [named for named in project.signals if idents is None or named.id in idents]
+    fitted = {named.id: named.signal.fitted(use, project.length_s, start_s, stop_s) for named in wanted}
+    return {ident: values for ident, values in fitted.items() if values}
 
 
 def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
