@@ -123,7 +123,7 @@ test("the used part is set at the playhead, typed, widened to the whole or to wh
   assert.deepEqual(await used(), [0.5, 9.5]);
 });
 
-test("points that are no times, beyond the recording or the wrong way round are refused where they are typed", async () => {
+test("points that are no times, beyond the recording or the wrong way round are refused in their field", async () => {
   const { studio, used } = sounding();
   studio.trim.typePoint("in", typed("0:30"));
   assert.match(studio.trim.inFault, /0:00 to 0:10/);
