@@ -54,6 +54,8 @@ export function wholeStudio() {
   Object.setPrototypeOf(studio.views, new Proxy({}, { get }));
   studio.page.refs = silent();
   studio.page.nextTick = (run) => run();
+  // As the page does after every change.
+  studio.events.on("changed", () => studio.cues.refresh());
   studio.project.accept(given.project);
   return {
     studio,
