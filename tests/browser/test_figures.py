@@ -53,7 +53,7 @@ def test_a_figure_of_each_family_is_added_put_on_a_shape_and_painted(studio, fam
     before = shown(studio)
     # By keys alone: A opens, arrows and Tab lead to the picture, Enter takes it.
     studio.keyboard.press("a")
-    studio.locator(f"[data-family={family}]").press("Enter")
+    studio.locator(f"[data-family={family}]:visible").press("Enter")
     card = studio.locator(f"[data-figure='{figure}']:visible")
     assert card.locator("img").evaluate("image => image.complete && image.naturalWidth > 100")
     card.focus()

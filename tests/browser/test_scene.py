@@ -214,7 +214,8 @@ def test_the_like_is_built_with_keys_only(studio, files):
 
 def test_a_scene_is_placed_and_timed_with_keys_only(studio):
     studio.keyboard.press("a")
-    studio.locator("[data-family=shape]").press("Enter")
+    # A key goes to what is in sight, and tabs come into sight a moment after they are there.
+    studio.locator("[data-family=shape]:visible").press("Enter")
     studio.locator("[data-figure=Star]:visible").press("Enter")
     rest(studio)
     stage = studio.locator("svg.handles")

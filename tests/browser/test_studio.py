@@ -315,6 +315,8 @@ def test_projects_are_renamed_duplicated_deleted_and_brought_back(studio, addres
     studio.click(f"button[aria-label='Duplicate {name}']")
     card = studio.locator(".card-project", has_text=f"{name} copy")
     expect(card).to_be_visible()
+    # The page is loaded anew; a press before its scripts are there has nobody to hear it.
+    until(studio, "document.readyState === 'complete'")
     studio.click(f"button[aria-label='Delete {name} copy']")
     expect(card).to_be_hidden()
     studio.click(".toasts button:has-text('Undo')")
