@@ -8,38 +8,19 @@ from velvetdrum.declare.setting import PanelGroup, When
 from velvetdrum.declare.types.number import number, whole
 
 
-def position_x(
-    default: float = 50,
-    *,
-    of: str,
-    lo: float = -50,
-    hi: float = 150,
-    group: PanelGroup = "shape",
-    advanced: bool = False,
-    when: When = (),
-) -> Any:
-    """Where something lies across the frame, in per cent of its width."""
-    about = f"Position of {of}, across the frame."
-    return number(
-        default, lo=lo, hi=hi, unit="%", label="Position X", help=about, group=group, advanced=advanced, when=when
-    )
+def position_x(default: float = 50, *, of: str, **more: Any) -> Any:
+    """Where something lies across the frame, in per cent of its width; `more` as for `number`."""
+    return _position("X", "across", default, of, **more)
 
 
-def position_y(
-    default: float = 50,
-    *,
-    of: str,
-    lo: float = -50,
-    hi: float = 150,
-    group: PanelGroup = "shape",
-    advanced: bool = False,
-    when: When = (),
-) -> Any:
-    """Where something lies down the frame, in per cent of its height."""
-    about = f"Position of {of}, down the frame."
-    return number(
-        default, lo=lo, hi=hi, unit="%", label="Position Y", help=about, group=group, advanced=advanced, when=when
-    )
+def position_y(default: float = 50, *, of: str, **more: Any) -> Any:
+    """Where something lies down the frame, in per cent of its height; `more` as for `number`."""
+    return _position("Y", "down", default, of, **more)
+
+
+def _position(axis: str, way: str, default: float, of: str, lo: float = -50, hi: float = 150, **more: Any) -> Any:
+    about = f"Position of {of}, {way} the frame."
+    return number(default, lo=lo, hi=hi, unit="%", label=f"Position {axis}", help=about, **more)
 
 
 def seed(default: int = 1, *, of: str, group: PanelGroup = "shape", advanced: bool = True, when: When = ()) -> Any:
