@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from bench.rows import Row
-from tests.picture.effects.effect_sources import busy, effect, source_of
+from tests.picture.effects.effect_sources import busy, context_of, effect
 from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.raster.colour_tables import in_cube
@@ -63,12 +63,11 @@ def _effect_ms(given: DrawnEffect, pixels: np.ndarray, time_s: float = 1.0) -> f
     SHARED_CACHE.clear()
     result = []
     for number in range(_ROUNDS + 3):
-        source = source_of(pixels, time_s + number / 30)
+        context = context_of(pixels, time_s + number / 30)
         image = LayerImage(0, 0, pixels)
         begin = time.perf_counter()
-        given.apply(image, source)
+        given.apply(image, context)
         result.append((time.perf_counter() - begin) * 1000)
-        source.lent.close()
     return statistics.median(result[3:])
 
 
