@@ -59,7 +59,13 @@ def large_edits(load: Load, times: int = 12) -> list[float]:
     points = [[n * 0.0006, (n % 7) / 7, "linear"] for n in range(MOST_POINTS)]
     for number in range(_CURVES):
         curve = [{"time_s": at, "value": value, "ease": ease} for at, value, ease in points]
-        signal = {"id": f"s{number:07d}", "kind": "drawn", "name": f"Curve {number}", "settings": {"curve": curve}}
+        signal = {
+            "id": f"s{number:07d}",
+            "kind": "drawn",
+            "name": f"Curve {number}",
+            "colour": "#5fc4b4",
+            "settings": {"curve": curve},
+        }
         revision = _edited(load, ident, revision, [{"op": "add", "path": "/signals/-", "value": signal}])
     spent = []
     for turn in range(times):
