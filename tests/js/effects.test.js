@@ -79,7 +79,7 @@ test("nothing copied is said; what a browser keeps may be no effects at all", ()
   assert.match(JSON.stringify(studio.messages), /No effects have been copied/);
 });
 
-test("before and after: effects are off while a key is held, stored nowhere", async () => {
+test("the look without effects is shown while a key is held, and stored nowhere", async () => {
   const { studio, edits, server } = await effects();
   const { length } = edits;
   studio.beforeAfter.hold();

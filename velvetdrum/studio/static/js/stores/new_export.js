@@ -2,7 +2,8 @@
 
 import { ask } from "../lib/api.js";
 import { plain, without } from "../lib/json_patch.js";
-import { length, minus, size } from "../lib/amounts.js";
+import { length, loudnessChange, size } from "../lib/amounts.js";
+import { bodiesOf } from "../lib/export_body.js";
 import { clock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -188,42 +189,14 @@ export class NewExport extends partWith(
   get soundText() {
     const { facts } = this.sound;
     if (!facts || facts.loudness_lufs === null) return "";
-    const lufs = facts.loudness_lufs;
-    const now = `now ${minus(lufs)} LUFS, ${minus(facts.true_peak_dbtp)} dBTP`;
-    if (!this.loudness) return now;
-    const by = Number(this.loudness) - lufs;
-    const peak = facts.true_peak_dbtp + by;
-    const over = peak - Number(this.truePeak);
-    const turned = `turned ${by < 0 ? "down" : "up"} ${Math.abs(by).toFixed(1)} dB`;
-    return `${now}: ${turned}, ${over > 0 ? `peaks limited by ${over.toFixed(1)} dB` : "nothing limited"}`;
+    return loudnessChange(facts, this.loudness, this.truePeak);
   }
 
   /** One body for each file that is asked for. */
   get bodies() {
-    const { stretch } = this;
-    const shared = {
-      speed: this.speed,
-      name: this.name,
-      ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}),
-      ...(this.loudness ? { loudness: Number(this.loudness), true_peak: Number(this.truePeak) } : {}),
-      ...(this.fadeIn > 0 ? { fade_in: Number(this.fadeIn) } : {}),
-      ...(this.fadeOut > 0 ? { fade_out: Number(this.fadeOut) } : {}),
-    };
-    return this.chosen.flatMap(({ form, alpha }) => {
-      const own = {
-        ...shared,
-        format: form.name,
-        transparent: alpha ? "yes" : "no",
-        captions: form.group === "sound" || (this.captions === "inside" && !form.sound) ? "none" : this.captions,
-        seamless: this.seamless && form.group !== "still" ? "yes" : "no",
-        ...(form.many ? { moments: Number(this.moments) } : {}),
-        ...(form.sized && Number(this.megabytes) > 0 ? { megabytes: Number(this.megabytes) } : {}),
-      };
-      // A still is of the moment that is on show, where no part is chosen.
-      if (form.group === "still" && !form.many && !stretch) own.from_s = this.playback.frame / this.project.rate;
-      const frames = form.group === "sound" ? this.frames.slice(0, 1) : this.frames;
-      return frames.map(({ size }) => ({ ...own, frame: size.join("x") }));
-    });
+    const { frames, playback, project, stretch } = this;
+    const of = { stretch, frames, now_s: playback.frame / project.rate };
+    return this.chosen.flatMap((chosen) => bodiesOf(this, chosen, of));
   }
 
   get button() {
@@ -315,12 +288,7 @@ export class NewExport extends partWith(
   async makeCover() {
     const { project, playback, formats } = this;
     const frame = formats.shapes.find((item) => item.shape === formats.frameShape).size.join("x");
-    const json = {
-      format: "still-jpeg",
-      frame,
-      from_s: playback.frame / project.rate,
-      name: "{project} cover {size}",
-    };
+    const json = { format: "still-jpeg", frame, from_s: playback.frame / project.rate, name: "{project} cover {size}" };
     try {
       await ask(`/projects/${project.state.id}/exports`, { json });
       this.messages.tell(`A cover of ${clock(json.from_s)} is being made.`);

@@ -3,6 +3,7 @@
 import { plain } from "../lib/json_patch.js";
 import { clamp } from "../lib/numbers.js";
 import { affine, boundsOf, cornersOf, inside, sideOf } from "../lib/geometry.js";
+import { linesOf, nearestLine } from "../lib/snap_lines.js";
 import { partWith } from "../lib/studio_part.js";
 
 const SNAP_PX = 6;
@@ -172,28 +173,14 @@ export class LayerGrips extends partWith(
     const others = Object.values(this.placement.lies)
       .filter((lie) => lie.shown && !moving.has(lie.id) && !this.placement.coversAll(lie.id))
       .map((lie) => boundsOf(lie.corners));
-    const places = (size, low, high) => [
-      0,
-      size / 2,
-      size,
-      size / 3,
-      (size * 2) / 3,
-      size * 0.05,
-      size * 0.95,
-      ...others.flatMap((box) => [box[low], (box[low] + box[high]) / 2, box[high]]),
-    ];
-    const snap = (edges, by, targets) => {
-      let best = null;
-      for (const edge of edges) {
-        for (const target of targets) {
-          const off = target - (edge + by);
-          if (Math.abs(off) <= reach && (!best || Math.abs(off) < Math.abs(best.off) - 1e-9)) best = { off, target };
-        }
-      }
-      return best;
-    };
-    const across = straight && dx === 0 ? null : snap([left, (left + right) / 2, right], dx, places(width, 0, 2));
-    const down = straight && dy === 0 ? null : snap([top, (top + bottom) / 2, bottom], dy, places(height, 1, 3));
+    const across =
+      straight && dx === 0
+        ? null
+        : nearestLine([left, (left + right) / 2, right], dx, linesOf(width, others, 0), reach);
+    const down =
+      straight && dy === 0
+        ? null
+        : nearestLine([top, (top + bottom) / 2, bottom], dy, linesOf(height, others, 1), reach);
     this.placement.snapLines = [...(across ? [{ x: across.target }] : []), ...(down ? [{ y: down.target }] : [])];
     return [dx + (across ? across.off : 0), dy + (down ? down.off : 0)];
   }
