@@ -27,6 +27,7 @@ export class NewExport extends partWith(
   "selection",
   "sound",
 ) {
+  groups = GROUPS;
   group = "video";
   wanted = ["mp4"]; // formats by name, with a + behind those that are to be transparent
   shapes = null; // the shapes that are asked for; null: the one on show
@@ -91,10 +92,6 @@ export class NewExport extends partWith(
     } catch {
       /* a browser that keeps nothing */
     }
-  }
-
-  get groups() {
-    return GROUPS;
   }
 
   get forms() {
@@ -288,10 +285,11 @@ export class NewExport extends partWith(
   async makeCover() {
     const { project, playback, formats } = this;
     const frame = formats.shapes.find((item) => item.shape === formats.frameShape).size.join("x");
-    const json = { format: "still-jpeg", frame, from_s: playback.frame / project.rate, name: "{project} cover {size}" };
+    const from_s = playback.frame / project.rate;
+    const json = { format: "still-jpeg", frame, from_s, name: "{project} cover {size}" };
     try {
       await ask(`/projects/${project.state.id}/exports`, { json });
-      this.messages.tell(`A cover of ${clock(json.from_s)} is being made.`);
+      this.messages.tell(`A cover of ${clock(from_s)} is being made.`);
     } catch (problem) {
       this.messages.tell(problem.message);
     }
