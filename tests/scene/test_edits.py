@@ -103,6 +103,27 @@ def test_what_no_step_touches_is_shared_and_not_parsed_again():
         assert list(parsed(later.document).cue_tracks[0].cues.items()) == list(whole.cues.items())
 
 
+def test_a_signal_that_no_step_touches_is_not_parsed_again():
+    curve = [{"time_s": n, "value": 0.5} for n in range(3)]
+    signals = [
+        {"id": f"s{n}", "kind": "drawn", "name": f"S{n}", "colour": "#5fc4b4", "settings": {"curve": curve}}
+        for n in range(2)
+    ]
+    steps = [{"op": "add", "path": "/signals/-", "value": signal} for signal in signals]
+    document = apply(copy.deepcopy(WHOLE), steps).document
+    last = len(document["signals"]) - 1
+    step = {"op": "replace", "path": f"/signals/{last}/settings/curve/0/value", "value": 0.25}
+    changed = apply(document, [step]).document
+    second = parsed(changed).signals[last]
+    assert parsed(changed).signals[:last] == parsed(document).signals[:last]
+    assert parsed(changed).signals[last - 1].signal is parsed(document).signals[last - 1].signal
+    assert second.signal.curve[0] == (0.0, 0.25, "linear")
+    renamed = apply(changed, [{"op": "replace", "path": "/name", "value": "B"}]).document
+    assert parsed(renamed).signals[last] is second
+    with pytest.raises(ProjectError, match="id of its own"):
+        apply(changed, [{"op": "copy", "from": "/signals/0", "path": "/signals/-"}])
+
+
 def test_an_edit_that_changes_nothing_has_no_way_back():
     document = copy.deepcopy(WHOLE)
     assert apply(document, [{"op": "replace", "path": "/name", "value": document["name"]}]).backward == []

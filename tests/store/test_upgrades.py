@@ -9,6 +9,7 @@ import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.edits import apply, replayed, upgrade_step
 from velvetdrum.scene.migrate import VERSION, upgraded
+from velvetdrum.store import db as db_module
 from velvetdrum.store import projects
 from velvetdrum.store.db import open_database
 
@@ -75,3 +76,20 @@ def test_present_documents_are_edited_in_one_step(db):
     patch = [{"op": "replace", "path": "/name", "value": "Now"}]
     projects.edit(db, ident, 1, "Now", patch, apply, upgrade_step)
     assert db.execute("SELECT count(*) FROM edit").fetchone()[0] == 1
+
+
+def test_a_data_folder_of_an_older_schema_keeps_its_projects(tmp_path, monkeypatch):
+    path, document = tmp_path / "velvetdrum.sqlite3", kept(3)[0]
+    monkeypatch.setattr(db_module, "SCHEMA_VERSION", 9)
+    old = open_database(path)
+    old.execute(
+        "INSERT INTO project (id, name, document, revision, kept, position, created_at, changed_at)"
+        " VALUES ('harbour', 'Then', ?, 5, 4, 0, 0, 0)",
+        (json.dumps(document),),
+    )
+    step = json.dumps([{"op": "replace", "path": "/name", "value": "Then"}])
+    old.execute("INSERT INTO step (project_id, revision, patch) VALUES ('harbour', 5, ?)", (step,))
+    old.close()
+    monkeypatch.undo()
+    row = projects.find(open_database(path), "harbour")
+    assert row.document == document | {"name": "Then"} and row.revision == 5

@@ -130,6 +130,23 @@ def test_a_draft_is_drawn_but_not_kept(studio, project):
     assert answer.json["problems"][0]["path"] == "/layers/1/settings/bands"
 
 
+def test_a_draft_is_made_on_the_revision_that_it_names(studio, project):
+    add = [{"op": "add", "path": "/layers/-", "value": new_layer("backdrop") | {"id": "a-new-one"}}]
+    revision = studio.client.get(f"/projects/{project}/state").json["revision"]
+    draft = {"draft": add, "revision": revision}
+    before = frames(studio, project, [3], **draft)
+    kept = studio.post(f"/projects/{project}/edits", {"revision": revision, "label": "Add", "patch": add})
+    assert kept.status_code == 200
+    # The page asks again with the edit among its unsent ones, since no answer has come yet.
+    again = frames(studio, project, [3], **draft)
+    assert np.array_equal(before[0][1], again[0][1])
+    body = {"frames": [3], "width": 160, "form": "png", "draft": add}
+    assert studio.post(f"/projects/{project}/frames", body).status_code == 422
+    # One that nobody knows any more is the present one.
+    assert studio.post(f"/projects/{project}/frames", body | {"revision": 987_654}).status_code == 422
+    studio.post(f"/projects/{project}/undo", {"revision": kept.json["revision"]})
+
+
 def test_a_layer_alone(studio, project):
     layer = studio.state(project)["document"]["layers"][1]["id"]
     ((_, shown),) = frames(studio, project, [60], only=layer)

@@ -141,7 +141,12 @@ def test_pages_and_states_are_not_kept_by_browsers(here):
 
 def test_a_project_that_cannot_be_read_does_not_disable_the_start_page(here):
     db = here.services.db
-    kept = db.execute("SELECT document FROM project WHERE id = ?", (here.project,)).fetchone()[0]
+    kept = db.execute("SELECT text FROM document WHERE project_id = ?", (here.project,)).fetchone()[0]
+
+    def write(text):
+        db.execute("UPDATE document SET text = ? WHERE project_id = ?", (text, here.project))
+        db.execute("UPDATE project SET changed_at = changed_at + 1 WHERE id = ?", (here.project,))
+
     odd = [
         {"version": [1]},
         {"format": "velvetdrum-project", "version": 1, "layers": None},
@@ -154,17 +159,13 @@ def test_a_project_that_cannot_be_read_does_not_disable_the_start_page(here):
     ]
     try:
         for document in odd:
-            db.execute(
-                "UPDATE project SET document = ?, changed_at = changed_at + 1 WHERE id = ?",
-                (json.dumps(document), here.project),
-            )
+            write(json.dumps(document))
             answer = here.client.get("/", headers={"Accept": "text/html"})
             assert answer.status_code == 200 and "Quay" in answer.get_data(as_text=True)
             page = here.get(f"/projects/{here.project}/moments")
             assert page.status_code == 422 and "Traceback" not in page.get_data(as_text=True)
     finally:
-        back = "UPDATE project SET document = ?, changed_at = changed_at + 1 WHERE id = ?"
-        db.execute(back, (kept, here.project))
+        write(kept)
 
 
 def test_a_document_may_leave_out_what_has_a_default(here):

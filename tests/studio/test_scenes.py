@@ -86,7 +86,7 @@ def test_a_scene_is_told_whole_again_after_many_patches():
 
 def test_a_patch_is_made_on_what_is_held(monkeypatch):
     parsed = []
-    monkeypatch.setattr(module.json, "loads", lambda text, loads=json.loads: parsed.append(len(text)) or loads(text))
+    monkeypatch.setattr(module.orjson, "loads", lambda text, loads=json.loads: parsed.append(len(text)) or loads(text))
     worker, named = Scenes(8), NamedScene(document())
     worker.project(named.scene)
     whole = len(named.scene.text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any, ClassVar, TypeVar
+from typing import Any, ClassVar, Self, TypeVar
 
 from velvetdrum.declare.registry import make_known
 from velvetdrum.declare.settings import Setting, SettingError
@@ -68,13 +68,24 @@ class Declared:
     @classmethod
     def problems(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         """All that is wrong with `values`, as (setting, sentence)."""
+        return cls.checked(values)[1]
+
+    @classmethod
+    def checked(cls, values: dict[str, Any]) -> tuple[Self | None, list[tuple[str, str]]]:
+        """One of these with `values`, each parsed once, or None and all that is wrong with them."""
         result = [(name, f"{cls.title} has no setting called {name}.") for name in values if name not in cls.settings]
+        parsed: dict[str, Any] = {}
         for name, setting in cls.settings.items():
             try:
-                setting.parse(values.get(name, setting.default))
+                parsed[name] = setting.parse(values.get(name, setting.default))
             except SettingError as problem:
                 result.append((name, str(problem)))
-        return result or cls.check(cls.defaults() | values)
+        result = result or cls.check(cls.defaults() | values)
+        if result:
+            return None, result
+        one = cls.__new__(cls)
+        vars(one).update(parsed)
+        return one, []
 
     @classmethod
     def defaults(cls) -> dict[str, Any]:

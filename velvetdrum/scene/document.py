@@ -232,9 +232,11 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
     frame, rate = _frame(document, problems), _rate(document, problems)
     track = _track(document, problems)
     length = _length(document, track, problems)
-    signals = parse_signals(document.get("signals", []), problems)
-    beats = parse_beats(document.get("beats", {}), problems)
     before, alike = like or ({}, None)
+    signals = parse_signals(
+        document.get("signals", []), problems, (before.get("signals", []), alike.signals) if alike else None
+    )
+    beats = parse_beats(document.get("beats", {}), problems)
     same_signals = alike is not None and before.get("signals") is document.get("signals")
     layers = parse_layers(document, problems, (before, alike.layers) if alike and same_signals else None)
     markers = _markers(document.get("markers", []), problems)

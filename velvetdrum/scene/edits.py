@@ -14,7 +14,7 @@ import jsonpatch
 import jsonpointer
 from cachetools import LRUCache
 
-from velvetdrum.limits.json_text import JsonError, check_value, copied
+from velvetdrum.limits.json_text import JsonError, check_value
 from velvetdrum.scene.document import Project, parse
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.problems import Document, Problem, ProjectError
@@ -169,8 +169,8 @@ class _Work:
             # What the way back holds on to is written to no longer.
             self._own.clear()
         self._take(jsonpointer.JsonPointer(step["path"]).parts[:-1])
-        # The value is copied: later steps may change it where it was put, and the patch is kept as it came.
-        self.document = jsonpatch.JsonPatch([copied(step)]).apply(self.document, in_place=True)
+        # A value is copied where it is put: later steps may change it there, and the patch is kept as it came.
+        self.document = jsonpatch.JsonPatch([step]).apply(self.document, in_place=True)
         self._ways.append(way)
 
     def _move(self, source: str, target: str) -> None:

@@ -157,10 +157,9 @@ def _parse_part(sort: PartSort, item: Any, taken: set[str], path: str, problems:
     if not isinstance(values, dict):
         problems.append(Problem(f"{path}/settings", f"The settings of {sort.called.lower()} are an object."))
         return None
-    cls = sort.kinds[kind]
-    result = cls.problems(values)
+    part, result = sort.kinds[kind].checked(values)
     problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in result]
-    return None if result else PlacedPart(ident, cls(values), on)
+    return PlacedPart(ident, part, on) if part else None
 
 
 def part_schema(sort: PartSort) -> dict[str, Any]:

@@ -149,20 +149,20 @@ def _layer(
         if not isinstance(item.get(part, False), bool):
             problems.append(Problem(f"{path}/{part}", f"Whether a layer is {part} is true or false."))
     cls = LAYER_KINDS[kind]
-    result = cls.problems(values)
+    layer, result = cls.checked(values)
     problems += [Problem(f"{path}/settings/{name}", sentence) for name, sentence in result]
     parts = parse_parts(item, path, problems)
     places = Places.of(cls, parts)
     patches = parse_patches(item.get("patches", []), places, signals, f"{path}/patches", problems)
     keyframes = parse_keyframes(item.get("keyframes", {}), places, f"{path}/keyframes", problems)
     overrides = parse_overrides(item.get("frames", {}), places, f"{path}/frames", problems)
-    if result:
+    if layer is None:
         return None
     return PlacedLayer(
         ident,
         str(item.get("name") or cls.title),
         item.get("visible", True) is True,
-        cls(values),
+        layer,
         patches,
         item.get("solo", False) is True,
         group,

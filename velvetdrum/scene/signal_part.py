@@ -32,16 +32,28 @@ def new_signal(kind: str, name: str | None = None, *, colour: str = COLOURS[0], 
     }
 
 
-def parse_signals(given: Any, problems: list[Problem]) -> tuple[NamedSignal, ...]:
-    """The signals of a document; adds to `problems` what is wrong, a loop of references among it."""
+def parse_signals(
+    given: Any, problems: list[Problem], like: tuple[list[Document], tuple[NamedSignal, ...]] | None = None
+) -> tuple[NamedSignal, ...]:
+    """The signals of a document; adds to `problems` what is wrong, a loop of references among it.
+
+    `like` are signals, as they stand and parsed: one that both have, the very same object, is not parsed again.
+    """
     if not isinstance(given, list) or len(given) > MOST_SIGNALS:
         problems.append(Problem("/signals", f"A project has a list of up to {MOST_SIGNALS} signals."))
         return ()
+    if like and given is like[0]:
+        return like[1]
+    same = {id(item): named for item, named in zip(*like, strict=True)} if like else {}
     out: list[NamedSignal] = []
+    taken: set[str] = set()
     for index, item in enumerate(given):
-        named = _parse_signal(item, f"/signals/{index}", {signal.id for signal in out}, problems)
+        named = same.get(id(item))
+        if named is None or named.id in taken:
+            named = _parse_signal(item, f"/signals/{index}", taken, problems)
         if named:
             out.append(named)
+            taken.add(named.id)
     _check_references(out, given, problems)
     return tuple(out)
 
@@ -65,11 +77,9 @@ def _parse_signal(item: Any, path: str, taken: set[str], problems: list[Problem]
     if not isinstance(values, dict):
         problems.append(Problem(f"{path}/settings", "A signal's settings are an object."))
         return None
-    result = SIGNAL_KINDS[kind].problems(values)
+    signal, result = SIGNAL_KINDS[kind].checked(values)
     problems += [Problem(f"{path}/settings/{part}", sentence) for part, sentence in result]
-    if result:
-        return None
-    return NamedSignal(ident, name.strip(), colour.lower(), SIGNAL_KINDS[kind](values))
+    return NamedSignal(ident, name.strip(), colour.lower(), signal) if signal else None
 
 
 def _check_references(signals: list[NamedSignal], given: list[Any], problems: list[Problem]) -> None:

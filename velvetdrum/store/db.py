@@ -10,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
-SCHEMA_VERSION = 9
+SCHEMA_VERSION = 10
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
 _STEPS = (
@@ -23,6 +23,7 @@ _STEPS = (
     "queue.sql",
     "export_settings.sql",
     "steps.sql",
+    "documents.sql",
 )
 
 

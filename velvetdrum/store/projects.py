@@ -12,6 +12,7 @@ from threading import Lock
 from typing import Any
 
 import jsonpatch
+import orjson
 from cachetools import LRUCache
 
 from velvetdrum.store.db import StoreError, transaction
@@ -62,11 +63,12 @@ class ProjectRow:
 def create(db: sqlite3.Connection, document: Document) -> str:
     """Store a new project and give its id."""
     ident, now = secrets.token_hex(6), time.time()
-    db.execute(
-        "INSERT INTO project (id, name, document, revision, kept, position, created_at, changed_at)"
-        " VALUES (?, ?, ?, 1, 1, 0, ?, ?)",
-        (ident, document["name"], json.dumps(document), now, now),
-    )
+    with transaction(db):
+        db.execute(
+            "INSERT INTO project (id, name, revision, position, created_at, changed_at) VALUES (?, ?, 1, 0, ?, ?)",
+            (ident, document["name"], now, now),
+        )
+        db.execute("INSERT INTO document (project_id, revision, text) VALUES (?, 1, ?)", (ident, _text(document)))
     return ident
 
 
@@ -143,7 +145,7 @@ def edit(
             db.execute(
                 "INSERT INTO edit (project_id, position, label, forward, backward, made_at, upgrade)"
                 " VALUES (?, ?, ?, ?, ?, ?, ?)",
-                (ident, position + number, name, json.dumps(there), json.dumps(back), time.time(), is_upgrade),
+                (ident, position + number, name, _text(there), _text(back), time.time(), is_upgrade),
             )
         whole = [step for _, there, _, _ in steps for step in there]
         _write(db, row, document, position + len(steps) - 1, whole if exact else None)
@@ -218,11 +220,11 @@ def _document(db: sqlite3.Connection, row: sqlite3.Row) -> Document:
         held = _HELD.get(name)
     if held is not None and held[:2] == (row["revision"], row["changed_at"]):
         return held[2]
-    kept = db.execute("SELECT document, kept FROM project WHERE id = ?", (row["id"],)).fetchone()
-    document: Document = json.loads(kept["document"])
+    kept = db.execute("SELECT revision, text FROM document WHERE project_id = ?", (row["id"],)).fetchone()
+    document: Document = json.loads(kept["text"])
     steps = db.execute(
         "SELECT patch FROM step WHERE project_id = ? AND revision > ? AND revision <= ? ORDER BY revision",
-        (row["id"], kept["kept"], row["revision"]),
+        (row["id"], kept["revision"], row["revision"]),
     )
     for step in steps.fetchall():
         document = jsonpatch.apply_patch(document, json.loads(step["patch"]), in_place=True)
@@ -238,12 +240,14 @@ def _hold(db: sqlite3.Connection, ident: str, revision: int, changed_at: float, 
 def _write(db: sqlite3.Connection, row: sqlite3.Row, document: Document, position: int, patch: Patch | None) -> None:
     """Keep a change: the patch that led there, and now and then, or where there is none, the whole document."""
     ident, revision, now = row["id"], row["revision"] + 1, time.time()
-    text = "" if patch is None else json.dumps(patch)
+    text = "" if patch is None else _text(patch)
     count, long = db.execute(
         "SELECT count(*), coalesce(sum(length(patch)), 0) FROM step WHERE project_id = ?", (ident,)
     ).fetchone()
     if patch is None or count >= MOST_KEPT_STEPS or long + len(text) > MOST_KEPT_TEXT:
-        db.execute("UPDATE project SET document = ?, kept = ? WHERE id = ?", (json.dumps(document), revision, ident))
+        db.execute(
+            "UPDATE document SET revision = ?, text = ? WHERE project_id = ?", (revision, _text(document), ident)
+        )
         db.execute("DELETE FROM step WHERE project_id = ?", (ident,))
     else:
         db.execute("INSERT INTO step (project_id, revision, patch) VALUES (?, ?, ?)", (ident, revision, text))
@@ -252,6 +256,10 @@ def _write(db: sqlite3.Connection, row: sqlite3.Row, document: Document, positio
         (document["name"], revision, position, now, ident),
     )
     _hold(db, ident, revision, now, document)
+
+
+def _text(value: Any) -> str:
+    return orjson.dumps(value).decode()
 
 
 def _row(db: sqlite3.Connection, ident: str) -> ProjectRow:

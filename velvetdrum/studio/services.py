@@ -60,7 +60,7 @@ class Services:
         self._opened = False
         self._heavy: dict[str, float] = {}
         self.drawn = DrawnFrames()
-        self._named: LRUCache[str, tuple[int, float, NamedScene]] = LRUCache(16)
+        self._named: LRUCache[tuple[str, int], tuple[float, NamedScene]] = LRUCache(64)
         self._naming = threading.Lock()
         self.demo_coming = False
         self.imports = Imports(self)
@@ -272,13 +272,19 @@ class Services:
     def named(self, row: projects.ProjectRow) -> NamedScene:
         """A project as it is now, with its scene: made once for each revision."""
         with self._naming:
-            known = self._named.get(row.id)
-            if known is not None and known[:2] == (row.revision, row.changed_at):
-                return known[2]
-            follows = known is not None and known[0] + 1 == row.revision
-            named = NamedScene(row.document, known[2] if known else None, row.patch if follows else None)
-            self._named[row.id] = row.revision, row.changed_at, named
+            known = self._named.get((row.id, row.revision))
+            if known is not None and known[0] == row.changed_at:
+                return known[1]
+            before = self._named.get((row.id, row.revision - 1))
+            named = NamedScene(row.document, before[1], row.patch) if before else NamedScene(row.document)
+            self._named[row.id, row.revision] = row.changed_at, named
             return named
+
+    def named_earlier(self, ident: str, revision: int | None) -> NamedScene | None:
+        """A project as it was at a revision, where that is one of the last that were asked for."""
+        with self._naming:
+            known = self._named.get((ident, revision)) if revision else None
+        return known[1] if known else None
 
     # Work that somebody waits for
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from operator import lt
 from typing import Any, ClassVar
 
 from velvetdrum.declare.setting import PanelGroup, Setting, SettingError
@@ -84,6 +85,28 @@ def parse_points(value: Any, label: str) -> tuple[Point, ...]:
     """Points from their stored form. Raises SettingError when one is no number, or when times do not rise."""
     if not isinstance(value, list) or not 1 <= len(value) <= MOST_POINTS:
         raise SettingError(f"{label} needs between 1 and {MOST_POINTS} points.")
+    return _well_formed(value) or _checked(value, label)
+
+
+def _well_formed(value: list[Any]) -> tuple[Point, ...] | None:
+    """The points where all of them are as they should be, which a long curve is asked at every edit of it."""
+    try:
+        times = [point["time_s"] for point in value]
+        heights = [point["value"] for point in value]
+        eases = [point.get("ease", "linear") for point in value]
+    except (TypeError, KeyError, AttributeError):
+        return None
+    if not set(map(type, times)) | set(map(type, heights)) <= {int, float} or set(map(type, eases)) != {str}:
+        return None
+    rising = times[0] >= 0 and all(map(lt, times, times[1:])) and is_number(times[-1])
+    # Comparisons of floats, which are false for what is no number.
+    within = all(map((-10.0).__le__, heights)) and all(map((10.0).__ge__, heights))
+    if not rising or not within or not set(eases) <= set(EASINGS):
+        return None
+    return tuple(zip(map(float, times), map(float, heights), eases, strict=True))
+
+
+def _checked(value: list[Any], label: str) -> tuple[Point, ...]:
     out: list[Point] = []
     for number, point in enumerate(value, 1):
         given = point if isinstance(point, dict) else {}

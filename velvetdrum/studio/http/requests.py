@@ -15,7 +15,7 @@ from velvetdrum.scene.edits import parsed
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.store import projects
 from velvetdrum.store.projects import ProjectRow
-from velvetdrum.studio.http.fields import Field, FieldError, ObjectOf, Real, Whole
+from velvetdrum.studio.http.fields import Field, FieldError, JsonPatch, ObjectOf, Real, Whole
 from velvetdrum.studio.services import Services
 from velvetdrum.studio.workers.scenes import NamedScene
 
@@ -133,10 +133,17 @@ def project_or_404(ident: str) -> ProjectRow:
     return row if row.document.get("version") == VERSION else replace(row, document=upgraded(row.document))
 
 
-def drafted(ident: str, patch: list[dict[str, Any]] | None = None) -> NamedScene:
-    """A project, as it would be after a JSON Patch that is looked at but not kept."""
-    named = services().named(project_or_404(ident))
-    return named.drafted(patch) if patch else named
+def drafted(ident: str, given: Mapping[str, Any] | None = None) -> NamedScene:
+    """A project, as it would be after the draft of a request (see DRAFT).
+
+    The draft is made on the revision that it names, for as long as that is known: edits that it has among its steps
+    may have been kept in the meantime, and are not to be made twice.
+    """
+    row, patch, revision = project_or_404(ident), (given or {}).get("draft"), (given or {}).get("revision")
+    named = services().named(row)
+    if not patch:
+        return named
+    return (services().named_earlier(row.id, revision) or named).drafted(patch)
 
 
 def is_ident(text: str) -> bool:
@@ -179,6 +186,11 @@ SECONDS: Mapping[str, Field] = {
     "to": Real(-1e5, 1e5, "s", "End of the stretch, in seconds."),
 }
 REVISION = Whole(1, 1 << 53, "The revision that it is made on")
+DRAFT: Mapping[str, Field] = {
+    "draft": JsonPatch("A JSON Patch that is drawn but not kept", default=None),
+    "revision": Whole(1, 1 << 53, "The revision that the draft is made on; the present one without it", default=None),
+}
+"""What a slider shows while it is dragged, and edits that are still on their way."""
 FRAME = Whole(0, 1 << 31, "Number of a frame")
 CHOICE_RUN = {
     "first": Whole(0, 10_000, "The place of the first one in the list of all"),

@@ -17,9 +17,10 @@ from velvetdrum.scene.problems import ProjectError
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 from velvetdrum.store.shelf import CHAINS as KEPT_CHAINS
 from velvetdrum.store.shelf import LONGEST_NAME
-from velvetdrum.studio.http.fields import JsonPatch, Text, Values, Whole
+from velvetdrum.studio.http.fields import Text, Values, Whole
 from velvetdrum.studio.http.requests import (
     CHOICE_RUN,
+    DRAFT,
     FRAME,
     MOST_EDIT,
     drafted,
@@ -141,11 +142,11 @@ def bring_table() -> Any:
     MOST_EDIT,
     frame=FRAME,
     width=Whole(64, 1920, "Pixels across", default=640),
-    draft=JsonPatch("A JSON Patch that is drawn but not kept", default=None),
+    **DRAFT,
 )
 def readings(ident: str, given: dict[str, Any]) -> Any:
     """What a frame shows, as instruments tell it, and what each layer and effect of it costs, in milliseconds at a
     width. `draft` as for frames."""
-    named, here = drafted(ident, given["draft"]), services()
+    named, here = drafted(ident, given), services()
     sources = here.sources(named.document)
     return jsonify(here.quickly(tasks.read_frame, named, sources, given["frame"], given["width"]))

@@ -13,9 +13,10 @@ from velvetdrum.picture.media.clips.preparation import PROXY
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document
 from velvetdrum.store import media
-from velvetdrum.studio.http.fields import JsonPatch, ListOf, OneOf, Text, Whole
+from velvetdrum.studio.http.fields import ListOf, OneOf, Text, Whole
 from velvetdrum.studio.http.requests import (
     CHOICE_RUN,
+    DRAFT,
     FRAME,
     MOST_EDIT,
     MOST_PICTURE,
@@ -43,7 +44,6 @@ _MOST_FRAMES = 64
 _MOMENT_WIDTH, _THUMB_WIDTH = 260, 92
 """Pixels across of the pictures under the stage, and of those in the list of layers."""
 
-_DRAFT = JsonPatch("A JSON Patch that is drawn but not kept", default=None)
 _SIZE = ListOf(Whole(64, 4096), 2, 2, "Width and height of another frame", default=None)
 
 
@@ -53,7 +53,7 @@ _SIZE = ListOf(Whole(64, 4096), 2, 2, "Width and height of another frame", defau
     frames=ListOf(Whole(-(1 << 31), 1 << 31), 1, _MOST_FRAMES, "Numbers of frames"),
     width=Whole(16, 3840, "Pixels across"),
     form=OneOf("jpeg", "png", "webp", default="jpeg"),
-    draft=_DRAFT,
+    **DRAFT,
     only=Text(64, "Id of the one layer to draw", default=None),
     size=_SIZE,
 )
@@ -63,7 +63,7 @@ def frames(ident: str, given: dict[str, Any]) -> Response:
     `draft` is a JSON Patch that is drawn but not kept: what a slider shows while it is being dragged. `only` is
     the id of the one layer to draw.
     """
-    named = _in_frame(drafted(ident, given["draft"]), given["size"])
+    named = _in_frame(drafted(ident, given), given["size"])
     if given["only"]:
         named = named.changed(_only(named.document, given["only"]))
     last = named.project.frame_count - 1
@@ -141,11 +141,11 @@ def clip(key: str) -> Any:
 
 
 @blueprint.post("/projects/<ident>/handles")
-@takes(MOST_EDIT, frame=FRAME, draft=_DRAFT, size=_SIZE)
+@takes(MOST_EDIT, frame=FRAME, **DRAFT, size=_SIZE)
 def find_handles(ident: str, given: dict[str, Any]) -> Any:
     """Where the layers lie at a frame, in pixels of the project's frame or of one of another `size`, and what falls
     outside of it. `draft` as for frames."""
-    named = _in_frame(drafted(ident, given["draft"]), given["size"])
+    named = _in_frame(drafted(ident, given), given["size"])
     frame = min(given["frame"], named.project.frame_count - 1)
     size = named.document["frame"]
     here = services()

@@ -8,8 +8,9 @@ from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import SoundFacts
 from velvetdrum.signals.grid import tapped
-from velvetdrum.studio.http.fields import JsonPatch, ListOf, ObjectOf, Real, Text, Whole
+from velvetdrum.studio.http.fields import ListOf, ObjectOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import (
+    DRAFT,
     MOST_EDIT,
     MOST_TABLE,
     drafted,
@@ -26,7 +27,6 @@ from velvetdrum.studio.workers import tasks
 blueprint = Blueprint("signals", __name__)
 
 _MOST_COLUMNS = 4096
-_DRAFT = JsonPatch("A JSON Patch that is looked at but not kept", default=None)
 _IDENTS = ListOf(Text(64), 0, 64, "Ids of signals; all without it", default=None)
 _SECOND = Real(-1e5, 1e5, "s")
 _SPAN = ObjectOf({"from_s": _SECOND, "to_s": _SECOND, "columns": Whole(1, _MOST_COLUMNS)})
@@ -40,11 +40,11 @@ _SPAN = ObjectOf({"from_s": _SECOND, "to_s": _SECOND, "columns": Whole(1, _MOST_
     count=Whole(1, _MOST_COLUMNS, "Frames", default=None),
     spans=ListOf(_SPAN, 1, 4, "Stretches", default=None),
     detail=Text(64, "Id of the signal that is judged too", default=None),
-    draft=_DRAFT,
+    **DRAFT,
 )
 def curves(ident: str, given: dict[str, Any]) -> Any:
     """Curves as `tasks.read_curves` gives them; `draft` is a JSON Patch that is looked at but not kept."""
-    named = drafted(ident, given["draft"])
+    named = drafted(ident, given)
     wanted: dict[str, Any] = {"signals": given["signals"]}
     if given["count"] is not None:
         wanted |= {"start": given["start"], "count": given["count"]}
@@ -62,11 +62,11 @@ def curves(ident: str, given: dict[str, Any]) -> Any:
     signals=_IDENTS,
     from_s=Real(-1e5, 1e5, "s", default=None),
     to_s=Real(-1e5, 1e5, "s", default=None),
-    draft=_DRAFT,
+    **DRAFT,
 )
 def fit_signals(ident: str, given: dict[str, Any]) -> Any:
     """Quiet and loud level by signal, from the whole project or from a stretch of it."""
-    named = drafted(ident, given["draft"])
+    named = drafted(ident, given)
     here = services()
     sources = here.sources(named.document)
     if sources is None or not sources.analysis:
@@ -86,10 +86,10 @@ def suggestions(ident: str) -> Any:
 
 
 @blueprint.post("/projects/<ident>/beats")
-@takes(MOST_EDIT, draft=_DRAFT)
+@takes(MOST_EDIT, **DRAFT)
 def beats(ident: str, given: dict[str, Any]) -> Any:
     """The beat grid of a project: tempo, confidence, and the beats as seconds and whether they begin a bar."""
-    named, here = drafted(ident, given["draft"]), services()
+    named, here = drafted(ident, given), services()
     track = named.project.track
     recording = here.recording(track.media) if track else None
     measured = recording.facts if recording else None

@@ -8,11 +8,11 @@ with the text that the scene goes back to.
 from __future__ import annotations
 
 import hashlib
-import json
 from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
+import orjson
 from cachetools import LRUCache
 
 from velvetdrum.scene.document import Document, Project
@@ -50,7 +50,7 @@ class NamedScene:
         if before is not None and patch is not None and (told := _with_patch(before.scene, name, patch)):
             self.scene: Scene = told
         else:
-            self.scene = Scene(name, json.dumps(document), name)
+            self.scene = Scene(name, orjson.dumps(document).decode(), name)
 
     @property
     def project(self) -> Project:
@@ -66,18 +66,23 @@ class NamedScene:
         return NamedScene(document, self)
 
     def _digest(self, value: Any, depth: int) -> bytes:
-        if depth > _DEPTH or not isinstance(value, dict | list):
-            return hashlib.sha256(json.dumps(value).encode()).digest()
+        if not isinstance(value, dict | list):
+            return hashlib.sha256(orjson.dumps(value)).digest()
         known = self._known.get(id(value))
         if known is None or known[0] is not value:
-            seen = hashlib.sha256(b"{" if isinstance(value, dict) else b"[")
-            for key, part in value.items() if isinstance(value, dict) else enumerate(value):
-                seen.update(json.dumps(key).encode() + self._digest(part, depth + 1))
-            known = value, seen.digest()
+            known = value, self._digest_of_parts(value, depth)
         else:
             self._keep(value, depth)
         self._digests[id(value)] = known
         return known[1]
+
+    def _digest_of_parts(self, value: Any, depth: int) -> bytes:
+        if depth >= _DEPTH:
+            return hashlib.sha256(orjson.dumps(value)).digest()
+        seen = hashlib.sha256(b"{" if isinstance(value, dict) else b"[")
+        for key, part in value.items() if isinstance(value, dict) else enumerate(value):
+            seen.update(orjson.dumps(key) + self._digest(part, depth + 1))
+        return seen.digest()
 
     def _keep(self, value: Any, depth: int) -> None:
         """Take over the digests of a part that is the same."""
@@ -91,7 +96,7 @@ class NamedScene:
 
 def _with_patch(scene: Scene, name: str, patch: Patch) -> Scene | None:
     """A scene with one more patch; None where they have become too many or too long."""
-    patches = (*scene.patches, (name, json.dumps(patch)))
+    patches = (*scene.patches, (name, orjson.dumps(patch).decode()))
     if len(patches) > _MOST_PATCHES or sum(len(text) for _, text in patches) > _MOST_PATCH_TEXT:
         return None
     return Scene(name, scene.text, scene.base, patches)
@@ -110,9 +115,9 @@ class Scenes:
         while (document := self._find(scene.patches[made - 1][0] if made else scene.base)) is None and made:
             made -= 1
         if document is None:
-            document = self._keep(scene.base, json.loads(scene.text))
+            document = self._keep(scene.base, orjson.loads(scene.text))
         for name, patch in scene.patches[made:]:
-            document = self._keep(name, tried(document, json.loads(patch)))
+            document = self._keep(name, tried(document, orjson.loads(patch)))
         return document
 
     def project(self, scene: Scene) -> Project:

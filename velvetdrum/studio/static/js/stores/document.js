@@ -56,6 +56,15 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     this.flush();
   }
 
+  /**
+   * What the server does not have yet: edits on their way and what is being dragged, with the revision that they are
+   * made on; nothing where there is none. Part of what a request for a picture says.
+   */
+  get unsent() {
+    const draft = [...this.waiting.flatMap((edit) => edit.patch), ...(this.draft || [])];
+    return draft.length ? { draft, revision: this.state.revision } : null;
+  }
+
   /** Show a change without making it: while a slider is being dragged. */
   tryOut(patch) {
     this.draft = patch;

@@ -44,14 +44,8 @@ export class Placement extends partWith(
       return;
     }
     const turn = (this.handlesTurn = (this.handlesTurn || 0) + 1);
-    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
-    const draft = this.project.draft ? [...unsent, ...this.project.draft] : unsent;
     try {
-      const json = {
-        frame: this.playback.frame,
-        size: this.stageSize,
-        ...(draft.length ? { draft } : {}),
-      };
+      const json = { frame: this.playback.frame, size: this.stageSize, ...this.project.unsent };
       const { id, revision } = this.project.state;
       // A draft and the sharp picture after it ask for the same.
       const asked = JSON.stringify([id, revision, json]);

@@ -46,10 +46,9 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     const mark = JSON.stringify([beats, tracks, length_s]);
     if (mark === this.beatMark) return;
     this.beatMark = mark;
-    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
     try {
       this.beatGrid = await ask(`/projects/${this.project.state.id}/beats`, {
-        json: unsent.length ? { draft: unsent } : {},
+        json: this.project.unsent || {},
       });
     } catch {
       this.beatMark = null;

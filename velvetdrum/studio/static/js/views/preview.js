@@ -34,12 +34,12 @@ export class Preview {
     return Math.max(64, Math.round(box.width * scale));
   }
 
-  /** Show one frame. `draft` is a JSON Patch that is drawn but not kept: then smaller, for speed. */
-  still(frame, draft = null) {
+  /** Show one frame. `unsent` is what is drawn but not kept, as the project says it: then smaller, for speed. */
+  still(frame, unsent = null) {
     clearTimeout(this.sharpTimer);
     this.sharpTimer = null;
     this.passing.forget();
-    this.wanted = { frame, draft, asked: performance.now() };
+    this.wanted = { frame, unsent, asked: performance.now() };
     if (!this.working) this.next();
   }
 
@@ -58,22 +58,22 @@ export class Preview {
   async next() {
     this.working = true;
     while (this.wanted) {
-      const { frame, draft, asked } = this.wanted;
+      const { frame, unsent, asked } = this.wanted;
       this.wanted = null;
       const project = this.project();
       const full = Math.min(this.fit(), project.width);
-      const width = draft ? Math.min(DRAG_WIDTH, full) : full;
-      const form = draft ? "jpeg" : "png";
+      const width = unsent ? Math.min(DRAG_WIDTH, full) : full;
+      const form = unsent ? "jpeg" : "png";
       try {
-        const [picture] = await this.get([frame], width, form, draft);
+        const [picture] = await this.get([frame], width, form, unsent);
         if (this.playing) break;
         const size = { width: picture.bitmap.width, height: picture.bitmap.height };
         this.draw(picture.bitmap, frame);
-        if (draft) this.latencies.push(performance.now() - asked);
+        if (unsent) this.latencies.push(performance.now() - asked);
         this.onShown({ frame, ...size, rate: null, fault: "", problems: [], layers: [] });
       } catch (problem) {
         // A draft that can't be drawn: the last good picture stays, the reason stands beside the setting.
-        if (draft && problem.status === 422) this.onShown({ problems: problem.data.problems || [] });
+        if (unsent && problem.status === 422) this.onShown({ problems: problem.data.problems || [] });
         else if (!this.wanted)
           this.onShown({ frame, fault: problem.message, layers: (problem.data && problem.data.problems) || [] });
       }
@@ -81,10 +81,9 @@ export class Preview {
     this.working = false;
   }
 
-  async get(frames, width, form, draft = null, signal = undefined) {
+  async get(frames, width, form, unsent = null, signal = undefined) {
     const { id, more } = this.project();
-    const json = { frames, width, form, ...more };
-    if (draft) json.draft = draft;
+    const json = { frames, width, form, ...more, ...unsent };
     const packed = unpack(await ask(`/projects/${id}/frames`, { json, bytes: true, signal }), form);
     return Promise.all(packed.map(async ({ number, blob }) => ({ number, bitmap: await createImageBitmap(blob) })));
   }

@@ -63,7 +63,6 @@ export class SignalCurve extends partWith(
       const width = Math.max(60, Math.min(2000, Math.round(this.page.refs.curve.getBoundingClientRect().width)));
       // Around the playhead more than is seen, so that playing on needs no new question each moment.
       const near = [Math.max(0, spans.near[0] - 3), Math.min(this.project.length, spans.near[1] + 9)];
-      const draft = this.project.draft || [];
       try {
         const columns = Math.max(
           60,
@@ -77,7 +76,7 @@ export class SignalCurve extends partWith(
           signals: [signal.id],
           spans: wanted,
           detail: signal.id,
-          ...(draft.length ? { draft } : {}),
+          ...this.project.unsent,
         };
         const found = await ask(`/projects/${this.project.state.id}/curves`, { json });
         const shaped = (part, span) => ({

@@ -66,11 +66,7 @@ export class StageView extends partWith(
       this.threeFrames.drawThree();
       return;
     }
-    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
-    this.views.preview.still(
-      this.playback.frame,
-      this.project.draft ? [...unsent, ...this.project.draft] : unsent.length ? unsent : null,
-    );
+    this.views.preview.still(this.playback.frame, this.project.unsent);
   }
 
   /** The playhead is on its way: what it passes, unless there is more to show than the document as it is kept. */

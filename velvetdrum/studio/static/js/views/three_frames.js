@@ -31,9 +31,7 @@ export class ThreeFrames extends partWith("formats", "page", "placement", "playb
   async drawThree() {
     if (!this.formats.threeUp) return;
     const turn = (this.threeTurn = (this.threeTurn || 0) + 1);
-    const unsent = this.project.waiting.flatMap((edit) => edit.patch);
-    const draft = this.project.draft ? [...unsent, ...this.project.draft] : unsent;
-    const more = draft.length ? { draft } : {};
+    const { unsent } = this.project;
     await Promise.all(
       this.formats.shapes.map(async ({ shape, size }) => {
         /** @type {HTMLCanvasElement} */
@@ -43,7 +41,7 @@ export class ThreeFrames extends partWith("formats", "page", "placement", "playb
           Math.max(64, Math.round((canvas.getBoundingClientRect().width || 240) * (window.devicePixelRatio || 1))),
         );
         try {
-          const json = { frames: [this.playback.frame], width, form: "png", size, ...more };
+          const json = { frames: [this.playback.frame], width, form: "png", size, ...unsent };
           const [picture] = unpack(
             await ask(`/projects/${this.project.state.id}/frames`, { json, bytes: true }),
             "png",
@@ -57,7 +55,7 @@ export class ThreeFrames extends partWith("formats", "page", "placement", "playb
           canvas.getContext("2d").drawImage(bitmap, 0, 0);
           bitmap.close();
           const found = await ask(`/projects/${this.project.state.id}/handles`, {
-            json: { frame: this.playback.frame, size, ...more },
+            json: { frame: this.playback.frame, size, ...unsent },
           });
           if (turn === this.threeTurn) this.threeNotes = { ...this.threeNotes, [shape]: found.misfits };
         } catch (problem) {
