@@ -161,7 +161,7 @@ def exact_gaussian(picture, sigma):
 @pytest.mark.parametrize("radius", [6.0, 14.0, 40.0])
 def test_light_spreads_as_the_exact_sum_of_gaussians(radius):
     picture = busy(240, 136, opaque=False)
-    light = spread(LayerImage(0, 0, picture), (0, 0, 240, 136), radius)
+    light = spread(LayerImage(0, 0, picture), (0, 0, 240, 136), radius, np.ones(1021))
     size = (light.values.shape[1] * light.cell, light.values.shape[0] * light.cell)
     large = cv2.resize(light.values, size, interpolation=cv2.INTER_LINEAR)[-light.top :, -light.left :][:136, :240]
     exact = sum(weight * exact_gaussian(picture, max(share * radius, 0.3)) for share, weight in SPREADS)

@@ -9,8 +9,8 @@ import numpy as np
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
-from velvetdrum.picture.raster.colour_tables import lightness_share, shares_by_luminance
-from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.colour_tables import lightness_share
+from velvetdrum.picture.raster.layer_image import NOTHING, LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, spread, tint_gains
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.designs import Design
@@ -69,13 +69,9 @@ class Glow(DrawnEffect):
         if is_empty(area):
             return image.within(area)
         part = image.within(common(grown(image.bounds, margin), grown(context.wanted, margin)))
-        bright = shares_by_luminance(part.pixels, lightness_share(self.level, self.knee))
-        light = spread(LayerImage(part.left, part.top, bright), area, self.radius * context.view.short / 100)
+        shining = lightness_share(self.level, self.knee)
+        light = spread(part, area, self.radius * context.view.short / 100, shining)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
-        whole = (
-            image.spread(area)
-            if self.what == "added"
-            else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
-        )
-        return LayerImage(area[0], area[1], added(whole, area[:2], light, gains))
+        lit = image if self.what == "added" else NOTHING
+        return LayerImage(area[0], area[1], added(lit, area, light, gains))

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-import numpy as np
-
 from velvetdrum.declare.settings import choice, colour, number
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.colour_tables import lightness_share
-from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.layer_image import NOTHING, LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
 from velvetdrum.picture.raster.viewport import common
 from velvetdrum.scene.designs import Design
@@ -61,9 +59,5 @@ class LightRays(DrawnEffect):
         light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98, shining)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
-        whole = (
-            image.spread(area)
-            if self.what == "added"
-            else np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
-        )
-        return LayerImage(area[0], area[1], added(whole, area[:2], light, gains))
+        lit = image if self.what == "added" else NOTHING
+        return LayerImage(area[0], area[1], added(lit, area, light, gains))

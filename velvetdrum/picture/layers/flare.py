@@ -13,6 +13,7 @@ from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.layer_image import NOTHING
 from velvetdrum.picture.raster.light import SmallLight, added
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing
@@ -86,8 +87,8 @@ class Flare(DrawnLayer):
         # Light is as solid as it is bright, so that it can be laid over anything in any mode.
         alpha = np.minimum(np.maximum(np.maximum(light[0], light[1]), light[2]), 255)
         values = np.asarray(cv2.merge([*light, alpha]))
-        whole_ = np.zeros((canvas.height, canvas.width, 4), np.uint8)
-        canvas.blend(added(whole_, (0, 0), SmallLight(values, _SMALL, 0, 0), (1.0, 1.0, 1.0, 1.0)), canvas.frame)
+        light_ = SmallLight(values, _SMALL, 0, 0)
+        canvas.blend(added(NOTHING, canvas.frame, light_, (1.0, 1.0, 1.0, 1.0)), canvas.frame)
 
     def _streak(
         self,

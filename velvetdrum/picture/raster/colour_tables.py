@@ -118,11 +118,21 @@ def shares_by_luminance(pixels: Pixels, shares: NDArray[np.float64]) -> Pixels:
     shares
         Shares from 0 to 1.
     """
-    table = np.rint(np.clip(shares, 0, 1) * 255).astype(np.uint32)
     height, width = pixels.shape[:2]
     out = np.empty((height, width), np.uint32)
-    loops.share_by_luminance(*words_of(pixels), out.reshape(-1), table, width, height)
+    loops.share_by_luminance(*words_of(pixels), out.reshape(-1), byte_shares(shares), width, height)
     return _as_pixels(out)
+
+
+def byte_shares(shares: NDArray[np.float64]) -> NDArray[np.uint32]:
+    """Shares from 0 to 1 in 255ths.
+
+    Parameters
+    ----------
+    shares
+        Shares from 0 to 1.
+    """
+    return np.rint(np.clip(shares, 0, 1) * 255).astype(np.uint32)
 
 
 def luminances() -> NDArray[np.float64]:

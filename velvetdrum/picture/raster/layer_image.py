@@ -58,3 +58,7 @@ class LayerImage:
             left, top, right, bottom = inside.bounds
             out[top - area[1] : bottom - area[1], left - area[0] : right - area[0]] = inside.pixels
         return out
+
+
+NOTHING = LayerImage(0, 0, np.zeros((0, 0, 4), np.uint8))
+"""A picture of no pixels."""

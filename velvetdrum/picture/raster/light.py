@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.raster.areas import Area, Pixels, words_of
-from velvetdrum.picture.raster.colour_tables import shares_by_luminance
+from velvetdrum.picture.raster.colour_tables import byte_shares, shares_by_luminance
 from velvetdrum.picture.raster.kernels import lighting
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.warp import smeared
@@ -23,6 +23,8 @@ SPREADS = ((0.16, 0.45), (0.45, 0.33), (1.0, 0.22))
 
 _FINEST = 1.25
 """Sigma in pixels that a copy keeps at the least."""
+_LARGEST_CELL = 128
+"""Sums of a cell's columns are kept in 16 bits."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +40,7 @@ class SmallLight:
     """What one level is, in the values."""
 
 
-def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
+def spread(image: LayerImage, area: Area, radius: float, shares: NDArray[np.float64]) -> SmallLight:
     """How light spreads from a picture over an area: the sum of Gaussians of `SPREADS`, the widest with a deviation of
     `radius` pixels; beyond the picture is nothing.
 
@@ -53,27 +55,26 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
         Whole pixels of the frame: left, top, right, bottom.
     radius
         Pixels.
+    shares
+        How much of each luminance shines, 1021 shares from 0 to 1.
     """
     sigmas = [max(share * radius, 0.3) for share, _ in SPREADS]
     cells = []
     for sigma in sigmas:
         cell = 1
-        while sigma / (cell * 2) >= _FINEST:
+        while sigma / (cell * 2) >= _FINEST and cell < _LARGEST_CELL:
             cell *= 2
         cells.append(cell)
     # Whole cells of the smallest copy all round, so that all copies lie on each other.
     largest, finest = cells[-1], cells[0]
     before = [max(-(-(image.bounds[side] - area[side]) // largest), 0) for side in (0, 1)]
     after = [max(-(-(area[side] - image.bounds[side]) // largest), 0) for side in (2, 3)]
-    small = _halved(image.pixels, finest, largest)
-    sides = [finest and count * largest // finest for count in (before[1], after[1], before[0], after[0])]
-    if any(sides):
-        small = np.asarray(cv2.copyMakeBorder(small, sides[0], sides[1], sides[2], sides[3], cv2.BORDER_CONSTANT))
+    small = _gathered(image.pixels, shares, finest, largest, before, after)
     total: NDArray[np.float32] | None = None
     result, now = [], finest
     for cell, sigma, (_, weight) in zip(cells, sigmas, SPREADS, strict=True):
         if cell > now:
-            small = _halved(small, cell // now)
+            small = np.asarray(cv2.resize(small, None, fx=now / cell, fy=now / cell, interpolation=cv2.INTER_AREA))
             now = cell
         result.append((cell, _blurred(small, sigma, cell, cell > finest), weight))
     # From the smallest up: each is enlarged only to the next one's size.
@@ -89,19 +90,25 @@ def spread(image: LayerImage, area: Area, radius: float) -> SmallLight:
     return SmallLight(total, finest, image.left - before[0] * largest, image.top - before[1] * largest)
 
 
-def _halved(pixels: NDArray[Any], by: int, whole: int = 0) -> NDArray[Any]:
-    """Means of squares, with what is missing at the right and below, up to `whole` pixels, filled by nothing."""
-    small = (
-        pixels if by == 1 else cv2.resize(_filled(pixels, by), None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA)
-    )
-    return _filled(small, max(whole // by, 1))
-
-
-def _filled(pixels: NDArray[Any], unit: int) -> NDArray[Any]:
-    """Pixels with nothing added at the right and below, so that whole units lie on each side."""
+def _gathered(
+    pixels: Pixels, shares: NDArray[np.float64], cell: int, largest: int, before: list[int], after: list[int]
+) -> NDArray[Any]:
+    """What shines of a picture, as means over cells, with so many of the largest cells of nothing round it: in bytes at
+    the full size, in floats else."""
     height, width = pixels.shape[:2]
-    right, below = -width % unit, -height % unit
-    return np.asarray(cv2.copyMakeBorder(pixels, 0, below, 0, right, cv2.BORDER_CONSTANT)) if right or below else pixels
+    per = largest // cell
+    rows, columns = (per * (count + -(-side // largest)) for count, side in ((0, height), (0, width)))
+    left, top = before[0] * per, before[1] * per
+    shape = rows + top + after[1] * per, columns + left + after[0] * per, 4
+    if cell == 1:
+        small = np.zeros(shape, np.uint8)
+        small[top : top + height, left : left + width] = shares_by_luminance(pixels, shares)
+        return small
+    copy = np.zeros(shape, np.float32)
+    words, step = words_of(pixels)
+    flat = copy.reshape(shape[0], -1)
+    lighting.bright_means(words, step, width, height, byte_shares(shares), cell, left, top, flat)
+    return copy
 
 
 def _blurred(pixels: NDArray[np.float32], sigma: float, cell: int, enlarged: bool) -> NDArray[np.float32]:
@@ -175,37 +182,41 @@ def _noise() -> NDArray[np.uint16]:
     return np.repeat(tile, 4, axis=1)
 
 
-def added(pixels: Pixels, place: tuple[int, int], light: SmallLight, gains: Sequence[float]) -> Pixels:
-    """Premultiplied pixels, of which the first one lies at a place of the frame, with light added: times a gain each
-    for blue, green, red and alpha; dithered, so that dark skirts do not band. In place.
+def added(image: LayerImage, area: Area, light: SmallLight, gains: Sequence[float]) -> Pixels:
+    """The pixels of a picture in an area, with nothing round it, and light added: times a gain each for blue, green,
+    red and alpha; dithered, so that dark skirts do not band. No channel goes beyond alpha.
 
     Parameters
     ----------
-    pixels
-        Pixels, premultiplied BGRA, shape (height, width, 4).
-    place
-        The first pixel of the area in the frame: x, y.
+    image
+        A picture with its place in the frame.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
     light
-        Light on a smaller raster.
+        Light on a smaller raster, at least as large as the area.
     gains
-        A factor for each colour: blue, green, red.
+        A factor for each channel: blue, green, red, alpha.
     """
-    height, width = pixels.shape[:2]
+    width, height = area[2] - area[0], area[3] - area[1]
     rows, columns = light.values.shape[:2]
     scale = tuple(256.0 * gain / light.unit for gain in gains)
     strong = cv2.multiply(light.values, scale, dtype=cv2.CV_16U)  # type: ignore[call-overload]
     # Enlarged across alone; the loop goes between rows itself.
     wide = np.asarray(cv2.resize(strong, (columns * light.cell, rows), interpolation=cv2.INTER_LINEAR), np.uint16)
-    left, top = place[0] - light.left, place[1] - light.top
+    left, top = area[0] - light.left, area[1] - light.top
     missing = left + width - wide.shape[1]
     if missing > 0:
         # At an odd size the last half of a cell is missing.
         wide = np.asarray(cv2.copyMakeBorder(wide, 0, 0, 0, missing, cv2.BORDER_REPLICATE), np.uint16)
     channels = np.ascontiguousarray(wide).reshape(rows, -1)
-    words, step = words_of(pixels)
-    lighting.add(words.view(np.uint8), step * 4, channels, light.cell, left * 4, top, _noise(), width * 4, height)
-    lighting.limit(words, step, width, height)
-    return pixels
+    inside = image.within(area)
+    out = np.empty((height, width), np.uint32)
+    words, step = (np.zeros(0, np.uint32), 0) if inside.empty else words_of(inside.pixels)
+    size = (inside.bounds[2] - inside.left, inside.bounds[3] - inside.top)
+    place = (inside.left - area[0], inside.top - area[1])
+    laid = out.view(np.uint8)
+    lighting.lit(words, step, *size, *place, out, laid, channels, light.cell, left * 4, top, _noise())
+    return laid.reshape(height, width, 4)
 
 
 def limited(pixels: Pixels) -> Pixels:

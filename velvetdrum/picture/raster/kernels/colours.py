@@ -10,7 +10,15 @@ from numba import int32, int64, uint8, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, part, scaled
+from velvetdrum.picture.raster.kernels.words import (
+    BYTE,
+    EIGHT,
+    luminance,
+    luminances,
+    part,
+    scaled,
+    share_of_luminances,
+)
 
 FIELD = 21
 """Bits of a sum of three curves: 256ths of a level, raised by `BIAS` for each curve so that it is never below 0."""
@@ -77,22 +85,6 @@ def add_curves(words, step, out, table, width, height):
             o[x] = uint32(0) if a == uint32(0) else _veiled(_through(_straight(v, a), table), a)
 
 
-@register_jitable(inline="always")
-def _luminance(colour):
-    """Rec. 709's luminance of a straight colour in quarters of a level, 0 to 1020."""
-    total = uint32(
-        uint32(uint32(part(colour, 0) * uint32(4731)) + uint32(part(colour, 8) * uint32(46871)))
-        + uint32(uint32(part(colour, 16) * uint32(13934)) + uint32(8192))
-    )
-    return int32(total >> uint32(14))
-
-
-@register_jitable(inline="always")
-def _luminances(row, found):
-    for x in range(row.shape[0]):
-        found[x] = _luminance(row[x])
-
-
 @compiled(void(read(uint32), int64, written(uint32), read(uint32), int64, int64))
 def colour_by_luminance(words, step, out, table, width, height):
     """An opaque colour (0xffrrggbb) for each luminance, of which `table` has 1021."""
@@ -101,14 +93,14 @@ def colour_by_luminance(words, step, out, table, width, height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
         if _is_opaque(w):
             # Luminances first, colours then: the first part goes eight pixels at a time.
-            _luminances(w, result)
+            luminances(w, result)
             for x in range(width):
                 o[x] = table[result[x]]
             continue
         for x in range(width):
             v = w[x]
             a = part(v, 24)
-            o[x] = uint32(0) if a == uint32(0) else _veiled(table[_luminance(_straight(v, a))], a)
+            o[x] = uint32(0) if a == uint32(0) else _veiled(table[luminance(_straight(v, a))], a)
 
 
 @compiled(void(read(uint32), int64, written(uint32), read(uint32), int64, int64))
@@ -118,9 +110,8 @@ def share_by_luminance(words, step, out, table, width, height):
     result, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
     for y in range(height):
         w, o = words[y * step : y * step + width], out[y * width : y * width + width]
-        _luminances(w, result)
-        for x in range(width):
-            shares[x] = table[result[x]]
+        luminances(w, result)
+        share_of_luminances(result, table, shares)
         for x in range(width):
             o[x] = scaled(w[x], shares[x])
 
@@ -185,7 +176,7 @@ def add_grain(words, step, out, tile, side, ends, bow, left, top, width, height)
             for x in range(count):
                 v = w[x]
                 a = int32(part(v, 24))
-                level = _luminance(v)
+                level = luminance(v)
                 # 4 l (1 - l) in 1024ths.
                 arch = int32(int32(level * int32(int32(1020) - level)) >> int32(8))
                 gain = int32(ends + int32(int32(bow * arch) >> int32(10)))

@@ -1,50 +1,118 @@
-"""Light laid over a picture, dithered."""
+"""Light gathered from a picture, and laid over it, dithered."""
 
 from __future__ import annotations
 
 import numpy as np
-from numba import int32, int64, uint8, uint16, uint32, void
+from numba import float32, int32, int64, uint8, uint16, uint32, void
+from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import part
+from velvetdrum.picture.raster.kernels.words import EIGHT, EVEN, luminances, part, scaled, share_of_luminances
 
 _F = np.float32
 _CHUNK = 1024
 
 
-@compiled(void(written(uint8), int64, read(uint16, 2), int64, int64, int64, read(uint16, 2), int64, int64))
-def add(channels, step, light, cell, left, top, noise, count, height):
-    """Add light to `count` bytes of each row in place. `light` has rows at least as wide as the picture, each standing
-    for `cell` rows of it: a channel each in 16 bits, in 256ths of a level. `left` bytes and `top` rows are how far the
-    first byte lies within it. Noise of up to a level, then rounded down, keeps the mean; 255 is the most."""
+@compiled(
+    void(read(uint32), int64, int64, int64, read(uint32), int64, int64, int64, written(float32, 2)),
+)
+def bright_means(words, step, width, height, table, cell, left, top, out):
+    """So much of each pixel as `table` says for its luminance (1021 shares of 0 to 255), as means over cells of `cell`
+    by `cell` pixels, in levels: a copy, shape (rows, columns * 4), of which the first of the picture's cells lies at
+    `left` and `top`. Nothing is written beside the picture's cells; what a cell has beyond the picture is nothing.
+    `cell` is at most 128: sums of a column stay within 16 bits."""
+    found, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
+    columns = (width + cell - 1) // cell
+    even, odd = np.zeros(columns * cell, np.uint32), np.zeros(columns * cell, np.uint32)
+    share = _F(1.0 / (cell * cell))
+    for row in range((height + cell - 1) // cell):
+        even[:] = uint32(0)
+        odd[:] = uint32(0)
+        # Sums of columns first: the machine adds many at a time.
+        for y in range(row * cell, min(row * cell + cell, height)):
+            w = words[y * step : y * step + width]
+            luminances(w, found)
+            share_of_luminances(found, table, shares)
+            for x in range(width):
+                v = scaled(w[x], shares[x])
+                even[x] = uint32(even[x] + uint32(v & EVEN))
+                odd[x] = uint32(odd[x] + uint32(uint32(v >> EIGHT) & EVEN))
+        to = out[top + row]
+        for column in range(columns):
+            blue = green = red = alpha = uint32(0)
+            for x in range(column * cell, column * cell + cell):
+                blue = uint32(blue + uint32(even[x] & uint32(0xFFFF)))
+                red = uint32(red + uint32(even[x] >> uint32(16)))
+                green = uint32(green + uint32(odd[x] & uint32(0xFFFF)))
+                alpha = uint32(alpha + uint32(odd[x] >> uint32(16)))
+            at = (left + column) * 4
+            to[at], to[at + 1], to[at + 2], to[at + 3] = (
+                _F(blue) * share,
+                _F(green) * share,
+                _F(red) * share,
+                _F(alpha) * share,
+            )
+
+
+@register_jitable
+def _limit(w):
+    for x in range(w.size):
+        v = w[x]
+        most = part(v, 24)
+        blue, green, red = min(part(v, 0), most), min(part(v, 8), most), min(part(v, 16), most)
+        w[x] = uint32(
+            uint32(blue | uint32(green << uint32(8))) | uint32(uint32(red << uint32(16)) | uint32(most << uint32(24)))
+        )
+
+
+@register_jitable
+def _begin(words, step, width, height, left, top, y, row):
+    """A row of a picture that lies at `left` and `top` of a larger area, with nothing beside it. True where no pixel of
+    it lets anything through."""
+    line = y - top
+    if line < 0 or line >= height:
+        row[:] = uint32(0)
+        return False
+    row[:left] = uint32(0)
+    row[left + width :] = uint32(0)
+    w, to = words[line * step : line * step + width], row[left : left + width]
+    common = uint32(0xFFFFFFFF)
+    for x in range(width):
+        v = w[x]
+        to[x] = v
+        common = uint32(common & v)
+    return width == row.size and uint32(common >> uint32(24)) == uint32(255)
+
+
+@compiled(
+    void(
+        read(uint32), int64, int64, int64, int64, int64,
+        written(uint32, 2), written(uint8, 2), read(uint16, 2), int64, int64, int64, read(uint16, 2),
+    )
+)  # fmt: skip
+def lit(words, step, width, height, left, top, out, channels, light, cell, right, down, noise):
+    """A picture that lies at `left` and `top` of `out`, with nothing round it, and light over all of it.
+
+    `channels` are the bytes of `out`. `light` has rows at least as wide as it, each standing for `cell` rows of it: a
+    channel each in 16 bits, in 256ths of a level; the first byte lies `right` bytes and `down` rows within it. Noise of
+    up to a level, then rounded down, keeps the mean; 255 is the most, and no colour goes beyond alpha."""
     last = light.shape[0] - 1
-    for y in range(height):
-        place = (_F(int32(y + top)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
+    count = channels.shape[1]
+    for y in range(out.shape[0]):
+        row, bytes_ = out[y], channels[y]
+        solid = _begin(words, step, width, height, left, top, y, row)
+        place = (_F(int32(y + down)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
         place = min(max(place, _F(0)), _F(int32(last)))
         i = int64(place)
         share = uint32(int32((place - _F(i)) * _F(256)))
         kept = uint32(uint32(256) - share)
-        row = channels[y * step : y * step + count]
-        here, below = light[i, left : left + count], light[min(i + 1, last), left : left + count]
+        here, below = light[i, right : right + count], light[min(i + 1, last), right : right + count]
         for begin in range(0, count, _CHUNK):
             end = min(begin + _CHUNK, count)
-            w, a, b, grain = row[begin:end], here[begin:end], below[begin:end], noise[y & 255]
+            w, a, b, grain = bytes_[begin:end], here[begin:end], below[begin:end], noise[y & 255]
             for x in range(w.size):
                 level = uint32(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
                 level = uint32(uint32(level + uint32(grain[x])) >> uint32(8))
                 w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
-
-
-@compiled(void(written(uint32), int64, int64, int64))
-def limit(words, step, width, height):
-    """Premultiplied words in place: no colour goes beyond alpha."""
-    for y in range(height):
-        w = words[y * step : y * step + width]
-        for x in range(width):
-            v = w[x]
-            most = part(v, 24)
-            blue, green, red = min(part(v, 0), most), min(part(v, 8), most), min(part(v, 16), most)
-            w[x] = uint32(
-                uint32(blue | uint32(green << uint32(8)))
-                | uint32(uint32(red << uint32(16)) | uint32(most << uint32(24)))
-            )
+        if not solid:
+            _limit(row)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from numba import uint32
+from numba import int32, uint32
 from numba.extending import register_jitable
 
 EVEN = uint32(0x00FF00FF)
@@ -76,3 +76,27 @@ def over(below, above):
 def weakened(share, strength):
     """A byte times `strength` / 65536, rounded."""
     return uint32(uint32(uint32(share * strength) + uint32(32768)) >> uint32(16))
+
+
+@register_jitable(inline="always")
+def luminance(colour):
+    """Rec. 709's luminance of a straight colour in quarters of a level, 0 to 1020."""
+    total = uint32(
+        uint32(uint32(part(colour, 0) * uint32(4731)) + uint32(part(colour, 8) * uint32(46871)))
+        + uint32(uint32(part(colour, 16) * uint32(13934)) + uint32(8192))
+    )
+    return int32(total >> uint32(14))
+
+
+@register_jitable(inline="always")
+def luminances(row, found):
+    """The luminances of a row of pixels, from 0 to 1020; of what is not opaque as it is over black."""
+    for x in range(row.shape[0]):
+        found[x] = luminance(row[x])
+
+
+@register_jitable(inline="always")
+def share_of_luminances(found, table, shares):
+    """The share of each luminance in a table of 1021."""
+    for x in range(found.shape[0]):
+        shares[x] = table[found[x]]
