@@ -21,8 +21,9 @@ from velvetdrum.picture.raster.warp import smeared
 SPREADS = ((0.16, 0.45), (0.45, 0.33), (1.0, 0.22))
 """Standard deviations, as shares of a radius, and weights of the Gaussians that make a falloff like that of light."""
 
-_FINEST = 1.25
-"""Sigma in pixels that a copy keeps at the least."""
+_FINEST = (1.0, 1.25, 1.25)
+"""Sigma in pixels that a copy keeps at the least, for each Gaussian: the sharpest one hides more than those beside it
+show."""
 _LARGEST_CELL = 128
 """Sums of a cell's columns are kept in 16 bits."""
 
@@ -60,9 +61,9 @@ def spread(image: LayerImage, area: Area, radius: float, shares: NDArray[np.floa
     """
     sigmas = [max(share * radius, 0.3) for share, _ in SPREADS]
     cells = []
-    for sigma in sigmas:
+    for sigma, least in zip(sigmas, _FINEST, strict=True):
         cell = 1
-        while sigma / (cell * 2) >= _FINEST and cell < _LARGEST_CELL:
+        while sigma / (cell * 2) >= least and cell < _LARGEST_CELL:
             cell *= 2
         cells.append(cell)
     # Whole cells of the smallest copy all round, so that all copies lie on each other.

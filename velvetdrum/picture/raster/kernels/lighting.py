@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import float32, int32, int64, uint8, uint16, uint32, void
+from numba import float32, int32, int64, uint8, uint16, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
@@ -13,6 +13,14 @@ _F = np.float32
 _CHUNK = 1024
 
 
+@register_jitable
+def _pairs(values, sums, count):
+    """The first `count` sums of two neighbours."""
+    pairs = values[: 2 * count].view(np.uint64)
+    for x in range(count):
+        sums[x] = uint32(uint32(pairs[x]) + uint32(pairs[x] >> uint64(32)))
+
+
 @compiled(
     void(read(uint32), int64, int64, int64, read(uint32), int64, int64, int64, written(float32, 2)),
 )
@@ -20,10 +28,11 @@ def bright_means(words, step, width, height, table, cell, left, top, out):
     """So much of each pixel as `table` says for its luminance (1021 shares of 0 to 255), as means over cells of `cell`
     by `cell` pixels, in levels: a copy, shape (rows, columns * 4), of which the first of the picture's cells lies at
     `left` and `top`. Nothing is written beside the picture's cells; what a cell has beyond the picture is nothing.
-    `cell` is at most 128: sums of a column stay within 16 bits."""
+    `cell` is a power of two, at most 128: sums of a column stay within 16 bits."""
     found, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
     columns = (width + cell - 1) // cell
     even, odd = np.zeros(columns * cell, np.uint32), np.zeros(columns * cell, np.uint32)
+    spare = np.zeros(columns * cell, np.uint32)
     share = _F(1.0 / (cell * cell))
     for row in range((height + cell - 1) // cell):
         even[:] = uint32(0)
@@ -37,10 +46,29 @@ def bright_means(words, step, width, height, table, cell, left, top, out):
                 v = scaled(w[x], shares[x])
                 even[x] = uint32(even[x] + uint32(v & EVEN))
                 odd[x] = uint32(odd[x] + uint32(uint32(v >> EIGHT) & EVEN))
+        # Neighbours then, for as long as sums stay within 16 bits: a cell of 16 by 16 fills them.
+        wide = int64(1)
+        while wide * 2 <= min(cell, 256 // cell):
+            wide *= 2
+            _pairs(even, spare, columns * (cell // wide))
+            even, spare = spare, even
+            _pairs(odd, spare, columns * (cell // wide))
+            odd, spare = spare, odd
+        left_over = cell // wide
         to = out[top + row]
+        if left_over == 1:
+            to = to[left * 4 : (left + columns) * 4]
+            for column in range(columns):
+                k = uint32(column)
+                at = uint32(k * uint32(4))
+                to[at] = _F(uint32(even[k] & uint32(0xFFFF))) * share
+                to[at + uint32(1)] = _F(uint32(odd[k] & uint32(0xFFFF))) * share
+                to[at + uint32(2)] = _F(uint32(even[k] >> uint32(16))) * share
+                to[at + uint32(3)] = _F(uint32(odd[k] >> uint32(16))) * share
+            continue
         for column in range(columns):
             blue = green = red = alpha = uint32(0)
-            for x in range(column * cell, column * cell + cell):
+            for x in range(column * left_over, column * left_over + left_over):
                 blue = uint32(blue + uint32(even[x] & uint32(0xFFFF)))
                 red = uint32(red + uint32(even[x] >> uint32(16)))
                 green = uint32(green + uint32(odd[x] & uint32(0xFFFF)))
