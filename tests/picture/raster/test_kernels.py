@@ -184,6 +184,38 @@ def test_colours_are_looked_up_and_dithered_as_in_numpy():
     assert np.array_equal(colour.dithered(table[places]), plain)
 
 
+def laid(colours, cut=(0, 0, 0, 0)):
+    """Colours over nothing, wholly shown, in a part of their area."""
+    left, top, right, bottom = (edge + by for edge, by in zip(colours.area, cut, strict=True))
+    pixels = np.zeros((bottom - top, right - left, 4), np.uint8)
+    colours.lay(pixels, (left, top), np.full(pixels.shape[:2], 255, np.uint8), 1.0)
+    return pixels
+
+
+@pytest.mark.parametrize("kind", ["table", "circle", "line", "picture"])
+def test_colours_through_a_mask_are_those_of_the_whole_blended(kind):
+    """Whatever part is asked for, each pixel has its colour, as the blend of the whole picture would show it."""
+    table = colour.packed_ramp(np.random.default_rng(5).random((512, 3)))
+    rng, area = np.random.default_rng(6), (-9, 4, 221, 104)
+    places = rng.integers(0, 512, (100, 230)).astype(np.int32)
+    colours = {
+        "table": colour.TableColours(table, places, area),
+        "circle": colour.CircleColours(table, area, (88.4, 70.9), 31.7, (40.0, 25.0)),
+        "line": colour.LineColours(table, area, (88.4, 70.9), (np.sin(0.7), -np.cos(0.7)), (40.0, 25.0)),
+        "picture": colour.PictureColours(colour.looked_up(table, places), area),
+    }[kind]
+    whole = laid(colours)
+    if kind == "table":
+        assert np.array_equal(whole, colour.looked_up(table, places))
+    mask = np.where(rng.random((80, 190)) < 0.1, rng.integers(0, 256, (80, 190)), 0).astype(np.uint8)
+    mask[:, 64:150] = 0
+    pixels = noise(3, 80, 190)
+    expected = pixels.copy()
+    blend(expected, np.ascontiguousarray(whole[11:91, 17:207]), "normal", mask, 0.7)
+    colours.lay(pixels, (8, 15), mask, 0.7)
+    assert np.array_equal(pixels, expected)
+
+
 @pytest.mark.parametrize("reach", [(40.0, 25.0), (40.0, 0.0), (0.0, 30.0)])
 def test_colours_by_distance_are_those_of_the_distance(reach):
     table = colour.packed_ramp(np.linspace([0, 0, 0], [1, 1, 1], 1024))
@@ -192,12 +224,13 @@ def test_colours_by_distance_are_those_of_the_distance(reach):
     away = np.hypot(x - centre[0], y - centre[1]) - radius
     out, inward = reach
     level = np.clip(np.where(away >= 0, away / out if out else 0.0, -away / inward if inward else 0.0), 0, 1)
-    found = colour.around_point(table, area, centre, radius, reach)
+    found = laid(colour.CircleColours(table, area, centre, radius, reach))
     assert np.abs(found[..., 0] - level * 255).max() < 1.5
     up = (np.sin(0.7), -np.cos(0.7))
     away = (x - centre[0]) * up[0] + (y - centre[1]) * up[1]
     level = np.clip(np.where(away >= 0, away / out if out else 0.0, -away / inward if inward else 0.0), 0, 1)
-    assert np.abs(colour.along_line(table, area, centre, up, reach)[..., 0] - level * 255).max() < 1.5
+    found = laid(colour.LineColours(table, area, centre, up, reach))
+    assert np.abs(found[..., 0] - level * 255).max() < 1.5
 
 
 def test_grades_are_those_of_the_matrix_and_stay_within_alpha():

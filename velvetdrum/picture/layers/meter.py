@@ -18,6 +18,7 @@ from velvetdrum.picture.figures.paint.fields import Reach
 from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.media.pictures import covering
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.colour import PictureColours
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import QUAY, Design
@@ -199,11 +200,11 @@ class LevelMeter(MeterSettings):
         low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
         result = covering(path, int(max(high[0] - low[0], 1)), int(max(high[1] - low[1], 1)))
         area = (int(low[0]), int(low[1]), int(high[0]), int(high[1]))
-        box = Box(*map(float, area))
+        box, shown = Box(*map(float, area)), PictureColours(result, area)
         if unlit and self.unlit > 0:
-            canvas.reveal(unlit, result, area, box, opacity * self.unlit / 100)
+            canvas.reveal(unlit, shown, box, opacity * self.unlit / 100)
         if lit:
-            canvas.reveal(lit, result, area, box, opacity)
+            canvas.reveal(lit, shown, box, opacity)
 
     def _lit_marks(
         self, axes: _Axes, columns: list[_Column], length: float

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.picture.raster.areas import Area, Coverage, Pixels, words_of
 from velvetdrum.picture.raster.blending import blend, tint
+from velvetdrum.picture.raster.colour import Colours
 from velvetdrum.picture.raster.viewport import Box, Viewport, around, common, is_empty
 
 _MOST_SPARE = 8
@@ -112,20 +113,18 @@ class Canvas(Viewport):
         self.touch(here)
 
     def reveal(
-        self, shapes: Sequence[Fills], field: Pixels, area: Area, box: Box, opacity: float, softness: float = 0.0
+        self, shapes: Sequence[Fills], colours: Colours, box: Box, opacity: float, softness: float = 0.0
     ) -> None:
-        """Show `field` through shapes with antialiased edges, or with edges that fade over `softness` pixels.
-
-        `field` covers the pixels of `area`; what lies outside of `box` is not touched.
-        """
-        here = common(box.pixels(self.area), area)
+        """Show colours through shapes with antialiased edges, or with edges that fade over `softness` pixels; what lies
+        outside of `box` is not touched."""
+        here = common(box.pixels(self.area), colours.area)
         if is_empty(here):
             return
         mask = self.mask(shapes, here)
         if softness > 0:
             mask = softened(mask, softness)
-        seen = field[here[1] - area[1] : here[3] - area[1], here[0] - area[0] : here[2] - area[0]]
-        self.blend(seen, here, mask=mask, opacity=opacity)
+        colours.lay(self.part(here), here[:2], mask, opacity)
+        self.touch(here)
 
     def tint(self, shapes: Sequence[Fills], colour: int, box: Box, softness: float = 0.0) -> None:
         """As `reveal`, in one premultiplied colour (0xaarrggbb)."""

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Any, Protocol
+
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, to_oklab
 from velvetdrum.limits.cache import cached
-from velvetdrum.picture.raster.areas import Area, Pixels
+from velvetdrum.picture.raster.areas import Area, Coverage, Pixels, bytes_of, words_of
+from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.kernels import fields
 
 
@@ -106,58 +110,92 @@ def looked_up(table: NDArray[np.uint64], places: NDArray[np.int32]) -> Pixels:
     return _as_pixels(out)
 
 
-def around_point(
-    table: NDArray[np.uint64], area: Area, centre: tuple[float, float], radius: float, reach: tuple[float, float]
-) -> Pixels:
-    """Packed colours by the distance from a circle, dithered, for the pixels of an area: the table's start on it, its
-    end at `reach` pixels outward and inward; a reach of 0 keeps that side at the start.
+class Colours(Protocol):
+    """The colour of every pixel of an area."""
 
-    Parameters
-    ----------
-    table
-        Colours as words of four times 16 bits, shape (n,).
-    area
-        Whole pixels of the frame: left, top, right, bottom.
-    centre
-        A point in pixels.
-    radius
-        Pixels.
-    reach
-        Pixels from the middle at which the table begins and ends.
-    """
-    out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
-    x, y = np.float32(centre[0] - area[0]), np.float32(centre[1] - area[1])
-    fields.around_point(out, table, noise_tile(), x, y, np.float32(radius), *_scales(reach))
-    return _as_pixels(out)
+    @property
+    def area(self) -> Area:
+        """Whole pixels of the frame: left, top, right, bottom."""
+        raise NotImplementedError
+
+    def lay(self, pixels: Pixels, place: tuple[int, int], mask: Coverage, opacity: float) -> None:
+        """Blend them over pixels that begin at a place in the area, as far as a mask of their size shows them."""
 
 
-def along_line(
-    table: NDArray[np.uint64],
-    area: Area,
-    point: tuple[float, float],
-    up: tuple[float, float],
-    reach: tuple[float, float],
-) -> Pixels:
-    """As `around_point` by the distance from a straight line through a point; `up` is the unit vector across it.
+@dataclass(frozen=True, eq=False)
+class PictureColours:
+    """Those of a picture of the area's size, premultiplied."""
 
-    Parameters
-    ----------
-    table
-        Colours as words of four times 16 bits, shape (n,).
-    area
-        Whole pixels of the frame: left, top, right, bottom.
-    point
-        A point in pixels: x, y.
-    up
-        The direction as a unit vector: x, y.
-    reach
-        Pixels from the middle at which the table begins and ends.
-    """
-    out = np.empty((area[3] - area[1], area[2] - area[0]), np.uint32)
-    u, v = up
-    start = np.float32((area[0] - point[0]) * u + (area[1] - point[1]) * v)
-    fields.along_line(out, table, noise_tile(), np.float32(u), np.float32(v), start, *_scales(reach))
-    return _as_pixels(out)
+    pixels: Pixels
+    area: Area
+
+    def lay(self, pixels: Pixels, place: tuple[int, int], mask: Coverage, opacity: float) -> None:
+        """As `Colours` says."""
+        right, down = place[0] - self.area[0], place[1] - self.area[1]
+        height, width = mask.shape
+        blend(pixels, self.pixels[down : down + height, right : right + width], "normal", mask, opacity)
+
+
+@dataclass(frozen=True, eq=False)
+class TableColours:
+    """Packed colours of a table at places in it, shape (height, width), dithered."""
+
+    table: NDArray[np.uint64]
+    places: NDArray[np.int32]
+    area: Area
+
+    def lay(self, pixels: Pixels, place: tuple[int, int], mask: Coverage, opacity: float) -> None:
+        """As `Colours` says."""
+        right, down = place[0] - self.area[0], place[1] - self.area[1]
+        height, width = mask.shape
+        places = bytes_of(self.places[down : down + height, right : right + width])
+        fields.lay_table(*_target(pixels, mask), self.table, noise_tile(), right, down, _share(opacity), *places)
+
+
+@dataclass(frozen=True, eq=False)
+class CircleColours:
+    """Packed colours of a table by the distance from a circle, dithered: the table's start on it, its end at `reach`
+    pixels outward and inward; a reach of 0 keeps that side at the start."""
+
+    table: NDArray[np.uint64]
+    area: Area
+    centre: tuple[float, float]
+    radius: float
+    reach: tuple[float, float]
+
+    def lay(self, pixels: Pixels, place: tuple[int, int], mask: Coverage, opacity: float) -> None:
+        """As `Colours` says."""
+        right, down = place[0] - self.area[0], place[1] - self.area[1]
+        x, y = np.float32(self.centre[0] - self.area[0]), np.float32(self.centre[1] - self.area[1])
+        away = x, y, np.float32(self.radius), *_scales(self.reach)
+        fields.lay_around_point(*_target(pixels, mask), self.table, noise_tile(), right, down, _share(opacity), *away)
+
+
+@dataclass(frozen=True, eq=False)
+class LineColours:
+    """As `CircleColours` by the distance from a straight line through a point; `up` is the unit vector across it."""
+
+    table: NDArray[np.uint64]
+    area: Area
+    point: tuple[float, float]
+    up: tuple[float, float]
+    reach: tuple[float, float]
+
+    def lay(self, pixels: Pixels, place: tuple[int, int], mask: Coverage, opacity: float) -> None:
+        """As `Colours` says."""
+        right, down = place[0] - self.area[0], place[1] - self.area[1]
+        u, v = self.up
+        start = np.float32((self.area[0] - self.point[0]) * u + (self.area[1] - self.point[1]) * v)
+        away = np.float32(u), np.float32(v), start, *_scales(self.reach)
+        fields.lay_along_line(*_target(pixels, mask), self.table, noise_tile(), right, down, _share(opacity), *away)
+
+
+def _target(pixels: Pixels, mask: Coverage) -> tuple[NDArray[np.uint32], int, NDArray[Any], int, int, int]:
+    return *words_of(pixels), *bytes_of(mask), mask.shape[1], mask.shape[0]
+
+
+def _share(opacity: float) -> np.uint32:
+    return np.uint32(min(max(opacity, 0.0), 1.0) * 65536 + 0.5)
 
 
 def _scales(reach: tuple[float, float]) -> tuple[np.float32, np.float32]:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from velvetdrum.picture.figures.marks.marks import Marks
-from velvetdrum.picture.figures.paint.fields import Reach, field_pixels
+from velvetdrum.picture.figures.paint.fields import Reach, ink_colours
 from velvetdrum.picture.figures.paint.paint import Ink
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, common
@@ -51,8 +51,7 @@ def paint_marks(
     area = _area(canvas, reach)
     if area[2] <= area[0] or area[3] <= area[1]:
         return
-    field = field_pixels(ink, reach, area)
-    canvas.reveal(parts, field, area, box, ink.opacity, softness)
+    canvas.reveal(parts, ink_colours(ink, reach, area), box, ink.opacity, softness)
 
 
 def _around(boxes: Sequence[Box]) -> Box:

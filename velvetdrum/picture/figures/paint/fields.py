@@ -13,11 +13,13 @@ from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.paint.paint import TABLE, FieldPlan, Ink
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.colour import (
-    along_line,
-    around_point,
+    CircleColours,
+    Colours,
+    LineColours,
+    PictureColours,
+    TableColours,
     corner_colours,
     dithered,
-    looked_up,
     packed_image,
     packed_ramp,
 )
@@ -35,41 +37,51 @@ class Reach:
     inward: float
 
 
-def field_pixels(ink: Ink, reach: Reach, area: Area) -> Pixels:
+def ink_colours(ink: Ink, reach: Reach, area: Area) -> Colours:
     """Opaque colours of the pixels of `area` as the ink has them around a base shape, dithered."""
-    still = replace(ink, opacity=1.0)
-    return _field(still, reach.ground, reach.out, reach.inward, area)
+    still, ground, out, inward = replace(ink, opacity=1.0), reach.ground, reach.out, reach.inward
+    if ink.paint == "field" and ink.field.form == "corners":
+        return PictureColours(_between_corners(still, area), area)
+    if ink.paint == "field":
+        return TableColours(_table(still), _fixed_places(ink.field, area), area)
+    if ink.paint != "level":
+        places = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
+        return TableColours(_along(still, ground), places, area)
+    if not ink.hue:
+        return _by_level(_table(still), ground, (out, inward), area)
+    # Hues turn along the figure, colours with the level: a table of both.
+    return TableColours(_table_of_hues(still), _places_of_hues(ground, (out, inward), area), area)
 
 
 @cached
-def _field(ink: Ink, ground: Ground, out: float, inward: float, area: Area) -> Pixels:
-    if ink.even:
-        left, top, right, bottom = area
-        plain = np.empty((bottom - top, right - left, 4), np.uint8)
-        red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255).astype(int)
-        plain.view(np.uint32)[..., 0] = 0xFF000000 | red << 16 | green << 8 | blue
-        return plain
-    if ink.paint == "field":
-        if ink.field.form == "corners":
-            return dithered(packed_image(corner_colours(*ink.field.frame, area, ink.field.corners, ink.mix)))
-        return _looked_up(ink.turned(ink.table(), np.linspace(0, 1, TABLE)), _fixed_places(ink.field, area))
-    if ink.paint != "level":
-        return _looked_up(ink.along(_figure_places(ground)), _nearest(ground, max(out, 1.0), max(inward, 1.0), area))
-    if not ink.hue:
-        colours = packed_ramp(ink.turned(ink.table(), np.zeros(TABLE)))
-        return _by_level(colours, ground, (out, inward), area)
-    levels = _levels(ground, out, inward, area)
-    steps = _nearest(ground, max(out, 1.0), max(inward, 1.0), area)
-    # Hues turn along the figure, colours with the level: a table of both.
+def _between_corners(ink: Ink, area: Area) -> Pixels:
+    return dithered(packed_image(corner_colours(*ink.field.frame, area, ink.field.corners, ink.mix)))
+
+
+@cached
+def _table(ink: Ink) -> NDArray[np.uint64]:
+    places = np.linspace(0, 1, TABLE) if ink.paint == "field" else np.zeros(TABLE)
+    return packed_ramp(ink.turned(ink.table(), places))
+
+
+@cached
+def _along(ink: Ink, ground: Ground) -> NDArray[np.uint64]:
+    return packed_ramp(ink.along(_figure_places(ground)))
+
+
+@cached
+def _table_of_hues(ink: Ink) -> NDArray[np.uint64]:
     places = np.linspace(0.0, 1.0, _HUES)[:, None]
     table = ink.table()[None, :: TABLE // _HUES]
     both = ink.turned(np.broadcast_to(table, (_HUES, _HUES, 3)), np.broadcast_to(places, (_HUES, _HUES)))
+    return packed_ramp(both.reshape(-1, 3))
+
+
+@cached
+def _places_of_hues(ground: Ground, reach: tuple[float, float], area: Area) -> NDArray[np.int32]:
+    steps = _nearest(ground, max(reach[0], 1.0), max(reach[1], 1.0), area)
     rows = np.rint(_figure_places(ground) * (_HUES - 1)).astype(np.int32)[steps]
-    return _looked_up(both.reshape(-1, 3), rows * _HUES + levels // (TABLE // _HUES))
-
-
-def _looked_up(table: NDArray[np.float64], places: NDArray[np.int32]) -> Pixels:
-    return looked_up(packed_ramp(table), places)
+    return np.asarray(rows * _HUES + _levels(ground, *reach, area) // (TABLE // _HUES), np.int32)
 
 
 @cached
@@ -163,17 +175,19 @@ def _filled(found: NDArray[np.int32]) -> NDArray[np.int32]:
     return names[labels]
 
 
-def _by_level(table: NDArray[np.uint64], ground: Ground, reach: tuple[float, float], area: Area) -> Pixels:
+def _by_level(table: NDArray[np.uint64], ground: Ground, reach: tuple[float, float], area: Area) -> Colours:
     """Colours of a packed table by the level at which each pixel is reached."""
     if not ground.form:
-        return looked_up(table, _levels(ground, *reach, area))
+        return TableColours(table, _levels(ground, *reach, area), area)
     points, ways = ground.at(np.array([0.5 / _STEPS]))
     (x, y), (u, v) = points[0].tolist(), ways[0].tolist()
     if ground.form == "line":
-        return along_line(table, area, (x, y), (u, v), reach)
-    return around_point(table, area, ground.centre, float(np.hypot(x - ground.centre[0], y - ground.centre[1])), reach)
+        return LineColours(table, area, (x, y), (u, v), reach)
+    radius = float(np.hypot(x - ground.centre[0], y - ground.centre[1]))
+    return CircleColours(table, area, ground.centre, radius, reach)
 
 
+@cached
 def _levels(ground: Ground, out: float, inward: float, area: Area) -> NDArray[np.int32]:
     """The level at which each pixel is reached, 0 to TABLE - 1."""
     x, y = _centres(area)

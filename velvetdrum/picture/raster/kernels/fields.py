@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import float32, int32, int64, uint32, uint64, void
+from numba import float32, int32, int64, uint8, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
+from velvetdrum.picture.raster.kernels.words import BYTE, mixed, weakened
 
 _F = np.float32
 
@@ -45,40 +46,99 @@ def dither(out, colours, noise):
 
 
 @register_jitable(inline="always")
+def _any(mask):
+    seen = uint8(0)
+    for x in range(mask.size):
+        seen |= mask[x]
+    return seen != 0
+
+
+@register_jitable(inline="always")
+def _lay(row, mask, table, places, grain, right, strength):
+    """Colours of a table over a part of a row, as far as a mask shows them. Grain begins `right` pixels into its
+    tile."""
+    for x in range(row.size):
+        cover = weakened(uint32(mask[x]), strength)
+        if cover:
+            colour = _packed(uint64(table[uint32(places[x])] + grain[uint32(x + right) & uint32(255)]))
+            row[x] = mixed(colour, cover, row[x], uint32(BYTE - cover))
+
+
+_BLOCK = 64
+"""Pixels of a row that are passed over together where a mask shows none of them."""
+
+_TABLE = void(
+    written(uint32), int64, read(uint8), int64, int64, int64,
+    read(uint64), read(uint64, 2), int64, int64, uint32, read(int32), int64,
+)  # fmt: skip
+
+
+@compiled(_TABLE)
+def lay_table(words, step, mask, mask_step, width, height, table, noise, right, down, strength, places, places_step):
+    """Over words: opaque colours of a table by places in it, as far as a mask shows them times `strength` / 65536.
+    Grain begins `right` and `down` pixels into its tile."""
+    for y in range(height):
+        grain = noise[(y + down) & 255]
+        for begin in range(0, width, _BLOCK):
+            end = min(begin + _BLOCK, width)
+            m = mask[y * mask_step + begin : y * mask_step + end]
+            if _any(m):
+                w, at = words[y * step + begin : y * step + end], y * places_step
+                _lay(w, m, table, places[at + begin : at + end], grain, begin + right, strength)
+
+
+@register_jitable(inline="always")
 def _place(away, out_scale, in_scale, last):
     """Where a distance from a base shape lies in a table, up to its `last` entry."""
     level = max(away * out_scale, -away * in_scale)
     return int32(min(max(level, _F(0)), last) + _F(0.5))
 
 
-_AWAY = void(written(uint32, 2), read(uint64), read(uint64, 2), float32, float32, float32, float32, float32)
+_AWAY = void(
+    written(uint32), int64, read(uint8), int64, int64, int64,
+    read(uint64), read(uint64, 2), int64, int64, uint32, float32, float32, float32, float32, float32,
+)  # fmt: skip
 
 
 @compiled(_AWAY)
-def around_point(out, table, noise, x0, y0, radius, out_scale, in_scale):
-    """Colours by the distance from a circle about a point: outward and inward to the table's end at 1 / scale. A scale
-    of 0 keeps that side at the table's start."""
+def lay_around_point(
+    words, step, mask, mask_step, width, height, table, noise, right, down, strength, x0, y0, radius, outer, inner
+):
+    """As `lay_table`, by the distance from a circle about a point, which lies as grain does: outward and inward to the
+    table's end at 1 / scale. A scale of 0 keeps that side at the table's start."""
     last = _F(int64(table.size - 1))
-    places = np.empty(out.shape[1], np.int32)
-    outward, inward = out_scale * last, in_scale * last
-    for y in range(out.shape[0]):
-        dy = _F(int32(y)) + _F(0.5) - y0
-        square = dy * dy
-        # Places first, colours then: the first part goes eight pixels at a time.
-        for x in range(out.shape[1]):
-            dx = _F(int32(x)) + _F(0.5) - x0
-            places[x] = _place(np.sqrt(dx * dx + square) - radius, outward, inward, last)
-        _look_up_row(out[y], table, places, noise[y & 255])
+    places = np.empty(_BLOCK, np.int32)
+    outward, inward = outer * last, inner * last
+    for y in range(height):
+        dy = _F(int32(y + down)) + _F(0.5) - y0
+        square, grain = dy * dy, noise[(y + down) & 255]
+        for begin in range(0, width, _BLOCK):
+            end = min(begin + _BLOCK, width)
+            m = mask[y * mask_step + begin : y * mask_step + end]
+            if _any(m):
+                # Places first, colours then: the first part goes eight pixels at a time.
+                first = begin + right
+                for x in range(m.size):
+                    dx = _F(int32(x + first)) + _F(0.5) - x0
+                    places[x] = _place(np.sqrt(dx * dx + square) - radius, outward, inward, last)
+                _lay(words[y * step + begin : y * step + end], m, table, places, grain, first, strength)
 
 
 @compiled(_AWAY)
-def along_line(out, table, noise, u, v, start, out_scale, in_scale):
-    """Colours by the distance u x + v y + start from a straight line: to the table's end at 1 / scale on each side."""
+def lay_along_line(
+    words, step, mask, mask_step, width, height, table, noise, right, down, strength, u, v, start, outer, inner
+):
+    """As `lay_around_point`, by the distance u x + v y + start from a straight line."""
     last = _F(int64(table.size - 1))
-    places = np.empty(out.shape[1], np.int32)
-    outward, inward = out_scale * last, in_scale * last
-    for y in range(out.shape[0]):
-        row = (_F(int32(y)) + _F(0.5)) * v + start
-        for x in range(out.shape[1]):
-            places[x] = _place((_F(int32(x)) + _F(0.5)) * u + row, outward, inward, last)
-        _look_up_row(out[y], table, places, noise[y & 255])
+    places = np.empty(_BLOCK, np.int32)
+    outward, inward = outer * last, inner * last
+    for y in range(height):
+        row, grain = (_F(int32(y + down)) + _F(0.5)) * v + start, noise[(y + down) & 255]
+        for begin in range(0, width, _BLOCK):
+            end = min(begin + _BLOCK, width)
+            m = mask[y * mask_step + begin : y * mask_step + end]
+            if _any(m):
+                first = begin + right
+                for x in range(m.size):
+                    places[x] = _place((_F(int32(x + first)) + _F(0.5)) * u + row, outward, inward, last)
+                _lay(words[y * step + begin : y * step + end], m, table, places, grain, first, strength)
