@@ -144,3 +144,72 @@ def lit(words, step, width, height, left, top, out, channels, light, cell, right
                 w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
         if not solid:
             _limit(row)
+
+
+_PAIR = uint64(0x0000FFFF0000FFFF)
+_HALVES = uint64(0x0000008000000080)
+
+
+@register_jitable(inline="always")
+def _between(one, other, share):
+    """Four 16-bit channels between those of two words, `share` of 256 of the second."""
+    kept = uint64(uint64(256) - share)
+    even = uint64(uint64(one & _PAIR) * kept + uint64(other & _PAIR) * share)
+    odd = uint64(uint64(uint64(one >> uint64(16)) & _PAIR) * kept + uint64(uint64(other >> uint64(16)) & _PAIR) * share)
+    even = uint64(uint64(even + _HALVES) >> uint64(8)) & _PAIR
+    odd = uint64(uint64(odd + _HALVES) >> uint64(8)) & _PAIR
+    return uint64(even | uint64(odd << uint64(16)))
+
+
+@register_jitable
+def _widen(row, framed, columns, across, out):
+    """A row between its pixels at places across; `framed` holds it with nothing on both sides."""
+    framed[1 : row.size + 1] = row
+    for x in range(out.size):
+        i = uint32(columns[x])
+        out[x] = _between(framed[i], framed[uint32(i + uint32(1))], uint64(across[x]))
+
+
+@compiled(
+    void(
+        read(uint64, 2), read(uint16, 2), read(uint32), read(uint32), read(int32), read(uint32),
+        uint32, written(uint16, 2),
+    )
+)  # fmt: skip
+def drawn_out(pixels, channels, columns, across, rows, down, weight, out):
+    """The mean of a picture of four 16-bit channels and itself at places that are apart by columns and rows, which has
+    `weight` of 65536; nothing lies beside it. `channels` are those of `pixels`. Places are the pixels on the left,
+    counted from 1 (0 and the width and one lie beside it), and those above, with shares of 256 of those on the right
+    and below."""
+    height, width = pixels.shape
+    framed = np.zeros(width + 3, np.uint64)
+    upper, lower = np.zeros(width, np.uint64), np.zeros(width, np.uint64)
+    first, second = upper.view(np.uint16), lower.view(np.uint16)
+    upper_row, lower_row = int64(-9), int64(-9)
+    kept = uint32(uint32(65536) - weight)
+    for y in range(height):
+        row = int64(rows[y])
+        if row != upper_row:
+            if row == lower_row:
+                upper, lower = lower, upper
+                first, second = second, first
+            elif 0 <= row < height:
+                _widen(pixels[row], framed, columns, across, upper)
+            else:
+                upper[:] = uint64(0)
+            upper_row, lower_row = row, int64(-9)
+        if row + 1 != lower_row:
+            if 0 <= row + 1 < height:
+                _widen(pixels[row + 1], framed, columns, across, lower)
+            else:
+                lower[:] = uint64(0)
+            lower_row = row + 1
+        share = uint32(down[y])
+        rest = uint32(uint32(256) - share)
+        c, o = channels[y], out[y]
+        for x in range(o.size):
+            moved = uint32(
+                uint32(uint32(uint32(first[x]) * rest) + uint32(uint32(second[x]) * share) + uint32(128)) >> uint32(8)
+            )
+            total = uint32(uint32(uint32(c[x]) * kept) + uint32(moved * weight))
+            o[x] = uint16(uint32(total + uint32(32768)) >> uint32(16))
