@@ -71,3 +71,41 @@ def test_each_segment_has_its_colour_and_the_last_line_lies_on_top():
     assert canvas.pixels[30, 30].tolist() == [0, 0, 255, 255]
     assert canvas.pixels[30, 90].tolist() == [0, 255, 0, 255]
     assert canvas.pixels[30, 60].tolist() == [255, 0, 0, 255]
+
+
+def ridges(seed, lines, opaque, tilt=0.0):
+    """Lines over level feet, each nearer and lower than the one before; their feet may lie askew."""
+    rng = np.random.default_rng(seed)
+    xs = np.linspace(-12.3, 171.9, 40)
+    base = np.linspace(40.2, 118.7, lines)
+    points = np.stack([np.stack([xs, base[n] - rng.random(40) * 45], axis=1) for n in range(lines)])
+    feet = np.stack([[[-14.0, base[n] + 9.4], [174.0, base[n] + 9.4 + tilt]] for n in range(lines)])
+    alphas = np.where(opaque, 255, rng.integers(30, 255, lines)).astype(np.uint32)
+    fills = alphas << 24 | (rng.integers(0, 30, lines).astype(np.uint32) * 0x010101)
+    return points, feet, fills, rng.random(lines) * 4 + 0.5, np.full((lines, 39), 0xFFE0AC55, np.uint32)
+
+
+@pytest.mark.parametrize("opaque", [True, False, [False, False, True, True, False, True]])
+def test_what_lies_behind_an_opaque_area_is_left_out_and_not_missed(opaque):
+    """All lines at once give the very pixels of each drawn by itself, where nothing is known of those before it."""
+    whole, single = Canvas(160, 120), Canvas(160, 120)
+    for seed in range(6):
+        points, feet, fills, widths, colours = ridges(seed, 6, opaque)
+        for canvas in (whole, single):
+            canvas.clear("#203040")
+        draw_lines(whole, points, feet, fills, widths, colours)
+        for n in range(6):
+            draw_lines(single, *(part[n : n + 1] for part in (points, feet, fills, widths, colours)))
+        assert np.array_equal(whole.pixels, single.pixels)
+
+
+def test_an_area_over_level_feet_is_that_over_any_feet():
+    level, askew = Canvas(160, 120), Canvas(160, 120)
+    for seed in range(6):
+        for canvas, tilt in ((level, 0.0), (askew, 0.002)):
+            canvas.clear("#203040")
+            points, feet, fills, _, colours = ridges(seed, 1, False, tilt)
+            draw_lines(canvas, points, feet, fills, np.zeros(1), np.zeros_like(colours))
+        away = np.abs(level.pixels.astype(int) - askew.pixels)
+        # The columns at the canvas's edges hold what lies beside them, in the one way only.
+        assert away[:, 1:-1].max() <= 1

@@ -62,7 +62,7 @@ class Bevel(DrawnEffect):
         light, dark = ((np.uint32(tone), np.uint32(share)) for tone, share in zip(tones, shares, strict=True))
         height, width = pixels.shape[:2]
         words, step = words_of(pixels)
-        relief.shade(words, step, *bytes_of(slope), light[0], light[1], dark[0], dark[1], width, height)
+        relief.shade(words, step, words, *bytes_of(slope), light[0], light[1], dark[0], dark[1], width, height)
         return LayerImage(area[0], area[1], pixels).within(context.wanted)
 
 

@@ -51,12 +51,11 @@ class Vignette(Recolour):
         view = context.view
         form = (self.size, self.softness, self.round, self.x, self.y)
         cover = _corners(view.width, view.height, area, form)
-        out = pixels.copy()
-        words, step = words_of(out)
+        out = np.empty((height, width), np.uint32)
         share = np.uint32(round(self.amount * 2.55))
         colour, none = np.uint32(int(self.colour[1:], 16)), np.uint32(0)
-        relief.shade(words, step, *bytes_of(cover), colour, share, none, none, width, height)
-        return out
+        relief.shade(*words_of(pixels), out.reshape(-1), *bytes_of(cover), colour, share, none, none, width, height)
+        return out.view(np.uint8).reshape(height, width, 4)
 
 
 @cached

@@ -109,6 +109,9 @@ def replace(below: Pixels, above: Pixels, cover: Coverage | None = None, strengt
     height, width = above.shape[:2]
     if not height or not width:
         return
+    if cover is None and strength >= 1:
+        np.copyto(below, above)
+        return
     under, under_step = words_of(below)
     over, over_step = words_of(above)
     mask, mask_step = (_NO_MASK, 0) if cover is None else bytes_of(cover)

@@ -27,16 +27,20 @@ _RAISED = int32(3 * BIAS - 128)
 _MASK = uint64((1 << FIELD) - 1)
 
 
+_STRAIGHT = np.zeros(65536, np.uint8)
+"""A premultiplied channel divided by alpha, rounded, by alpha * 256 + channel; 0 where alpha is 0."""
+for _alpha in range(1, 256):
+    _STRAIGHT[_alpha * 256 : _alpha * 256 + 256] = np.minimum((np.arange(256) * 255 + _alpha // 2) // _alpha, 255)
+
+
 @register_jitable(inline="always")
 def _straight(word, alpha):
     """A premultiplied word with its colours divided by alpha, which is not 0."""
-    half = uint32(alpha >> uint32(1))
-    blue = uint32(uint32(uint32(part(word, 0) * BYTE) + half) // alpha)
-    green = uint32(uint32(uint32(part(word, 8) * BYTE) + half) // alpha)
-    red = uint32(uint32(uint32(part(word, 16) * BYTE) + half) // alpha)
-    return uint32(uint32(min(blue, BYTE)) | uint32(uint32(min(green, BYTE)) << EIGHT)) | uint32(
-        uint32(min(red, BYTE)) << uint32(16)
-    )
+    row = uint32(alpha << EIGHT)
+    blue = uint32(_STRAIGHT[uint32(row | part(word, 0))])
+    green = uint32(_STRAIGHT[uint32(row | part(word, 8))])
+    red = uint32(_STRAIGHT[uint32(row | part(word, 16))])
+    return uint32(uint32(blue | uint32(green << EIGHT)) | uint32(red << uint32(16)))
 
 
 @register_jitable(inline="always")
@@ -166,6 +170,7 @@ def add_grain(words, step, out, tile, side, ends, bow, left, top, width, height)
     65536ths at black and white, and `bow` more in the middle. Neither goes below 0 nor beyond alpha."""
     for y in range(height):
         row = ((y + top) % side) * side * 2
+        solid = _is_opaque(words[y * step : y * step + width])
         begin = 0
         while begin < width:
             count = min(side, width - begin)
@@ -180,7 +185,9 @@ def add_grain(words, step, out, tile, side, ends, bow, left, top, width, height)
                 # 4 l (1 - l) in 1024ths.
                 arch = int32(int32(level * int32(int32(1020) - level)) >> int32(8))
                 gain = int32(ends + int32(int32(bow * arch) >> int32(10)))
-                by = int32(int32(int32(int32(t[x] * gain) + int32(32768)) >> int32(16)) * a + int32(127)) // int32(255)
+                by = int32(int32(int32(t[x] * gain) + int32(32768)) >> int32(16))
+                if not solid:
+                    by = int32(by * a + int32(127)) // int32(255)
                 blue, green, red = _moved(part(v, 0), by, a), _moved(part(v, 8), by, a), _moved(part(v, 16), by, a)
                 o[x] = uint32(
                     uint32(blue | uint32(green << EIGHT))
