@@ -14,8 +14,16 @@ from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.figures.paint.paint import mixing, transition
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.picture.raster.colour import corner_colours, dithered, looked_up, packed_image, packed_ramp
-from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.picture.raster.colour import (
+    corner_colours,
+    dithered,
+    fill_along_line,
+    fill_around_point,
+    looked_up,
+    packed_image,
+    packed_ramp,
+)
+from velvetdrum.picture.raster.viewport import Viewport, common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
@@ -85,25 +93,24 @@ class Backdrop(DrawnLayer):
             colours = (self.corner_1, self.corner_2, self.corner_3, self.corner_4)
             canvas.paste(_four_corners(canvas.width, canvas.height, colours, self.mix))
             return
-        ends = (self.start_x, self.start_y, self.end_x, self.end_y)
-        canvas.paste(
-            _gradient(canvas.width, canvas.height, self.fill, ends, self.colours, self.mix, self.steps == "steps")
-        )
+        table = _table(self.colours, self.mix, self.steps == "steps")
+        start = canvas.x(self.start_x), canvas.y(self.start_y)
+        end = canvas.x(self.end_x), canvas.y(self.end_y)
+        if self.fill == "angular":
+            canvas.paste(looked_up(table, _turns(canvas.width, canvas.height, start, end)))
+            return
+        here = common(canvas.area, canvas.frame)
+        if self.fill == "linear":
+            fill_along_line(canvas.part(here), here[:2], table, start, end)
+        else:
+            reach = max(float(np.hypot(end[0] - start[0], end[1] - start[1])), 1e-3)
+            fill_around_point(canvas.part(here), here[:2], table, start, reach)
+        canvas.touch(here)
 
 
 @cached
-def _gradient(
-    width: int,
-    height: int,
-    fill: str,
-    ends: tuple[float, float, float, float],
-    colours: tuple[Stop, ...],
-    mix: str,
-    steps: bool,
-) -> Pixels:
-    """The gradient of a whole frame. Places are per cent of the frame; the pixel's centre counts."""
-    table = packed_ramp(ramp(colours, _TABLE, mix, steps))
-    return looked_up(table, _places(width, height, fill, ends))
+def _table(colours: tuple[Stop, ...], mix: str, steps: bool) -> NDArray[np.uint64]:
+    return packed_ramp(ramp(colours, _TABLE, mix, steps))
 
 
 @cached
@@ -113,20 +120,12 @@ def _four_corners(width: int, height: int, colours: tuple[str, str, str, str], m
 
 
 @cached
-def _places(width: int, height: int, fill: str, ends: tuple[float, float, float, float]) -> NDArray[np.int32]:
-    """Where each pixel's centre lies on the gradient, 0 to _TABLE - 1. Kept apart from the colours, because
-    those are moved more often."""
+def _turns(width: int, height: int, start: tuple[float, float], end: tuple[float, float]) -> NDArray[np.int32]:
+    """Where each pixel's centre lies on a conic gradient, 0 to _TABLE - 1: clockwise from the direction in which the
+    line leads. Kept apart from the colours, because those are moved more often."""
     x = (np.arange(width, dtype=np.float32) + 0.5)[None, :]
     y = (np.arange(height, dtype=np.float32) + 0.5)[:, None]
-    x0, y0 = ends[0] * width / 100, ends[1] * height / 100
-    dx, dy = ends[2] * width / 100 - x0, ends[3] * height / 100 - y0
-    length = max(float(np.hypot(dx, dy)), 1e-3)
-    if fill == "angular":
-        # Clockwise from the direction in which the line leads.
-        turn = (np.arctan2(x - x0, y0 - y) - np.arctan2(dx, -dy)) / np.float32(2 * np.pi)
-        along = turn - np.floor(turn)
-    elif fill == "linear":
-        along = ((x - x0) * dx + (y - y0) * dy) / length**2
-    else:
-        along = np.sqrt((x - x0) ** 2 + (y - y0) ** 2) / length
-    return np.rint(np.clip(along, 0.0, 1.0) * np.float32(_TABLE - 1)).astype(np.int32)
+    turn = (np.arctan2(x - start[0], start[1] - y) - np.arctan2(end[0] - start[0], start[1] - end[1])) / np.float32(
+        2 * np.pi
+    )
+    return np.rint((turn - np.floor(turn)) * np.float32(_TABLE - 1)).astype(np.int32)

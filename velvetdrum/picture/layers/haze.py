@@ -13,8 +13,11 @@ from velvetdrum.declare.settings import colour, number, whole
 from velvetdrum.declare.vocabulary import seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
+from velvetdrum.picture.raster.areas import words_of
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.kernels import fields
 from velvetdrum.picture.raster.noise import GRID, spline_weights
+from velvetdrum.picture.raster.viewport import common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
@@ -63,10 +66,12 @@ class Haze(DrawnLayer):
         # Enlarged as one number a pixel; grain of up to one step of the colours, then rounded down, keeps them from
         # banding and their mean as it is.
         small = np.rint(clouds * np.float32(_COLOURS - 1)).astype(np.uint16)
-        large = cv2.resize(small, (width * _SMALL, height * _SMALL))[: canvas.height, : canvas.width]
-        places = np.asarray(cv2.add(large, _grain(canvas.width, canvas.height, steps)), np.uint16)
-        above = table.take(places, mode="clip").view(np.uint8)
-        canvas.blend(above.reshape(canvas.height, canvas.width, 4), canvas.frame)
+        wide = np.ascontiguousarray(cv2.resize(small, (width * _SMALL, height)))
+        here = common(canvas.area, canvas.frame)
+        size = here[2] - here[0], here[3] - here[1]
+        strength = np.uint32(min(round(steps), 0xFFFF))
+        fields.veil(*words_of(canvas.part(here)), table, wide, _SMALL, _grain(), strength, *here[:2], *size)
+        canvas.touch(here)
 
     def _clouds(self, width: int, height: int, short: float, time_s: float) -> NDArray[np.float32]:
         """Thickness from 0 to 1: value noise of several sizes, each drifting with the rest and changing on its own."""
@@ -83,22 +88,15 @@ class Haze(DrawnLayer):
             part = np.float32(step - number_)
             part = part * part * (3 - 2 * part)
             share = 0.5**octave
-            now = _noise(self.seed, octave, number_, x * np.float32(cells), y * np.float32(cells))
-            following = _noise(self.seed, octave, number_ + 1, x * np.float32(cells), y * np.float32(cells))
+            values = _values(self.seed, octave, number_) * (1 - part) + _values(self.seed, octave, number_ + 1) * part
             # A mean of two noises is flatter than either: its spread is kept.
             flat = np.float32(1 / np.sqrt(part**2 + (1 - part) ** 2))
-            total += np.float32(share) * (now * (1 - part) + following * part) * flat
+            rows, columns = spline_weights(y * np.float32(cells)), spline_weights(x * np.float32(cells))
+            total += np.float32(share) * flat * np.asarray(rows @ values @ columns.T, np.float32)
             weight += share**2
         total /= np.float32(np.sqrt(weight) * 0.29)
         steep = np.float32(0.6 + 2.4 * self.contrast / 100)
         return (1.0 / (1.0 + np.exp(-steep * total))).astype(np.float32)
-
-
-def _noise(seed: int, octave: int, number: int, x: NDArray[np.float32], y: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Smooth noise about zero at a grid of places, shape (len(y), len(x)): cubic between seeded values."""
-    grid = _values(seed, octave, number)
-    rows, columns = spline_weights(y), spline_weights(x)
-    return np.asarray(rows @ grid @ columns.T, np.float32)
 
 
 @cached
@@ -119,8 +117,6 @@ def _values(seed: int, octave: int, number: int) -> NDArray[np.float32]:
 
 
 @cached
-def _grain(width: int, height: int, wide: float) -> NDArray[np.uint16]:
-    """Noise from 0 to `wide`, equal in equal places."""
-    tile = np.random.Generator(np.random.PCG64(20_260_103)).random((256, 256)) * wide
-    whole = np.tile(tile.astype(np.uint16), (-(-height // 256), -(-width // 256)))
-    return np.ascontiguousarray(whole[:height, :width])
+def _grain() -> NDArray[np.uint16]:
+    """Even noise, equal in equal places, shape (256, 256)."""
+    return np.random.Generator(np.random.PCG64(20_260_103)).integers(0, 65536, (256, 256), np.uint16)

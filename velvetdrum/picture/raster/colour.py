@@ -190,6 +190,58 @@ class LineColours:
         fields.lay_along_line(*_target(pixels, mask), self.table, noise_tile(), right, down, _share(opacity), *away)
 
 
+def fill_around_point(
+    pixels: Pixels, place: tuple[int, int], table: NDArray[np.uint64], centre: tuple[float, float], reach: float
+) -> None:
+    """Write packed colours by the distance from a point over pixels, dithered: the table's end lies at `reach` pixels.
+
+    Parameters
+    ----------
+    pixels
+        The pixels that are written to, BGRA, shape (height, width, 4).
+    place
+        The first pixel in the frame: x, y.
+    table
+        Colours as words of four times 16 bits, shape (n,).
+    centre
+        A point in pixels of the frame.
+    reach
+        Pixels from the point at which the table ends.
+    """
+    size = pixels.shape[1], pixels.shape[0]
+    at = np.float32(centre[0]), np.float32(centre[1]), np.float32(1 / reach)
+    fields.fill_around_point(*words_of(pixels), table, noise_tile(), *place, *size, *at)
+
+
+def fill_along_line(
+    pixels: Pixels,
+    place: tuple[int, int],
+    table: NDArray[np.uint64],
+    start: tuple[float, float],
+    end: tuple[float, float],
+) -> None:
+    """As `fill_around_point`, along a line: the table begins at one point of the frame and ends at another.
+
+    Parameters
+    ----------
+    pixels
+        The pixels that are written to, BGRA, shape (height, width, 4).
+    place
+        The first pixel in the frame: x, y.
+    table
+        Colours as words of four times 16 bits, shape (n,).
+    start
+        Where the table begins, in pixels of the frame.
+    end
+        Where it ends.
+    """
+    dx, dy = end[0] - start[0], end[1] - start[1]
+    square = max(dx * dx + dy * dy, 1e-6)
+    way = np.float32(dx / square), np.float32(dy / square), np.float32(-(start[0] * dx + start[1] * dy) / square)
+    size = pixels.shape[1], pixels.shape[0]
+    fields.fill_along_line(*words_of(pixels), table, noise_tile(), *place, *size, *way)
+
+
 def _target(pixels: Pixels, mask: Coverage) -> tuple[NDArray[np.uint32], int, NDArray[Any], int, int, int]:
     return *words_of(pixels), *bytes_of(mask), mask.shape[1], mask.shape[0]
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import float32, int32, int64, uint8, uint32, uint64, void
+from numba import float32, int32, int64, uint8, uint16, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import BYTE, mixed, weakened
+from velvetdrum.picture.raster.kernels.words import BYTE, mixed, over, weakened
 
 _F = np.float32
 
@@ -24,16 +24,16 @@ def _packed(colour):
 
 
 @register_jitable(inline="always")
-def _look_up_row(out, table, places, grain):
+def _look_up_row(out, table, places, grain, right):
     for x in range(out.shape[0]):
-        out[x] = _packed(uint64(table[uint32(places[x])] + grain[uint32(x) & uint32(255)]))
+        out[x] = _packed(uint64(table[uint32(places[x])] + grain[uint32(x + right) & uint32(255)]))
 
 
 @compiled(void(written(uint32, 2), read(uint64), read(int32, 2), read(uint64, 2)))
 def look_up(out, table, places, noise):
     """A colour for each place, with grain from a tile of 256 pixels."""
     for y in range(out.shape[0]):
-        _look_up_row(out[y], table, places[y], noise[y & 255])
+        _look_up_row(out[y], table, places[y], noise[y & 255], 0)
 
 
 @compiled(void(written(uint32, 2), read(uint64, 2), read(uint64, 2)))
@@ -142,3 +142,64 @@ def lay_along_line(
                 for x in range(m.size):
                     places[x] = _place((_F(int32(x + first)) + _F(0.5)) * u + row, outward, inward, last)
                 _lay(words[y * step + begin : y * step + end], m, table, places, grain, first, strength)
+
+
+@compiled(
+    void(written(uint32), int64, read(uint64), read(uint64, 2), int64, int64, int64, int64, float32, float32, float32)
+)
+def fill_around_point(words, step, table, noise, right, down, width, height, x0, y0, scale):
+    """Opaque colours of a table by the distance from a point, its end at 1 / scale, written over words. Grain begins
+    `right` and `down` pixels into its tile, and the point lies as it does."""
+    last = _F(int64(table.size - 1))
+    places, per = np.empty(width, np.int32), scale * last
+    for y in range(height):
+        dy = _F(int32(y + down)) + _F(0.5) - y0
+        square = dy * dy
+        for x in range(width):
+            dx = _F(int32(x + right)) + _F(0.5) - x0
+            places[x] = int32(min(np.sqrt(dx * dx + square) * per, last) + _F(0.5))
+        _look_up_row(words[y * step : y * step + width], table, places, noise[(y + down) & 255], right)
+
+
+@compiled(
+    void(written(uint32), int64, read(uint64), read(uint64, 2), int64, int64, int64, int64, float32, float32, float32)
+)
+def fill_along_line(words, step, table, noise, right, down, width, height, u, v, start):
+    """As `fill_around_point`, by u x + v y + start, from 0 at the table's start to 1 at its end."""
+    last = _F(int64(table.size - 1))
+    places, across = np.empty(width, np.int32), u * last
+    for y in range(height):
+        row = ((_F(int32(y + down)) + _F(0.5)) * v + start) * last
+        for x in range(width):
+            at = (_F(int32(x + right)) + _F(0.5)) * across + row
+            places[x] = int32(min(max(at, _F(0)), last) + _F(0.5))
+        _look_up_row(words[y * step : y * step + width], table, places, noise[(y + down) & 255], right)
+
+
+@compiled(
+    void(
+        written(uint32), int64, read(uint32), read(uint16, 2), int64, read(uint16, 2), uint32,
+        int64, int64, int64, int64,
+    )
+)  # fmt: skip
+def veil(words, step, table, thickness, cell, grain, strength, right, down, width, height):
+    """Premultiplied colours of a table by a thickness, over words. Rows of `thickness` stand for `cell` rows each; the
+    first pixel lies `right` and `down` pixels within it. Grain of a tile of 256 by 256, times `strength` / 65536, is
+    added before what lies beyond the table is cut off."""
+    last, most = thickness.shape[0] - 1, uint32(table.size - 1)
+    places = np.empty(width, np.uint32)
+    for y in range(height):
+        place = (_F(int32(y + down)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
+        place = min(max(place, _F(0)), _F(int32(last)))
+        i = int64(place)
+        share = uint32(int32((place - _F(i)) * _F(256)))
+        rest = uint32(uint32(256) - share)
+        here, below = thickness[i, right : right + width], thickness[min(i + 1, last), right : right + width]
+        g = grain[(y + down) & 255]
+        for x in range(width):
+            level = uint32(uint32(uint32(uint32(here[x]) * rest) + uint32(uint32(below[x]) * share)) >> uint32(8))
+            noise = uint32(uint32(uint32(g[uint32(x + right) & uint32(255)]) * strength) >> uint32(16))
+            places[x] = min(uint32(level + noise), most)
+        w = words[y * step : y * step + width]
+        for x in range(width):
+            w[x] = over(w[x], table[places[x]])
