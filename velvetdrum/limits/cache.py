@@ -54,6 +54,7 @@ class Kept:
     def __init__(self, most_bytes: int) -> None:
         self.most_bytes = most_bytes
         self._found: LRUCache[Hashable, tuple[Any, int]] = LRUCache(most_bytes, getsizeof=lambda item: item[1])
+        self._asked: LRUCache[Hashable, None] = LRUCache(256)
         self._lock = RLock()
 
     def resize(self, most_bytes: int) -> None:
@@ -94,6 +95,13 @@ class Kept:
         with self._lock:
             for key in [key for key in self._found if isinstance(key, tuple) and key and key[0] == name]:
                 del self._found[key]
+
+    def recurs(self, key: Hashable) -> bool:
+        """Whether a key was asked about before, not long ago: what is made once only is not worth its room."""
+        with self._lock:
+            before = key in self._asked
+            self._asked[key] = None
+        return before
 
     def clear(self) -> None:
         """Keep nothing."""

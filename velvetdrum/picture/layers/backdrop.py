@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
-from velvetdrum.limits.cache import cached
+from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.figures.paint.paint import mixing, transition
-from velvetdrum.picture.raster.areas import Pixels
+from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import (
     corner_colours,
@@ -99,13 +99,45 @@ class Backdrop(DrawnLayer):
         if self.fill == "angular":
             canvas.paste(looked_up(table, _turns(canvas.width, canvas.height, start, end)))
             return
+        given = canvas.frame, self.fill, start, end, self.colours, self.mix, self.steps == "steps"
+        if SHARED_CACHE.recurs(("backdrop", given)):
+            # It rests: copied from what is kept.
+            canvas.paste(_kept(*given))
+            return
         here = common(canvas.area, canvas.frame)
-        if self.fill == "linear":
-            fill_along_line(canvas.part(here), here[:2], table, start, end)
-        else:
-            reach = max(float(np.hypot(end[0] - start[0], end[1] - start[1])), 1e-3)
-            fill_around_point(canvas.part(here), here[:2], table, start, reach)
+        _fill(canvas.part(here), here, self.fill, start, end, table)
         canvas.touch(here)
+
+
+def _fill(
+    pixels: Pixels,
+    area: Area,
+    fill: str,
+    start: tuple[float, float],
+    end: tuple[float, float],
+    table: NDArray[np.uint64],
+) -> None:
+    if fill == "linear":
+        fill_along_line(pixels, area[:2], table, start, end)
+    else:
+        reach = max(float(np.hypot(end[0] - start[0], end[1] - start[1])), 1e-3)
+        fill_around_point(pixels, area[:2], table, start, reach)
+
+
+@cached
+def _kept(
+    frame: Area,
+    fill: str,
+    start: tuple[float, float],
+    end: tuple[float, float],
+    colours: tuple[Stop, ...],
+    mix: str,
+    steps: bool,
+) -> Pixels:
+    """The gradient of a whole frame."""
+    pixels = np.empty((frame[3], frame[2], 4), np.uint8)
+    _fill(pixels, frame, fill, start, end, _table(colours, mix, steps))
+    return pixels
 
 
 @cached

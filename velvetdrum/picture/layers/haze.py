@@ -21,7 +21,10 @@ from velvetdrum.picture.raster.viewport import common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 
-_COLOURS = 32_768
+_LEVELS = 32_768
+"""Levels of thickness."""
+_COLOURS = 4096
+"""Colours between thin and thick: more than a byte tells apart."""
 _SMALL = 4
 """Clouds have no edges: they are worked out at this part of the frame's size."""
 
@@ -65,7 +68,7 @@ class Haze(DrawnLayer):
         table, steps = _table(self.thin, self.thick, self.veil / 100, self.density / 100)
         # Enlarged as one number a pixel; grain of up to one step of the colours, then rounded down, keeps them from
         # banding and their mean as it is.
-        small = np.rint(clouds * np.float32(_COLOURS - 1)).astype(np.uint16)
+        small = np.rint(clouds * np.float32(_LEVELS - 1)).astype(np.uint16)
         wide = np.ascontiguousarray(cv2.resize(small, (width * _SMALL, height)))
         here = common(canvas.area, canvas.frame)
         size = here[2] - here[0], here[3] - here[1]
@@ -101,13 +104,13 @@ class Haze(DrawnLayer):
 
 @cached
 def _table(thin: str, thick: str, veil: float, density: float) -> tuple[NDArray[np.uint32], float]:
-    """Premultiplied colours by thickness as words, and how many of its entries lie in one step of a colour."""
+    """Premultiplied colours by thickness as words, and how many levels of thickness lie in one step of a colour."""
     share = np.linspace(0.0, 1.0, _COLOURS)[:, None]
     first, last = parse_hex(thin)[::-1], parse_hex(thick)[::-1]
     alpha = veil + (density - veil) * share
     levels = np.concatenate([(first + (last - first) * share) * alpha, alpha], axis=1) * 255
     table = np.ascontiguousarray(np.floor(levels + 1e-6).astype(np.uint8)).view(np.uint32)[:, 0]
-    return table, float(_COLOURS / max(np.ptp(levels, axis=0).max(), 1.0))
+    return table, float(_LEVELS / max(np.ptp(levels, axis=0).max(), 1.0))
 
 
 @cached

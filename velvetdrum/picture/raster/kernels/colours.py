@@ -33,7 +33,7 @@ for _alpha in range(1, 256):
     _STRAIGHT[_alpha * 256 : _alpha * 256 + 256] = np.minimum((np.arange(256) * 255 + _alpha // 2) // _alpha, 255)
 
 
-@register_jitable(inline="always")
+@register_jitable
 def _straight(word, alpha):
     """A premultiplied word with its colours divided by alpha, which is not 0."""
     row = uint32(alpha << EIGHT)
@@ -156,7 +156,10 @@ def look_up_cube(words, step, out, cube, n, places, parts, width, height):
         for x in range(width):
             v = w[x]
             a = part(v, 24)
-            o[x] = uint32(0) if a == uint32(0) else _veiled(_in_cube(_straight(v, a), cube, n, places, parts), a)
+            if a == uint32(0):
+                o[x] = uint32(0)
+            else:
+                o[x] = _veiled(_in_cube(_straight(v, a), cube, n, places, parts), a)
 
 
 @register_jitable(inline="always")

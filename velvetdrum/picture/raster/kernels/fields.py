@@ -183,10 +183,11 @@ def fill_along_line(words, step, table, noise, right, down, width, height, u, v,
     )
 )  # fmt: skip
 def veil(words, step, table, thickness, cell, grain, strength, right, down, width, height):
-    """Premultiplied colours of a table by a thickness, over words. Rows of `thickness` stand for `cell` rows each; the
-    first pixel lies `right` and `down` pixels within it. Grain of a tile of 256 by 256, times `strength` / 65536, is
-    added before what lies beyond the table is cut off."""
-    last, most = thickness.shape[0] - 1, uint32(table.size - 1)
+    """Premultiplied colours of a table, of which each stands for 8 levels of thickness, over words.
+
+    Rows of `thickness` stand for `cell` rows each; the first pixel lies `right` and `down` pixels within it. Grain of a
+    tile of 256 by 256, times `strength` / 65536, is added before what lies beyond the table is cut off."""
+    last, most = thickness.shape[0] - 1, uint32(table.size * 8 - 1)
     places = np.empty(width, np.uint32)
     for y in range(height):
         place = (_F(int32(y + down)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
@@ -202,4 +203,4 @@ def veil(words, step, table, thickness, cell, grain, strength, right, down, widt
             places[x] = min(uint32(level + noise), most)
         w = words[y * step : y * step + width]
         for x in range(width):
-            w[x] = over(w[x], table[places[x]])
+            w[x] = over(w[x], table[uint32(places[x] >> uint32(3))])

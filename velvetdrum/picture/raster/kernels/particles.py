@@ -10,6 +10,7 @@ from velvetdrum.picture.raster.kernels.build import compiled, read, written
 from velvetdrum.picture.raster.kernels.words import BYTE, EIGHT, EVEN, over, part, scaled
 
 _F = np.float32
+_ONE = np.float32(65536)
 
 
 @register_jitable(inline="always")
@@ -116,6 +117,18 @@ def _between(a, b, share):
     return uint32(uint32(even) | uint32(odd & uint32(0xFF00FF00)))
 
 
+@register_jitable
+def _inside(first, step, most, begin, end):
+    """The steps from `begin` to before `end` at which `first` and so many steps lie from 0 to below `most`."""
+    if step == 0:
+        return (begin, end) if 0 <= first < most else (begin, begin)
+    # Where it rises through 0 and through `most`, or falls through them.
+    low, high = (int64(0), most - 1) if step > 0 else (most - 1, int64(0))
+    begin = max(begin, -(-(low - first) // step) if step > 0 else -((low - first) // -step))
+    last = (high - first) // step if step > 0 else (first - high) // -step
+    return begin, max(begin, min(end, last + 1))
+
+
 @compiled(_SPRITES)
 def sprites(
     words,
@@ -141,6 +154,7 @@ def sprites(
     colour; 2: that colour times its green; 0: it is as it is, times the alpha of the colour. `tested` as for
     `discs`."""
     rows, columns = picture.shape
+    pixels = picture.reshape(-1)
     for n in range(xs.size):
         x0, y0, c, s, colour = xs[n], ys[n], rights[n], downs[n], colours[n]
         w, h = wide[n], high[n]
@@ -153,23 +167,29 @@ def sprites(
             min(int32(np.ceil(x0 + across / 2)), int32(width)),
         )
         top, bottom = max(int32(np.floor(y0 - down / 2)), int32(0)), min(int32(np.ceil(y0 + down / 2)), int32(height))
+        # Places in the picture in 65536ths of a pixel, which grow evenly along a row.
         scale_u, scale_v = _F(int32(columns - 2)) / w, _F(int32(rows - 2)) / h
+        step_u, step_v = int64(np.rint(c * scale_u * _ONE)), int64(np.rint(-s * scale_v * _ONE))
         share_of = part(colour, 24)
         for y in range(top, bottom):
             dy = _F(int32(y)) + _F(0.5) - y0
-            row = int64(y) * step
-            for x in range(left, right):
-                if tested and nearest[y, x] > near:
+            dx = _F(int32(left)) + _F(0.5) - x0
+            u = int64(np.rint(((c * dx + s * dy) * scale_u + _F(int32(columns)) / 2 - _F(0.5)) * _ONE))
+            v = int64(np.rint(((c * dy - s * dx) * scale_v + _F(int32(rows)) / 2 - _F(0.5)) * _ONE))
+            begin, end = _inside(u, step_u, int64(columns - 1) << 16, int64(0), int64(right - left))
+            begin, end = _inside(v, step_v, int64(rows - 1) << 16, begin, end)
+            row = int64(y) * step + left
+            u, v = u + begin * step_u, v + begin * step_v
+            for x in range(begin, end):
+                at = uint32(uint32(uint32(v >> 16) * uint32(columns)) + uint32(u >> 16))
+                fu, fv = uint32(uint32(u >> 8) & BYTE), uint32(uint32(v >> 8) & BYTE)
+                u += step_u
+                v += step_v
+                if tested and nearest[y, left + x] > near:
                     continue
-                dx = _F(int32(x)) + _F(0.5) - x0
-                u = (c * dx + s * dy) * scale_u + _F(int32(columns)) / 2 - _F(0.5)
-                v = (c * dy - s * dx) * scale_v + _F(int32(rows)) / 2 - _F(0.5)
-                if u < _F(0) or v < _F(0) or u >= _F(int32(columns - 1)) or v >= _F(int32(rows - 1)):
-                    continue
-                i, j = int32(u), int32(v)
-                fu, fv = uint32(int32((u - _F(i)) * _F(256))), uint32(int32((v - _F(j)) * _F(256)))
-                above = _between(picture[j, i], picture[j, i + 1], fu)
-                above = _between(above, _between(picture[j + 1, i], picture[j + 1, i + 1], fu), fv)
+                below = uint32(at + uint32(columns))
+                above = _between(pixels[at], pixels[uint32(at + uint32(1))], fu)
+                above = _between(above, _between(pixels[below], pixels[uint32(below + uint32(1))], fu), fv)
                 if above == uint32(0):
                     continue
                 if tinted == 0:
