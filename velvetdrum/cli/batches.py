@@ -18,9 +18,9 @@ import click
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.cli import WORKERS_IMPORT, readers
+from velvetdrum.cli.analyses import analysis_into
 from velvetdrum.cli.renders import begin_worker, clip_sounds
 from velvetdrum.cli.sentences import SOUND, Sentence, sentences
-from velvetdrum.cli.sounds import analyse_into
 from velvetdrum.deliver.batch import Episode, filled, lacking, read_episodes
 from velvetdrum.deliver.bundle import content_hash
 from velvetdrum.deliver.errors import DeliverError
@@ -151,7 +151,7 @@ class BatchOutput:
             cover, shown = _cover(row.files["cover"], self.work, shown)
         analysis = folder / f"analysis-{key[:16]}"
         if not is_current(analysis):
-            door.read(analyse_into, sound, analysis, key=key, bounds=door.RECORDING)
+            analysis_into(sound, analysis, key)
         seconds = Analysis(analysis).facts.duration_s
         document = filled(self.template, row, (key, seconds), cover, _cues(row, analysis))
         sources = Sources(str(sound), str(analysis), shown, clip_sounds(document, shown, folder))

@@ -18,10 +18,10 @@ import click
 
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.cli import WORKERS_IMPORT, readers
+from velvetdrum.cli.analyses import analysis_into
 from velvetdrum.cli.outputs import form_of, report_lines, write_beside
 from velvetdrum.cli.parameters import FRAME_HELP, FrameParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences
-from velvetdrum.cli.sounds import analyse_into
 from velvetdrum.deliver import cluster
 from velvetdrum.deliver.export import Job, Sources, run_export
 from velvetdrum.deliver.extras import with_captions
@@ -266,6 +266,6 @@ def opened(project: Path, kept: Path | None = None) -> Iterator[tuple[Document, 
             if key not in shown:
                 analysis = folder / f"analysis-{key[:16]}"
                 if not is_current(analysis):
-                    door.read(analyse_into, path, analysis, key=key, bounds=door.RECORDING)
+                    analysis_into(path, analysis, key)
                 sources = Sources(str(path), str(analysis), shown, clips)
         yield document, sources, folder

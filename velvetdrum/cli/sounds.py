@@ -13,10 +13,10 @@ from pathlib import Path
 import click
 
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.audio.analysis_writer import analyse
+from velvetdrum.cli.analyses import analysis_into
 from velvetdrum.cli.parameters import BandParameter, RateParameter
 from velvetdrum.cli.sentences import OUT, SOUND, Sentence, sentences, write_text
-from velvetdrum.limits import door
+from velvetdrum.deliver.bundle import content_hash
 
 
 @click.command("analyse")
@@ -112,15 +112,10 @@ def curve_command(
         write_text("time_s,value,level_db\n" + "\n".join(lines) + "\n", output)
 
 
-def analyse_into(sound: Path, folder: Path, key: str = "") -> None:
-    """Reader: the analysis of a sound, into a folder."""
-    analyse(sound, folder, key=key)
-
-
 @contextlib.contextmanager
 def analysed(sound: Path) -> Iterator[Analysis]:
     """The analysis of a sound, for as long as the block lasts."""
     with tempfile.TemporaryDirectory(prefix="velvetdrum-") as folder:
         target = Path(folder) / "analysis"
-        door.read(analyse_into, sound, target, bounds=door.RECORDING)
+        analysis_into(sound, target, content_hash(sound))
         yield Analysis(target)

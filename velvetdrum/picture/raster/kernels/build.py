@@ -7,6 +7,7 @@ import os
 import shutil
 import tempfile
 import time
+import warnings
 from collections.abc import Callable
 from functools import cache
 from importlib.metadata import version
@@ -104,7 +105,10 @@ def compiled(signature: Any) -> Callable[[Loop], Loop]:
         numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]
 
     def build(loop: Loop) -> Loop:
-        made: Any = numba.njit(signature, cache=folder is not None, error_model="numpy", nogil=True)(loop)
+        with warnings.catch_warnings():
+            # Where a helper is put in its place twice in one expression, the compiler doubts its own book of names.
+            warnings.simplefilter("ignore", numba.core.errors.NumbaIRAssumptionWarning)
+            made: Any = numba.njit(signature, cache=folder is not None, error_model="numpy", nogil=True)(loop)
         return made
 
     return build
