@@ -37,11 +37,10 @@ _COMMANDS = {
 
 _DRAWING = ("renders", "projects", "batches")
 """Modules whose commands draw, and so need compiled loops."""
-_WORKING = ("render", "batch")
-"""Commands that have workers."""
-
 WORKERS_IMPORT = ("velvetdrum.deliver.export", "velvetdrum.picture.raster.kernels.loaded")
-"""What these have imported before anybody waits for them."""
+_WORKING = {"render": WORKERS_IMPORT, "batch": WORKERS_IMPORT, "frame": ("velvetdrum.cli.readers",)}
+"""Commands that have workers, and what these import while the command itself is loaded. One frame needs few of the
+loops."""
 
 
 class Commands(click.Group):
@@ -62,7 +61,7 @@ class Commands(click.Group):
         if name in _WORKING and not asks_help:
             from velvetdrum.limits.process import worker_context
 
-            worker_context(*WORKERS_IMPORT)
+            worker_context(*_WORKING[name])
         module = import_module(f"velvetdrum.cli.{home}")
         return getattr(module, f"{name}_command")
 
