@@ -9,10 +9,12 @@ from hypothesis import strategies as st
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.picture.bases.image_placement import _resampled
 from velvetdrum.picture.outlines import curves
-from velvetdrum.picture.raster import colour
+from velvetdrum.picture.raster import colour, light
+from velvetdrum.picture.raster.areas import words_of
 from velvetdrum.picture.raster.blending import blend, tint, weaken
+from velvetdrum.picture.raster.colour_tables import byte_shares, shares_by_luminance
 from velvetdrum.picture.raster.grading import graded
-from velvetdrum.picture.raster.kernels import build
+from velvetdrum.picture.raster.kernels import build, lighting
 from velvetdrum.picture.raster.planes import to_bt709
 from velvetdrum.scene.kinds import BLEND_MODES
 
@@ -322,3 +324,65 @@ def test_what_must_not_be_written_to_can_be_read():
     assert np.array_equal(below, expected)
     with pytest.raises(TypeError):
         blend(above, below)
+
+
+@pytest.mark.parametrize("cell", [2, 4, 16, 32])
+def test_what_shines_is_gathered_as_the_mean_of_each_cell(cell):
+    """A picture that ends within cells, gathered into a larger copy; equal to means of what shines, pixel by pixel."""
+    pixels = noise(11, 70, 93)
+    shares = np.linspace(0.0, 1.0, 1021) ** 2
+    bright = shares_by_luminance(pixels, shares)
+    rows, columns = -(-70 // cell), -(-93 // cell)
+    framed = np.zeros((rows * cell, columns * cell, 4))
+    framed[:70, :93] = bright
+    expected = framed.reshape(rows, cell, columns, cell, 4).mean(axis=(1, 3))
+    out = np.full((rows + 3, (columns + 5) * 4), -1, np.float32)
+    lighting.bright_means(*words_of(pixels), 93, 70, byte_shares(shares), cell, 3, 2, out)
+    inside = out.reshape(rows + 3, columns + 5, 4)[2 : 2 + rows, 3 : 3 + columns]
+    assert np.allclose(inside, expected, atol=1e-4)
+    inside[:] = -1
+    assert np.all(out == -1)
+
+
+def test_gradients_over_a_frame_follow_the_formula_and_parts_of_it_are_equal():
+    table = colour.packed_ramp(np.linspace([0, 0, 0], [1, 1, 1], 4096))
+    y, x = np.mgrid[0:120, 0:200] + 0.5
+    level = {
+        "point": np.clip(np.hypot(x - 61.3, y - 48.8) / 90, 0, 1),
+        "line": np.clip(((x - 20) * 130 + (y - 90) * -70) / (130**2 + 70**2), 0, 1),
+    }
+
+    def filled(form, left, top, width, height):
+        pixels = np.zeros((height, width, 4), np.uint8)
+        if form == "point":
+            colour.fill_around_point(pixels, (left, top), table, (61.3, 48.8), 90)
+        else:
+            colour.fill_along_line(pixels, (left, top), table, (20, 90), (150, 20))
+        return pixels
+
+    for form in ("point", "line"):
+        whole = filled(form, 0, 0, 200, 120)
+        # Noise of a level, rounded down: at the most a level away.
+        assert np.abs(whole[..., 0] - level[form] * 255).max() <= 1.1 and np.all(whole[..., 3] == 255)
+        assert np.abs(whole[..., 1].mean() - level[form].mean() * 255) < 0.1
+        assert np.array_equal(filled(form, 37, 11, 100, 80), whole[11:91, 37:137])
+
+
+def test_rays_are_the_mean_of_the_picture_seen_from_nearer():
+    """A step of the doubling against each pixel looked up by itself, in float64."""
+    rng = np.random.default_rng(12)
+    words = rng.integers(0, 65536, (40, 60, 4)).astype(np.uint16)
+    for centre, scale in (((25.3, 11.8), 0.83), ((-9.0, 50.0), 0.9), ((30.0, 20.0), 1.0)):
+        result = light._drawn_out(words, (centre[0] * 2, centre[1] * 2), scale, 0.4)
+        y = (np.arange(40) + 0.5 - centre[1]) * scale + centre[1] - 0.5
+        x = (np.arange(60) + 0.5 - centre[0]) * scale + centre[0] - 0.5
+        padded = np.pad(words.astype(float), ((1, 2), (1, 2), (0, 0)))
+        i, j = (np.clip(np.floor(at), -1, n).astype(int) for at, n in ((y, 40), (x, 60)))
+        fy, fx = ((at - np.floor(at)) * ((at > -1) & (at < n)) for at, n in ((y, 40), (x, 60)))
+        fy, fx = fy[:, None, None], fx[None, :, None]
+        rows, columns = np.where(y <= -1, 41, i + 1)[:, None], np.where(x <= -1, 61, j + 1)[None, :]
+        upper = padded[rows, columns] * (1 - fx) + padded[rows, columns + 1] * fx
+        lower = padded[rows + 1, columns] * (1 - fx) + padded[rows + 1, columns + 1] * fx
+        expected = words * 0.6 + 0.4 * (upper * (1 - fy) + lower * fy)
+        # Places are kept to 256ths of a pixel: two of them, each of at most the whole range.
+        assert np.abs(result - expected).max() < 0.4 * 65535 * 2 / 256 + 2

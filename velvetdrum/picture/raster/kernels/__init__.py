@@ -14,7 +14,7 @@ from importlib import import_module
 from pkgutil import iter_modules
 from typing import Any
 
-HELPERS = {"__main__", "build", "loaded", "preparation", "words"}
+HELPERS = {"__main__", "build", "coverage", "loaded", "preparation", "words"}
 """Modules without loops that are called from outside."""
 
 

@@ -7,46 +7,10 @@ from numba import float32, int32, int64, uint32, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
+from velvetdrum.picture.raster.kernels.coverage import edge
 from velvetdrum.picture.raster.kernels.words import ALPHA, BYTE, over, scaled, summed
 
 _F = np.float32
-
-
-@register_jitable
-def _edge(sums, x0, y0, x1, y1):
-    """One edge of an area: what it adds to the coverage of all pixels to its right, as differences along each row."""
-    if y0 == y1:
-        return
-    way = _F(1) if y0 < y1 else _F(-1)
-    if y0 > y1:
-        x0, y0, x1, y1 = x1, y1, x0, y0
-    height, width = int32(sums.shape[0]), _F(int32(sums.shape[1] - 2))
-    slope = (x1 - x0) / (y1 - y0)
-    first, last = max(int32(np.floor(y0)), int32(0)), min(int32(np.ceil(y1)), height)
-    for row in range(first, last):
-        top, bottom = max(_F(int32(row)), y0), min(_F(int32(row + 1)), y1)
-        part = (bottom - top) * way
-        one, other = x0 + (top - y0) * slope, x0 + (bottom - y0) * slope
-        left, right = min(max(min(one, other), _F(0)), width), min(max(max(one, other), _F(0)), width)
-        begin, end = int32(np.floor(left)), int32(np.ceil(right))
-        line = sums[row]
-        if end <= begin + 1:
-            # Within one column: as much as lies to the right of its middle.
-            beyond = _F(0.5) * (left + right) - _F(begin)
-            line[begin] += part * (_F(1) - beyond)
-            line[begin + 1] += part * beyond
-            continue
-        # Through several: in each column the area of the triangle or trapezium that it cuts off.
-        share = part / (right - left)
-        before = _F(0)
-        for column in range(begin, end):
-            to, at = min(_F(int32(column + 1)), right), max(_F(int32(column)), left)
-            here = share * (to - at)
-            covered = before + here * (_F(int32(column + 1)) - _F(0.5) * (to + at))
-            line[column] += covered
-            line[column + 1] -= covered
-            before += here
-        line[end] += before
 
 
 @register_jitable
@@ -81,17 +45,22 @@ def _fill_any(words, step, line, foot, colour, sums):
     if last <= first or end <= begin:
         return
     ox, oy = _F(begin), _F(first)
-    area = sums[first:last, : end - begin + 2]
+    rows, stride = int32(last - first), int64(end - begin + 2)
+    area = sums.reshape(-1)[: rows * stride]
     area[:] = _F(0)
-    for n in range(count - 1):
-        _edge(area, line[n, 0] - ox, line[n, 1] - oy, line[n + 1, 0] - ox, line[n + 1, 1] - oy)
-    px, py = line[count - 1, 0] - ox, line[count - 1, 1] - oy
-    for n in range(ends - 1, -1, -1):
-        x, y = foot[n, 0] - ox, foot[n, 1] - oy
-        _edge(area, px, py, x, y)
+    lows, highs = np.empty(rows, np.int32), np.empty(rows, np.int32)
+    px, py = line[0, 0] - ox, line[0, 1] - oy
+    for n in range(1, count + ends + 1):
+        if n < count:
+            x, y = line[n, 0] - ox, line[n, 1] - oy
+        elif n < count + ends:
+            m = count + ends - 1 - n
+            x, y = foot[m, 0] - ox, foot[m, 1] - oy
+        else:
+            x, y = line[0, 0] - ox, line[0, 1] - oy
+        edge(area, stride, rows, lows, highs, px, py, x, y, int32(0), int32(0))
         px, py = x, y
-    _edge(area, px, py, line[0, 0] - ox, line[0, 1] - oy)
-    _fill(words, step, begin, first, area, colour)
+    _fill(words, step, begin, first, area.reshape(rows, stride), colour)
 
 
 @register_jitable
