@@ -50,7 +50,11 @@ def context_of(
         other=lambda ident, area: (pixels if others is None else others)[area[1] : area[3], area[0] : area[2]],
         moment=at,
     )
-    part = StagedLayer(**{**part.__dict__, "at": lambda seconds: part, "effects_at": lambda seconds: row})
+
+    def settled(number: int, name: str, times: NDArray[np.float64]) -> NDArray[np.float64]:
+        return np.full(len(times), float(getattr(row[number].effect, name)))
+
+    part = StagedLayer(**{**part.__dict__, "at": lambda seconds: part, "effect_values": settled})
     return EffectContext(canvas, part, 0, canvas.frame, lambda earlier: LayerImage(0, 0, pixels))
 
 

@@ -283,3 +283,26 @@ def test_the_blur_reaches_as_far_as_it_says():
     # Beyond that, less than half a level of a layer at full alpha is left.
     soft = shown(box(width=4.0, height=4.0, effects=[new_effect("soft-blur", radius=3.0)]), background="transparent")
     assert 16 <= margin <= 18 and soft[90, 160 + 4 + margin + 1, 3] == 0
+
+
+def test_a_picture_is_held_from_the_hit_on_that_a_setting_tells():
+    """A layer that fades in over two seconds, held anew at 0.5 s and at 1.2 s: then it is as it was at the hit."""
+    held = new_effect("hold", by="hit", longest=400.0)
+    layer = box(effects=[held]) | {
+        "keyframes": {
+            "width": [
+                {"time_s": 0.0, "value": 2.0, "ease": "linear"},
+                {"time_s": 2.0, "value": 90.0, "ease": "linear"},
+            ],
+            f"effect:{held['id']}:hit": [
+                {"time_s": at, "value": value, "ease": "hold"}
+                for at, value in ((0.0, 0.0), (0.5, 100.0), (0.6, 0.0), (1.2, 80.0), (1.3, 0.0))
+            ],
+        }
+    }
+    free = layer | {"effects": [], "keyframes": {"width": layer["keyframes"]["width"]}}
+    moments = {0.4: 0.4, 0.5: 0.5, 0.62: 0.5, 0.85: 0.5, 0.95: 0.95, 1.25: 1.2, 1.58: 1.2, 1.65: 1.65}
+    for at, shown_at in moments.items():
+        width = np.count_nonzero(shown(layer, at=at)[SMALL.height // 2, :, 0] > 127)
+        expected = np.count_nonzero(shown(free, at=shown_at)[SMALL.height // 2, :, 0] > 127)
+        assert abs(int(width) - int(expected)) <= 1, at

@@ -6,12 +6,17 @@ from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol
 
+import numpy as np
+from numpy.typing import NDArray
+
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.kinds import Layer
+
+Values = NDArray[np.float64]
 
 
 class Applied(Protocol):
@@ -45,8 +50,8 @@ class StagedLayer:
     masks_still: bool = True
     at: Callable[[float], StagedLayer] | None = None
     """The same layer so many seconds earlier."""
-    effects_at: Callable[[float], Sequence[Applied]] | None = None
-    """The effects as they are so many seconds earlier."""
+    effect_values: Callable[[int, str, Values], Values] | None = None
+    """A number of the effect at a place in the row, by its name, at times in seconds of the project."""
     other: Callable[[str, Area], Pixels] | None = None
     """Another layer by its id, alone, on nothing: the pixels of an area."""
     moment: RenderContext | None = None
@@ -96,11 +101,11 @@ class EffectContext:
             raise ValueError("this layer leads to no others")
         return self.layer.other(ident, area)
 
-    def effect_earlier(self, seconds: float) -> Applied:
-        """This effect as it is so many seconds earlier."""
-        if self.layer.effects_at is None:
+    def values(self, setting: str, times: Values) -> Values:
+        """A number of this effect at times in seconds of the project."""
+        if self.layer.effect_values is None:
             raise ValueError("this layer can't be drawn at other times")
-        return self.layer.effects_at(seconds)[self.before]
+        return self.layer.effect_values(self.before, setting, times)
 
     def earlier(self, seconds: float) -> LayerImage:
         """The layer's picture so many seconds earlier, as it is before this effect."""

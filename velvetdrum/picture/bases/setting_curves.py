@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.types.number import Number
 from velvetdrum.scene.keyframes import Keyframe
+from velvetdrum.scene.parts import split
 from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.easing import ease
 from velvetdrum.signals.signal_set import SignalSet
@@ -40,12 +42,16 @@ class SettingCurves:
         return result
 
     def values(self, name: str, times: Values) -> Values:
-        """A number of the layer at times in seconds of the project: overrides, keyframes, then patches, as for one time
-        (`animation.resolve_layer`)."""
-        setting = self.placed.layer.settings[name]
+        """A number of the layer, or of one of its parts, by its address, at times in seconds of the project: overrides,
+        keyframes, then patches, as for one time (`animation.resolve_layer`)."""
+        sort, ident, own = split(name)
+        owner: Declared = self.placed.layer
+        if sort:
+            owner = next(item.part for item in self.placed.parts[sort] if item.id == ident)
+        setting = owner.settings[own]
         assert isinstance(setting, Number)
         overrides = self.placed.overrides.get(self.shape, {})
-        base = np.full(len(times), float(overrides.get(name, getattr(self.placed.layer, name))))
+        base = np.full(len(times), float(overrides.get(name, getattr(owner, own))))
         frames = self.placed.keyframes.get(name, ())
         if name in overrides:
             frames = ()

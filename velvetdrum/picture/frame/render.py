@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
+from contextvars import ContextVar
 from copy import copy
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -15,7 +16,7 @@ import cv2
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
 from velvetdrum.limits.process import OverTime
-from velvetdrum.picture.bases.effect_context import StagedLayer
+from velvetdrum.picture.bases.effect_context import StagedLayer, Values
 from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget, joined_cover
 from velvetdrum.picture.bases.setting_curves import SettingCurves
@@ -65,35 +66,34 @@ def render(
     return canvas.pixels
 
 
-_watchers: list[Callable[[str], None]] = []
+_WATCHERS: ContextVar[tuple[Callable[[str], None], ...]] = ContextVar("watchers", default=())
+_TIMERS: ContextVar[tuple[Callable[[str, float], None], ...]] = ContextVar("timers", default=())
+"""Whoever listens in this thread, for as long as it is in its block."""
 
 
 @contextmanager
 def watching(note: Callable[[str], None]) -> Iterator[None]:
-    """While the block lasts, `note` hears the id of each layer of this process before it is drawn."""
-    _watchers.append(note)
+    """While the block lasts, `note` hears the id of each layer that this thread draws, before it does."""
+    token = _WATCHERS.set((*_WATCHERS.get(), note))
     try:
         yield
     finally:
-        _watchers.remove(note)
-
-
-_timers: list[Callable[[str, float], None]] = []
+        _WATCHERS.reset(token)
 
 
 @contextmanager
 def timing(note: Callable[[str, float], None]) -> Iterator[None]:
     """While the block lasts, `note` hears how many seconds each layer (by its id) and each effect (by `layer/effect`)
-    of this process took."""
-    _timers.append(note)
+    that this thread draws took."""
+    token = _TIMERS.set((*_TIMERS.get(), note))
     try:
         yield
     finally:
-        _timers.remove(note)
+        _TIMERS.reset(token)
 
 
 def _notify_timers(name: str, begin: float) -> None:
-    for note in _timers:
+    for note in _TIMERS.get():
         note(name, perf_counter() - begin)
 
 
@@ -163,7 +163,7 @@ class ProjectFrame:
                     item.part,
                     f"{placed.id}/{item.id}",
                     item.on and item.part.at_work(float(self.time)),
-                    _notify_timers if _timers else None,
+                    _notify_timers if _TIMERS.get() else None,
                 )
                 for item in parts.get("effect", ())
             )
@@ -219,7 +219,7 @@ class ProjectFrame:
         """Draw a layer, and the members of a group, over what is on a canvas."""
         if item.presence <= 0:
             return
-        for note in _watchers:
+        for note in _WATCHERS.get():
             note(item.placed.id)
         begin = perf_counter()
         try:
@@ -248,6 +248,12 @@ class ProjectFrame:
         def stage_earlier(seconds: float) -> ProjectFrame:
             return ProjectFrame(self.view, self.time - Fraction(seconds).limit_denominator(1_000_000), self.shape)
 
+        moment = self.moment(layer, placed)
+
+        def effect_values(number: int, name: str, times: Values) -> Values:
+            assert moment.curves is not None
+            return moment.curves.values(f"effect:{placed.parts['effect'][number].id}:{name}", times)
+
         def earlier(seconds: float) -> StagedLayer:
             then = stage_earlier(seconds)
             part = then._part(canvas, then.shown(placed))
@@ -272,9 +278,9 @@ class ProjectFrame:
             self._still_name(canvas, item, masks_still),
             masks_still,
             earlier,
-            lambda seconds: stage_earlier(seconds).shown(placed).effects,
+            effect_values,
             lambda ident, area: self._other(canvas, ident, area),
-            self.moment(layer),
+            moment,
             layer.takes_behind,
         )
 
