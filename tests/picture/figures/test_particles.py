@@ -89,6 +89,21 @@ def test_a_speed_is_that_of_the_birth():
     assert np.allclose(speeds[old], 10, atol=0.01) and np.allclose(speeds[young], 40, atol=0.05)
 
 
+def test_a_colour_by_speed_does_not_change_when_the_fastest_one_goes():
+    frames = [{"time_s": at, "value": speed, "ease": "hold"} for at, speed in ((0.0, 10.0), (3.0, 40.0), (3.5, 10.0))]
+    given_settings = {"rate": 20.0, "life": 2.0, "by": "speed"} | PLAIN
+
+    def colours(time):
+        found = project([new_layer("particles", **given_settings) | {"keyframes": {"speed": frames}}])
+        stage = ProjectView(found, None).at(Fraction(time), SIZE)
+        layer = stage.shown(found.layers[0]).layer
+        (cloud,) = layer.clouds(Viewport(SIZE.width, SIZE.height), stage.moment(layer, found.layers[0]))
+        return {tuple(row) for row in np.round(cloud.colours, 6).tolist()}
+
+    with_fast, without = colours(4), colours(7)
+    assert len(with_fast) == 2 and len(without) == 1 and without < with_fast
+
+
 @settings(max_examples=15, deadline=None)
 @given(st.sampled_from([design.name for design in Particles.designs]), st.permutations([0.5, 3.0, 7.7, 12.0]))
 def test_a_frame_is_the_same_alone_and_in_any_order(name, times):

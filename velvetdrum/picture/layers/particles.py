@@ -449,12 +449,20 @@ class Particles(OnShape, DeepLayer):
                 place = self._chance(born, 10)
             case "speed":
                 speeds = np.abs(self.at_birth("speed", at, born.times))
-                place = speeds / max(float(speeds.max(initial=0.0)), 1e-6)
+                place = speeds / max(self._fastest(at), 1e-6)
             case "tone":
                 place = self.at_birth("tone", at, born.times) / 100
             case _:
                 place = places[:, 0] * view.short / 100 / view.width + 0.5
         return np.asarray(table[np.rint(np.clip(place, 0, 1) * (_TABLE - 1)).astype(int)])
+
+    def _fastest(self, at: RenderContext) -> float:
+        """The highest speed at which any is born while the layer is there: not of those alive now, since all would
+        change their colour when the fastest one goes."""
+        curves = at.curves
+        if curves is None or not curves.moves("speed"):
+            return abs(self.speed)
+        return float(curves.kept("fastest", lambda: float(np.abs(curves.values("speed", _grid(at))).max())))
 
     def notes(self, at: RenderContext) -> list[str]:
         total = self.born(at).total
