@@ -7,8 +7,8 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+from bench.footage import large_clip
 from bench.rows import Row
-from bench.scenes import large_clip
 from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.media.clips.clip import Clip
 
