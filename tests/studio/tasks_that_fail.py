@@ -41,7 +41,7 @@ def draw_for_ever(scene, sources, frames, width, form):
 
     layers = document_of(scene)["layers"]
     for layer in layers:
-        for note in render._watchers:
+        for note in render._WATCHERS.get():
             note(layer["id"])
         if layer is layers[1]:
             die()
