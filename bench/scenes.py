@@ -64,9 +64,15 @@ def bench_scenes(scenes: list[Scene]) -> Iterator[Row]:
             )
         middle = statistics.median(figures)
         shown = "times cv2.add of the frame's size" if unit == "times" else "ms"
-        yield Row(f"{short} lines, median of {len(scenes)} scenes", middle, unit[:2], most, f"{most:g} {shown}")
+        yield Row(
+            f"{short} lines, median of {len(scenes)} scenes",
+            middle,
+            "ms" if unit == "ms" else "",
+            most,
+            f"{most:g} {shown}",
+        )
         if worst:
-            yield Row(f"{short} lines, the dearest", max(figures), unit[:2], worst, f"{worst:g} {shown}")
+            yield Row(f"{short} lines, the dearest", max(figures), "", worst, f"{worst:g} {shown}")
 
 
 def _frame(project: Project, sources: Sources, short: int) -> tuple[float, float, str]:
