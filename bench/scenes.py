@@ -46,10 +46,10 @@ def demo_scenes(folder: Path) -> list[Scene]:
     try:
         install_demo(services)
         rows = sorted(listed(services.db), key=lambda row: row.name)
-        found = [(row.name, row.document, services.sources(row.document)) for row in rows]
+        projects = [(row.name, row.document, services.sources(row.document)) for row in rows]
     finally:
         services.close()
-    return [(name, document, sources) for name, document, sources in found if sources]
+    return [(name, document, sources) for name, document, sources in projects if sources]
 
 
 def bench_scenes(scenes: list[Scene]) -> Iterator[Row]:
@@ -105,10 +105,10 @@ def _frame(project: Project, sources: Sources, short: int) -> tuple[float, float
     with watched() as stages, timing(note):
         for number in range(8):
             draw(6 + _FRAMES + number)
-    return statistics.median(mine) * 1000, statistics.median(plain) * 1000, _told(project, stages, parts)
+    return statistics.median(mine) * 1000, statistics.median(plain) * 1000, _summary(project, stages, parts)
 
 
-def _told(project: Project, stages: dict[str, float], parts: dict[str, float]) -> str:
+def _summary(project: Project, stages: dict[str, float], parts: dict[str, float]) -> str:
     """Stages, the dearest first, then the dearest layer and effect."""
     by_stage = ", ".join(
         f"{stage} {took / 8 * 1000:.1f}" for stage, took in sorted(stages.items(), key=lambda it: -it[1])

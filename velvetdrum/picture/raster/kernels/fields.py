@@ -7,7 +7,7 @@ from numba import float32, int32, int64, uint8, uint16, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import BYTE, mixed, over, weakened
+from velvetdrum.picture.raster.kernels.words import BYTE, mixed, over, row_of_cells, weakened
 
 _F = np.float32
 
@@ -190,10 +190,7 @@ def veil(words, step, table, thickness, cell, grain, strength, right, down, widt
     last, most = thickness.shape[0] - 1, uint32(table.size * 8 - 1)
     places = np.empty(width, np.uint32)
     for y in range(height):
-        place = (_F(int32(y + down)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
-        place = min(max(place, _F(0)), _F(int32(last)))
-        i = int64(place)
-        share = uint32(int32((place - _F(i)) * _F(256)))
+        i, share = row_of_cells(y + down, cell, last)
         rest = uint32(uint32(256) - share)
         here, below = thickness[i, right : right + width], thickness[min(i + 1, last), right : right + width]
         g = grain[(y + down) & 255]

@@ -7,7 +7,15 @@ from numba import float32, int32, int64, uint8, uint16, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import EIGHT, EVEN, luminances, part, scaled, share_of_luminances
+from velvetdrum.picture.raster.kernels.words import (
+    EIGHT,
+    EVEN,
+    luminances,
+    part,
+    row_of_cells,
+    scaled,
+    share_of_luminances,
+)
 
 _F = np.float32
 _CHUNK = 1024
@@ -29,7 +37,7 @@ def bright_means(words, step, width, height, table, cell, left, top, out):
     by `cell` pixels, in levels: a copy, shape (rows, columns * 4), of which the first of the picture's cells lies at
     `left` and `top`. Nothing is written beside the picture's cells; what a cell has beyond the picture is nothing.
     `cell` is a power of two, at most 128: sums of a column stay within 16 bits."""
-    found, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
+    levels, shares = np.empty(width, np.int32), np.empty(width, np.uint32)
     columns = (width + cell - 1) // cell
     even, odd = np.zeros(columns * cell, np.uint32), np.zeros(columns * cell, np.uint32)
     spare = np.zeros(columns * cell, np.uint32)
@@ -40,8 +48,8 @@ def bright_means(words, step, width, height, table, cell, left, top, out):
         # Sums of columns first: the machine adds many at a time.
         for y in range(row * cell, min(row * cell + cell, height)):
             w = words[y * step : y * step + width]
-            luminances(w, found)
-            share_of_luminances(found, table, shares)
+            luminances(w, levels)
+            share_of_luminances(levels, table, shares)
             for x in range(width):
                 v = scaled(w[x], shares[x])
                 even[x] = uint32(even[x] + uint32(v & EVEN))
@@ -129,10 +137,7 @@ def lit(words, step, width, height, left, top, out, channels, light, cell, right
     for y in range(out.shape[0]):
         row, bytes_ = out[y], channels[y]
         solid = _begin(words, step, width, height, left, top, y, row)
-        place = (_F(int32(y + down)) + _F(0.5)) / _F(int32(cell)) - _F(0.5)
-        place = min(max(place, _F(0)), _F(int32(last)))
-        i = int64(place)
-        share = uint32(int32((place - _F(i)) * _F(256)))
+        i, share = row_of_cells(y + down, cell, last)
         kept = uint32(uint32(256) - share)
         here, below = light[i, right : right + count], light[min(i + 1, last), right : right + count]
         for begin in range(0, count, _CHUNK):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from numba import int32, uint32
+from numba import float32, int32, int64, uint32
 from numba.extending import register_jitable
 
 EVEN = uint32(0x00FF00FF)
@@ -89,14 +89,24 @@ def luminance(colour):
 
 
 @register_jitable(inline="always")
-def luminances(row, found):
+def luminances(row, levels):
     """The luminances of a row of pixels, from 0 to 1020; of what is not opaque as it is over black."""
     for x in range(row.shape[0]):
-        found[x] = luminance(row[x])
+        levels[x] = luminance(row[x])
 
 
 @register_jitable(inline="always")
-def share_of_luminances(found, table, shares):
+def share_of_luminances(levels, table, shares):
     """The share of each luminance in a table of 1021."""
-    for x in range(found.shape[0]):
-        shares[x] = table[found[x]]
+    for x in range(levels.shape[0]):
+        shares[x] = table[levels[x]]
+
+
+@register_jitable(inline="always")
+def row_of_cells(row, cell, last):
+    """Where a row lies on a raster whose rows stand for `cell` rows each: the row above, up to the `last` one, and the
+    share of 256 of the one below."""
+    place = (float32(int32(row)) + float32(0.5)) / float32(int32(cell)) - float32(0.5)
+    place = min(max(place, float32(0)), float32(int32(last)))
+    above = int64(place)
+    return above, uint32(int32((place - float32(above)) * float32(256)))
