@@ -75,13 +75,19 @@ def test_an_effect_is_added_set_keyed_driven_switched_ordered_and_removed(studio
 
 def test_effects_are_tried_chosen_ordered_masked_compared_and_undone(studio):
     studio.click(".right .tabs button:has-text('Effects')")
+    held = []
+    studio.route("**/projects/*/effect-choices", lambda route: held.append(route))
     studio.click("[data-add-effect]")
     card = studio.locator("[data-effect='Lamp glow']")
     card.wait_for(timeout=60_000)
-    assert card.locator("img").get_attribute("src").startswith("data:image/jpeg")
-    # Pointing shows it, and leaves nothing behind.
+    # Pointing shows it, from before it is drawn too, and leaves nothing behind.
     card.hover()
+    until(studio, "velvet.effectChoices.pointed >= 0")
+    for route in held:
+        route.continue_()
+    studio.unroute("**/projects/*/effect-choices")
     until(studio, "velvet.project.draft !== null")
+    assert card.locator("img").get_attribute("src").startswith("data:image/jpeg")
     studio.mouse.move(5, 5)
     until(studio, "velvet.project.draft === null")
     assert effects(studio) == []
@@ -183,7 +189,7 @@ def test_the_points_of_a_mask_are_dragged_added_and_removed(studio):
             .find((s) => s.name === 'path'), 'M0 0L100 0L100 100L0 100z')"""
     )
     saved(studio)
-    until(studio, "velvet.partPoints.handles.filter((h) => h.what.startsWith('corner')).length === 4")
+    expect(studio.locator("svg.handles [data-handle^='part:corner']")).to_have_count(4)
     corners = studio.evaluate("velvet.partPoints.handles.filter((h) => h.what.startsWith('corner')).map((h) => h.at)")
     size = studio.evaluate("velvet.placement.stageSize")
 
@@ -228,7 +234,7 @@ def test_a_colour_is_picked_from_the_picture_and_a_bad_table_is_told(studio, tmp
 def test_a_ring_and_a_pin_are_dragged_on_the_picture(studio):
     studio.click(".right .tabs button:has-text('Effects')")
     add_effect(studio, "Glass ring", "bend")
-    until(studio, "velvet.partPoints.handles.some((handle) => handle.what.startsWith('radius'))")
+    studio.locator("svg.handles [data-handle^='part:radius']").wait_for(state="attached")
     size = studio.evaluate("velvet.placement.stageSize")
 
     def shown(what):
@@ -243,10 +249,7 @@ def test_a_ring_and_a_pin_are_dragged_on_the_picture(studio):
     drag(studio, start, ((start[0] + middle[0]) / 2, (start[1] + middle[1]) / 2))
     assert effects(studio)[0]["settings"]["radius"] == pytest.approx(15, abs=1)
     add_effect(studio, "Corner pin", "bend")
-    until(
-        studio,
-        "velvet.selection.layer.effects.length === 2 && velvet.partPoints.handles.some(({ what }) => what === 'point 3')",
-    )
+    studio.locator("svg.handles [data-handle='part:point 3']").wait_for(state="attached")
     pin = effects(studio)[1]["settings"]
     begun = stage_point(studio, pin["x1"], pin["y1"])
     drag(studio, begun, stage_point(studio, 30, 25))

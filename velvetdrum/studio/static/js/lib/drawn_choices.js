@@ -29,15 +29,19 @@ export class DrawnChoices {
   names;
   /** @type {(first: number, count: number) => Promise<Partial<Choice>[]>} */
   draw;
+  /** @type {() => void} called when choices got their pictures */
+  filled;
 
   /**
    * @param {string} names the path that gives families and names
    * @param {(first: number, count: number) => Promise<Partial<Choice>[]>} draw what a run of choices has beside its
    *   names: pictures, and what is added
+   * @param {() => void} [filled] called when choices got theirs
    */
-  constructor(names, draw) {
+  constructor(names, draw, filled = () => {}) {
     Object.defineProperty(this, "names", { value: names, enumerable: false });
     Object.defineProperty(this, "draw", { value: draw, enumerable: false });
+    Object.defineProperty(this, "filled", { value: filled, enumerable: false });
   }
 
   get tabs() {
@@ -88,5 +92,6 @@ export class DrawnChoices {
     const drawn = await this.draw(first, count);
     if (this.round !== round) return;
     drawn.forEach((more, n) => Object.assign(this.all[first + n], more));
+    this.filled();
   }
 }

@@ -10,12 +10,19 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
   shown = false;
   shelf = false; // the chains, in place of single effects
   of = ""; // id of the layer that the pictures are of
-  list = new DrawnChoices("/effect-choices", async (first, count) => {
-    const { project } = this;
-    await project.settled();
-    const json = { layer: this.of, first, count };
-    return (await ask(`/projects/${project.state.id}/effect-choices`, { json })).choices;
-  });
+  pointed = -1; // place of the choice that the pointer or the focus is on, while it waits to be drawn
+  list = new DrawnChoices(
+    "/effect-choices",
+    async (first, count) => {
+      const { project } = this;
+      await project.settled();
+      const json = { layer: this.of, first, count };
+      return (await ask(`/projects/${project.state.id}/effect-choices`, { json })).choices;
+    },
+    () => {
+      if (this.pointed >= 0) this.point(this.list.all[this.pointed]);
+    },
+  );
 
   get tabs() {
     return [...this.list.tabs, { name: "chains", title: "Chains" }];
@@ -67,12 +74,14 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
     ];
   }
 
-  /** The picture shows it while the pointer, or the focus, is on it. */
+  /** The picture shows it while the pointer, or the focus, is on it: as soon as it is drawn. */
   point(choice) {
+    this.pointed = choice.effect ? -1 : choice.place;
     if (choice.effect) this.project.tryOut(this.steps([plain(choice.effect)]));
   }
 
   leave() {
+    this.pointed = -1;
     if (!this.project.draft) return;
     this.project.draft = null;
     this.stage.showStill();
