@@ -26,16 +26,19 @@ check: .venv/dev.stamp
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python tools/make_reference.py --check docs
+	PYTHONPATH=. $(BIN)/python tools/make_page_types.py --check types/project.d.ts
 	@$(MAKE) --no-print-directory page
 
-# What is made from the code: the reference of settings, the JSON Schema, the description of routes, examples.
+# What is made from the code: the reference of settings, the JSON Schema, the description of routes, examples, types
+# that the page is checked against.
 generated: .venv/dev.stamp
 	$(BIN)/python tools/make_reference.py docs
+	PYTHONPATH=. $(BIN)/python tools/make_page_types.py types/project.d.ts
 	$(BIN)/python tools/make_third_party.py THIRD-PARTY.md
 
 # The page's scripts: formatter, linter, type check, tests of stores and library. The page itself needs no build.
 page: .venv/dev.stamp .venv/node.stamp
-	$(NODE) prettier --log-level warn --check "velvetdrum/studio/static/js/**/*.js" "tests/js/**/*.js" "*.config.js"
+	$(NODE) prettier --log-level warn --check "velvetdrum/studio/static/js/**/*.js" "tests/js/**/*.js" "*.config.js" types/page.d.ts
 	$(NODE) eslint velvetdrum/studio/static/js tests/js eslint.config.js
 	$(NODE) tsc -p .
 	$(BIN)/python -m tests.vectors.studio_page > .venv/studio_page.json

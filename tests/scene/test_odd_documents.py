@@ -161,3 +161,20 @@ def test_a_step_later_in_a_patch_does_not_change_what_an_earlier_one_brought():
     ]
     edited, _, _ = apply(WHOLE, patch)
     assert edited["layers"][2]["name"] == "B" and layer["name"] == "Backdrop" == patch[0]["value"]["name"]
+
+
+@pytest.mark.parametrize("value", ["n" * 5000, [10**300, 10**300], {"a": "b" * 4000}], ids=["text", "list", "object"])
+def test_what_a_sentence_quotes_is_cut(value):
+    """A name of any length, or anything in the place of a name, wherever one is read."""
+    names = [path for path in PLACES if path[-1] in ("setting", "kind", "rate", "width", "signal", "name", "group")]
+    assert len({path[-1] for path in names}) >= 5
+    for path in names:
+        tried(changed(path, value, False))
+        if isinstance(value, str):
+            spot = changed(path, value, True)
+            owner = spot
+            for key in path[:-1]:
+                owner = owner[key]
+            if isinstance(owner, dict):
+                owner[value] = 1
+                tried(spot)

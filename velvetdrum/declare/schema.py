@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any, ClassVar, Self, TypeVar
 
 from velvetdrum.declare.registry import make_known
+from velvetdrum.declare.setting import quoted
 from velvetdrum.declare.settings import Setting, SettingError
 
 
@@ -73,7 +74,9 @@ class Declared:
     @classmethod
     def checked(cls, values: dict[str, Any]) -> tuple[Self | None, list[tuple[str, str]]]:
         """One of these with `values`, each parsed once, or None and all that is wrong with them."""
-        result = [(name, f"{cls.title} has no setting called {name}.") for name in values if name not in cls.settings]
+        result = [
+            (name, f"{cls.title} has no setting called {quoted(name)}.") for name in values if name not in cls.settings
+        ]
         parsed: dict[str, Any] = {}
         for name, setting in cls.settings.items():
             try:

@@ -107,3 +107,10 @@ def shown(value: Any) -> str:
     """A value as it is quoted in a sentence."""
     text = repr(value)
     return text if len(text) <= 40 else text[:37] + "..."
+
+
+def quoted(name: Any) -> str:
+    """The name of something in a document as a sentence says it, cut where it is longer than any: a text may be of any
+    length, and what stands in the place of a name prints as long as it is."""
+    text = name if isinstance(name, str) else repr(name)
+    return text if len(text) <= 80 else f"{text[:79]}…"

@@ -6,6 +6,8 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 
+from velvetdrum.declare.setting import quoted
+
 SMALLEST, LARGEST = 64, 4096
 SHAPES = ("wide", "square", "tall")
 """Shapes of frames: a layer may have settings of its own for each."""
@@ -27,7 +29,9 @@ class FrameSize:
     def __post_init__(self) -> None:
         for name, value in (("width", self.width), ("height", self.height)):
             if not SMALLEST <= value <= LARGEST:
-                raise FrameError(f"The frame's {name} goes from {SMALLEST} to {LARGEST} pixels; {value} is outside.")
+                raise FrameError(
+                    f"The frame's {name} goes from {SMALLEST} to {LARGEST} pixels; {quoted(value)} is outside."
+                )
             if value % 2:
                 raise FrameError(f"The frame's {name} must be an even number of pixels; {value} is odd.")
 
@@ -88,7 +92,9 @@ def parse_rate(text: str) -> Fraction:
     match = re.fullmatch(r"(\d{1,6})/(\d{1,6})", text.strip())
     rate = Fraction(int(match[1]), int(match[2])) if match and int(match[2]) else None
     if rate not in RATES.values():
-        raise FrameError(f"Frame rates are {', '.join(RATES)} per second, or 30000/1001 and the like; not {text!r}.")
+        raise FrameError(
+            f"Frame rates are {', '.join(RATES)} per second, or 30000/1001 and the like; not {quoted(text)}."
+        )
     assert rate is not None
     return rate
 

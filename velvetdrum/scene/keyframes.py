@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from velvetdrum.declare.setting import quoted
 from velvetdrum.declare.settings import SettingError, is_number
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
@@ -66,7 +67,9 @@ def _parse_list(
 ) -> tuple[Keyframe, ...]:
     setting = places.at(place)
     if setting is None:
-        problems.append(Problem(path, f"{places.title} has no setting called {place} any more; remove its keyframes."))
+        problems.append(
+            Problem(path, f"{places.title} has no setting called {quoted(place)} any more; remove its keyframes.")
+        )
         return ()
     if not setting.moves:
         problems.append(Problem(path, f"{setting.label} is a choice; only numbers and colours take keyframes."))

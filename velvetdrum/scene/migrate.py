@@ -143,17 +143,28 @@ def _whole(document: Document) -> Document:
         whole = [_whole_layer(layer) for layer in layers]
         # What is whole stays the very same object: whoever knows it need not look at it again.
         layers = layers if all(map(operator.is_, whole, layers)) else whole
-    if layers is document.get("layers") and document.keys() >= _PARTS.keys() | {"layers"}:
+    signals = _with_settings(document.get("signals"))
+    same = layers is document.get("layers") and signals is document.get("signals")
+    if same and document.keys() >= _PARTS.keys() | {"layers"}:
         return document
-    return _PARTS | document | {"layers": layers}
+    return _PARTS | document | {"layers": layers} | ({"signals": signals} if "signals" in document else {})
 
 
 def _whole_layer(layer: Any) -> Any:
     if not isinstance(layer, dict):
         return layer
+    parts = {name: _with_settings(layer.get(name)) for name in ("effects", "masks")}
+    changed = {name: listed for name, listed in parts.items() if listed is not layer.get(name)}
     if layer.keys() >= _LAYER_PARTS.keys():
-        return layer
+        return layer | changed if changed else layer
     name = (
         {} if "name" in layer or not isinstance(layer.get("kind"), str) else {"name": layer["kind"].capitalize()[:80]}
     )
-    return _LAYER_PARTS | name | layer
+    return _LAYER_PARTS | name | layer | changed
+
+
+def _with_settings(items: Any) -> Any:
+    """Signals or parts, each with its settings, be they none; the very same list where all have them."""
+    if not isinstance(items, list) or all(not isinstance(item, dict) or "settings" in item for item in items):
+        return items
+    return [item if not isinstance(item, dict) else {"settings": {}} | item for item in items]

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from velvetdrum.declare.schema import Declared
+from velvetdrum.declare.setting import quoted
 from velvetdrum.declare.settings import SettingError
 from velvetdrum.scene.frames import SHAPES
 from velvetdrum.scene.parts import Places
@@ -28,7 +29,9 @@ def parse_overrides(given: Any, places: Places, path: str, problems: list[Proble
         for place, value in values.items():
             setting = places.at(place)
             if setting is None:
-                problems.append(Problem(f"{path}/{shape}/{place}", f"{places.title} has no setting called {place}."))
+                problems.append(
+                    Problem(f"{path}/{shape}/{place}", f"{places.title} has no setting called {quoted(place)}.")
+                )
                 continue
             try:
                 out.setdefault(shape, {})[place] = setting.parse(value)

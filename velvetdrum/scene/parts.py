@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from velvetdrum.declare.schema import Declared, Kind, known_as
+from velvetdrum.declare.setting import quoted
 from velvetdrum.declare.settings import Setting
 from velvetdrum.scene.problems import Document, Problem
 
@@ -144,9 +145,11 @@ def _parse_row(sort: PartSort, given: Any, path: str, problems: list[Problem]) -
 def _parse_part(sort: PartSort, item: Any, taken: set[str], path: str, problems: list[Problem]) -> PlacedPart | None:
     kind = item.get("kind") if isinstance(item, dict) else None
     if not isinstance(kind, str) or kind not in sort.kinds:
-        problems.append(Problem(f"{path}/kind", f"There is no {sort.name} kind called {kind!r}."))
+        problems.append(Problem(f"{path}/kind", f"There is no {sort.name} kind called {quoted(kind)}."))
         return None
-    problems += [Problem(f"{path}/{key}", f"{sort.called} has no part called {key}.") for key in item.keys() - _KNOWN]
+    problems += [
+        Problem(f"{path}/{key}", f"{sort.called} has no part called {quoted(key)}.") for key in item.keys() - _KNOWN
+    ]
     ident, on, values = item.get("id"), item.get("on", True), item.get("settings", {})
     if not isinstance(ident, str) or not 0 < len(ident) <= 64 or ":" in ident or ident in taken:
         problems.append(Problem(f"{path}/id", f"{sort.called} needs an id of its own."))

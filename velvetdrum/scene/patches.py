@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from velvetdrum.declare.setting import quoted
 from velvetdrum.declare.settings import SettingError, Stop, is_number
 from velvetdrum.scene.parts import Places
 from velvetdrum.scene.problems import Problem
@@ -70,11 +71,11 @@ def _parse_patch(
         wrong("", "A patch is an object.")
         return None
     for key in item.keys() - _KNOWN:
-        wrong(f"/{key}", f"A patch has no part called {key}.")
+        wrong(f"/{key}", f"A patch has no part called {quoted(key)}.")
     place = str(item.get("setting"))
     setting = places.at(place)
     if setting is None:
-        wrong("/setting", f"{places.title} has no setting called {item.get('setting')} any more; remove this patch.")
+        wrong("/setting", f"{places.title} has no setting called {quoted(place)} any more; remove this patch.")
         return None
     if not setting.moves:
         wrong("/setting", f"{setting.label} is a choice; only numbers and colours can be patched.")

@@ -14,6 +14,7 @@ from cachetools import LRUCache
 
 import velvetdrum.scene.effects
 import velvetdrum.scene.masks  # noqa: F401  (makes both sorts of parts known)
+from velvetdrum.declare.setting import quoted
 from velvetdrum.scene.keyframes import Keyframe, parse_keyframes
 from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, LAYER_KINDS, Layer
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
@@ -133,7 +134,7 @@ def _layer(
 ) -> PlacedLayer | None:
     kind, values, group = item.get("kind"), item.get("settings", {}), item.get("group", "")
     if not isinstance(kind, str) or kind not in LAYER_KINDS:
-        problems.append(Problem(f"{path}/kind", f"There is no layer kind called {kind!r}."))
+        problems.append(Problem(f"{path}/kind", f"There is no layer kind called {quoted(kind)}."))
         return None
     if not isinstance(values, dict):
         problems.append(Problem(f"{path}/settings", "A layer's settings are an object."))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from velvetdrum.declare.setting import quoted
+
 Document = dict[str, Any]
 
 
@@ -32,4 +34,4 @@ def report_unknown(given: Any, known: set[str], path: str, what: str, problems: 
     """Tell of parts that are not known, the first few of them."""
     if isinstance(given, dict):
         for key in sorted(given.keys() - known)[:8]:
-            problems.append(Problem(f"{path}/{key[:80]}", f"{what} has no part called {key[:80]}."))
+            problems.append(Problem(f"{path}/{key[:80]}", f"{what} has no part called {quoted(key)}."))

@@ -7,6 +7,7 @@ import secrets
 from typing import Any
 
 import velvetdrum.signals.sources  # noqa: F401  (makes the signal kinds known)
+from velvetdrum.declare.setting import quoted
 from velvetdrum.scene.problems import Document, Problem
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS
@@ -61,9 +62,11 @@ def parse_signals(
 def _parse_signal(item: Any, path: str, taken: set[str], problems: list[Problem]) -> NamedSignal | None:
     kind = item.get("kind") if isinstance(item, dict) else None
     if not isinstance(kind, str) or kind not in SIGNAL_KINDS:
-        problems.append(Problem(f"{path}/kind", f"There is no signal kind called {kind!r}."))
+        problems.append(Problem(f"{path}/kind", f"There is no signal kind called {quoted(kind)}."))
         return None
-    problems += [Problem(f"{path}/{key}", f"A signal has no part called {key}.") for key in item.keys() - _KNOWN]
+    problems += [
+        Problem(f"{path}/{key}", f"A signal has no part called {quoted(key)}.") for key in item.keys() - _KNOWN
+    ]
     ident, name, colour, values = item.get("id"), item.get("name"), item.get("colour"), item.get("settings", {})
     if not isinstance(ident, str) or not 0 < len(ident) <= 64 or ident in taken:
         problems.append(Problem(f"{path}/id", "Every signal needs an id of its own."))

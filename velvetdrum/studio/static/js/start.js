@@ -1,7 +1,7 @@
 // The start page: projects as pictures, and the place to drop a sound.
 
 import Alpine from "../vendor/alpine-csp.esm.min.js";
-import { ask } from "./lib/api.js";
+import { ask, refusalOf } from "./lib/api.js";
 import { Messages } from "./stores/messages.js";
 import { SoundImport } from "./stores/sound_import.js";
 import { paintImport } from "./views/import_wave.js";
@@ -86,7 +86,8 @@ Alpine.data("card", () => ({
       });
       this.name = name;
       this.revision = state.revision;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       messages.tell(problem.message);
     }
   },
@@ -95,7 +96,8 @@ Alpine.data("card", () => ({
     try {
       await ask(`/projects/${this.id}/duplicate`, { method: "POST" });
       location.reload();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       messages.tell(problem.message);
     }
   },
@@ -103,7 +105,8 @@ Alpine.data("card", () => ({
   async remove() {
     try {
       await ask(`/projects/${this.id}/delete`, { method: "POST" });
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       messages.tell(problem.message);
       return;
     }

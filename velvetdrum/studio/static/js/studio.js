@@ -82,7 +82,7 @@ import { makeViews } from "./views/canvases.js";
 
 export class Studio {
   /**
-   * @param {any} given what the server sent with the page: the project, kinds, formats
+   * @param {Given & { project: any }} given what the server sent with the page: the project, kinds, formats
    * @param {<T>(target: T) => T} reactive wraps an object so that templates follow it
    * @param {<T>(target: T) => T} raw the object itself
    */
@@ -178,7 +178,11 @@ export class Studio {
     return studio;
   }
 
-  /** Called by Alpine once the page stands. */
+  /**
+   * Called by Alpine once the page stands.
+   * @param {any} refs
+   * @param {any} nextTick
+   */
   async begin(refs, nextTick) {
     this.page.refs = refs;
     this.page.nextTick = nextTick;
@@ -221,5 +225,5 @@ export class Studio {
  * @returns {T}
  */
 function outside(object) {
-  return Object.assign(object, { __v_skip: true });
+  return Object.assign(/** @type {any} */ (object), { __v_skip: true });
 }

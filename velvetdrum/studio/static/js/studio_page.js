@@ -4,7 +4,7 @@ import Alpine from "../vendor/alpine-csp.esm.min.js";
 import { Studio } from "./studio.js";
 import { PANELS } from "./views/panels.js";
 
-const given = JSON.parse(document.getElementById("given").textContent);
+const given = JSON.parse(/** @type {any} */ (document.getElementById("given")).textContent);
 const studio = new Studio(given, Alpine.reactive, Alpine.raw);
 Object.assign(window, { velvet: studio }); // for tests and for the curious
 
@@ -20,7 +20,7 @@ Alpine.data("studio", () => ({
   /** @this {any} */
   init() {
     const refs = [...document.querySelectorAll("[x-ref]")].map((element) => [element.getAttribute("x-ref"), element]);
-    studio.begin(Object.fromEntries(refs), (run) => this.$nextTick(run));
+    studio.begin(Object.fromEntries(refs), (/** @type {any} */ run) => this.$nextTick(run));
   },
 }));
 Alpine.start();

@@ -4,11 +4,28 @@ const MARK = { "X-Velvet-Drum": "1" };
 
 /** A refusal from the server. `status` 0 means that no answer came at all. */
 export class Refusal extends Error {
+  /**
+   * @param {number | undefined} status
+   * @param {string} message
+   * @param {any} [data] what came with it
+   */
   constructor(status, message, data = {}) {
     super(message);
     this.status = status;
     this.data = data;
   }
+}
+
+/**
+ * What was caught, as one kind: a refusal as it is; any other error with its sentence, without a status.
+ * @param {unknown} thrown
+ * @returns {Refusal}
+ */
+export function refusalOf(thrown) {
+  if (thrown instanceof Refusal) return thrown;
+  const refusal = new Refusal(undefined, thrown instanceof Error ? thrown.message : String(thrown));
+  if (thrown instanceof Error) refusal.name = thrown.name;
+  return refusal;
 }
 
 /**
@@ -18,6 +35,7 @@ export class Refusal extends Error {
  * @returns {Promise<any>}
  */
 export async function ask(path, { method, json, bytes, signal } = {}) {
+  /** @type {RequestInit & { headers: Record<string, string> }} */
   const options = {
     method: method || (json ? "POST" : "GET"),
     headers: { Accept: "application/json", ...MARK },
@@ -31,7 +49,7 @@ export async function ask(path, { method, json, bytes, signal } = {}) {
   try {
     answer = await fetch(path, options);
   } catch (problem) {
-    if (problem.name === "AbortError") throw problem;
+    if (refusalOf(problem).name === "AbortError") throw problem;
     throw new Refusal(0, "The server does not answer.");
   }
   if (!answer.ok) {
@@ -41,7 +59,14 @@ export async function ask(path, { method, json, bytes, signal } = {}) {
   return bytes ? answer.arrayBuffer() : answer.json();
 }
 
-/** Send a file as the request's body. `onShare` hears shares from 0 to 1; `hold.abort` stops it. */
+/**
+ * Send a file as the request's body. `onShare` hears shares from 0 to 1; `hold.abort` stops it.
+ * @param {string} path
+ * @param {File} file
+ * @param {(share: number) => void} onShare
+ * @param {{ abort?: () => void }} hold
+ * @returns {Promise<any>}
+ */
 export function send(path, file, onShare, hold) {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
@@ -55,6 +80,7 @@ export function send(path, file, onShare, hold) {
     request.onerror = () => reject(new Refusal(0, "The server does not answer, or it refused the file. Try again."));
     request.onabort = () => reject(new Refusal(0, ""));
     request.onload = () => {
+      /** @type {any} */
       let data = {};
       try {
         data = JSON.parse(request.responseText);
@@ -68,7 +94,11 @@ export function send(path, file, onShare, hold) {
   });
 }
 
-/** Pictures from a packed answer: [{number, blob}]. */
+/**
+ * Pictures from a packed answer: [{number, blob}].
+ * @param {ArrayBuffer} buffer
+ * @param {string} type
+ */
 export function unpack(buffer, type) {
   const view = new DataView(buffer);
   const out = [];

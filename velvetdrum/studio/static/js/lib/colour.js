@@ -1,8 +1,9 @@
 // Colours between two, even to the eye (Oklab), as the renderer mixes them.
 
-const linear = (c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
-const coded = (c) => (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055);
+const linear = (/** @type {number} */ c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
+const coded = (/** @type {number} */ c) => (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055);
 
+/** @param {string} hex */
 function toOklab(hex) {
   const [r, g, b] = [1, 3, 5].map((i) => linear(parseInt(hex.slice(i, i + 2), 16) / 255));
   const l = Math.cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b);
@@ -15,7 +16,12 @@ function toOklab(hex) {
   ];
 }
 
-/** A colour between two, even to the eye (Oklab). */
+/**
+ * A colour between two, even to the eye (Oklab).
+ * @param {string} from
+ * @param {string} to
+ * @param {number} part
+ */
 export function mixed(from, to, part) {
   if (part <= 0) return from;
   if (part >= 1) return to;

@@ -48,13 +48,14 @@ function ofPointer(path) {
  */
 export function concernsOf(patch) {
   if (!patch) return EVERYTHING;
+  /** @type {Record<string, any>} */
   const out = { ...NOTHING };
   for (const { path, from } of patch) {
     for (const pointer of from === undefined ? [path] : [path, from]) {
       for (const [name, is] of Object.entries(ofPointer(pointer))) out[name] ||= is;
     }
   }
-  return out;
+  return /** @type {Concerns} */ (out);
 }
 
 /**
@@ -65,6 +66,6 @@ export function concernsOf(patch) {
  */
 export function both(one, other) {
   return /** @type {Concerns} */ (
-    Object.fromEntries(Object.entries(one).map(([name, is]) => [name, is || other[name]]))
+    Object.fromEntries(Object.entries(one).map(([name, is]) => [name, is || /** @type {any} */ (other)[name]]))
   );
 }

@@ -1,6 +1,6 @@
 // What there is to choose, by families: the names stand there at once, the pictures come in runs, those in sight first.
 
-import { ask } from "./api.js";
+import { ask, refusalOf } from "./api.js";
 
 const RUN = 6;
 
@@ -26,11 +26,11 @@ export class DrawnChoices {
   round = 0; // pictures of an earlier round are not waited for
 
   /** @type {string} */
-  names;
+  names = "";
   /** @type {(first: number, count: number) => Promise<Partial<Choice>[]>} */
-  draw;
+  draw = async () => [];
   /** @type {() => void} called when choices got their pictures */
-  filled;
+  filled = () => {};
 
   /**
    * @param {string} names the path that gives families and names
@@ -52,7 +52,10 @@ export class DrawnChoices {
     return this.all.filter((choice) => choice.family === this.family);
   }
 
-  /** Show a family, and have its pictures drawn anew: the project may look different by now. */
+  /**
+   * Show a family, and have its pictures drawn anew: the project may look different by now.
+   * @param {string} [family]
+   */
   async open(family = this.family) {
     const round = ++this.round;
     this.fault = "";
@@ -64,7 +67,8 @@ export class DrawnChoices {
       const places = this.listed.map((choice) => choice.place);
       for (let at = 0; at < places.length && this.round === round; at += RUN)
         await this.fill(places[at], Math.min(RUN, places.length - at), round);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       if (this.round !== round) return;
       this.fault = problem.message;
       this.state = this.listed.some((choice) => choice.picture) ? "ready" : "failed";
@@ -76,7 +80,10 @@ export class DrawnChoices {
     this.round += 1;
   }
 
-  /** A choice with all that is needed to add it, drawn now if its turn has not come. */
+  /**
+   * A choice with all that is needed to add it, drawn now if its turn has not come.
+   * @param {import("../lib/drawn_choices.js").Choice} choice
+   */
   async complete(choice) {
     if (!choice.picture) await this.fill(choice.place, 1, this.round);
     return this.all[choice.place];
@@ -85,9 +92,20 @@ export class DrawnChoices {
   async load() {
     const { families, choices } = await ask(this.names);
     this.families = families;
-    this.all = choices.map((choice, place) => ({ ...choice, place, picture: "" }));
+    this.all = choices.map(
+      (/** @type {import("../lib/drawn_choices.js").Choice} */ choice, /** @type {string} */ place) => ({
+        ...choice,
+        place,
+        picture: "",
+      }),
+    );
   }
 
+  /**
+   * @param {number} first
+   * @param {number} count
+   * @param {any} round
+   */
   async fill(first, count, round) {
     const drawn = await this.draw(first, count);
     if (this.round !== round) return;

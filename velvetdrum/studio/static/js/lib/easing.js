@@ -1,11 +1,13 @@
 // The easings of CSS, as the renderer works them out: for what stands in fields.
 
+/** @type {Record<string, number[]>} */
 const NAMED = {
   ease: [0.25, 0.1, 0.25, 1],
   "ease-in": [0.42, 0, 1, 1],
   "ease-out": [0, 0, 0.58, 1],
   "ease-in-out": [0.42, 0, 0.58, 1],
 };
+/** @type {Record<string, number[]>} */
 const JUMPS = {
   "jump-start": [1, 0],
   start: [1, 0],
@@ -17,7 +19,10 @@ const JUMPS = {
 
 export const EASINGS = ["linear", ...Object.keys(NAMED), "hold"];
 
-/** An easing as {form, numbers}, or null for a text that is none. */
+/**
+ * An easing as {form, numbers}, or null for a text that is none.
+ * @param {string} text
+ */
 export function readEasing(text) {
   if (NAMED[text]) return { form: "bezier", numbers: NAMED[text] };
   if (text === "linear" || text === "hold") return { form: text, numbers: [] };
@@ -36,15 +41,20 @@ export function readEasing(text) {
     : null;
 }
 
-/** Progress after easing, for progress from 0 to 1. */
+/**
+ * Progress after easing, for progress from 0 to 1.
+ * @param {string} text
+ * @param {number} part
+ */
 export function eased(text, part) {
-  const { form, numbers } = readEasing(text) || { form: "linear" };
+  const { form, numbers } = readEasing(text) || { form: "linear", numbers: [] };
   if (part >= 1) return 1;
   if (form === "hold" || part <= 0) return form === "steps" ? stepped(numbers, part) : 0;
   if (form === "steps") return stepped(numbers, part);
   if (form === "linear") return part;
   const [x1, y1, x2, y2] = numbers;
-  const curve = (a, b, t) => 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t ** 2 * b + t ** 3;
+  const curve = (/** @type {number} */ a, /** @type {number} */ b, /** @type {any} */ t) =>
+    3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t ** 2 * b + t ** 3;
   let [low, high] = [0, 1];
   for (let i = 0; i < 40; i += 1) {
     const middle = (low + high) / 2;
@@ -54,6 +64,10 @@ export function eased(text, part) {
   return curve(y1, y2, (low + high) / 2);
 }
 
+/**
+ * @param {any} pair
+ * @param {number} part
+ */
 function stepped([count, first, more], part) {
   return Math.max(0, Math.min(count + more, Math.floor(part * count + 1e-9) + first)) / (count + more);
 }

@@ -14,8 +14,8 @@ export class Events {
    */
   on(name, hear) {
     if (!this.heard.has(name)) this.heard.set(name, new Set());
-    this.heard.get(name).add(hear);
-    return () => this.heard.get(name).delete(hear);
+    /** @type {Set<any>} */ (this.heard.get(name)).add(hear);
+    return () => this.heard.get(name)?.delete(hear);
   }
 
   /**

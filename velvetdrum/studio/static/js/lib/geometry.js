@@ -13,7 +13,7 @@ export const SIDES = [
 ];
 
 /** Which place a grip has: the one across from it stays where it is while the grip is dragged. */
-export const sideOf = (index) => SIDES[index];
+export const sideOf = (/** @type {number} */ index) => SIDES[index];
 
 /**
  * Affine maps as six numbers, row by row: a point mapped, two maps one after the other, and the way back.
@@ -43,7 +43,7 @@ export const affine = {
  * @param {number[]} size of the frame
  */
 export function placeMatrix(values, [width, height]) {
-  const rad = (degrees) => (degrees * Math.PI) / 180;
+  const rad = (/** @type {any} */ degrees) => (degrees * Math.PI) / 180;
   const [ax, ay] = [(values.anchor_x * width) / 100, (values.anchor_y * height) / 100];
   const [c, s] = [Math.cos(rad(values.spin)), Math.sin(rad(values.spin))];
   const [p, q] = [-Math.tan(rad(values.skew_x)), Math.tan(rad(values.skew_y))];
@@ -75,7 +75,10 @@ export function cornersOf(place, [left, top, right, bottom]) {
   return corners.map((point) => affine.at(place, point));
 }
 
-/** Left, top, right and bottom of some points. */
+/**
+ * Left, top, right and bottom of some points.
+ * @param {number[][]} points
+ */
 export function boundsOf(points) {
   const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
   return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];

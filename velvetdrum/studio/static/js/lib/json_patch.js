@@ -1,17 +1,21 @@
 // Documents changed by JSON Patch (RFC 6902), as the page makes them and as the server tells them.
 
-/** A plain copy of a value that Alpine may have wrapped. */
+/**
+ * A plain copy of a value that Alpine may have wrapped.
+ * @param {any} value
+ */
 export function plain(value) {
   return value === undefined ? value : JSON.parse(JSON.stringify(value));
 }
 
-const keysOf = (path) =>
+const keysOf = (/** @type {string} */ path) =>
   path
     .split("/")
     .slice(1)
-    .map((key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
+    .map((/** @type {string} */ key) => key.replaceAll("~1", "/").replaceAll("~0", "~"));
 
-const standing = (document, path) => keysOf(path).reduce((node, key) => node[key], document);
+const standing = (/** @type {Project} */ document, /** @type {string} */ path) =>
+  keysOf(path).reduce((/** @type {any} */ node, /** @type {string} */ key) => node[key], document);
 
 /**
  * Steps as additions and removals alone.
@@ -19,7 +23,7 @@ const standing = (document, path) => keysOf(path).reduce((node, key) => node[key
  * @param {{op: string, path: string, from?: string, value?: any}} step
  * @returns {{op: string, path: string, value?: any}[]}
  */
-function plainSteps(document, { op, path, from, value }) {
+function plainSteps(document, { op, path, from = "", value }) {
   if (op === "test") return [];
   if (op === "copy") return [{ op: "add", path, value: standing(document, from) }];
   if (op !== "move") return [{ op, path, value }];
@@ -37,7 +41,7 @@ function plainSteps(document, { op, path, from, value }) {
 export function patched(document, patch) {
   let changed = document;
   const fresh = new Set(); // what was copied already, so that it may be written to
-  const own = (node) => {
+  const own = (/** @type {any} */ node) => {
     if (fresh.has(node)) return node;
     const copy = Array.isArray(node) ? [...node] : { ...node };
     fresh.add(copy);
@@ -50,7 +54,7 @@ export function patched(document, patch) {
       changed = plain(value);
       return;
     }
-    const last = keys.pop();
+    const last = /** @type {string} */ (keys.pop());
     changed = own(changed);
     let target = changed;
     for (const key of keys) {
@@ -71,7 +75,11 @@ export function patched(document, patch) {
   return changed;
 }
 
-/** An object without some of its keys. */
+/**
+ * An object without some of its keys.
+ * @param {any} object
+ * @param {...any} keys
+ */
 export function without(object, ...keys) {
   return Object.fromEntries(Object.entries(object).filter(([key]) => !keys.includes(key)));
 }

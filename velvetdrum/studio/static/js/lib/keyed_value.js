@@ -3,7 +3,12 @@
 import { eased } from "./easing.js";
 import { typeOf } from "./setting_type.js";
 
-/** The value of a list of keyframes at a time; null for a gradient, whose mixing is the renderer's. */
+/**
+ * The value of a list of keyframes at a time; null for a gradient, whose mixing is the renderer's.
+ * @param {Setting} setting
+ * @param {Keyframe[]} frames
+ * @param {number} time
+ */
 export function keyedValue(setting, frames, time) {
   const after = frames.findIndex((frame) => frame.time_s > time + 1e-6);
   if (after === 0) return frames[0].value;

@@ -20,13 +20,19 @@ export function outlinePoints(path) {
   return points.length > 2 ? points : null;
 }
 
-/** A closed outline of straight lines through points. */
+/**
+ * A closed outline of straight lines through points.
+ * @param {number[][]} points
+ */
 export function outlinePath(points) {
-  const told = ([x, y]) => `${Math.round(x * 100) / 100} ${Math.round(y * 100) / 100}`;
+  const told = (/** @type {any} */ [x, y]) => `${Math.round(x * 100) / 100} ${Math.round(y * 100) / 100}`;
   return `M${points.map(told).join("L")}z`;
 }
 
-/** The box about points: left, top, right, bottom. */
+/**
+ * The box about points: left, top, right, bottom.
+ * @param {number[][]} points
+ */
 export function boxOf(points) {
   const [xs, ys] = [points.map(([x]) => x), points.map(([, y]) => y)];
   return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];

@@ -8,14 +8,19 @@ const RATE = 48000;
 const BLOCK = RATE * 2;
 const AHEAD_S = 1.2;
 const KEPT_BLOCKS = 24;
+/** @type {Record<string, number[]>} of the left and the right channel, by what is heard */
+const CHANNEL_SHARES = { left: [1, 0], right: [0, 1], mid: [0.5, 0.5], side: [0.5, -0.5] };
 
 export class Player {
+  /** @param {any} onEnd */
   constructor(onEnd) {
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
     this.onEnd = onEnd;
+    /** @type {any} */
     this.track = null; // {key, inS, outS, samples, channels}
     this.rate = 30;
     this.frames = 1; // length of the project
+    /** @type {{ first: number; last: number } | null} */
     this.loop = null; // {first, last}: frames, last exclusive
     this.playing = false;
     this.frame = 0; // where playback starts, or stands
@@ -24,15 +29,30 @@ export class Player {
     this.sources = new Set();
     this.level = 1;
     this.speed = 1; // half of it for tapping along
-    this.context = null;
+    this.context = /** @type {AudioContext} */ (/** @type {unknown} */ (null)); // made when play begins first
+    /** @type {any} */
+    this.heard = null;
+    this.input = /** @type {GainNode} */ (/** @type {unknown} */ (null));
+    this.gain = this.input;
+    /** @type {AudioNode[]} */
+    this.chain = [];
+    /** @type {any} seconds of the audio clock; null while nothing sounds */
+    this.begin = null;
+    this.start = this.scheduled = 0;
+    /** @type {any} */
+    this.turn = null;
   }
 
+  /** @param {number} level */
   setVolume(level) {
     this.level = level;
     if (this.gain) this.gain.gain.setTargetAtTime(level, this.context.currentTime, 0.01);
   }
 
-  /** Let only a pickup's channel and band through; everything with null. */
+  /**
+   * Let only a pickup's channel and band through; everything with null.
+   * @param {any} pickup
+   */
   hear(pickup) {
     this.heard = pickup;
     if (this.context) this.route();
@@ -43,7 +63,7 @@ export class Player {
     for (const node of this.chain || []) node.disconnect();
     this.chain = [];
     let last = this.input;
-    const add = (node) => {
+    const add = (/** @type {any} */ node) => {
       last.connect(node);
       this.chain.push(node);
       last = node;
@@ -68,7 +88,10 @@ export class Player {
     last.connect(this.gain);
   }
 
-  /** One channel of the sound on both ears; mid is their mean, side half their difference. */
+  /**
+   * One channel of the sound on both ears; mid is their mean, side half their difference.
+   * @param {string} channel
+   */
   channelNode(channel) {
     if (channel === "mix") return this.context.createGain();
     const entry = this.context.createGain();
@@ -76,7 +99,7 @@ export class Player {
     entry.channelCountMode = "explicit";
     const split = this.context.createChannelSplitter(2);
     const sum = this.context.createGain();
-    const [left, right] = { left: [1, 0], right: [0, 1], mid: [0.5, 0.5], side: [0.5, -0.5] }[channel];
+    const [left, right] = CHANNEL_SHARES[channel];
     entry.connect(split);
     [left, right].forEach((level, index) => {
       const gain = new GainNode(this.context, { gain: level });
@@ -84,7 +107,7 @@ export class Player {
       gain.connect(sum);
     });
     // What follows is connected to the sum, though the sound goes in at the entry.
-    entry.connect = (node) => sum.connect(node);
+    entry.connect = (/** @type {any} */ node) => sum.connect(node);
     const part = entry.disconnect.bind(entry);
     entry.disconnect = () => {
       sum.disconnect();
@@ -100,7 +123,10 @@ export class Player {
     return Math.max(0, this.clock.at(performance.now() / 1000, heard) * this.rate * this.speed);
   }
 
-  /** The project's frame that is due `elapsed` frames after the start, the loop counted in. */
+  /**
+   * The project's frame that is due `elapsed` frames after the start, the loop counted in.
+   * @param {number} elapsed
+   */
   frameAt(elapsed) {
     const at = this.start + elapsed;
     if (!this.loop || this.start >= this.loop.last || at < this.loop.last) return at;
@@ -148,6 +174,7 @@ export class Player {
     this.sources.clear();
   }
 
+  /** @param {number} frame */
   async seek(frame) {
     const wasPlaying = this.playing;
     this.pause();
@@ -155,6 +182,7 @@ export class Player {
     if (wasPlaying) await this.play();
   }
 
+  /** @param {object} turn */
   async fill(turn) {
     while (this.turn === turn && this.scheduled < this.elapsed + AHEAD_S * this.rate) {
       const frame = this.frameAt(this.scheduled);
@@ -178,6 +206,10 @@ export class Player {
     this.timer = setTimeout(() => this.fill(turn), 60);
   }
 
+  /**
+   * @param {any} block
+   * @param {any} when
+   */
   schedule(block, when) {
     const source = this.context.createBufferSource();
     source.buffer = block;
@@ -190,7 +222,11 @@ export class Player {
     source.onended = () => this.sources.delete(source);
   }
 
-  /** Sound of `count` frames from `frame` on as an AudioBuffer; null where there is none. */
+  /**
+   * Sound of `count` frames from `frame` on as an AudioBuffer; null where there is none.
+   * @param {number} frame
+   * @param {number} count
+   */
   async piece(frame, count) {
     if (!this.track) return null;
     const { inS, outS, samples, channels } = this.track;
@@ -213,11 +249,13 @@ export class Player {
     return buffer;
   }
 
+  /** @param {number} frame */
   async load(frame) {
     if (!this.track) return;
     await this.block(Math.floor(((this.track.inS + frame / this.rate) * RATE) / BLOCK));
   }
 
+  /** @param {number} number */
   block(number) {
     const key = `${this.track.key}:${this.track.mark}:${number}`;
     if (!this.blocks.has(key)) {

@@ -6,14 +6,20 @@ const TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
   return value >>> 0;
 });
 
-/** CRC-32 of bytes (ISO 3309). */
+/**
+ * CRC-32 of bytes (ISO 3309).
+ * @param {any} bytes
+ */
 function crc(bytes) {
   let value = 0xffffffff;
   for (const byte of bytes) value = TABLE[(value ^ byte) & 0xff] ^ (value >>> 8);
   return (value ^ 0xffffffff) >>> 0;
 }
 
-/** Little-endian words: pairs of a width in bytes and a value. */
+/**
+ * Little-endian words: pairs of a width in bytes and a value.
+ * @param {...any} pairs
+ */
 function words(...pairs) {
   const view = new DataView(new ArrayBuffer(pairs.reduce((sum, [width]) => sum + width, 0)));
   let at = 0;
@@ -25,7 +31,11 @@ function words(...pairs) {
   return new Uint8Array(view.buffer);
 }
 
-/** Files as one ZIP, named as they are, without compression. Pictures are compressed already. */
+/**
+ * Files as one ZIP, named as they are, without compression. Pictures are compressed already.
+ * @param {File[]} files
+ * @param {string} name
+ */
 export async function zipped(files, name) {
   const parts = [];
   const directory = [];
@@ -57,14 +67,21 @@ export async function zipped(files, name) {
   return new File([...parts, ...directory, end], name, { type: "application/zip" });
 }
 
-/** True for files that are one clip: several pictures with numbers in their names. */
+/**
+ * True for files that are one clip: several pictures with numbers in their names.
+ * @param {File[]} files
+ */
 export function areNumbered(files) {
   return (
-    files.length > 1 && files.every((file) => /\d\D*$/.test(file.name) && /\.(png|jpe?g|webp)$/i.test(file.name))
+    files.length > 1 &&
+    files.every((/** @type {File} */ file) => /\d\D*$/.test(file.name) && /\.(png|jpe?g|webp)$/i.test(file.name))
   );
 }
 
-/** True for a GIF, PNG or WebP that says of itself that it moves. */
+/**
+ * True for a GIF, PNG or WebP that says of itself that it moves.
+ * @param {File} file
+ */
 export async function isAnimated(file) {
   if (!/\.(gif|png|apng|webp)$/i.test(file.name)) return false;
   const head = new TextDecoder("latin1").decode(await file.slice(0, 65536).arrayBuffer());

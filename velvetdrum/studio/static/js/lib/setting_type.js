@@ -4,7 +4,7 @@
  * @typedef {object} SettingType
  * @property {(before: any, after: any, share: number, setting: any) => any} mixed the value between two keyframes
  * @property {(now: any, signal: any, setting: any) => object | null} ends the ends of a new patch; null for none
- * @property {(value: number, setting: any) => number} allowed the nearest number that it may have
+ * @property {(value: number, setting?: any) => number} allowed the nearest number that it may have
  * @property {boolean} numeric
  * @property {boolean} typed true for words that stay in their field when they are refused
  * @property {number} parts into how many a step is divided where its value is shown

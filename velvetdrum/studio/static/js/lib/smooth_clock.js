@@ -5,9 +5,8 @@ const JUMP_S = 0.04;
 const SHARE = 0.05;
 
 export class SmoothClock {
-  constructor() {
-    this.reset();
-  }
+  /** @type {number | null} */
+  offset = null;
 
   reset() {
     this.offset = null;

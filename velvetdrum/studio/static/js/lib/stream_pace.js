@@ -20,32 +20,54 @@ export class StreamPace {
   level = 2;
   every = 1;
   latency = 0.2; // seconds from asking for a pack to having it, of late
+  /** @type {number | null} the frame from which on the stream is judged; null until the first pack is here */
+  from = null;
 
   /** A stream begins, at the size that held before. */
   begin() {
+    /** @type {any} */
     this.watch = null;
     this.patience = CLIMB_AFTER;
     this.tried = null; // what was left for more, until that has held
-    this.from = null; // the frame from which on the stream is judged; null until the first pack is here
+    this.from = null;
   }
 
-  /** Pixels across at a level, in a frame and a box of so many. */
+  /**
+   * Pixels across at a level, in a frame and a box of so many.
+   * @param {number} level
+   * @param {number} most
+   */
   widthAt(level, most) {
     return Math.min(WIDTHS[level], most);
   }
 
-  /** The first frame to ask for: what would come too late would only keep what can be in time waiting. */
+  /**
+   * The first frame to ask for: what would come too late would only keep what can be in time waiting.
+   * @param {any} next
+   * @param {number} now
+   * @param {number} rate
+   */
   soonest(next, now, rate) {
     const least = now + Math.ceil(Math.min(this.latency, 2) * rate);
     return next < least ? least + this.every : next;
   }
 
-  /** How many frames ahead is asked for. */
+  /**
+   * How many frames ahead is asked for.
+   * @param {number} rate
+   */
   ahead(rate) {
     return rate * Math.max(1.2, Math.min(this.latency * 2, 3));
   }
 
-  /** A pack of so many pictures is here, the first for `first`, after so many seconds. */
+  /**
+   * A pack of so many pictures is here, the first for `first`, after so many seconds.
+   * @param {number} count
+   * @param {any} took
+   * @param {number} first
+   * @param {number} elapsed
+   * @param {number} rate
+   */
   came(count, took, first, elapsed, rate) {
     this.latency += 0.3 * (took - this.latency);
     if (this.watch) this.watch.made += count;
@@ -57,9 +79,14 @@ export class StreamPace {
     if (this.watch) this.watch.drawn += 1;
   }
 
-  /** Once a second: were the frames there in time? The first moments, and those after a change of the size or of the
+  /**
+   * Once a second: were the frames there in time? The first moments, and those after a change of the size or of the
    * rate, in which the stream fills, don't count. `next` is the frame that is asked for next, `waiting` how far the
-   * pictures that are here reach, `most` tells the widest that there is room for. */
+   * pictures that are here reach, `most` tells the widest that there is room for.
+   * @param {number} at
+   * @param {number} elapsed
+   * @param {any} values
+   */
   judge(at, elapsed, { rate, next, waiting, most }) {
     if (this.from === null || elapsed < this.from) return;
     if (!this.watch) {
@@ -105,10 +132,17 @@ export class StreamPace {
     return true;
   }
 
-  /** A size at which what the workers make in a second is enough; where there is none, fewer frames. */
+  /**
+   * A size at which what the workers make in a second is enough; where there is none, fewer frames.
+   * @param {any} made
+   * @param {number} rate
+   * @param {number} most
+   * @param {boolean} far
+   */
   fall(made, rate, most, far) {
     const width = this.widthAt(this.level, most);
-    const enough = (level) => made * (width / this.widthAt(level, most)) ** GROWTH >= rate / this.every;
+    const enough = (/** @type {number} */ level) =>
+      made * (width / this.widthAt(level, most)) ** GROWTH >= rate / this.every;
     let level = this.level;
     while (level < WIDTHS.length - 1 && this.widthAt(level, most) === width) level += 1;
     while (far && level < WIDTHS.length - 1 && !enough(level)) level += 1;
@@ -121,8 +155,11 @@ export class StreamPace {
     return true;
   }
 
-  /** More frames, or else a larger size: the next one, or the largest at which a pack would still be here sooner than
-   * it takes to show it. */
+  /**
+   * More frames, or else a larger size: the next one, or the largest at which a pack would still be here sooner than
+   * it takes to show it.
+   * @param {number} most
+   */
   climb(most) {
     const width = this.widthAt(this.level, most);
     if (this.every > 1) {
@@ -132,7 +169,7 @@ export class StreamPace {
     let level = this.level;
     while (level > 0 && this.widthAt(level, most) === width) level -= 1;
     if (this.widthAt(level, most) === width) return false;
-    const soon = (one) => this.latency * (this.widthAt(one, most) / width) ** GROWTH <= PACK_S;
+    const soon = (/** @type {any} */ one) => this.latency * (this.widthAt(one, most) / width) ** GROWTH <= PACK_S;
     while (level > 0 && this.widthAt(level, most) < most && soon(level - 1)) level -= 1;
     this.level = level;
     return true;

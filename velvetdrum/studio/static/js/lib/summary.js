@@ -4,7 +4,13 @@ import { hertz } from "./pitch.js";
 
 const UNITS_ALONE = /^°/;
 
-/** A setting's value as it is told: with its unit, or as its choice is called. */
+/**
+ * A setting's value as it is told: with its unit, or as its choice is called.
+ * @param {{ byId: (id: string) => Layer }} layers
+ * @param {Setting} setting
+ * @param {any} value
+ * @param {any} first
+ */
 export function told(layers, setting, value, first) {
   if (setting.names_layer) return (layers.byId(value) || {}).name || setting.label;
   if (setting.type === "choice") {

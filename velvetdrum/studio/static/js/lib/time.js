@@ -1,6 +1,10 @@
 // Times as they are written and read, and waiting.
 
-/** Seconds as minutes:seconds, with hours when there are any. */
+/**
+ * Seconds as minutes:seconds, with hours when there are any.
+ * @param {number} seconds
+ * @param {number} [digits]
+ */
 export function clock(seconds, digits = 2) {
   const sign = seconds < 0 ? "-" : "";
   const whole = Math.abs(seconds) + 1e-9;
@@ -11,7 +15,10 @@ export function clock(seconds, digits = 2) {
   return hours ? `${sign}${hours}:${String(minutes).padStart(2, "0")}:${rest}` : `${sign}${minutes}:${rest}`;
 }
 
-/** Seconds from a text such as 1:02.5 or 62.5; null for a text that is none. */
+/**
+ * Seconds from a text such as 1:02.5 or 62.5; null for a text that is none.
+ * @param {string} text
+ */
 export function readClock(text) {
   const parts = text.trim().replace(",", ".").split(":").map(Number);
   const fits = parts.length > 0 && parts.length <= 3 && parts.every((part) => Number.isFinite(part) && part >= 0);
@@ -20,4 +27,4 @@ export function readClock(text) {
 }
 
 /** A promise that is kept after so many milliseconds. */
-export const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+export const wait = (/** @type {any} */ ms) => new Promise((resolve) => setTimeout(resolve, ms));

@@ -4,5 +4,8 @@ import { register } from "../lib/setting_type.js";
 
 register("stops", {
   mixed: (before, after, share) => (share < 0.5 ? before : after),
-  ends: (now, signal) => ({ from: now, to: now.map((stop) => ({ ...stop, colour: signal.colour })) }),
+  ends: (now, signal) => ({
+    from: now,
+    to: now.map((/** @type {Stop} */ stop) => ({ ...stop, colour: signal.colour })),
+  }),
 });

@@ -1,6 +1,6 @@
 // Words that find their times: pasted, aligned in the background, taken when they are there; and files in and out.
 
-import { ask, send } from "../lib/api.js";
+import { ask, send, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -17,11 +17,15 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
   chars = 32;
   lines = 2;
   speaker = "";
+  /** @type {any} */
   work = null; // {id, share, words, place}
   fault = "";
+  /** @type {any[]} */
   repairs = [];
   // Ways to read a file's letters that are as likely as each other: {encoding, title, line}; and that file.
+  /** @type {any[]} */
   readings = [];
+  /** @type {any} */
   asked = null;
   // Speakers' names before the words, in files of formats that have no place for them.
   named = false;
@@ -31,6 +35,7 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
     return this.given.languages;
   }
 
+  /** @param {string} code */
   languageName(code) {
     const known = this.languages.find((language) => language.code === code);
     return known ? known.name : code;
@@ -75,7 +80,10 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
     if (await this.ask(json, null)) this.close();
   }
 
-  /** The chosen cue, or it and all after it, once more. */
+  /**
+   * The chosen cue, or it and all after it, once more.
+   * @param {number} whole
+   */
   again(whole) {
     const { cue, row, index } = this.cues;
     if (!cue) return;
@@ -97,13 +105,18 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
     this.ask({ text, by: "line", speaker, start_s: stretch[0], end_s: stretch[1], language }, place);
   }
 
+  /**
+   * @param {any} json
+   * @param {any} place
+   */
   async ask(json, place) {
     this.fault = "";
     try {
       const { alignment } = await ask(`/projects/${this.project.state.id}/alignments`, { json });
       this.watch(alignment, json.text.split(/\s+/).filter(Boolean).length, place);
       return true;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       // Asked for from the dialog, it is said there; else under the list.
       if (place) this.note = problem.message;
       else this.fault = problem.message;
@@ -111,7 +124,12 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
     }
   }
 
-  /** `place` says which cues the words are of, and where they lie; null for a whole text. */
+  /**
+   * `place` says which cues the words are of, and where they lie; null for a whole text.
+   * @param {string} id
+   * @param {any} words
+   * @param {any} place
+   */
   async watch(id, words, place) {
     this.work = { id, share: 0, words, place };
     while (this.work && this.work.id === id) {
@@ -119,7 +137,8 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
       let told;
       try {
         told = await ask(`/alignments/${id}`);
-      } catch (problem) {
+      } catch (thrown) {
+        const problem = refusalOf(thrown);
         if (problem.status === 0) continue;
         this.work = null;
         this.messages.tell(problem.message);
@@ -137,6 +156,11 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
     }
   }
 
+  /**
+   * @param {any} found
+   * @param {string} place
+   * @param {string} language
+   */
   take(found, place, language) {
     this.cueEdits.take("Align the words", found.cues, language, place);
     const parts = [`${found.words - found.lost} of ${found.words} words found their times.`];
@@ -176,18 +200,24 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
       this.cueEdits.take("Lines from pauses", cues, "");
       this.close();
       this.note = `${Object.keys(cues).length} empty cues between the pauses; type what is said in each.`;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
 
+  /** @param {FieldEvent} event */
   async openFile(event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (file) await this.readFile(file);
   }
 
-  /** Read a file of cues; where its letters can be read in several ways, ask which is meant. */
+  /**
+   * Read a file of cues; where its letters can be read in several ways, ask which is meant.
+   * @param {File} file
+   * @param {string} [encoding]
+   */
   async readFile(file, encoding = "") {
     this.repairs = this.readings = [];
     try {
@@ -202,11 +232,13 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
       this.repairs = found.repairs;
       const count = Object.keys(found.cues).length;
       this.note = `${count} ${count === 1 ? "cue" : "cues"} from ${file.name}.`;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.note = `${file.name}: ${problem.message}`;
     }
   }
 
+  /** @param {any} reading */
   async chooseReading(reading) {
     await this.readFile(this.asked, reading.encoding);
   }
@@ -222,10 +254,15 @@ export class Alignment extends partWith("cueEdits", "cues", "given", "messages",
     }));
   }
 
-  /** What of the shown track a format can't hold, in sentences. */
+  /**
+   * What of the shown track a format can't hold, in sentences.
+   * @param {string} title
+   * @param {any} keeps
+   */
   leftOut(title, keeps) {
-    const { cues } = this.project.document.cue_tracks[this.cues.shown] || { cues: {} };
-    const row = Object.values(cues);
+    const { cues } = this.project.document.cue_tracks[this.cues.shown || ""] || { cues: {} };
+    const row = /** @type {ListedCue[]} */ (Object.values(cues || {}));
+    /** @type {Record<string, boolean>} */
     const has = {
       times: row.length > 0,
       lines: row.some(({ text }) => text.includes("\n")),

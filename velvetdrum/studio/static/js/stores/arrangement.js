@@ -16,8 +16,12 @@ export class Arrangement extends partWith(
   "selection",
 ) {
   alignToFrame = false;
-  /** Arrows on the picture: one pixel of the frame, ten with Shift; with Alt they size and turn. */
+  /**
+   * Arrows on the picture: one pixel of the frame, ten with Shift; with Alt they size and turn.
+   * @param {TypeEvent} event
+   */
   stageKey(event) {
+    /** @type {Record<string, number[]>} */
     const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
     const way = arrows[event.key];
     if (event.key === "Escape" && this.placement.grip) {
@@ -80,7 +84,11 @@ export class Arrangement extends partWith(
     this.project.edit(`${way[0] ? "Rotate" : "Scale"} ${name}`, steps);
   }
 
-  /** Align the choice: one layer with the frame, several with each other. `edge` is 0, 0.5 or 1. */
+  /**
+   * Align the choice: one layer with the frame, several with each other. `edge` is 0, 0.5 or 1.
+   * @param {number} axis
+   * @param {number} edge
+   */
   align(axis, edge) {
     const layers = this.selection.selected
       .map((id) => this.layers.byId(id))
@@ -114,7 +122,11 @@ export class Arrangement extends partWith(
     this.alignToFrame = !this.alignToFrame;
   }
 
-  /** Even gaps, or even steps between middles, from the first to the last of the chosen layers. */
+  /**
+   * Even gaps, or even steps between middles, from the first to the last of the chosen layers.
+   * @param {any} axis
+   * @param {string} [by]
+   */
   distribute(axis, by = "gaps") {
     const layers = this.selection.selected
       .map((id) => this.layers.byId(id))
@@ -130,8 +142,8 @@ export class Arrangement extends partWith(
       values: this.placement.placeValues(layer),
       box: boundsOf(this.placement.lies[layer.id].corners),
     }));
-    const size = (item) => item.box[axis + 2] - item.box[axis];
-    const middle = (item) => (item.box[axis] + item.box[axis + 2]) / 2;
+    const size = (/** @type {any} */ item) => item.box[axis + 2] - item.box[axis];
+    const middle = (/** @type {any} */ item) => (item.box[axis] + item.box[axis + 2]) / 2;
     items.sort((a, b) => middle(a) - middle(b));
     const [first, last] = [items[0], items[items.length - 1]];
     const gap =

@@ -1,11 +1,12 @@
 // Many videos from a table: what it lacks, its files brought, a start, and how each row is.
 
-import { ask, send } from "../lib/api.js";
+import { ask, send, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { without } from "../lib/json_patch.js";
 import { partWith } from "../lib/studio_part.js";
 
 const TURN = 800;
+/** @type {Record<string, string>} */
 const WORDS = { ready: "ready", lacks: "lacks files", running: "in the queue", done: "made", failed: "failed" };
 
 export class Batch extends partWith("exports", "newExport", "page", "project") {
@@ -39,20 +40,23 @@ export class Batch extends partWith("exports", "newExport", "page", "project") {
   }
 
   get readyCount() {
-    return this.rows.filter((row) => row.state === "ready").length;
+    return this.rows.filter((/** @type {any} */ row) => row.state === "ready").length;
   }
 
   get summary() {
     if (!this.batch) return "";
-    const count = (state) => this.rows.filter((row) => row.state === state).length;
+    const count = (/** @type {any} */ state) =>
+      this.rows.filter((/** @type {any} */ row) => row.state === state).length;
     if (this.isOpen) return `${this.rows.length} rows, ${this.readyCount} ready, ${this.needs.length} files missing`;
     return `${count("done")} of ${this.rows.length} made, ${count("failed")} failed`;
   }
 
+  /** @param {any} row */
   stateText(row) {
     return WORDS[row.state] || row.state;
   }
 
+  /** @param {any} row */
   noteOf(row) {
     return row.message || (row.lacks.length ? row.lacks.join(", ") : row.made.join(", "));
   }
@@ -61,13 +65,17 @@ export class Batch extends partWith("exports", "newExport", "page", "project") {
     return this.batch ? `/batches/${this.batch.id}/report.csv` : "";
   }
 
+  /** @param {FieldEvent} event */
   async takeTable(event) {
     const [file] = event.target.files;
     if (file) await this.sent(file, `/projects/${this.project.state.id}/batches`);
     event.target.value = "";
   }
 
-  /** Files that the table names; others are passed over, and said. */
+  /**
+   * Files that the table names; others are passed over, and said.
+   * @param {FieldEvent} event
+   */
   async takeFiles(event) {
     const files = [...event.target.files];
     const other = files.filter((file) => !(file.name in this.batch.needs));
@@ -78,12 +86,17 @@ export class Batch extends partWith("exports", "newExport", "page", "project") {
     event.target.value = "";
   }
 
+  /**
+   * @param {File} file
+   * @param {string} path
+   */
   async sent(file, path) {
     this.fault = "";
     this.busy = file.name;
     try {
       this.batch = await send(path, file, () => {}, {});
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
     this.busy = "";
@@ -97,7 +110,8 @@ export class Batch extends partWith("exports", "newExport", "page", "project") {
     try {
       this.batch = await ask(`/batches/${this.batch.id}/start`, { json: { ...wanted, frames } });
       this.watch();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
@@ -112,7 +126,7 @@ export class Batch extends partWith("exports", "newExport", "page", "project") {
     const goes = () =>
       this.batch &&
       (this.batch.state === "running" ||
-        (this.batch.state === "done" && this.rows.some((r) => r.state === "running")));
+        (this.batch.state === "done" && this.rows.some((/** @type {any} */ r) => r.state === "running")));
     while (goes()) {
       await wait(TURN);
       this.batch = await ask(`/batches/${this.batch.id}`).catch(() => this.batch);

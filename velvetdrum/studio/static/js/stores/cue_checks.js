@@ -1,6 +1,6 @@
 // Checks of the cues: what there is to mend, each leading to its cue.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 const REST_MS = 500;
@@ -8,15 +8,19 @@ const MOST_LISTED = 40;
 
 export class CueChecks extends partWith("cues", "messages", "project", "raw", "selection") {
   version = 0; // counts what was found: the findings themselves are many, and no part of what Alpine watches
+  /** @type {any[]} */
   _listed = [];
   _byCue = new Map();
+  /** @type {Record<string, number> | null} */
   contrasts = null; // null: not measured since the last change
   measuring = false;
   speed = 20;
   chars = 42;
+  /** @type {any} */
   timer = null;
   turn = 0; // counts what was asked: an answer to an earlier question is no news
 
+  /** @param {any} findings */
   keep(findings) {
     const own = this.raw(this);
     own._listed = this.told(findings);
@@ -25,6 +29,7 @@ export class CueChecks extends partWith("cues", "messages", "project", "raw", "s
     this.version += 1;
   }
 
+  /** @param {ListedCue} cue */
   of(cue) {
     return this.version >= 0 ? this.raw(this)._byCue.get(cue.id) || [] : [];
   }
@@ -64,19 +69,24 @@ export class CueChecks extends partWith("cues", "messages", "project", "raw", "s
       const { findings } = await ask(`/projects/${project.state.id}/checks?${query}`);
       if (turn !== this.turn) return;
       this.keep(findings);
-      this.contrasts = findings.filter(({ check }) => ["contrast", "place"].includes(check)).length;
-    } catch (problem) {
+      this.contrasts = findings.filter((/** @type {any} */ { check }) =>
+        ["contrast", "place"].includes(check),
+      ).length;
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     } finally {
       this.measuring = false;
     }
   }
 
+  /** @param {FieldEvent} event */
   setSpeed(event) {
     this.speed = Math.max(5, Math.min(Number(event.target.value) || 20, 60));
     this.load();
   }
 
+  /** @param {FieldEvent} event */
   setChars(event) {
     this.chars = Math.max(8, Math.min(Math.round(Number(event.target.value)) || 42, 200));
     this.load();
@@ -87,9 +97,10 @@ export class CueChecks extends partWith("cues", "messages", "project", "raw", "s
     return this.version >= 0 ? this.raw(this)._listed : [];
   }
 
+  /** @param {any} findings */
   told(findings) {
     const numbers = new Map(this.cues.row.map(({ id }, index) => [id, index + 1]));
-    return findings.slice(0, MOST_LISTED).map((finding, key) => ({
+    return findings.slice(0, MOST_LISTED).map((/** @type {any} */ finding, /** @type {string} */ key) => ({
       ...finding,
       key: `${finding.cue}:${finding.check}:${key}`,
       text: `cue ${numbers.get(finding.cue) || "?"}: ${finding.sentence}`,
@@ -110,22 +121,28 @@ export class CueChecks extends partWith("cues", "messages", "project", "raw", "s
     return this.contrasts ? `${this.contrasts} in the picture` : "the picture is fine";
   }
 
+  /** @param {any} finding */
   go(finding) {
     const cue = this.cues.row.find(({ id }) => id === finding.cue);
     if (cue) this.cues.go(cue);
   }
 
-  /** The first thing to say of a cue in the list. */
+  /**
+   * The first thing to say of a cue in the list.
+   * @param {ListedCue} cue
+   */
   noteOf(cue) {
-    const found = this.of(cue).find(({ check }) => check !== "reading speed");
+    const found = this.of(cue).find((/** @type {any} */ { check }) => check !== "reading speed");
     return found ? found.check : "";
   }
 
+  /** @param {ListedCue} cue */
   tooFast(cue) {
-    return this.of(cue).some(({ check }) => check === "reading speed");
+    return this.of(cue).some((/** @type {any} */ { check }) => check === "reading speed");
   }
 }
 
+/** @type {Record<string, string>} */
 const MENDINGS = {
   split: "split it",
   close: "close it",

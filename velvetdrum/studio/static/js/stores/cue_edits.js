@@ -13,20 +13,27 @@ const PLATE_OPACITY = 88;
 
 export class CueEdits extends partWith("cues", "messages", "project") {
   fault = "";
+  /** @type {{ id: string; cue: ListedCue } | null} */
   draft = null; // {id, cue}: while an edge is dragged
   shiftBy = "0.5";
   find = "";
   replacement = "";
 
+  /** @param {string} id */
   path(id) {
     return `/cue_tracks/${this.cues.shown}/cues/${id}`;
   }
 
+  /**
+   * @param {string} label
+   * @param {ListedCue[]} cues
+   * @param {any} [gone]
+   */
   put(label, cues, gone = []) {
     this.fault = "";
     this.draft = null;
     const steps = [
-      ...gone.map((id) => ({ op: "remove", path: this.path(id) })),
+      ...gone.map((/** @type {string} */ id) => ({ op: "remove", path: this.path(id) })),
       ...cues.map((cue) => ({ op: "add", path: this.path(cue.id), value: stored(cue) })),
     ];
     if (steps.length > MOST_STEPS) {
@@ -36,7 +43,12 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     this.project.edit(label, steps);
   }
 
-  /** Many cues at once: the whole row as one step. */
+  /**
+   * Many cues at once: the whole row as one step.
+   * @param {string} label
+   * @param {ListedCue[]} cues
+   * @param {any} [gone]
+   */
   replaceAll(label, cues, gone = []) {
     const changed = new Map(cues.map((cue) => [cue.id, cue]));
     const kept = this.cues.row.filter(({ id }) => !gone.includes(id) && !changed.has(id));
@@ -44,10 +56,16 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     this.project.edit(label, [{ op: "add", path: `/cue_tracks/${this.cues.shown}/cues`, value }]);
   }
 
-  /** Cues in their stored form take the place of those on show, of some by their ids, or of those in a stretch. */
+  /**
+   * Cues in their stored form take the place of those on show, of some by their ids, or of those in a stretch.
+   * @param {string} label
+   * @param {ListedCue[]} cues
+   * @param {string} language
+   * @param {any} values
+   */
   take(label, cues, language, { stretch = null, ids = null } = {}) {
     const { id, steps } = this.cues.ensured(language);
-    const inside = (cue) =>
+    const inside = (/** @type {ListedCue} */ cue) =>
       ids ? ids.includes(cue.id) : !stretch || (cue.start_s < stretch[1] - 1e-6 && cue.end_s > stretch[0] + 1e-6);
     const kept = this.cues.row.filter((cue) => !inside(cue)).map((cue) => [cue.id, stored(cue)]);
     const value = { ...Object.fromEntries(kept), ...cues };
@@ -58,12 +76,17 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     this.cues.refresh();
   }
 
+  /** @param {FieldEvent} event */
   typeText(event) {
     const { cue } = this.cues;
     const text = event.target.value.replace(/\n{2,}/g, "\n").trim();
     if (cue && text !== cue.text) this.put("Edit the words", [reworded(cue, text)]);
   }
 
+  /**
+   * @param {string} edge
+   * @param {FieldEvent} event
+   */
   typeTime(edge, event) {
     const { cue, inS } = this.cues;
     const second = readClock(event.target.value);
@@ -78,6 +101,7 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     this.put(edge === "start" ? "Move the in" : "Move the out", [placed(cue, start, end)]);
   }
 
+  /** @param {FieldEvent} event */
   typeWord(event) {
     const { cue, word, inS } = this.cues;
     const second = readClock(event.target.value);
@@ -88,6 +112,7 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     this.put("Move a word", [wordMoved(cue, word, 0, second + inS)]);
   }
 
+  /** @param {FieldEvent} event */
   typeSpeaker(event) {
     const { cue } = this.cues;
     if (cue) this.put("Name the speaker", [{ ...cue, speaker: event.target.value.trim().slice(0, 120) }]);
@@ -106,7 +131,10 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     return [...new Set(this.cues.row.map(({ speaker }) => speaker).filter(Boolean))];
   }
 
-  /** Move the chosen word, or else the cue, by frames. */
+  /**
+   * Move the chosen word, or else the cue, by frames.
+   * @param {number} frames
+   */
   nudge(frames) {
     const { cue, word } = this.cues;
     if (!cue) return;
@@ -120,7 +148,8 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     const { cue, word, now } = this.cues;
     if (!cue) return;
     const words = timedWords(cue);
-    const inside = now > cue.start_s && now < cue.end_s ? words.findIndex(({ start }) => start >= now) : -1;
+    const inside =
+      now > cue.start_s && now < cue.end_s ? words.findIndex((/** @type {any} */ { start }) => start >= now) : -1;
     const at = word > 0 ? word : inside > 0 ? inside : Math.ceil(words.length / 2);
     const parts = split(cue, at);
     if (!parts) {
@@ -161,7 +190,10 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     cues.choose({ id });
   }
 
-  /** All cues, or those from the chosen one on, later by what was typed. */
+  /**
+   * All cues, or those from the chosen one on, later by what was typed.
+   * @param {number} whole
+   */
   shift(whole) {
     const { row, index } = this.cues;
     const by = readNumber(this.shiftBy.replace(/s\s*$/, ""), 0);
@@ -205,7 +237,7 @@ export class CueEdits extends partWith("cues", "messages", "project") {
       this.messages.tell(`No cue has “${this.find}”.`);
       return;
     }
-    const change = (cue) => reworded(cue, cue.text.replaceAll(this.find, this.replacement));
+    const change = (/** @type {ListedCue} */ cue) => reworded(cue, cue.text.replaceAll(this.find, this.replacement));
     this.put(`Replace “${this.find.slice(0, 40)}”`, hits.map(change));
     this.messages.tell(`Replaced in ${hits.length} cues.`);
   }
@@ -217,7 +249,10 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     if (hit) this.cues.go(hit);
   }
 
-  /** What mends a finding of the checks. */
+  /**
+   * What mends a finding of the checks.
+   * @param {any} finding
+   */
   mend(finding) {
     const { row } = this.cues;
     const index = row.findIndex(({ id }) => id === finding.cue);
@@ -238,6 +273,7 @@ export class CueEdits extends partWith("cues", "messages", "project") {
     if (finding.mending === "plate") this.addPlate(finding.layer);
   }
 
+  /** @param {string} id */
   addPlate(id) {
     const index = this.project.document.layers.findIndex((layer) => layer.id === id);
     if (index < 0) return;

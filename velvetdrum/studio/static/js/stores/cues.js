@@ -7,10 +7,13 @@ import { partWith } from "../lib/studio_part.js";
 const DOUBTFUL = 0.5;
 
 export class Cues extends partWith("cueChecks", "events", "playback", "project", "raw") {
+  /** @type {string | null} */
   shown = null; // id of the track on show
+  /** @type {string | null} */
   chosen = null; // id of the chosen cue
   word = -1; // its chosen word
   version = 0; // counts changes of the row, which is no part of what Alpine watches
+  /** @type {any[]} */
   _row = [];
   _places = new Map();
 
@@ -18,7 +21,7 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
   refresh() {
     const { raw, project } = this;
     const tracks = raw(project.document).cue_tracks || {};
-    if (!tracks[this.shown]) this.shown = Object.keys(tracks)[0] || null;
+    if (!tracks[this.shown || ""]) this.shown = Object.keys(tracks)[0] || null;
     const cues = this.shown ? raw(raw(tracks[this.shown]).cues) || {} : {};
     this._row = ordered(cues);
     this._places = new Map(this._row.map(({ id }, index) => [id, index]));
@@ -40,7 +43,7 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
   }
 
   get track() {
-    return this.tracks.find(({ id }) => id === this.shown) || null;
+    return /** @type {any} */ (this.tracks.find(({ id }) => id === this.shown) || null);
   }
 
   get count() {
@@ -74,22 +77,31 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
     return indexAt(this.row, this.now);
   }
 
+  /** @param {ListedCue} cue */
   isChosen(cue) {
     return cue.id === this.chosen;
   }
 
+  /**
+   * @param {{ id: string }} cue
+   * @param {any} [word]
+   */
   choose(cue, word = -1) {
     this.chosen = cue ? cue.id : null;
     this.word = word;
     this.events.emit("cue-chosen");
   }
 
-  /** Choose a cue and go to its beginning. */
+  /**
+   * Choose a cue and go to its beginning.
+   * @param {ListedCue} cue
+   */
   go(cue) {
     this.choose(cue);
     this.playback.seek(Math.ceil((cue.start_s - this.inS) * this.project.rate - 1e-6));
   }
 
+  /** @param {number} by */
   step(by) {
     const at = this.index < 0 ? this.nowIndex : this.index + by;
     const next = this.row[Math.max(0, Math.min(at, this.row.length - 1))];
@@ -100,7 +112,11 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
   get chips() {
     const { cue } = this;
     if (!cue) return [];
-    return timedWords(cue).map((word, index) => ({ ...word, index, doubtful: word.own && word.sure < DOUBTFUL }));
+    return timedWords(cue).map((/** @type {any} */ word, /** @type {number} */ index) => ({
+      ...word,
+      index,
+      doubtful: word.own && word.sure < DOUBTFUL,
+    }));
   }
 
   get chip() {
@@ -123,14 +139,17 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
     return Boolean(this.cue) && isTimed(this.cue);
   }
 
+  /** @param {number} seconds */
   clock(seconds) {
     return this.playback.time(seconds - this.inS);
   }
 
+  /** @param {ListedCue} cue */
   speedText(cue) {
     return `${Math.round(readingSpeed(cue))} c/s`;
   }
 
+  /** @param {string} id */
   chooseTrack(id) {
     this.shown = id;
     this.chosen = null;
@@ -139,7 +158,11 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
     this.cueChecks.load();
   }
 
-  /** A new, empty track; its id. */
+  /**
+   * A new, empty track; its id.
+   * @param {string} [name]
+   * @param {string} [language]
+   */
   addTrack(name = "", language = "en") {
     const id = newId();
     const value = { name: name || `Words ${this.tracks.length + 1}`, language, cues: {} };
@@ -148,7 +171,10 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
     return id;
   }
 
-  /** The steps that make sure of a track, and its id. */
+  /**
+   * The steps that make sure of a track, and its id.
+   * @param {string} [language]
+   */
   ensured(language = "en") {
     if (this.shown) return { id: this.shown, steps: [] };
     const id = newId();
@@ -161,11 +187,13 @@ export class Cues extends partWith("cueChecks", "events", "playback", "project",
     this.project.edit("Delete a cue track", [{ op: "remove", path: `/cue_tracks/${this.shown}` }]);
   }
 
+  /** @param {FieldEvent} event */
   nameTrack(event) {
     const value = event.target.value.trim().slice(0, 120);
     this.project.edit("Name a cue track", [{ op: "add", path: `/cue_tracks/${this.shown}/name`, value }]);
   }
 
+  /** @param {FieldEvent} event */
   setLanguage(event) {
     const value = event.target.value;
     this.project.edit("Language", [{ op: "add", path: `/cue_tracks/${this.shown}/language`, value }]);

@@ -1,6 +1,6 @@
 // The document with what is on its way to the server: shown at once, sent in order, kept until the server has it.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { both, concernsOf } from "../lib/concerns.js";
 import { patched, plain } from "../lib/json_patch.js";
 import { merge } from "../lib/merge.js";
@@ -12,16 +12,24 @@ import { partWith } from "../lib/studio_part.js";
 const AGAIN_MS = 1500;
 
 export class DocumentStore extends partWith("events", "kinds", "messages", "raw", "settings") {
+  /** @type {any} */
   steps = null;
+  /** @type {any} */
   state = null; // {id, revision, document, undo, redo}: as the server last said
-  document = null; // with edits that are still on their way
+  /** @type {Project} */
+  document = /** @type {any} */ (null); // with edits that are still on their way
+  /** @type {{ label: string; patch: Step[] }[]} */
   waiting = [];
   sending = false;
   offline = false;
   offlineWhy = ""; // what the server said of an edit that waits
+  /** @type {number | null} */
   conflict = null;
+  /** @type {Record<string, string>} */
   faults = {}; // JSON Pointer -> sentence
+  /** @type {Step[] | null} */
   draft = null;
+  /** @type {string[]} */
   draftFaults = [];
   get saved() {
     if (this.conflict) return "not saved: changed in another window";
@@ -46,7 +54,11 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     return this.state.redo ? `Redo: ${this.state.redo} (Ctrl+Shift+Z)` : "Nothing to redo";
   }
 
-  /** Make an edit. It is seen at once and sent behind those before it. */
+  /**
+   * Make an edit. It is seen at once and sent behind those before it.
+   * @param {string} label
+   * @param {Step[]} patch
+   */
   edit(label, patch) {
     this.draft = this.settings.dragValue = null;
     this.waiting.push({ label, patch });
@@ -65,7 +77,10 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     return draft.length ? { draft, revision: this.state.revision } : null;
   }
 
-  /** Show a change without making it: while a slider is being dragged. */
+  /**
+   * Show a change without making it: while a slider is being dragged.
+   * @param {Step[]} patch
+   */
   tryOut(patch) {
     this.draft = patch;
     this.events.emit("draft");
@@ -82,9 +97,10 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
         const json = { revision: this.state.revision, label, patch };
         this.accept(await ask(`/projects/${this.state.id}/edits`, { json }), 1);
         this.offline = false;
-      } catch (problem) {
+      } catch (thrown) {
+        const problem = refusalOf(thrown);
         // What is not the edit's fault is tried again: no server, a full disk, a held folder, a session that ended.
-        if (problem.status === 0 || problem.status === 401 || problem.status >= 500) {
+        if (problem.status === 0 || problem.status === 401 || /** @type {number} */ (problem.status) >= 500) {
           this.offlineWhy = problem.status
             ? problem.message.replace(/^This was not saved: /, "").replace(/\.$/, "")
             : "the server does not answer";
@@ -105,7 +121,11 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     this.events.emit("saved", concerns);
   }
 
-  /** The document goes back to what the server has; what was typed stays in its field, with the reason. */
+  /**
+   * The document goes back to what the server has; what was typed stays in its field, with the reason.
+   * @param {any} problem
+   * @param {Step[]} patch
+   */
   refused(problem, patch) {
     this.waiting = [];
     this.take(this.raw(this.state.document));
@@ -125,7 +145,7 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     }
     if (
       !found.some(
-        ({ path }) =>
+        (/** @type {any} */ { path }) =>
           /\/(settings|patches|beats)\//.test(path) ||
           path.startsWith("/frame") ||
           path.startsWith("/length") ||
@@ -137,6 +157,10 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     this.events.emit("changed");
   }
 
+  /**
+   * @param {any} answer
+   * @param {number} [sent]
+   */
   accept(answer, sent = 0) {
     const { raw } = this;
     const { patch, ...state } = answer;
@@ -147,18 +171,25 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     this.take(this.waiting.reduce((document, { patch }) => patched(document, raw(patch)), raw(state.document)));
   }
 
-  /** The document is like this now: only what differs is written, so that only what shows it is drawn anew. */
+  /**
+   * The document is like this now: only what differs is written, so that only what shows it is drawn anew.
+   * @param {Project} document
+   */
   take(document) {
     if (!this.document) this.document = plain(document);
     else merge(this.document, document, this.raw);
   }
 
-  /** Undo or redo. Quick presses wait for each other: each is a step from where the one before it led. */
+  /**
+   * Undo or redo. Quick presses wait for each other: each is a step from where the one before it led.
+   * @param {any} way
+   */
   step(way) {
     this.steps = (this.steps || Promise.resolve()).then(() => this.takeStep(way));
     return this.steps;
   }
 
+  /** @param {any} way */
   async takeStep(way) {
     if (this.waiting.length || !this.state[way]) return;
     const label = this.state[way];
@@ -170,7 +201,8 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
       const concerns = concernsOf(answer.patch);
       this.events.emit("changed", concerns);
       this.events.emit("saved", concerns);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       if (problem.status === 409) {
         this.conflict = problem.data.revision;
         this.events.emit("conflict", true);
@@ -206,6 +238,7 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     this.flush();
   }
 
+  /** @returns {Promise<void>} once the server has all edits */
   settled() {
     return new Promise((resolve) => {
       const look = () => (this.waiting.length || this.sending ? setTimeout(look, 20) : resolve());
@@ -213,7 +246,11 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     });
   }
 
-  /** The document as it is being dragged. */
+  /**
+   * The document as it is being dragged.
+   * @param {string} path
+   * @param {any} value
+   */
   draftValue(path, value) {
     const step = this.draft && this.draft.find((candidate) => candidate.path === path);
     return step ? step.value : value;
@@ -241,6 +278,7 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     return Math.max(1, Math.ceil(this.length * this.rate - 1e-6));
   }
 
+  /** @param {FieldEvent} event */
   rename(event) {
     const name = event.target.value.trim();
     if (name && name !== this.document.name) this.edit("Rename", [{ op: "replace", path: "/name", value: name }]);

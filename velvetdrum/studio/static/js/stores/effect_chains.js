@@ -1,6 +1,6 @@
 // Rows of effects, kept by name on a shelf, or copied from layer to layer, with the patches that move them.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
 import { partWith } from "../lib/studio_part.js";
@@ -16,6 +16,7 @@ export class EffectChains extends partWith(
   "selection",
   "signals",
 ) {
+  /** @type {any[]} */
   chains = [];
   name = "";
   fault = "";
@@ -37,7 +38,8 @@ export class EffectChains extends partWith(
     this.fault = "";
     try {
       this.chains = (await ask("/effect-chains")).chains;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
@@ -58,39 +60,45 @@ export class EffectChains extends partWith(
       await ask("/effect-chains", { json: { name: this.name, chain: this.ofLayer() } });
       this.name = "";
       await this.load();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
 
+  /** @param {any} chain */
   async remove(chain) {
     try {
       await ask(`/effect-chains/${chain.id}`, { method: "DELETE" });
       await this.load();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
 
-  /** A chain as this project can have it: ids of its own, signals by id or name, else the first; readers of layers that
-   * are not here are cleared. */
+  /**
+   * A chain as this project can have it: ids of its own, signals by id or name, else the first; readers of layers that
+   * are not here are cleared.
+   * @param {any} values
+   */
   fitting({ effects, patches }) {
     const { signals } = this.signals;
-    const ids = new Map(effects.map(({ id }) => [id, newId()]));
+    const ids = new Map(effects.map((/** @type {any} */ { id }) => [id, newId()]));
     const known = new Set(this.project.document.layers.map(({ id }) => id));
     const kinds = this.parts.sortNamed("effect").kinds;
-    const made = effects.map((effect) => {
+    const made = effects.map((/** @type {Part} */ effect) => {
       const settings = { ...plain(effect.settings) };
       const kind = kinds.find((candidate) => candidate.kind === effect.kind);
       for (const setting of kind ? kind.settings : [])
         if (setting.names_layer && !known.has(settings[setting.name])) settings[setting.name] = "";
       return { ...plain(effect), id: ids.get(effect.id), settings };
     });
-    const signalOf = (patch) =>
+    const signalOf = (/** @type {any} */ patch) =>
       signals.find(({ id }) => id === patch.signal) ||
       signals.find(({ name }) => name === patch.signal_name) ||
       (patch.signal_name ? null : signals[0]);
-    const moved = patches.flatMap(({ signal_name, ...patch }) => {
+    const moved = patches.flatMap((/** @type {any} */ { signal_name, ...patch }) => {
       const signal = signalOf({ signal_name, ...patch });
       const [sort, id, name] = patch.setting.split(":");
       return signal && ids.has(id)
@@ -100,16 +108,22 @@ export class EffectChains extends partWith(
     return { effects: made, patches: moved, lost: patches.length - moved.length };
   }
 
+  /** @param {any} chain */
   point(chain) {
     const { effects, patches } = this.fitting(chain.chain);
     this.project.tryOut(this.effectChoices.steps(effects, patches));
   }
 
+  /** @param {any} chain */
   use(chain) {
     this.put(chain.chain, chain.name);
     this.effectChoices.shown = false;
   }
 
+  /**
+   * @param {any} chain
+   * @param {string} what
+   */
   put(chain, what) {
     const { effectChoices, layerEdits, messages, project, selection } = this;
     if (layerEdits.refuseLocked()) return;
@@ -127,7 +141,7 @@ export class EffectChains extends partWith(
   paste() {
     let chain = null;
     try {
-      chain = JSON.parse(localStorage.getItem(HELD));
+      chain = JSON.parse(localStorage.getItem(HELD) || "null");
     } catch {
       /* nothing that can be read was kept */
     }

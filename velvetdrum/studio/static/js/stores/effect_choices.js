@@ -1,6 +1,6 @@
 // Adding an effect: every one as a picture of the user's own layer with it, tried by pointing, added by a click.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { DrawnChoices } from "../lib/drawn_choices.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
@@ -28,10 +28,12 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
     return [...this.list.tabs, { name: "chains", title: "Chains" }];
   }
 
+  /** @param {string} name */
   isTab(name) {
     return this.shelf ? name === "chains" : name === this.list.family;
   }
 
+  /** @param {string} name */
   show(name) {
     this.shelf = name === "chains";
     if (this.shelf) this.effectChains.load();
@@ -60,11 +62,15 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
   }
 
   load() {
-    this.of = this.selection.chosen;
+    this.of = this.selection.chosen || "";
     for (const choice of this.list.all) choice.picture = "";
     this.list.open(this.list.family || "light");
   }
 
+  /**
+   * @param {Part[]} effects
+   * @param {Patch[]} [patches]
+   */
   steps(effects, patches = []) {
     const { selection } = this;
     const base = `/layers/${selection.layerIndex}`;
@@ -74,7 +80,10 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
     ];
   }
 
-  /** The picture shows it while the pointer, or the focus, is on it: as soon as it is drawn. */
+  /**
+   * The picture shows it while the pointer, or the focus, is on it: as soon as it is drawn.
+   * @param {import("../lib/drawn_choices.js").Choice} choice
+   */
   point(choice) {
     this.pointed = choice.effect ? -1 : choice.place;
     if (choice.effect) this.project.tryOut(this.steps([plain(choice.effect)]));
@@ -87,13 +96,15 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
     this.stage.showStill();
   }
 
+  /** @param {any} named */
   async add(named) {
     const { layerEdits, parts, project, selection } = this;
     if (layerEdits.refuseLocked()) return;
     let choice;
     try {
       choice = await this.list.complete(named);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.list.fault = problem.message;
       return;
     }

@@ -1,9 +1,10 @@
 // What is asked of exports, kept under names for all projects.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class ExportSettings extends partWith("messages", "newExport", "page") {
+  /** @type {any[]} */
   kept = [];
   name = "";
   fault = "";
@@ -12,7 +13,8 @@ export class ExportSettings extends partWith("messages", "newExport", "page") {
     this.fault = "";
     try {
       this.kept = (await ask("/export-settings")).kept;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
@@ -23,21 +25,28 @@ export class ExportSettings extends partWith("messages", "newExport", "page") {
       await ask("/export-settings", { json: { name: this.name, asked: this.newExport.asking } });
       this.name = "";
       await this.load();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
 
+  /**
+   * @param {any} item
+   * @param {any} menu
+   */
   use(item, menu) {
     this.newExport.take(item.asked);
     this.page.shut(menu);
     this.messages.tell(`Asked for as in ${item.name}.`);
   }
 
+  /** @param {any} item */
   async remove(item) {
     try {
       await ask(`/export-settings/${item.id}`, { method: "DELETE" });
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
       return;
     }

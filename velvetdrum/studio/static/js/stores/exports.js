@@ -1,6 +1,6 @@
 // The queue of exports and what is made: watched, ordered, paused, played, taken home, cleaned up.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { length, size } from "../lib/amounts.js";
 import { partWith } from "../lib/studio_part.js";
@@ -9,11 +9,14 @@ const TURN = 500;
 
 export class Exports extends partWith("messages", "newExport", "playback") {
   watching = false;
+  /** @type {any[]} */
   exports = [];
   paused = false;
   free = 0;
+  /** @type {Record<string, { at: number; done: number; fps: number }>} */
   rates = {}; // export id -> {at, done, fps}
   shown = ""; // id of the one that is played
+  /** @type {Record<string, any[]>} */
   posts = {}; // export id -> its posts
   get waiting() {
     return this.exports.filter((item) => this.isRunning(item));
@@ -40,6 +43,7 @@ export class Exports extends partWith("messages", "newExport", "playback") {
     if (this.exports.some((item) => this.isRunning(item) || this.isLookedAt(item))) this.watchExports();
   }
 
+  /** @param {any} found */
   take(found) {
     const ran = this.running;
     this.paused = found.paused;
@@ -52,14 +56,17 @@ export class Exports extends partWith("messages", "newExport", "playback") {
       this.clockExport(item);
     }
     // Rows that did not change stay the same objects, so that a playing video is not drawn anew.
-    this.exports = found.exports.map((item) => {
+    this.exports = found.exports.map((/** @type {any} */ item) => {
       const before = this.exports.find((other) => other.id === item.id);
       return before && JSON.stringify(before) === JSON.stringify(item) ? before : item;
     });
     if (ran && !this.running) this.newExport.changed();
   }
 
-  /** In the page, and by the browser where that was allowed and the page is out of sight. */
+  /**
+   * In the page, and by the browser where that was allowed and the page is out of sight.
+   * @param {any} item
+   */
   tellDone(item) {
     this.messages.tell(`${item.name} is finished.`);
     const able = "Notification" in window && window.Notification.permission === "granted";
@@ -71,7 +78,10 @@ export class Exports extends partWith("messages", "newExport", "playback") {
       window.Notification.requestPermission();
   }
 
-  /** Looked at after it was made, for a little while. */
+  /**
+   * Looked at after it was made, for a little while.
+   * @param {any} item
+   */
   isLookedAt(item) {
     return item.state === "done" && !item.found && Date.now() / 1000 - item.made_at < 120 && item.shown === "video";
   }
@@ -90,6 +100,7 @@ export class Exports extends partWith("messages", "newExport", "playback") {
     }
   }
 
+  /** @param {any} item */
   clockExport(item) {
     const now = performance.now();
     const watch = this.rates[item.id];
@@ -100,34 +111,42 @@ export class Exports extends partWith("messages", "newExport", "playback") {
     }
   }
 
+  /** @param {any} item */
   isRunning(item) {
     return item.state === "running" || item.state === "waiting";
   }
 
+  /** @param {any} item */
   isDone(item) {
     return item.state === "done" && !item.removed;
   }
 
+  /** @param {any} item */
   isStopped(item) {
     return item.state === "failed" || item.state === "cancelled";
   }
 
+  /** @param {any} item */
   isHeld(item) {
     return item.held === "paused";
   }
 
+  /** @param {any} item */
   canBeFirst(item) {
     return item.state === "waiting" && !item.held && this.waiting[0] !== item;
   }
 
+  /** @param {any} item */
   exportBar(item) {
     return { width: `${(item.done / item.frames) * 100}%` };
   }
 
+  /** @param {any} item */
   fpsOf(item) {
     return this.rates[item.id] ? this.rates[item.id].fps : 0;
   }
 
+  /** @param {any} item */
   exportLine(item) {
     const share = `${Math.floor((item.done / item.frames) * 100)} %`;
     if (item.held === "room") return item.error;
@@ -149,7 +168,10 @@ export class Exports extends partWith("messages", "newExport", "playback") {
     return item.error;
   }
 
-  /** What the finished file was found to be. */
+  /**
+   * What the finished file was found to be.
+   * @param {any} item
+   */
   foundLine(item) {
     const { found } = item;
     if (!found) return "";
@@ -162,6 +184,7 @@ export class Exports extends partWith("messages", "newExport", "playback") {
     return words.join(", ");
   }
 
+  /** @param {any} item */
   foundWell(item) {
     return Boolean(item.found && !item.found.flashes && !item.found.black && !item.found.frozen);
   }
@@ -203,40 +226,55 @@ export class Exports extends partWith("messages", "newExport", "playback") {
       });
   }
 
+  /** @param {string[]} ids */
   async tidy(ids) {
     try {
       const { freed_bytes: freed } = await ask("/exports/remove", { json: { ids } });
       this.messages.tell(`${size(freed)} are free again. Each can be made anew from the list below.`);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
     await this.loadExports();
   }
 
+  /** @param {any} item */
   videoAddress(item) {
     return `/exports/${item.id}/video`;
   }
 
+  /** @param {any} item */
   downloadAddress(item) {
     return `/exports/${item.id}/video?download=1`;
   }
 
+  /**
+   * @param {any} item
+   * @param {any} form
+   */
   captionsAddress(item, form) {
     return `/exports/${item.id}/captions/${form}`;
   }
 
+  /** @param {any} item */
   isShown(item) {
     return this.shown === item.id;
   }
 
+  /** @param {any} item */
   toggleShown(item) {
     this.shown = this.isShown(item) ? "" : item.id;
   }
 
+  /**
+   * @param {any} item
+   * @param {string} what
+   */
   async does(item, what) {
     try {
       await ask(`/exports/${item.id}/${what}`, { method: "POST" });
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
     await this.loadExports();
@@ -245,11 +283,12 @@ export class Exports extends partWith("messages", "newExport", "playback") {
   async pauseAll() {
     try {
       this.take(await ask("/exports/queue", { json: { paused: this.paused ? "no" : "yes" } }));
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
     await this.loadExports();
   }
 }
 
-const minus = (value) => value.toFixed(1).replace("-", "−");
+const minus = (/** @type {any} */ value) => value.toFixed(1).replace("-", "−");

@@ -17,6 +17,7 @@ export class Formats extends partWith(
   "threeFrames",
   "views",
 ) {
+  /** @type {number[] | null} */
   viewed = null; // [width, height]: another frame than the project's own that is on show
   threeUp = false;
   get frameSize() {
@@ -35,6 +36,7 @@ export class Formats extends partWith(
     return this.shapeOf(this.frameSize);
   }
 
+  /** @param {any} values */
   shapeOf({ width, height }) {
     const ratio = width / height;
     return ratio > 1.2 ? "wide" : ratio < 1 / 1.2 ? "tall" : "square";
@@ -44,6 +46,7 @@ export class Formats extends partWith(
     return this.viewed ? { size: this.viewed } : {};
   }
 
+  /** @param {string} name */
   viewShape(name) {
     const own = this.project.document.frame;
     const size = this.given.frames[name];
@@ -53,6 +56,7 @@ export class Formats extends partWith(
     this.viewChanged();
   }
 
+  /** @param {string} name */
   isShape(name) {
     return !this.threeUp && this.frameShape === name;
   }
@@ -82,10 +86,15 @@ export class Formats extends partWith(
 
   /** What the project says of itself, for texts that show it. */
   get tags() {
+    /** @type {Record<string, string>} */
     const tags = this.project.document.tags || {};
     return this.given.tags.map(({ name, title }) => ({ name, title, value: tags[name] || "" }));
   }
 
+  /**
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
   setTag(name, event) {
     const value = event.target.value.trim();
     this.project.edit("Set a tag", [{ op: "add", path: `/tags/${name}`, value }]);
@@ -99,6 +108,7 @@ export class Formats extends partWith(
     return this.project.faults["/frame"] || "";
   }
 
+  /** @param {FieldEvent} event */
   typeLength(event) {
     const text = event.target.value.trim();
     if (text === "") {
@@ -136,15 +146,21 @@ export class Formats extends partWith(
     return Object.entries(this.given.rates).map(([name, value]) => ({ name, value }));
   }
 
+  /** @param {string} name */
   pickFrame(name) {
     const size = this.given.frames[name];
     if (size) this.putFrame(size[0], size[1]);
   }
 
+  /** @param {FieldEvent} event */
   pickFrameEvent(event) {
     this.pickFrame(event.target.value);
   }
 
+  /**
+   * @param {number} width
+   * @param {number} height
+   */
   putFrame(width, height) {
     const now = this.project.document.frame;
     if (width === now.width && height === now.height) return;
@@ -152,6 +168,10 @@ export class Formats extends partWith(
     this.project.edit(`Frame ${width} × ${height}`, [{ op: "replace", path: "/frame", value: { width, height } }]);
   }
 
+  /**
+   * @param {"width" | "height"} side
+   * @param {FieldEvent} event
+   */
   typeFrame(side, event) {
     const value = readNumber(event.target.value, this.project.document.frame[side]);
     if (!Number.isInteger(value) || value < 64 || value > 4096 || value % 2) {
@@ -164,10 +184,12 @@ export class Formats extends partWith(
     this.putFrame(side === "width" ? value : width, side === "height" ? value : height);
   }
 
+  /** @param {string} name */
   isFrame(name) {
     return this.frameName === name;
   }
 
+  /** @param {FieldEvent} event */
   pickRate(event) {
     this.project.edit(`${event.target.value} frames per second`, [
       { op: "replace", path: "/rate", value: event.target.value },

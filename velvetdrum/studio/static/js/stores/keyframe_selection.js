@@ -5,12 +5,23 @@ import { roundTime } from "../lib/numbers.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class KeyframeSelection extends partWith("keyframes", "layerEdits", "layers", "messages", "project") {
+  /** @type {{ layer: string; time: number }[]} */
   pickedKeys = []; // {layer, time}: keyframes chosen on the strip, all settings of a layer at a time together
+  /** @type {any} */
   heldKeys = null; // keyframes that were copied
+  /**
+   * @param {string} id
+   * @param {number} time
+   */
   isPickedKey(id, time) {
     return this.pickedKeys.some((key) => key.layer === id && Math.abs(key.time - time) < 1e-6);
   }
 
+  /**
+   * @param {string} id
+   * @param {number} time
+   * @param {any} add
+   */
   pickKey(id, time, add) {
     if (add)
       this.pickedKeys = this.isPickedKey(id, time)
@@ -19,23 +30,29 @@ export class KeyframeSelection extends partWith("keyframes", "layerEdits", "laye
     else if (!this.isPickedKey(id, time)) this.pickedKeys = [{ layer: id, time }];
   }
 
-  /** The steps that change the picked keyframes: `change(time)` gives the new time, or null to take them away. */
+  /**
+   * The steps that change the picked keyframes: `change(time)` gives the new time, or null to take them away.
+   * @param {(time: number) => number | null} change
+   */
   pickedSteps(change) {
     const steps = [];
     for (const id of new Set(this.pickedKeys.map((key) => key.layer))) {
       const layer = this.layers.byId(id);
       const times = this.pickedKeys.filter((key) => key.layer === id).map((key) => key.time);
-      const picked = (frame) => times.some((time) => Math.abs(time - frame.time_s) < 1e-6);
+      const picked = (/** @type {Keyframe} */ frame) => times.some((time) => Math.abs(time - frame.time_s) < 1e-6);
+      /** @type {Record<string, Keyframe[]>} */
       const keyframes = {};
       for (const [place, frames] of Object.entries(plain(layer.keyframes || {}))) {
         const moved = frames
           .filter(picked)
-          .map((frame) => ({ ...frame, time_s: change(frame.time_s) }))
-          .filter((frame) => frame.time_s !== null);
+          .map((/** @type {Keyframe} */ frame) => ({ ...frame, time_s: change(frame.time_s) }))
+          .filter((/** @type {Keyframe} */ frame) => frame.time_s !== null);
         const rest = frames.filter(
-          (frame) =>
+          (/** @type {Keyframe} */ frame) =>
             !picked(frame) &&
-            !moved.some((other) => Math.abs(other.time_s - frame.time_s) < this.keyframes.nearFrame),
+            !moved.some(
+              (/** @type {any} */ other) => Math.abs(other.time_s - frame.time_s) < this.keyframes.nearFrame,
+            ),
         );
         const all = [...rest, ...moved].sort((a, b) => a.time_s - b.time_s);
         if (all.length) keyframes[place] = all;
@@ -49,13 +66,17 @@ export class KeyframeSelection extends partWith("keyframes", "layerEdits", "laye
     return steps;
   }
 
-  /** Picked keyframes moved by seconds, none before the start or past the end. */
+  /**
+   * Picked keyframes moved by seconds, none before the start or past the end.
+   * @param {number} by
+   */
   shiftSteps(by) {
     const times = this.pickedKeys.map((key) => key.time);
     const within = Math.max(-Math.min(...times), Math.min(by, this.project.length - Math.max(...times)));
-    return { by: within, steps: this.pickedSteps((time) => roundTime(time + within)) };
+    return { by: within, steps: this.pickedSteps((/** @type {number} */ time) => roundTime(time + within)) };
   }
 
+  /** @param {number} by */
   shiftKeys(by) {
     if (this.layerEdits.refuseLocked(this.pickedKeys.map((key) => this.layers.byId(key.layer)))) return;
     const { by: within, steps } = this.shiftSteps(by);
@@ -98,16 +119,16 @@ export class KeyframeSelection extends partWith("keyframes", "layerEdits", "laye
   pasteKeys() {
     const steps = [];
     const picked = [];
-    for (const id of new Set(this.heldKeys.map((key) => key.layer))) {
+    for (const id of new Set(this.heldKeys.map((/** @type {any} */ key) => key.layer))) {
       const layer = this.layers.byId(id);
       if (!layer) continue;
       const keyframes = plain(layer.keyframes || {});
-      for (const { after, values } of this.heldKeys.filter((key) => key.layer === id)) {
+      for (const { after, values } of this.heldKeys.filter((/** @type {any} */ key) => key.layer === id)) {
         const time = roundTime(Math.min(this.keyframes.now + after, this.project.length));
         picked.push({ layer: id, time });
         for (const { place, value, ease } of values) {
           const listed = (keyframes[place] || []).filter(
-            (frame) => Math.abs(frame.time_s - time) >= this.keyframes.nearFrame,
+            (/** @type {Keyframe} */ frame) => Math.abs(frame.time_s - time) >= this.keyframes.nearFrame,
           );
           keyframes[place] = [...listed, { time_s: time, value, ease }].sort((a, b) => a.time_s - b.time_s);
         }

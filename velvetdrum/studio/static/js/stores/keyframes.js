@@ -25,31 +25,44 @@ export class Keyframes extends partWith(
     return 0.5 / this.project.rate;
   }
 
+  /** @param {Setting} setting */
   canKey(setting) {
     return this.selection.room === "picture" && setting.moves && Boolean(this.selection.layer);
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Layer} [layer]
+   */
   keysOf(setting, layer = this.selection.layer) {
     return (layer && (layer.keyframes || {})[this.settings.placeOf(setting)]) || [];
   }
 
+  /** @param {Setting} setting */
   isKeyed(setting) {
     return this.canKey(setting) && this.keysOf(setting).length > 0;
   }
 
+  /**
+   * @param {Keyframe[]} frames
+   * @param {number} time
+   */
   keyIndexAt(frames, time) {
     return frames.findIndex((frame) => Math.abs(frame.time_s - time) < this.nearFrame);
   }
 
+  /** @param {Setting} setting */
   keyHere(setting) {
     return this.keyIndexAt(this.keysOf(setting), this.now);
   }
 
+  /** @param {Setting} setting */
   keyClass(setting) {
     if (!this.isKeyed(setting)) return "";
     return this.keyHere(setting) >= 0 ? "keyed here" : "keyed";
   }
 
+  /** @param {Setting} setting */
   keyText(setting) {
     if (!this.isKeyed(setting)) return `Set a keyframe for ${setting.label} here`;
     return this.keyHere(setting) >= 0
@@ -57,23 +70,34 @@ export class Keyframes extends partWith(
       : `Set another keyframe for ${setting.label} here`;
   }
 
-  /** Keyframes with one at a time: changed where there is one, else put in; it eases as the one before it does. */
+  /**
+   * Keyframes with one at a time: changed where there is one, else put in; it eases as the one before it does.
+   * @param {Keyframe[]} frames
+   * @param {number} time
+   * @param {any} value
+   */
   withKey(frames, time, value) {
     const listed = plain(frames);
     const at = this.keyIndexAt(listed, time);
     if (at >= 0) listed[at].value = plain(value);
     else {
-      const before = listed.filter((frame) => frame.time_s < time).pop();
+      const before = listed.filter((/** @type {Keyframe} */ frame) => frame.time_s < time).pop();
       listed.push({
         time_s: roundTime(time),
         value: plain(value),
         ease: before ? before.ease : "ease-in-out",
       });
-      listed.sort((a, b) => a.time_s - b.time_s);
+      listed.sort((/** @type {Keyframe} */ a, /** @type {Keyframe} */ b) => a.time_s - b.time_s);
     }
     return listed;
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {any} place
+   * @param {Keyframe[]} frames
+   * @param {string} label
+   */
   putKeys(layer, place, frames, label) {
     if (this.layerEdits.refuseLocked([layer])) return;
     const path = `/layers/${this.layers.indexOf(layer.id)}/keyframes`;
@@ -83,12 +107,13 @@ export class Keyframes extends partWith(
     this.project.edit(`${layer.name}: ${label}`, [{ op: "add", path, value: rest }]);
   }
 
+  /** @param {Setting} setting */
   toggleKey(setting) {
     const frames = this.keysOf(setting);
     const at = this.keyHere(setting);
     const place = this.settings.placeOf(setting);
     if (at >= 0) {
-      const rest = frames.filter((_, index) => index !== at);
+      const rest = frames.filter((/** @type {any} */ _, /** @type {number} */ index) => index !== at);
       // The last one's value stays as the setting's own.
       if (!rest.length) {
         const layer = this.selection.layer;
@@ -113,31 +138,41 @@ export class Keyframes extends partWith(
     );
   }
 
+  /** @param {Setting} setting */
   keyNote(setting) {
     const frames = this.keysOf(setting);
     const at = this.keyHere(setting);
     return at >= 0 ? `${at + 1} of ${frames.length}` : `${frames.length} keyed`;
   }
 
+  /** @param {Setting} setting */
   keyBefore(setting) {
     this.goToTime([...this.keysOf(setting)].reverse().find((frame) => frame.time_s < this.now - this.nearFrame));
   }
 
+  /** @param {Setting} setting */
   keyAfter(setting) {
-    this.goToTime(this.keysOf(setting).find((frame) => frame.time_s > this.now + this.nearFrame));
+    this.goToTime(
+      this.keysOf(setting).find((/** @type {Keyframe} */ frame) => frame.time_s > this.now + this.nearFrame),
+    );
   }
 
+  /** @param {Keyframe | undefined} frame */
   goToTime(frame) {
     if (frame) this.playback.seek(Math.round(frame.time_s * this.project.rate));
   }
 
-  /** The easing on show: of the keyframe here, or of the one before. */
+  /**
+   * The easing on show: of the keyframe here, or of the one before.
+   * @param {Setting} setting
+   */
   easeIndex(setting) {
     const frames = this.keysOf(setting);
-    const after = frames.findIndex((frame) => frame.time_s > this.now + this.nearFrame);
+    const after = frames.findIndex((/** @type {Keyframe} */ frame) => frame.time_s > this.now + this.nearFrame);
     return Math.max(0, (after < 0 ? frames.length : after) - 1);
   }
 
+  /** @param {Setting} setting */
   easeOf(setting) {
     const frame = this.keysOf(setting)[this.easeIndex(setting)];
     return frame ? frame.ease || "linear" : "linear";
@@ -147,11 +182,16 @@ export class Keyframes extends partWith(
     return EASINGS;
   }
 
+  /** @param {Setting} setting */
   easeChoices(setting) {
     const own = this.easeOf(setting);
     return EASINGS.includes(own) ? EASINGS : [...EASINGS, own];
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   pickEase(setting, event) {
     const frames = plain(this.keysOf(setting));
     frames[this.easeIndex(setting)].ease = event.target.value;
@@ -163,6 +203,11 @@ export class Keyframes extends partWith(
     );
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {number} part
+   * @param {any} base
+   */
   posedValue(setting, part, base) {
     const frames = this.keysOf(setting);
     if (!frames.length) return base;
@@ -183,12 +228,13 @@ export class Keyframes extends partWith(
     return this.selection.room === "picture" && this.keyedPlaces.length > 0 && this.signals.signals.length > 0;
   }
 
+  /** @param {FieldEvent} event */
   posesBy(event) {
     const signal = this.signals.signalById(event.target.value);
     event.target.value = "";
     if (!signal || this.layerEdits.refuseLocked()) return;
     const patches = plain(this.selection.layer.patches).filter(
-      (patch) => !(patch.join === "poses" && this.keyedPlaces.includes(patch.setting)),
+      (/** @type {Patch} */ patch) => !(patch.join === "poses" && this.keyedPlaces.includes(patch.setting)),
     );
     for (const place of this.keyedPlaces) {
       const value = this.selection.layer.keyframes[place][0].value;
@@ -207,6 +253,7 @@ export class Keyframes extends partWith(
     ]);
   }
 
+  /** @param {Layer} layer */
   keyTimes(layer) {
     const times = new Set();
     for (const frames of Object.values(layer.keyframes || {})) for (const frame of frames) times.add(frame.time_s);

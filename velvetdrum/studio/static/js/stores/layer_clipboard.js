@@ -14,7 +14,10 @@ export class LayerClipboard extends partWith(
   "selection",
   "signals",
 ) {
-  /** Layers with new ids; what they say of each other is kept. */
+  /**
+   * Layers with new ids; what they say of each other is kept.
+   * @param {Layer[]} layers
+   */
   renewed(layers) {
     const ids = new Map(layers.map((layer) => [layer.id, newId()]));
     return layers.map((layer) => {
@@ -37,6 +40,7 @@ export class LayerClipboard extends partWith(
       tops.some((id) => this.layers.branch(id).includes(layer)),
     );
     const copies = this.renewed(whole);
+    /** @type {any[]} */
     const made = [];
     whole.forEach((layer, index) => {
       if (tops.includes(layer.id)) {
@@ -81,7 +85,9 @@ export class LayerClipboard extends partWith(
       .map(plain);
     const inside = new Set(layers.map((layer) => layer.id));
     for (const layer of layers) if (!inside.has(layer.group)) layer.group = "";
-    const wanted = new Set(layers.flatMap((layer) => layer.patches.map((patch) => patch.signal)));
+    const wanted = new Set(
+      layers.flatMap((layer) => layer.patches.map((/** @type {Patch} */ patch) => patch.signal)),
+    );
     const signals = plain(this.signals.signals.filter((signal) => wanted.has(signal.id)));
     localStorage.setItem("velvet-layers", JSON.stringify({ layers, signals }));
     this.messages.tell(
@@ -94,7 +100,7 @@ export class LayerClipboard extends partWith(
   pasteLayer() {
     let held;
     try {
-      held = JSON.parse(localStorage.getItem("velvet-layers"));
+      held = JSON.parse(localStorage.getItem("velvet-layers") || "null");
     } catch {
       held = null;
     }
@@ -103,7 +109,9 @@ export class LayerClipboard extends partWith(
       return;
     }
     const known = new Set(this.signals.signals.map((signal) => signal.id));
-    const brought = held.signals.filter((signal) => !known.has(signal.id) && !this.signals.signalKind(signal).reads);
+    const brought = held.signals.filter(
+      (/** @type {Signal} */ signal) => !known.has(signal.id) && !this.signals.signalKind(signal).reads,
+    );
     for (const signal of brought) known.add(signal.id);
     const here = new Set([...this.project.document.layers, ...held.layers].map((layer) => layer.id));
     const layers = this.renewed(held.layers).map((layer) => ({
@@ -112,15 +120,20 @@ export class LayerClipboard extends partWith(
       solo: false,
       patches: layer.patches.filter((patch) => known.has(patch.signal)),
     }));
-    const lost = held.layers.some((layer, index) => layer.patches.length > layers[index].patches.length);
-    const isGone = (id) => !here.has(id) && !layers.some((other) => other.id === id);
+    const lost = held.layers.some(
+      (/** @type {Layer} */ layer, /** @type {number} */ index) =>
+        layer.patches.length > layers[index].patches.length,
+    );
+    const isGone = (/** @type {string} */ id) => !here.has(id) && !layers.some((other) => other.id === id);
     const readers = layers.flatMap((layer) => this.partReaders.readersOf(layer, isGone));
     const put = layers.map((layer) =>
-      this.partReaders.reading(this.partReaders.withoutParts(layer, readers), (id) => (isGone(id) ? "" : id)),
+      this.partReaders.reading(this.partReaders.withoutParts(layer, readers), (/** @type {string} */ id) =>
+        isGone(id) ? "" : id,
+      ),
     );
     const at = this.selection.layerIndex + 1;
     this.project.edit(`Paste ${put.length > 1 ? `${put.length} layers` : put[0].name}`, [
-      ...brought.map((signal) => ({ op: "add", path: "/signals/-", value: signal })),
+      ...brought.map((/** @type {Signal} */ signal) => ({ op: "add", path: "/signals/-", value: signal })),
       ...put.map((layer, index) => ({ op: "add", path: `/layers/${at + index}`, value: layer })),
     ]);
     const tops = put.filter((layer) => !put.some((other) => other.id === layer.group));

@@ -15,7 +15,10 @@ export class LayerEdits extends partWith(
   "settings",
   "views",
 ) {
-  /** Says so and undoes what was tried when a layer that would change is locked. */
+  /**
+   * Says so and undoes what was tried when a layer that would change is locked.
+   * @param {Layer[]} [layers]
+   */
   refuseLocked(layers = this.selection.room === "sound" || !this.selection.layer ? [] : [this.selection.layer]) {
     const held = layers.find((layer) => layer.locked);
     if (!held) return false;
@@ -29,10 +32,11 @@ export class LayerEdits extends partWith(
     return true;
   }
 
+  /** @param {"visible" | "solo" | "locked"} mark */
   markLayer(mark) {
     const layer = this.selection.layer,
       layerIndex = this.selection.layerIndex;
-    const words = { solo: ["Solo", "End solo of"], locked: ["Lock", "Unlock"] }[mark];
+    const words = { visible: ["Show", "Hide"], solo: ["Solo", "End solo of"], locked: ["Lock", "Unlock"] }[mark];
     this.project.edit(`${words[layer[mark] ? 1 : 0]} ${layer.name}`, [
       { op: "add", path: `/layers/${layerIndex}/${mark}`, value: !layer[mark] },
     ]);
@@ -54,6 +58,7 @@ export class LayerEdits extends partWith(
     this.markLayer("locked");
   }
 
+  /** @param {Layer} layer */
   toggleLayer(layer) {
     this.project.edit(`${layer.visible ? "Hide" : "Show"} ${layer.name}`, [
       {
@@ -64,6 +69,7 @@ export class LayerEdits extends partWith(
     ]);
   }
 
+  /** @param {FieldEvent} event */
   renameLayer(event) {
     const name = event.target.value.trim();
     if (name && name !== this.selection.layer.name)
@@ -73,7 +79,12 @@ export class LayerEdits extends partWith(
     else event.target.value = this.selection.layer.name;
   }
 
-  /** The steps that take layers out and put them back before the layer that stands at `before` now, or at the end. */
+  /**
+   * The steps that take layers out and put them back before the layer that stands at `before` now, or at the end.
+   * @param {string[]} ids
+   * @param {any} before
+   * @param {string} group
+   */
   reorder(ids, before, group) {
     const moving = this.project.document.layers.filter((layer) => ids.includes(layer.id));
     const rest = this.project.document.layers.filter((layer) => !ids.includes(layer.id));
@@ -83,6 +94,7 @@ export class LayerEdits extends partWith(
     return [{ op: "replace", path: "/layers", value: layers.map(plain) }];
   }
 
+  /** @param {number} by */
   moveLayer(by) {
     if (!this.selection.layer) return;
     const siblings = this.layers.membersOf(this.layers.groupOf(this.selection.layer));
@@ -169,14 +181,14 @@ export class LayerEdits extends partWith(
       return;
     }
     if (this.refuseLocked(ids.map((id) => this.layers.byId(id)))) return;
-    const kind = this.kinds.find((candidate) => candidate.members);
+    const kind = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.members));
     const parent = this.layers.groupOf(this.layers.byId(ids[0]));
     const group = {
       id: newId(),
       kind: kind.kind,
       name: this.layers.freshName(kind.title),
       visible: true,
-      settings: {},
+      settings: /** @type {Values} */ ({}),
       patches: [],
       group: parent,
       ...this.partReaders.emptyParts,

@@ -22,7 +22,9 @@ export class LayerTiming extends partWith(
   "trim",
   "views",
 ) {
+  /** @type {any} */
   keyShift = null;
+  /** @type {any} */
   laneDraft = null; // {id, change}: a span while it is dragged
   /** First and last sound in seconds of the project; its ends where there is no sound. */
   get soundEnds() {
@@ -33,19 +35,31 @@ export class LayerTiming extends partWith(
     return last > first ? [first, last] : [0, this.trim.outS - this.trim.inS];
   }
 
-  /** When a layer comes and goes, and its fades, in seconds. */
+  /**
+   * When a layer comes and goes, and its fades, in seconds.
+   * @param {Layer} layer
+   */
   spanOf(layer) {
     const [first, last] = this.soundEnds;
-    const value = (name) => layer.settings[name] ?? this.settings.settingOf(layer, name).default;
-    const from = { start: 0, sound: first, time: value("from_s") }[value("from_at")];
-    const to = { end: this.project.length, sound: last, time: value("to_s") }[value("to_at")];
+    const value = (/** @type {string} */ name) =>
+      layer.settings[name] ?? this.settings.settingOf(layer, name).default;
+    const from = /** @type {Record<string, any>} */ ({ start: 0, sound: first, time: value("from_s") })[
+      value("from_at")
+    ];
+    const to = /** @type {Record<string, any>} */ ({ end: this.project.length, sound: last, time: value("to_s") })[
+      value("to_at")
+    ];
     return { from, to, fadeIn: value("fade_in_s"), fadeOut: value("fade_out_s") };
   }
 
+  /**
+   * @param {string} id
+   * @param {any} change
+   */
   spanSteps(id, change) {
     const layer = this.layers.byId(id);
     const base = `/layers/${this.layers.indexOf(id)}/settings`;
-    const round = (value) => Math.round(value * 1000) / 1000;
+    const round = (/** @type {any} */ value) => Math.round(value * 1000) / 1000;
     const values = {};
     const span = { ...this.spanOf(layer), ...change };
     if (change.from !== undefined)
@@ -63,6 +77,10 @@ export class LayerTiming extends partWith(
     return Object.entries(values).map(([name, value]) => ({ op: "add", path: `${base}/${name}`, value }));
   }
 
+  /**
+   * @param {string} id
+   * @param {any} change
+   */
   dragSpan(id, change) {
     this.laneDraft = id ? { id, change } : null;
     if (id) this.project.tryOut(this.spanSteps(id, change));
@@ -72,6 +90,11 @@ export class LayerTiming extends partWith(
     }
   }
 
+  /**
+   * @param {string} id
+   * @param {any} change
+   * @param {string} label
+   */
   placeSpan(id, change, label) {
     this.laneDraft = null;
     const layer = this.layers.byId(id);
@@ -79,18 +102,24 @@ export class LayerTiming extends partWith(
     this.project.edit(`${layer.name}: ${label}`, this.spanSteps(id, change));
   }
 
+  /** @param {number} by */
   dragKeys(by) {
     const { by: within, steps } = this.keyPicks.shiftSteps(by);
     this.keyShift = within;
     this.project.tryOut(steps);
   }
 
+  /** @param {number} by */
   placeKeyDrag(by) {
     this.keyShift = 0;
     this.keyPicks.shiftKeys(by);
   }
 
-  /** The nearest beat, marker, playhead, end of another span or of the project, within seven pixels of the strip. */
+  /**
+   * The nearest beat, marker, playhead, end of another span or of the project, within seven pixels of the strip.
+   * @param {number} second
+   * @param {any} [except]
+   */
   snapTime(second, except = null) {
     const reach = SNAP_PX * this.views.strip.secondsPerPixel;
     const places = [
@@ -100,7 +129,7 @@ export class LayerTiming extends partWith(
       ...this.soundEnds,
       ...this.markers.markers.map((marker) => marker.time_s),
     ];
-    if (this.tempo.snapping) places.push(...this.tempo.beatGrid.beats.map(([time]) => time));
+    if (this.tempo.snapping) places.push(...this.tempo.beatGrid.beats.map((/** @type {any} */ [time]) => time));
     for (const layer of this.project.document.layers) {
       if (layer.id !== except) {
         const { from, to } = this.spanOf(layer);
@@ -127,6 +156,10 @@ export class LayerTiming extends partWith(
     );
   }
 
+  /**
+   * @param {any} change
+   * @param {string} label
+   */
   spanHere(change, label) {
     if (!this.selection.layer) return;
     const span = { ...this.spanOf(this.selection.layer), ...change };

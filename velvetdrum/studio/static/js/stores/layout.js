@@ -6,12 +6,14 @@ import { partWith } from "../lib/studio_part.js";
 const NAME = "velvet-layout";
 
 /** Pixels: the smallest, the usual and the largest size of what the dividers stand beside. */
+/** @type {Record<string, { lo: number; usual: number; hi: number }>} */
 export const SIZES = {
   list: { lo: 190, usual: 236, hi: 520 },
   panel: { lo: 300, usual: 348, hi: 680 },
   strip: { lo: 130, usual: 0, hi: 560 },
 };
 // Rooms in which lists are read rather than glanced at.
+/** @type {Record<string, any>} */
 const USUAL_IN = { words: { list: 306, panel: 318 }, export: { list: 306, panel: 318 } };
 // The strip as high as it is by itself: with no curves under the wave, with so many curves, with lanes.
 const BARE = 150;
@@ -22,10 +24,15 @@ const ROW = 24;
 const USUAL_ROWS = 4;
 
 export class Layout extends partWith("lanes", "layers", "selection", "signals") {
+  /** @type {Record<string, Record<string, number>>} */
   sizes = {}; // room -> {list, panel, strip} in pixels, where they were changed
+  /** @type {Record<string, boolean>} */
   folded = {}; // name of a card or a section -> true when it is folded, false when it is open
 
-  /** Read what was kept; what can't be read is as if there was none. */
+  /**
+   * Read what was kept; what can't be read is as if there was none.
+   * @param {any} [storage]
+   */
   restore(storage = localStorage) {
     this.storage = storage;
     try {
@@ -45,13 +52,17 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
     }
   }
 
-  /** The size of a thing in the room that is open. */
+  /**
+   * The size of a thing in the room that is open.
+   * @param {string} name
+   */
   sizeOf(name) {
     const own = (this.sizes[this.selection.room] || {})[name];
     const { lo, hi } = SIZES[name];
     return Number.isFinite(own) ? clamp(own, lo, hi) : this.usual(name);
   }
 
+  /** @param {string} name */
   usual(name) {
     const own = USUAL_IN[this.selection.room];
     if (name !== "strip") return own ? own[name] : SIZES[name].usual;
@@ -61,6 +72,10 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
     return WAVE + ROW * Math.max(3, Math.min(USUAL_ROWS, layers.layersFrontFirst.length));
   }
 
+  /**
+   * @param {string} name
+   * @param {any} size
+   */
   resize(name, size) {
     const { room } = this.selection;
     const { lo, hi } = SIZES[name];
@@ -68,7 +83,10 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
     this.keep();
   }
 
-  /** As it is by itself, in the room that is open. */
+  /**
+   * As it is by itself, in the room that is open.
+   * @param {string} name
+   */
   reset(name) {
     const { room } = this.selection;
     const rest = { ...this.sizes[room] };
@@ -86,11 +104,20 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
     return Object.fromEntries(Object.keys(SIZES).map((name) => [`--${name}`, `${this.sizeOf(name)}px`]));
   }
 
+  /**
+   * @param {string} name
+   * @param {boolean} [usually]
+   */
   isOpen(name, usually = true) {
     return this.folded[name] === undefined ? usually : !this.folded[name];
   }
 
-  /** What somebody opened or folded. */
+  /**
+   * What somebody opened or folded.
+   * @param {string} name
+   * @param {any} open
+   * @param {boolean} [usually]
+   */
   keepOpen(name, open, usually = true) {
     if (this.isOpen(name, usually) === open) return;
     this.folded = { ...this.folded, [name]: !open };

@@ -10,6 +10,10 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
     return this.project.document.markers || [];
   }
 
+  /**
+   * @param {any} markers
+   * @param {string} label
+   */
   putMarkers(markers, label) {
     this.markerFault = "";
     const sorted = [...markers].sort((a, b) => a.time_s - b.time_s);
@@ -31,19 +35,20 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
 
   markBars() {
     const bars = this.tempo.beatGrid.beats.filter(
-      ([time, first]) => first && time >= 0 && time <= this.project.length,
+      (/** @type {any} */ [time, first]) => first && time >= 0 && time <= this.project.length,
     );
     if (!bars.length) {
       this.markerFault = "There is no steady beat to take bars from; type a tempo in the Sound room.";
       return;
     }
-    const others = plain(this.markers).filter((marker) => !/^Bar \d+$/.test(marker.text));
+    const others = plain(this.markers).filter((/** @type {Marker} */ marker) => !/^Bar \d+$/.test(marker.text));
     this.putMarkers(
       [
         ...others,
-        ...bars
-          .slice(0, 900)
-          .map(([time], index) => ({ time_s: Math.round(time * 1e4) / 1e4, text: `Bar ${index + 1}` })),
+        ...bars.slice(0, 900).map((/** @type {any} */ [time], /** @type {number} */ index) => ({
+          time_s: Math.round(time * 1e4) / 1e4,
+          text: `Bar ${index + 1}`,
+        })),
       ],
       "Markers on every bar",
     );
@@ -57,12 +62,20 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
     }));
   }
 
+  /**
+   * @param {Marker & { index: number }} marker
+   * @param {FieldEvent} event
+   */
   nameMarker(marker, event) {
     const markers = plain(this.markers);
     markers[marker.index].text = event.target.value.slice(0, 200);
     this.putMarkers(markers, "Name a marker");
   }
 
+  /**
+   * @param {Marker & { index: number }} marker
+   * @param {FieldEvent} event
+   */
   timeMarker(marker, event) {
     const time = readClock(event.target.value);
     if (time === null || time > this.project.length) {
@@ -75,7 +88,10 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
     this.putMarkers(markers, "Move a marker");
   }
 
-  /** The marker begins a chapter, or does no more. */
+  /**
+   * The marker begins a chapter, or does no more.
+   * @param {Marker & { index: number }} marker
+   */
   markChapter(marker) {
     const markers = plain(this.markers);
     const one = markers[marker.index];
@@ -84,9 +100,10 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
     this.putMarkers(markers, "Mark a chapter");
   }
 
+  /** @param {Marker & { index: number }} marker */
   dropMarker(marker) {
     this.putMarkers(
-      plain(this.markers).filter((_, index) => index !== marker.index),
+      plain(this.markers).filter((/** @type {any} */ _, /** @type {number} */ index) => index !== marker.index),
       "Delete a marker",
     );
   }
@@ -95,6 +112,7 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
     this.putMarkers([], "Delete all markers");
   }
 
+  /** @param {any} marker */
   goToMarker(marker) {
     this.playback.seek(Math.round(marker.time_s * this.project.rate));
   }

@@ -1,6 +1,6 @@
 // Clips and pictures brought in, and those whose files are missing.
 
-import { ask, send } from "../lib/api.js";
+import { ask, send, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { areNumbered, isAnimated, zipped } from "../lib/sequences.js";
 import { partWith } from "../lib/studio_part.js";
@@ -18,9 +18,13 @@ export class MediaImport extends partWith(
   "settings",
   "stage",
 ) {
+  /** @type {any} */
   clipsAsked = null;
+  /** @type {Record<string, any>} */
   clipFacts = {}; // key -> what is known of a clip
+  /** @type {any} */
   clipWork = null; // {id, text, share, fault, hold, import}: a clip on its way in
+  /** @type {any[]} */
   missing = [];
   async checkMissing() {
     try {
@@ -30,12 +34,15 @@ export class MediaImport extends partWith(
     }
   }
 
-  /** Keys of all files that layers, their masks and their effects hold, by what their settings say of themselves. */
+  /**
+   * Keys of all files that layers, their masks and their effects hold, by what their settings say of themselves.
+   * @param {Layer[]} layers
+   */
   heldKeys(layers) {
-    const held = ({ kind, settings }, kinds) => {
-      const known = kinds.find((candidate) => candidate.kind === kind);
-      const names = known ? known.settings.filter(({ media }) => media) : [];
-      return names.map(({ name }) => settings[name]).filter(Boolean);
+    const held = (/** @type {any} */ { kind, settings }, /** @type {any} */ kinds) => {
+      const known = kinds.find((/** @type {any} */ candidate) => candidate.kind === kind);
+      const names = known ? known.settings.filter((/** @type {any} */ { media }) => media) : [];
+      return names.map((/** @type {any} */ { name }) => settings[name]).filter(Boolean);
     };
     return layers.flatMap((layer) => [
       ...held(layer, this.kinds),
@@ -45,11 +52,13 @@ export class MediaImport extends partWith(
     ]);
   }
 
+  /** @param {Layer} layer */
   isMissing(layer) {
     const owners = [layer, ...this.given.partSorts.flatMap((sort) => this.parts.partsOf(layer, sort))];
     return this.missing.some((item) => owners.some(({ settings }) => Object.values(settings).includes(item.key)));
   }
 
+  /** @param {string} key */
   isMissingKey(key) {
     return this.missing.some((item) => item.key === key);
   }
@@ -62,11 +71,13 @@ export class MediaImport extends partWith(
       : "";
   }
 
+  /** @param {Setting} setting */
   thumbAddress(setting) {
     const key = this.settings.current(setting);
     return key && !this.isMissingKey(key) ? `/pictures/${key}` : "";
   }
 
+  /** @param {Setting} setting */
   clipNote(setting) {
     const key = this.settings.current(setting);
     if (!key) return "";
@@ -96,6 +107,7 @@ export class MediaImport extends partWith(
       .join(" · ");
   }
 
+  /** @param {string} key */
   async loadClip(key) {
     if ((this.clipsAsked ||= new Set()).has(key)) return;
     this.clipsAsked.add(key);
@@ -106,6 +118,7 @@ export class MediaImport extends partWith(
     }
   }
 
+  /** @param {Setting} setting */
   isClipWork(setting) {
     return Boolean(this.clipWork) && this.clipWork.id === this.fields.fieldId(setting);
   }
@@ -118,6 +131,10 @@ export class MediaImport extends partWith(
     return this.clipWork ? this.clipWork.text : "";
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   chooseClip(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
@@ -125,21 +142,27 @@ export class MediaImport extends partWith(
       this.bringClip(
         file,
         this.fields.fieldId(setting),
-        (key) => this.settings.put(setting, key),
-        (sentence) => {
+        (/** @type {string} */ key) => this.settings.put(setting, key),
+        (/** @type {string} */ sentence) => {
           this.project.faults[this.settings.pointer(setting)] = sentence;
         },
       );
   }
 
-  /** Send a clip, wait until it is prepared, then put it to use. */
+  /**
+   * Send a clip, wait until it is prepared, then put it to use.
+   * @param {File} file
+   * @param {string} id
+   * @param {any} use
+   * @param {any} failed
+   */
   async bringClip(file, id, use, failed) {
     if (this.clipWork) {
       failed("Another clip is on its way in; wait until it is here.");
       return;
     }
     const hold = {};
-    const show = (text, share) => {
+    const show = (/** @type {string} */ text, /** @type {number} */ share) => {
       this.clipWork = { id, text, share, hold, import: this.clipWork && this.clipWork.import };
     };
     show(`Sending ${file.name}`, 0);
@@ -166,7 +189,8 @@ export class MediaImport extends partWith(
       use(begun.key);
       this.checkMissing();
       this.stage.showStill();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       if (problem.message) failed(problem.message);
     } finally {
       this.clipWork = null;
@@ -179,8 +203,11 @@ export class MediaImport extends partWith(
     else if (this.clipWork.hold.abort) this.clipWork.hold.abort();
   }
 
-  /** Files dropped on the Picture room that are pictures or clips become layers; true when they were. Several pictures
-   * with numbers in their names are one clip. */
+  /**
+   * Files dropped on the Picture room that are pictures or clips become layers; true when they were. Several pictures
+   * with numbers in their names are one clip.
+   * @param {File[]} files
+   */
   dropPicture(files) {
     const [file] = files;
     const image = /\.(a?png|jpe?g|webp|gif|svg)$/i.test(file.name) || file.type.startsWith("image/");
@@ -200,22 +227,30 @@ export class MediaImport extends partWith(
     return true;
   }
 
+  /** @param {File} file */
   dropClip(file) {
-    const use = (key) => this.addMedia("clip", file.name, key);
-    return this.bringClip(file, "drop", use, (sentence) => this.messages.tell(sentence));
+    const use = (/** @type {string} */ key) => this.addMedia("clip", file.name, key);
+    return this.bringClip(file, "drop", use, (/** @type {string} */ sentence) => this.messages.tell(sentence));
   }
 
+  /** @param {File} file */
   async dropStill(file) {
     try {
       const found = await send(`/projects/${this.project.state.id}/pictures`, file, () => {}, {});
       this.addMedia(/\.svg$/i.test(file.name) ? "svg" : "picture", file.name, found.key);
       for (const note of found.notes || []) this.messages.tell(note);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
   }
 
-  /** A layer for a file that was dropped: of the kind that is made for its sort (picture, svg, clip). */
+  /**
+   * A layer for a file that was dropped: of the kind that is made for its sort (picture, svg, clip).
+   * @param {"clip" | "svg" | "picture"} sort
+   * @param {any} fileName
+   * @param {string} key
+   */
   addMedia(sort, fileName, key) {
     const held = this.missing.some((item) => item.key === key);
     if (held) {
@@ -225,9 +260,9 @@ export class MediaImport extends partWith(
       this.messages.tell("This is the file that was missing; it is shown again.");
       return;
     }
-    const { kind, drops } = this.kinds.find((candidate) => candidate.drops[sort]);
+    const { kind, drops } = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.drops[sort]));
     const name = this.layers.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60));
-    const layer = this.layers.newLayer(kind, name, { [drops[sort]]: key });
+    const layer = this.layers.newLayer(kind, name, { [String(drops[sort])]: key });
     this.project.edit(`Add ${layer.name}`, [
       { op: "add", path: `/layers/${this.layers.placeFor(kind)}`, value: layer },
     ]);

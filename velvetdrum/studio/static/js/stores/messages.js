@@ -1,19 +1,28 @@
 // Short messages at the foot of the page.
 
 export class Messages {
+  /** @type {any[]} */
   toasts = [];
+  /**
+   * @param {string} text
+   * @param {string} [action]
+   * @param {any} [run]
+   */
   tell(text, action = "", run = () => {}) {
-    const toast = { id: Math.random(), text, action };
-    toast.run = () => {
-      this.toasts = this.toasts.filter((other) => other.id !== toast.id);
-      run();
+    const id = Math.random();
+    const close = () => {
+      this.toasts = this.toasts.filter((other) => other.id !== id);
+    };
+    const toast = {
+      id,
+      text,
+      action,
+      run: () => {
+        close();
+        run();
+      },
     };
     this.toasts.push(toast);
-    setTimeout(
-      () => {
-        this.toasts = this.toasts.filter((other) => other.id !== toast.id);
-      },
-      action ? 12000 : 5000,
-    );
+    setTimeout(close, action ? 12000 : 5000);
   }
 }

@@ -1,6 +1,6 @@
 // What is asked for in the Export room: which files, of which part, with which sound and names; and what it will cost.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { plain, without } from "../lib/json_patch.js";
 import { length, loudnessChange, size } from "../lib/amounts.js";
 import { bodiesOf } from "../lib/export_body.js";
@@ -30,6 +30,7 @@ export class NewExport extends partWith(
   groups = GROUPS;
   group = "video";
   wanted = ["mp4"]; // formats by name, with a + behind those that are to be transparent
+  /** @type {string[] | null} */
   shapes = null; // the shapes that are asked for; null: the one on show
   part = "all"; // all, or the loop
   seamless = false;
@@ -47,11 +48,14 @@ export class NewExport extends partWith(
   /** @type {{seconds: number, bytes: number, free: number}|null} */
   estimate = null;
   estimateNote = "";
+  /** @type {any[]} */
   fitting = []; // what the channel would refuse
   asked = 0;
+  /** @type {any} */
   timer = null;
   known = new Map();
 
+  /** @param {any} [storage] */
   restore(storage = localStorage) {
     try {
       this.put(JSON.parse(storage.getItem(KEPT)) || {});
@@ -60,16 +64,20 @@ export class NewExport extends partWith(
     }
   }
 
-  /** What was kept, as far as it is of this version and of formats that are there. */
+  /**
+   * What was kept, as far as it is of this version and of formats that are there.
+   * @param {any} kept
+   */
   put(kept) {
-    for (const key of REMEMBERED) if (typeof kept[key] === typeof this[key]) this[key] = kept[key];
+    const own = /** @type {Record<string, any>} */ (this);
+    for (const key of REMEMBERED) if (typeof kept[key] === typeof own[key]) own[key] = kept[key];
     const names = this.given.videoFormats.map((form) => form.name);
     this.wanted = [...this.wanted].filter((key) => names.includes(String(key).replace("+", "")));
     if (!this.wanted.length) this.wanted = ["mp4"];
   }
 
   get remembered() {
-    return Object.fromEntries(REMEMBERED.map((key) => [key, this[key]]));
+    return Object.fromEntries(REMEMBERED.map((key) => [key, /** @type {Record<string, any>} */ (this)[key]]));
   }
 
   /** All that is asked for but the part, for keeping under a name. */
@@ -77,7 +85,10 @@ export class NewExport extends partWith(
     return plain({ ...this.remembered, shapes: this.shapes || [], megabytes: String(this.megabytes) });
   }
 
-  /** What was kept under a name. */
+  /**
+   * What was kept under a name.
+   * @param {any} asked
+   */
   take(asked) {
     this.put(asked);
     this.shapes = asked.shapes.length ? [...asked.shapes] : null;
@@ -100,15 +111,20 @@ export class NewExport extends partWith(
     return videoFormats.filter((form) => form.alpha);
   }
 
+  /** @param {any} form */
   keyOf(form) {
     return this.group === "transparent" ? `${form.name}+` : form.name;
   }
 
+  /** @param {any} form */
   isWanted(form) {
     return this.wanted.includes(this.keyOf(form));
   }
 
-  /** Into what is asked for, or out of it; one at the least stays. */
+  /**
+   * Into what is asked for, or out of it; one at the least stays.
+   * @param {any} form
+   */
   toggle(form) {
     const key = this.keyOf(form);
     const next = this.isWanted(form) ? this.wanted.filter((other) => other !== key) : [...this.wanted, key];
@@ -116,6 +132,7 @@ export class NewExport extends partWith(
     this.changed();
   }
 
+  /** @param {string} group */
   hasWanted(group) {
     const forms = this.chosen;
     return group === "transparent"
@@ -131,11 +148,15 @@ export class NewExport extends partWith(
     });
   }
 
+  /** @param {string} shape */
   isShape(shape) {
     return this.shapes ? this.shapes.includes(shape) : this.formats.frameShape === shape;
   }
 
-  /** Into what is asked for, or out of it; one shape at the least stays. */
+  /**
+   * Into what is asked for, or out of it; one shape at the least stays.
+   * @param {string} shape
+   */
   toggleShape(shape) {
     const asked = this.shapes || [this.formats.frameShape];
     const next = asked.includes(shape) ? asked.filter((other) => other !== shape) : [...asked, shape];
@@ -147,8 +168,12 @@ export class NewExport extends partWith(
     return this.formats.shapes.filter((item) => this.isShape(item.shape));
   }
 
+  /**
+   * @param {string} key
+   * @param {any} value
+   */
   set(key, value) {
-    this[key] = value;
+    /** @type {Record<string, any>} */ (this)[key] = value;
     this.changed();
   }
 
@@ -246,16 +271,19 @@ export class NewExport extends partWith(
         sum.free = found.free_bytes;
       }
       this.estimate = sum;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       if (turn === this.asked) this.estimateNote = problem.status === 422 ? problem.message : "";
     }
   }
 
+  /** @param {number} turn */
   async askFitting(turn) {
     if (!this.channel) {
       this.fitting = [];
       return;
     }
+    /** @type {any[]} */
     const found = [];
     try {
       for (const body of this.bodies) {
@@ -275,7 +303,8 @@ export class NewExport extends partWith(
     this.exports.mayTell();
     try {
       for (const json of this.bodies) await ask(`/projects/${this.project.state.id}/exports`, { json });
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
     await this.exports.loadExports();
@@ -284,13 +313,16 @@ export class NewExport extends partWith(
   /** A cover of the frame that is on show. */
   async makeCover() {
     const { project, playback, formats } = this;
-    const frame = formats.shapes.find((item) => item.shape === formats.frameShape).size.join("x");
+    const frame = /** @type {any} */ (formats.shapes.find((item) => item.shape === formats.frameShape)).size.join(
+      "x",
+    );
     const from_s = playback.frame / project.rate;
     const json = { format: "still-jpeg", frame, from_s, name: "{project} cover {size}" };
     try {
       await ask(`/projects/${project.state.id}/exports`, { json });
       this.messages.tell(`A cover of ${clock(from_s)} is being made.`);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
     await this.exports.loadExports();

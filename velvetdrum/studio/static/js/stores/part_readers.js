@@ -3,7 +3,11 @@
 import { partWith } from "../lib/studio_part.js";
 
 export class PartReaders extends partWith("given", "kinds", "parts") {
-  /** Ids of the layers that a part reads. */
+  /**
+   * Ids of the layers that a part reads.
+   * @param {PartSort} sort
+   * @param {Part} part
+   */
   readBy(sort, part) {
     return this.parts
       .partKind(sort, part)
@@ -12,11 +16,18 @@ export class PartReaders extends partWith("given", "kinds", "parts") {
       .filter(Boolean);
   }
 
-  /** A layer without some of its parts, and without what moved them. */
+  /**
+   * A layer without some of its parts, and without what moved them.
+   * @param {Layer} layer
+   * @param {any} gone
+   */
   withoutParts(layer, gone) {
-    const kept = (place) =>
-      !this.given.partSorts.some((sort) => gone.some((id) => place.startsWith(`${sort.name}:${id}:`)));
-    const only = (values) => Object.fromEntries(Object.entries(values || {}).filter(([place]) => kept(place)));
+    const kept = (/** @type {string} */ place) =>
+      !this.given.partSorts.some((sort) =>
+        gone.some((/** @type {string} */ id) => place.startsWith(`${sort.name}:${id}:`)),
+      );
+    const only = (/** @type {Values} */ values) =>
+      Object.fromEntries(Object.entries(values || {}).filter(([place]) => kept(place)));
     const rows = this.given.partSorts.map((sort) => [
       sort.listed,
       this.parts.partsOf(layer, sort).filter((part) => !gone.includes(part.id)),
@@ -30,7 +41,11 @@ export class PartReaders extends partWith("given", "kinds", "parts") {
     };
   }
 
-  /** The parts of a layer that are nothing without one of some layers: masks. */
+  /**
+   * The parts of a layer that are nothing without one of some layers: masks.
+   * @param {Layer} layer
+   * @param {any} isRead
+   */
   readersOf(layer, isRead) {
     return this.given.partSorts
       .filter((sort) => !sort.optional)
@@ -42,21 +57,36 @@ export class PartReaders extends partWith("given", "kinds", "parts") {
       );
   }
 
+  /**
+   * @param {Layer[]} layers
+   * @param {string[]} ids
+   */
   withoutReaders(layers, ids) {
     return layers.map((layer) => {
-      const gone = this.readersOf(layer, (id) => ids.includes(id));
+      const gone = this.readersOf(layer, (/** @type {string} */ id) => ids.includes(id));
       const rest = gone.length ? this.withoutParts(layer, gone) : layer;
-      return this.reading(rest, (id) => (ids.includes(id) ? "" : id));
+      return this.reading(rest, (/** @type {string} */ id) => (ids.includes(id) ? "" : id));
     });
   }
 
-  /** A layer that reads other layers by other ids: itself, and its parts. The same layer where nothing changes. */
+  /**
+   * A layer that reads other layers by other ids: itself, and its parts. The same layer where nothing changes.
+   * @param {Layer} layer
+   * @param {any} idOf
+   */
   reading(layer, idOf) {
-    const changed = (settings, kind) => {
-      const names = kind.settings.filter((setting) => setting.names_layer).map(({ name }) => name);
-      const news = names.filter((name) => settings[name] && idOf(settings[name]) !== settings[name]);
+    const changed = (/** @type {any} */ settings, /** @type {any} */ kind) => {
+      const names = kind.settings
+        .filter((/** @type {Setting} */ setting) => setting.names_layer)
+        .map((/** @type {any} */ { name }) => name);
+      const news = names.filter(
+        (/** @type {string} */ name) => settings[name] && idOf(settings[name]) !== settings[name],
+      );
       return news.length
-        ? { ...settings, ...Object.fromEntries(news.map((name) => [name, idOf(settings[name])])) }
+        ? {
+            ...settings,
+            ...Object.fromEntries(news.map((/** @type {string} */ name) => [name, idOf(settings[name])])),
+          }
         : settings;
     };
     const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
@@ -69,9 +99,13 @@ export class PartReaders extends partWith("given", "kinds", "parts") {
     return copy;
   }
 
-  /** A copy of a layer whose parts read the copies of what they read. */
+  /**
+   * A copy of a layer whose parts read the copies of what they read.
+   * @param {Layer} layer
+   * @param {any} ids
+   */
   readingCopies(layer, ids) {
-    return this.reading(layer, (id) => ids.get(id) ?? id);
+    return this.reading(layer, (/** @type {string} */ id) => ids.get(id) ?? id);
   }
 
   /** An empty row for each sort of parts. */

@@ -6,11 +6,14 @@ import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class Patches extends partWith("keyframes", "project", "selection", "settings", "signals") {
+  /** @type {string | null} */
   socket = null; // name of the setting whose menu of signals is open
+  /** @param {Setting} setting */
   canPatch(setting) {
     return this.selection.room === "picture" && setting.moves;
   }
 
+  /** @param {Setting} setting */
   patchesOf(setting) {
     if (this.selection.room !== "picture" || !this.selection.layer) return [];
     return (this.selection.layer.patches || [])
@@ -25,7 +28,11 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
       .filter(({ patch }) => patch.setting === this.settings.placeOf(setting));
   }
 
-  /** A patch that shows at once: numbers move by a tenth of their range, colours go to the signal's own. */
+  /**
+   * A patch that shows at once: numbers move by a tenth of their range, colours go to the signal's own.
+   * @param {Setting} setting
+   * @param {Signal} signal
+   */
   patchFor(setting, signal) {
     const patch = {
       setting: this.settings.placeOf(setting),
@@ -40,6 +47,10 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
     return { ...patch, ...(poses ? { join: "poses", from: now, to: now } : type.ends(now, signal, setting)) };
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Signal} signal
+   */
   plug(setting, signal) {
     this.socket = null;
     this.project.edit(`${this.selection.layer.name}: ${setting.label} moves with ${signal.name}`, [
@@ -51,6 +62,11 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
     ]);
   }
 
+  /**
+   * @param {any} item
+   * @param {any} change
+   * @param {string} [label]
+   */
   putPatch(item, change, label = "patch") {
     const path = `/layers/${item.layerIndex}/patches/${item.index}`;
     const patch = Object.entries(change).map(([name, value]) => ({
@@ -61,16 +77,26 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
     this.project.edit(`${item.layer.name}: ${item.setting.label} ${label}`, patch);
   }
 
+  /** @param {any} item */
   unplug(item) {
     this.project.edit(`${item.layer.name}: ${item.setting.label} rests`, [
       { op: "remove", path: `/layers/${item.layerIndex}/patches/${item.index}` },
     ]);
   }
 
+  /**
+   * @param {any} item
+   * @param {string} name
+   */
   patchPath(item, name) {
     return `/layers/${item.layerIndex}/patches/${item.index}/${name}`;
   }
 
+  /**
+   * @param {any} item
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
   typePatch(item, name, event) {
     const path = this.patchPath(item, name);
     const { faults } = this.project;
@@ -85,23 +111,40 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
     if (value !== item.patch[name]) this.putPatch(item, { [name]: value });
   }
 
+  /**
+   * @param {any} item
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
   colourPatch(item, name, event) {
     this.putPatch(item, { [name]: event.target.value });
   }
 
+  /**
+   * @param {any} item
+   * @param {FieldEvent} event
+   */
   joinPatch(item, event) {
     this.putPatch(item, { join: event.target.value });
   }
 
+  /**
+   * @param {any} item
+   * @param {FieldEvent} event
+   */
   signalPatch(item, event) {
     this.putPatch(item, { signal: event.target.value });
   }
 
+  /** @param {any} item */
   switchPatch(item) {
     this.putPatch(item, { on: !item.patch.on }, item.patch.on ? "rests" : "moves");
   }
 
-  /** A gradient that the colour moves along, begun from its two ends; or none. */
+  /**
+   * A gradient that the colour moves along, begun from its two ends; or none.
+   * @param {any} item
+   */
   toggleAlong(item) {
     const along = item.patch.along
       ? null
@@ -116,36 +159,60 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
     );
   }
 
+  /**
+   * @param {any} item
+   * @param {string} name
+   */
   stopsIn(item, name) {
-    return (item.patch[name] || []).map((stop, index) => ({ ...stop, index }));
+    return (item.patch[name] || []).map((/** @type {Stop} */ stop, /** @type {number} */ index) => ({
+      ...stop,
+      index,
+    }));
   }
 
+  /**
+   * @param {any} item
+   * @param {string} name
+   * @param {number} index
+   * @param {FieldEvent} event
+   */
   stopPatch(item, name, index, event) {
     const stops = plain(item.patch[name]);
     stops[index].colour = event.target.value;
     this.putPatch(item, { [name]: stops });
   }
 
+  /**
+   * @param {any} item
+   * @param {string} name
+   */
   gradientPatch(item, name) {
     const stops = item.patch[name];
     if (stops.length === 1) return { background: stops[0].colour };
-    const listed = stops.map((stop) => `${stop.colour} ${stop.at * 100}%`).join(", ");
+    const listed = stops.map((/** @type {Stop} */ stop) => `${stop.colour} ${stop.at * 100}%`).join(", ");
     return { background: `linear-gradient(to right in oklab, ${listed})` };
   }
 
-  /** The gradient as the layer has it now becomes an end of the patch. */
+  /**
+   * The gradient as the layer has it now becomes an end of the patch.
+   * @param {any} item
+   * @param {string} name
+   */
   takeGradient(item, name) {
     this.putPatch(item, { [name]: plain(this.settings.current(item.setting)) });
   }
 
+  /** @param {any} item */
   signalOf(item) {
     return this.signals.signalById(item.patch.signal) || { name: "gone", colour: "#8a7388", id: "" };
   }
 
+  /** @param {any} item */
   endUnit(item) {
     return item.patch.join === "multiply" ? "×" : item.setting.unit;
   }
 
+  /** @param {any} item */
   patchFault(item) {
     const base = `/layers/${item.layerIndex}/patches/${item.index}/`;
     const path = Object.keys(this.project.faults).find(

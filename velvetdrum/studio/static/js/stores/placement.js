@@ -5,6 +5,7 @@ import { clamp } from "../lib/numbers.js";
 import { placeMatrix, affine, boundsOf, cornersOf } from "../lib/geometry.js";
 import { partWith } from "../lib/studio_part.js";
 
+/** @type {Record<string, number>} */
 const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x: 0, skew_y: 0 };
 
 export class Placement extends partWith(
@@ -19,14 +20,22 @@ export class Placement extends partWith(
   "selection",
   "settings",
 ) {
+  /** @type {any} */
   handlesTurn = null;
+  /** @type {any} */
   handlesTimer = null;
   liesOf = ""; // what they were asked for; empty after they were changed here
+  /** @type {Record<string, any>} */
   lies = {}; // id -> {box, place, above, corners, shown}, in pixels of the frame on show
+  /** @type {any[]} */
   misfits = [];
+  /** @type {Record<string, string[]>} */
   notes = {}; // id -> sentences of what a person should know of a layer
+  /** @type {any} */
   grip = null; // what is being dragged on the picture
+  /** @type {any[]} */
   snapLines = [];
+  /** @type {Values} */
   tried = {}; // values of the chosen layer while it is dragged on the picture
   get stageSize() {
     const { width, height } = this.formats.frameSize;
@@ -53,7 +62,7 @@ export class Placement extends partWith(
       const found = await ask(`/projects/${id}/handles`, { json });
       if (turn !== this.handlesTurn || this.grip) return;
       this.liesOf = asked;
-      this.lies = Object.fromEntries(found.handles.map((handle) => [handle.id, handle]));
+      this.lies = Object.fromEntries(found.handles.map((/** @type {any} */ handle) => [handle.id, handle]));
       this.misfits = found.misfits;
       this.notes = found.notes;
     } catch {
@@ -62,6 +71,7 @@ export class Placement extends partWith(
     this.events.emit("handles");
   }
 
+  /** @param {any} id */
   coversAll(id) {
     const found = this.lies[id];
     if (!found) return false;
@@ -94,30 +104,42 @@ export class Placement extends partWith(
     return { size: this.stageSize, boxes, guides: this.snapLines, points };
   }
 
+  /** @param {any} place */
   isAtRest(place) {
     return [1, 0, 0, 0, 1, 0].every((value, index) => Math.abs(place[index] - value) < 1e-6);
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {any} name
+   */
   placeValue(layer, name) {
     return Number(this.settings.valueNow(layer, this.settings.settingOf(layer, name)));
   }
 
+  /** @param {Layer} layer */
   anchorOf(layer) {
     const [width, height] = this.stageSize;
     return [(this.placeValue(layer, "anchor_x") * width) / 100, (this.placeValue(layer, "anchor_y") * height) / 100];
   }
 
+  /** @param {Values} values */
   matrixOf(values) {
     return placeMatrix(values, this.stageSize);
   }
 
+  /** @param {Layer} layer */
   placeValues(layer) {
     return Object.fromEntries(
       [...Object.keys(REST), "anchor_x", "anchor_y"].map((name) => [name, this.placeValue(layer, name)]),
     );
   }
 
-  /** The steps that give settings of a layer their values, within their ranges. */
+  /**
+   * The steps that give settings of a layer their values, within their ranges.
+   * @param {Layer} layer
+   * @param {Values} values
+   */
   valueSteps(layer, values) {
     const entries = Object.entries(values).map(([name, value]) => {
       const setting = this.settings.settingOf(layer, name);
@@ -128,7 +150,12 @@ export class Placement extends partWith(
     return this.settings.stepsForMany(layer, entries);
   }
 
-  /** Keep the frame on the picture with what is tried: the same sums as the renderer's. */
+  /**
+   * Keep the frame on the picture with what is tried: the same sums as the renderer's.
+   * @param {any} item
+   * @param {any} place
+   * @param {any} [box]
+   */
   showMoved(item, place, box = item.start.box) {
     const whole = affine.times(item.start.above, place);
     this.liesOf = "";
@@ -138,7 +165,12 @@ export class Placement extends partWith(
     };
   }
 
-  /** A layer moved by pixels of the frame. */
+  /**
+   * A layer moved by pixels of the frame.
+   * @param {any} item
+   * @param {any} dx
+   * @param {any} dy
+   */
   shiftSteps2d(item, dx, dy) {
     const { layer, start, values } = item;
     const [width, height] = this.stageSize;
@@ -158,7 +190,10 @@ export class Placement extends partWith(
     return this.valueSteps(layer, { move_x: values.move_x + x, move_y: values.move_y + y });
   }
 
-  /** The place that a layer is turned and sized about: its own middle, unless it was placed before. */
+  /**
+   * The place that a layer is turned and sized about: its own middle, unless it was placed before.
+   * @param {any} item
+   */
   anchoredAtRest(item) {
     const { start, values } = item;
     if (!this.isAtRest(start.place)) return values;
@@ -171,7 +206,12 @@ export class Placement extends partWith(
     };
   }
 
-  /** Changed values, moved so that a point of the layer stays where it is. */
+  /**
+   * Changed values, moved so that a point of the layer stays where it is.
+   * @param {any} item
+   * @param {any} changed
+   * @param {number[]} point
+   */
   heldAt(item, changed, point) {
     const [width, height] = this.stageSize;
     const before = affine.at(item.start.place, point);
@@ -185,7 +225,11 @@ export class Placement extends partWith(
     return out;
   }
 
-  /** The anchor at a point of the layer's box, nothing of it moving. */
+  /**
+   * The anchor at a point of the layer's box, nothing of it moving.
+   * @param {any} u
+   * @param {any} v
+   */
   anchorTo(u, v) {
     const lie = this.selection.layer && this.lies[this.selection.layer.id];
     if (!lie || this.layerEdits.refuseLocked()) return;

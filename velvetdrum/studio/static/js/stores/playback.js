@@ -11,6 +11,7 @@ export class Playback extends partWith("events", "messages", "project", "tempo",
   playing = false;
   volume = 1;
   muted = false;
+  /** @type {any} */
   loop = null; // {first, last, on}
   async toggle() {
     if (this.playing) {
@@ -36,6 +37,7 @@ export class Playback extends partWith("events", "messages", "project", "tempo",
     this.events.emit("stopped");
   }
 
+  /** @param {number} frame */
   async seek(frame) {
     const target = Math.max(0, Math.min(Math.round(frame), this.project.frames - 1));
     const was = this.playing;
@@ -60,6 +62,7 @@ export class Playback extends partWith("events", "messages", "project", "tempo",
     this.seek(this.frame + 1);
   }
 
+  /** @param {FieldEvent} event */
   setVolume(event) {
     this.volume = Number(event.target.value);
     this.muted = false;
@@ -71,10 +74,14 @@ export class Playback extends partWith("events", "messages", "project", "tempo",
     this.views.player.setVolume(this.muted ? 0 : this.volume ** 2);
   }
 
-  /** A loop between two seconds, three frames long at the least. */
+  /**
+   * A loop between two seconds, three frames long at the least.
+   * @param {number} from
+   * @param {number} to
+   */
   setLoop(from, to) {
     const { project, tempo } = this;
-    const at = (second) => Math.round(tempo.snapped(second) * project.rate);
+    const at = (/** @type {number} */ second) => Math.round(tempo.snapped(second) * project.rate);
     const first = Math.max(0, Math.min(at(from), project.frames - 3));
     const last = Math.min(project.frames, Math.max(first + 3, at(to)));
     this.loop = { first, last, on: true };
@@ -121,11 +128,15 @@ export class Playback extends partWith("events", "messages", "project", "tempo",
     return clock(this.project.length);
   }
 
+  /** @param {number} seconds */
   time(seconds) {
     return clock(seconds);
   }
 
-  /** While it plays: canvases follow each frame; what reacts to the frame hears of it a few times a second. */
+  /**
+   * While it plays: canvases follow each frame; what reacts to the frame hears of it a few times a second.
+   * @param {number} frame
+   */
   movePlayhead(frame) {
     playhead.frame = frame;
     this.events.emit("frame", frame);

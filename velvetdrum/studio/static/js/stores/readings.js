@@ -1,19 +1,22 @@
 // What the frame on show tells instruments, and what its layers and effects cost.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 const REST_MS = 350;
 
 export class Readings extends partWith("playback", "project", "selection", "views") {
   shown = false;
+  /** @type {Record<string, number>} */
   costs = {};
   width = 0;
   black = 0;
   white = 0;
   fault = "";
+  /** @type {any} */
   timer = null;
 
+  /** @param {PressEvent} event */
   toggle(event) {
     this.shown = event.target.open;
     if (this.shown) this.load();
@@ -35,11 +38,13 @@ export class Readings extends partWith("playback", "project", "selection", "view
       Object.assign(this, { costs: found.costs, width: found.width, black: found.black, white: found.white });
       this.fault = "";
       views.instruments.show(found);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
 
+  /** @param {number} share */
   percent(share) {
     return `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
   }
@@ -48,7 +53,11 @@ export class Readings extends partWith("playback", "project", "selection", "view
     return `${this.percent(this.black)} of it has a channel at black, ${this.percent(this.white)} one at white`;
   }
 
-  /** Milliseconds of a layer, or of one of its effects, on this frame. */
+  /**
+   * Milliseconds of a layer, or of one of its effects, on this frame.
+   * @param {Layer} layer
+   * @param {Part | null} [part]
+   */
   costText(layer, part = null) {
     const ms = layer ? this.costs[part ? `${layer.id}/${part.id}` : layer.id] : undefined;
     return this.shown && ms !== undefined ? `${ms < 10 ? ms.toFixed(1) : Math.round(ms)} ms` : "";

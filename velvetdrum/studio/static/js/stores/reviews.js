@@ -1,6 +1,6 @@
 // Before it is posted: every frame looked at in the background, what was found, and what one press does about it.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -22,6 +22,7 @@ export class Reviews extends partWith(
   review = null;
   watching = false;
   fault = "";
+  /** @type {Record<string, any>} */
   offers = {}; // number of a stretch -> the edit that softens it, or null where there is none
   async load() {
     try {
@@ -69,7 +70,8 @@ export class Reviews extends partWith(
       this.review = await ask(`/projects/${this.project.state.id}/reviews`, { json });
       this.offers = {};
       this.watch();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }
@@ -93,15 +95,21 @@ export class Reviews extends partWith(
     this.findOffers();
   }
 
-  /** The curve of flashes as an SVG path in a box of 100 by 100. */
+  /**
+   * The curve of flashes as an SVG path in a box of 100 by 100.
+   * @param {any} which
+   */
   path(which) {
     if (!this.found) return "";
     const values = this.found.curve[which];
     const step = 100 / Math.max(1, values.length - 1);
-    const points = values.map((value, index) => `${(index * step).toFixed(2)},${this.height(value)}`);
+    const points = values.map(
+      (/** @type {any} */ value, /** @type {number} */ index) => `${(index * step).toFixed(2)},${this.height(value)}`,
+    );
     return points.length ? `M0,100 L${points.join(" L")} L100,100 Z` : "";
   }
 
+  /** @param {any} value */
   height(value) {
     return (100 - (Math.min(value, MOST) / MOST) * 92).toFixed(2);
   }
@@ -115,7 +123,7 @@ export class Reviews extends partWith(
     if (!this.found) return "";
     const whole = this.found.frames / this.found.rate;
     return this.found.flashes
-      .map((span) => {
+      .map((/** @type {any} */ span) => {
         const left = (100 * span.start_s) / whole;
         const width = Math.max(0.6, (100 * (span.end_s - span.start_s)) / whole);
         return `M${left.toFixed(2)},0 h${width.toFixed(2)} V100 h${(-width).toFixed(2)} Z`;
@@ -129,6 +137,7 @@ export class Reviews extends partWith(
     return `Flashes a second over time, ${most.toFixed(0)} at the most; three are allowed`;
   }
 
+  /** @param {PressEvent} event */
   seekCurve(event) {
     const box = event.currentTarget.getBoundingClientRect();
     const share = (event.clientX - box.left) / box.width;
@@ -139,8 +148,11 @@ export class Reviews extends partWith(
   /** Lines, those that are not well first. */
   get lines() {
     if (!this.found) return [];
-    const lines = this.found.watch.map((item, id) => ({ ...item, id }));
-    return [...lines.filter((item) => !item.good), ...lines.filter((item) => item.good)];
+    const lines = this.found.watch.map((/** @type {any} */ item, /** @type {string} */ id) => ({ ...item, id }));
+    return [
+      ...lines.filter((/** @type {any} */ item) => !item.good),
+      ...lines.filter((/** @type {any} */ item) => item.good),
+    ];
   }
 
   get badCount() {
@@ -159,14 +171,17 @@ export class Reviews extends partWith(
     }
   }
 
+  /** @param {any} item */
   offerOf(item) {
     return item.target.soften === undefined ? null : this.offers[item.target.soften] || null;
   }
 
+  /** @param {any} item */
   actText(item) {
     return item.act || "fine";
   }
 
+  /** @param {any} item */
   async soften(item) {
     const offer = this.offerOf(item);
     if (!offer || this.review.edit !== this.project.state.revision) {
@@ -178,6 +193,7 @@ export class Reviews extends partWith(
     this.messages.tell(after, "Look again", () => this.begin());
   }
 
+  /** @param {any} item */
   act(item) {
     const { target } = item;
     if (target.shape) this.formats.viewShape(target.shape);

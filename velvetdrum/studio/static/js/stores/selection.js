@@ -12,20 +12,23 @@ export const GROUPS = [
 ];
 
 export class Selection extends partWith("events", "given", "kinds", "layers", "project", "settings", "signals") {
+  /** @type {string | null} */
   chosen = null;
+  /** @type {string[]} */
   also = []; // ids of layers chosen besides
   tab = "shape";
   room = "picture";
+  /** The chosen layer; null where none is, which only what asks for it first has to know. */
   get layer() {
-    return this.project.document.layers.find((layer) => layer.id === this.chosen) || null;
+    return /** @type {Layer} */ (this.project.document.layers.find((layer) => layer.id === this.chosen) || null);
   }
 
   get layerIndex() {
-    return this.layers.indexOf(this.chosen);
+    return this.layers.indexOf(this.chosen || "");
   }
 
   get selected() {
-    return [this.chosen, ...this.also].filter((id) => id && this.layers.byId(id));
+    return /** @type {string[]} */ ([this.chosen, ...this.also].filter((id) => id && this.layers.byId(id)));
   }
 
   get several() {
@@ -36,15 +39,18 @@ export class Selection extends partWith("events", "given", "kinds", "layers", "p
     return this.several ? `${this.selected.length} layers` : "";
   }
 
+  /** @param {Layer} layer */
   isChosen(layer) {
     return layer.id === this.chosen || this.also.includes(layer.id);
   }
 
+  /** @param {any} layer */
   choose(layer) {
     this.also = [];
     this.setChosen(layer.id);
   }
 
+  /** @param {any} id */
   setChosen(id) {
     this.chosen = id;
     this.settings.dragValue = null;
@@ -52,14 +58,21 @@ export class Selection extends partWith("events", "given", "kinds", "layers", "p
     this.events.emit("chosen");
   }
 
-  /** Another group of settings; some have handles on the picture. */
+  /**
+   * Another group of settings; some have handles on the picture.
+   * @param {string} name
+   */
   openTab(name) {
     this.tab = name;
     this.settings.sought = "";
     this.events.emit("handles");
   }
 
-  /** A click in the list or on the picture: with Ctrl or Shift it takes a layer into the choice, or out of it. */
+  /**
+   * A click in the list or on the picture: with Ctrl or Shift it takes a layer into the choice, or out of it.
+   * @param {Layer} layer
+   * @param {TypeEvent} event
+   */
   pick(layer, event) {
     if (!(event && (event.ctrlKey || event.metaKey || event.shiftKey))) {
       this.choose(layer);
@@ -87,7 +100,7 @@ export class Selection extends partWith("events", "given", "kinds", "layers", "p
   }
 
   get kind() {
-    return this.layer ? this.kinds.find((kind) => kind.kind === this.layer.kind) : null;
+    return /** @type {LayerKind} */ (this.layer ? this.kinds.find((kind) => kind.kind === this.layer.kind) : null);
   }
 
   /** What the settings on show belong to: the chosen signal in the Sound room, the chosen layer elsewhere. */
@@ -127,6 +140,7 @@ export class Selection extends partWith("events", "given", "kinds", "layers", "p
     return [...own, ...this.given.partSorts.map((sort) => ({ name: sort.name, title: sort.title }))];
   }
 
+  /** @param {string} name */
   isRoom(name) {
     return this.room === name;
   }

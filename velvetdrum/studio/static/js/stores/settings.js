@@ -1,6 +1,6 @@
 // Values of settings: where each is kept, what is in force now, and the steps that change it.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { keyedValue } from "../lib/keyed_value.js";
 import { partWith } from "../lib/studio_part.js";
@@ -19,11 +19,16 @@ export class Settings extends partWith(
   "selection",
   "views",
 ) {
+  /** @type {Record<string, string>} */
   typed = {}; // JSON Pointer -> text that was refused and still stands in its field
+  /** @type {{ id: string; value: any } | null} */
   dragValue = null; // {id, value}: what a slider shows while it is being dragged
   sought = ""; // what is looked for among all settings of the layer
   onlyHere = false; // true: what is set is set for frames of this shape alone
-  /** The name under which a section of the panel is remembered as folded. */
+  /**
+   * The name under which a section of the panel is remembered as folded.
+   * @param {string} name
+   */
   section(name) {
     const { room, tab } = this.selection;
     return `${room === "sound" ? room : tab}-${name}`;
@@ -37,11 +42,15 @@ export class Settings extends partWith(
     return this.fieldsOf(false);
   }
 
-  /** Where a setting is: its name, or the address of a part's setting. A part's settings say where the part is. */
+  /**
+   * Where a setting is: its name, or the address of a part's setting. A part's settings say where the part is.
+   * @param {Partial<Setting> & { place?: string; name?: string }} setting
+   */
   placeOf(setting) {
-    return setting.place || setting.name;
+    return /** @type {string} */ (setting.place || setting.name);
   }
 
+  /** @param {Setting} setting */
   ownerOf(setting) {
     if (!setting.part) return this.selection.target && this.selection.target.settings;
     return (
@@ -51,6 +60,7 @@ export class Settings extends partWith(
     ).settings;
   }
 
+  /** @param {Setting} setting */
   pointer(setting) {
     if (!this.selection.target) return "";
     return setting.part
@@ -58,7 +68,10 @@ export class Settings extends partWith(
       : `${this.selection.target.base}/${setting.name}`;
   }
 
-  /** The value that is in force now, before signals move it: that of this shape of frame, of the keyframes, its own. */
+  /**
+   * The value that is in force now, before signals move it: that of this shape of frame, of the keyframes, its own.
+   * @param {any} setting
+   */
   current(setting) {
     const owner = this.ownerOf(setting);
     const value = owner ? owner[setting.name] : undefined;
@@ -67,6 +80,11 @@ export class Settings extends partWith(
     return this.valueNow(this.selection.layer, setting, own);
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {Setting} setting
+   * @param {any} [own]
+   */
   valueNow(layer, setting, own = layer.settings[setting.name] ?? setting.default) {
     const place = this.placeOf(setting);
     const override = ((layer.frames || {})[this.formats.frameShape] || {})[place];
@@ -75,6 +93,7 @@ export class Settings extends partWith(
     return frames && frames.length ? keyedValue(setting, frames, this.playback.frame / this.project.rate) : own;
   }
 
+  /** @param {Setting} setting */
   isOverridden(setting) {
     return (
       this.selection.room === "picture" &&
@@ -83,8 +102,12 @@ export class Settings extends partWith(
     );
   }
 
-  /** The steps that give settings of a layer their values: each for frames of this shape alone, at this time, or
-   * altogether. */
+  /**
+   * The steps that give settings of a layer their values: each for frames of this shape alone, at this time, or
+   * altogether.
+   * @param {Layer} layer
+   * @param {any} entries
+   */
   stepsForMany(layer, entries) {
     const base = `/layers/${this.layers.indexOf(layer.id)}`;
     const shape = this.formats.frameShape;
@@ -115,11 +138,16 @@ export class Settings extends partWith(
     return steps;
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {any} value
+   */
   stepsHere(setting, value) {
     if (this.selection.room === "sound") return [{ op: "add", path: this.pointer(setting), value }];
     return this.stepsForMany(this.selection.layer, [{ setting, value }]);
   }
 
+  /** @param {Setting} setting */
   dropOverride(setting) {
     const layer = this.selection.layer,
       shape = this.formats.frameShape;
@@ -139,6 +167,7 @@ export class Settings extends partWith(
     this.onlyHere = !this.onlyHere;
   }
 
+  /** @param {any} often */
   fieldsOf(often) {
     const { target } = this.selection;
     if (!target) return [];
@@ -149,11 +178,14 @@ export class Settings extends partWith(
     );
   }
 
-  /** Those of the chosen target's settings that have a part in it, as its other settings are now. */
+  /**
+   * Those of the chosen target's settings that have a part in it, as its other settings are now.
+   * @param {any} listed
+   */
   applicable(listed) {
     const { kind, settings } = this.selection.target;
-    return listed.filter((setting) =>
-      setting.when.every(([name, values]) => this.holds(kind.settings, settings, name, values)),
+    return listed.filter((/** @type {Setting} */ setting) =>
+      setting.when.every((/** @type {any} */ [name, values]) => this.holds(kind.settings, settings, name, values)),
     );
   }
 
@@ -161,36 +193,51 @@ export class Settings extends partWith(
   get matches() {
     const words = this.sought.toLowerCase().split(/\s+/).filter(Boolean);
     if (!words.length || !this.selection.target) return [];
-    const texts = ({ label, help, synonyms, name }) =>
+    const texts = (/** @type {any} */ { label, help, synonyms, name }) =>
       [label, synonyms.join(" "), help, name].map((t) => t.toLowerCase());
-    const rank = (setting) => {
+    const rank = (/** @type {Setting} */ setting) => {
       const places = words.map((word) => texts(setting).findIndex((text) => text.includes(word)));
       return places.includes(-1) ? -1 : Math.max(...places);
     };
     return this.applicable(this.selection.target.kind.settings)
-      .map((setting) => ({ setting, rank: rank(setting) }))
-      .filter((match) => match.rank >= 0)
-      .sort((one, other) => one.rank - other.rank)
-      .map((match) => match.setting);
+      .map((/** @type {Setting} */ setting) => ({ setting, rank: rank(setting) }))
+      .filter((/** @type {any} */ match) => match.rank >= 0)
+      .sort((/** @type {any} */ one, /** @type {any} */ other) => one.rank - other.rank)
+      .map((/** @type {any} */ match) => match.setting);
   }
 
+  /** @param {FieldEvent} event */
   seek(event) {
     this.sought = event.target.value;
   }
 
-  /** A condition of a setting: the values that another may have, or a number that it must be above. */
+  /**
+   * A condition of a setting: the values that another may have, or a number that it must be above.
+   * @param {Setting[]} listed
+   * @param {Values} settings
+   * @param {string} name
+   * @param {any} values
+   */
   holds(listed, settings, name, values) {
-    const other = listed.find((setting) => setting.name === name);
+    const other = listed.find((/** @type {Setting} */ setting) => setting.name === name);
     const value = settings[name] ?? (other && other.default);
     return values[0] === ">" ? value > values[1] : values.includes(value);
   }
 
-  /** Show a value without setting it. */
+  /**
+   * Show a value without setting it.
+   * @param {Setting} setting
+   * @param {any} value
+   */
   tryValue(setting, value) {
     this.dragValue = { id: this.fields.fieldId(setting), value };
     this.project.tryOut(this.stepsHere(setting, value));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {any} value
+   */
   put(setting, value) {
     if (this.layerEdits.refuseLocked()) return;
     this.dragValue = null;
@@ -230,11 +277,16 @@ export class Settings extends partWith(
           value,
         })),
       );
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {string} place
+   */
   settingOf(layer, place) {
     const [first, ident, part] = place.split(":");
     const sort = part && this.parts.sortNamed(first);
@@ -242,17 +294,18 @@ export class Settings extends partWith(
     if (number >= 0) return this.parts.partSetting(layer, sort, number, part);
     const name = place;
     const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
-    return (
-      (kind && kind.settings.find((setting) => setting.name === name)) || {
-        label: name,
-        unit: "",
-        type: "number",
-        numeric: true,
-        moves: true,
-        lo: 0,
-        hi: 0,
-        step: 0.1,
-      }
+    return /** @type {Setting} */ (
+      (kind && kind.settings.find((setting) => setting.name === name)) ||
+        /** @type {any} */ ({
+          label: name,
+          unit: "",
+          type: "number",
+          numeric: true,
+          moves: true,
+          lo: 0,
+          hi: 0,
+          step: 0.1,
+        })
     );
   }
 }

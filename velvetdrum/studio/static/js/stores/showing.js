@@ -14,8 +14,9 @@ export class Showing extends partWith("cues", "kinds", "layers", "project", "sel
   /** The first kind that takes a cue track, with its defaults, in front of all. */
   add() {
     const { project, kinds, selection, layers } = this;
-    const takes = (kind) => kind.settings.some(({ type }) => type === "cue-track");
-    const kind = kinds.find(takes);
+    const takes = (/** @type {any} */ kind) =>
+      kind.settings.some((/** @type {any} */ { type }) => type === "cue-track");
+    const kind = /** @type {LayerKind} */ (kinds.find(takes));
     const settings = Object.fromEntries(kind.settings.map(({ name, default: value }) => [name, value]));
     const layer = { id: newId(), kind: kind.kind, name: kind.title, visible: true, settings, patches: [], group: "" };
     const path = `/layers/${project.document.layers.length}`;

@@ -1,6 +1,6 @@
 // Signals added, copied, fitted, suggested and deleted.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
 import { partWith } from "../lib/studio_part.js";
@@ -14,11 +14,19 @@ export class SignalEdits extends partWith(
   "signals",
   "spectrumPanel",
 ) {
+  /** @type {string | null} */
   suggestedFor = null;
+  /** @type {any} */
   suggested = null;
+  /** @type {any} */
   leaving = null; // {signal, hangs}: what a deletion would take along
+  /**
+   * @param {any} kindName
+   * @param {any} [settings]
+   * @param {string} [name]
+   */
   addSignal(kindName, settings = {}, name = "") {
-    const kind = this.given.signalKinds.find((candidate) => candidate.kind === kindName);
+    const kind = /** @type {SignalKind} */ (this.given.signalKinds.find((candidate) => candidate.kind === kindName));
     const defaults = Object.fromEntries(kind.settings.map((setting) => [setting.name, plain(setting.default)]));
     const signal = {
       id: newId(),
@@ -33,10 +41,12 @@ export class SignalEdits extends partWith(
     return signal;
   }
 
+  /** @param {any} kind */
   addKind(kind) {
     this.addSignal(kind.kind);
   }
 
+  /** @param {any} place */
   async addPlace(place) {
     const limit = this.spectrumPanel.nyquist;
     const signal = this.addSignal(
@@ -48,9 +58,10 @@ export class SignalEdits extends partWith(
     await this.fitSignals([signal.id]);
   }
 
+  /** @param {any} found */
   addSuggestion(found) {
     this.addSignal(this.signals.bandKind, plain(found.settings), found.name);
-    this.suggested = this.suggested.filter((other) => other !== found);
+    this.suggested = this.suggested.filter((/** @type {any} */ other) => other !== found);
   }
 
   addSuggestions() {
@@ -70,6 +81,7 @@ export class SignalEdits extends partWith(
     this.signals.chooseSignal(copy);
   }
 
+  /** @param {FieldEvent} event */
   renameSignal(event) {
     const name = event.target.value.trim();
     if (name && name !== this.signals.signal.name)
@@ -79,6 +91,7 @@ export class SignalEdits extends partWith(
     else event.target.value = this.signals.signal.name;
   }
 
+  /** @param {FieldEvent} event */
   recolour(event) {
     this.project.edit(`Colour of ${this.signals.signal.name}`, [
       {
@@ -113,7 +126,7 @@ export class SignalEdits extends partWith(
       patch.push({
         op: "replace",
         path: `/signals/${item.index}/settings/of`,
-        value: item.mix.settings.of.filter((id) => id !== signal.id),
+        value: item.mix.settings.of.filter((/** @type {string} */ id) => id !== signal.id),
       });
     }
     patch.push({ op: "remove", path: `/signals/${index}` });
@@ -124,9 +137,10 @@ export class SignalEdits extends partWith(
     this.messages.tell(`${signal.name} is deleted.`, "Undo", () => this.project.undo());
   }
 
+  /** @param {any} other */
   toggleInput(other) {
     const of = this.signals.signal.settings.of.includes(other.id)
-      ? this.signals.signal.settings.of.filter((id) => id !== other.id)
+      ? this.signals.signal.settings.of.filter((/** @type {string} */ id) => id !== other.id)
       : [...this.signals.signal.settings.of, other.id];
     this.project.edit(`${this.signals.signal.name}: signals`, [
       { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/of`, value: of },
@@ -137,6 +151,7 @@ export class SignalEdits extends partWith(
     return this.signals.signals.filter((signal) => signal.id !== this.signals.chosenSignal);
   }
 
+  /** @param {any} other */
   reads(other) {
     return this.signals.signal.settings.of.includes(other.id);
   }
@@ -145,6 +160,10 @@ export class SignalEdits extends partWith(
     return this.project.faults[`/signals/${this.signals.signalIndex}/settings/of`] || "";
   }
 
+  /**
+   * @param {any} ids
+   * @param {boolean} [stretch]
+   */
   async fitSignals(ids, stretch = false) {
     const json = { signals: ids };
     if (stretch && this.playback.loop)
@@ -165,7 +184,8 @@ export class SignalEdits extends partWith(
           ids && ids.length === 1 ? `Fit ${this.signals.signalById(ids[0]).name}` : "Fit all pickups",
           patch,
         );
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
   }
@@ -191,7 +211,7 @@ export class SignalEdits extends partWith(
     try {
       const found = await ask(`/projects/${this.project.state.id}/suggestions`);
       const known = this.signals.signals.map((signal) => signal.name);
-      this.suggested = found.filter((item) => !known.includes(item.name));
+      this.suggested = found.filter((/** @type {any} */ item) => !known.includes(item.name));
     } catch {
       this.suggestedFor = null;
     }
@@ -201,6 +221,10 @@ export class SignalEdits extends partWith(
     return Boolean(this.suggested && this.suggested.length && this.project.track);
   }
 
+  /**
+   * @param {any} form
+   * @param {Signal | null} [signal]
+   */
   signalsFile(form, signal = null) {
     return `/projects/${this.project.state.id}/signals.${form}${signal ? `?signal=${signal.id}` : ""}`;
   }

@@ -16,44 +16,56 @@ export class Signals extends partWith(
   "signalCurve",
   "views",
 ) {
+  /** @type {any} */
   liveBlocks = null;
+  /** @type {string | null} */
   chosenSignal = null;
+  /** @type {Record<string, number>} */
   live = {}; // id -> value now, 0 to 1
+  /** @type {string | null} */
   hearing = null;
   get signals() {
     return this.project.document.signals;
   }
 
+  /** The chosen signal; null where none is, which only what asks for it first has to know. */
   get signal() {
-    return this.signals.find((signal) => signal.id === this.chosenSignal) || null;
+    return /** @type {Signal} */ (this.signals.find((signal) => signal.id === this.chosenSignal) || null);
   }
 
   get signalIndex() {
     return this.signals.findIndex((signal) => signal.id === this.chosenSignal);
   }
 
+  /** @param {string} id */
   signalById(id) {
-    return this.signals.find((signal) => signal.id === id) || null;
+    return /** @type {Signal} */ (this.signals.find((signal) => signal.id === id) || null);
   }
 
+  /** @param {Signal} signal */
   signalKind(signal) {
-    return this.given.signalKinds.find((kind) => kind.kind === signal.kind);
+    return /** @type {SignalKind} */ (this.given.signalKinds.find((kind) => kind.kind === signal.kind));
   }
 
+  /** @param {Signal} signal */
   isSignal(signal) {
     return signal.id === this.chosenSignal;
   }
 
   /** The kind that a band of the spectrum becomes. */
   get bandKind() {
-    return this.given.signalKinds.find((kind) => kind.band).kind;
+    return /** @type {SignalKind} */ (this.given.signalKinds.find((kind) => kind.band)).kind;
   }
 
-  /** True when the chosen signal's kind says so of itself: that it has a band, is drawn, reads others, keeps beats. */
+  /**
+   * True when the chosen signal's kind says so of itself: that it has a band, is drawn, reads others, keeps beats.
+   * @param {any} trait
+   */
   isOfKind(trait) {
-    return Boolean(this.signal && this.signalKind(this.signal)[trait]);
+    return Boolean(this.signal && /** @type {any} */ (this.signalKind(this.signal))[trait]);
   }
 
+  /** @param {Signal} signal */
   hasBand(signal) {
     return Boolean(signal && this.signalKind(signal).band);
   }
@@ -78,19 +90,23 @@ export class Signals extends partWith(
     return this.signals.some((signal) => this.hasBand(signal));
   }
 
+  /** @param {Signal} signal */
   dot(signal) {
     return signal ? { "--dot": signal.colour } : {};
   }
 
+  /** @param {Signal} signal */
   signalNote(signal) {
     return this.parts.summaryOf(this.signalKind(signal), signal.settings).join(" · ");
   }
 
+  /** @param {Signal} signal */
   countText(signal) {
     const count = this.hangsOn(signal).length;
     return count ? String(count) : "";
   }
 
+  /** @param {Signal} signal */
   liveBar(signal) {
     return {
       width: `${Math.round(Math.max(0, Math.min(1, this.live[signal.id] || 0)) * 100)}%`,
@@ -98,6 +114,7 @@ export class Signals extends partWith(
     };
   }
 
+  /** @param {any} signal */
   chooseSignal(signal) {
     this.chosenSignal = signal.id;
     this.drawnCurve.point = -1;
@@ -112,6 +129,7 @@ export class Signals extends partWith(
     return colours.find((colour) => used.filter((other) => other === colour).length === least);
   }
 
+  /** @param {string} name */
   freeName(name) {
     const names = this.signals.map((signal) => signal.name);
     if (!names.includes(name)) return name;
@@ -120,8 +138,12 @@ export class Signals extends partWith(
     return `${name} ${number}`;
   }
 
-  /** Everything that a signal drives: patches of layers, and mixes that read it. */
+  /**
+   * Everything that a signal drives: patches of layers, and mixes that read it.
+   * @param {Signal} signal
+   */
   hangsOn(signal) {
+    /** @type {any[]} */
     const found = [];
     this.project.document.layers.forEach((layer, layerIndex) =>
       (layer.patches || []).forEach((patch, patchIndex) => {
@@ -170,12 +192,14 @@ export class Signals extends partWith(
       }
     }
     if (!block.values) return;
+    /** @type {Record<string, number>} */
     const next = {};
     for (const [id, values] of Object.entries(block.values))
       next[id] = (values[this.playback.frame % BLOCK] || 0) / 1000;
     this.live = next;
   }
 
+  /** @param {any} signal */
   hear(signal) {
     this.hearing = this.hasBand(signal) ? signal.id : null;
     const heard = this.hearing ? this.signalById(this.hearing) : null;

@@ -1,13 +1,18 @@
 // The recording: what is known of it, and what is heard.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class Sound extends partWith("kinds", "layers", "messages", "project", "settings", "views") {
+  /** @type {string | null} */
   factsOf = null;
+  /** @type {any} */
   facts = null;
   get channelText() {
-    return { 1: "mono", 2: "stereo", 6: "5.1", 8: "7.1" }[this.facts.channels] || String(this.facts.channels);
+    return (
+      /** @type {Record<string, any>} */ ({ 1: "mono", 2: "stereo", 6: "5.1", 8: "7.1" })[this.facts.channels] ||
+      String(this.facts.channels)
+    );
   }
 
   get rateText() {
@@ -38,7 +43,8 @@ export class Sound extends partWith("kinds", "layers", "messages", "project", "s
     try {
       this.facts = await ask(`/sounds/${this.project.track.media}`);
       this.factsOf = this.project.track.media;
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
   }
@@ -46,24 +52,25 @@ export class Sound extends partWith("kinds", "layers", "messages", "project", "s
   /** What clips are heard in what the server has, as a text that changes with the mixed sound; empty when none is. */
   get soundMark() {
     const { layers } = this.project.state.document;
-    const timing = ({ settings, visible, group }) =>
+    const timing = (/** @type {any} */ { settings, visible, group }) =>
       ["from_at", "from_s", "to_at", "to_s", "fade_in_s", "fade_out_s"]
         .map((name) => settings[name])
         .concat(visible, group);
-    const kindOf = (layer) => this.kinds.find((kind) => kind.kind === layer.kind);
-    const isHeard = (layer) =>
+    const kindOf = (/** @type {Layer} */ layer) =>
+      /** @type {LayerKind} */ (this.kinds.find((kind) => kind.kind === layer.kind));
+    const isHeard = (/** @type {Layer} */ layer) =>
       layer.visible &&
       kindOf(layer).sounding.length > 0 &&
       kindOf(layer).sounds.every(([name, values]) =>
         this.settings.holds(kindOf(layer).settings, layer.settings, name, values),
       );
-    const heard = layers.filter(isHeard).map((layer) =>
+    const heard = layers.filter(isHeard).map((/** @type {Layer} */ layer) =>
       kindOf(layer)
         .sounding.map((name) => layer.settings[name])
         .concat(timing(layer)),
     );
     return heard.length
-      ? JSON.stringify([heard, layers.filter((layer) => this.layers.isGroup(layer)).map(timing)])
+      ? JSON.stringify([heard, layers.filter((/** @type {Layer} */ layer) => this.layers.isGroup(layer)).map(timing)])
       : "";
   }
 

@@ -1,6 +1,6 @@
 // Bringing a sound in: dropped or chosen, sent, analysed.
 
-import { ask, send } from "../lib/api.js";
+import { ask, send, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 
 export class SoundImport {
@@ -23,31 +23,38 @@ export class SoundImport {
   bringingText = "";
   bringingFault = "";
   bringingBar = { width: "0%" };
+  /** @type {{ abort?: () => void }} */
   _hold = {};
+  /** @type {string | null} */
   _import = null;
+  /** @param {DropEvent} event */
   dragOver(event) {
     if (event.dataTransfer && [...event.dataTransfer.types].includes("Files")) this.dragging = true;
   }
+  /** @param {PressEvent} event */
   dragLeave(event) {
     if (!event.relatedTarget) this.dragging = false;
   }
+  /** @param {DropEvent} event */
   dropped(event) {
     this.dragging = false;
     const files = [...event.dataTransfer.files];
     if (files.length && !this.taken(files)) this.bring(files[0]);
   }
+  /** @param {FieldEvent} event */
   fileChosen(event) {
     const file = event.target.files[0];
     event.target.value = "";
     if (file) this.bring(file);
   }
+  /** @param {File} file */
   async bring(file) {
     if (this.bringing && !this.bringingFault) return;
     this.bringing = true;
     this.bringingFault = "";
     this._hold = {};
     this._import = null;
-    const show = (text, share) => {
+    const show = (/** @type {string} */ text, /** @type {number} */ share) => {
       this.bringingText = text;
       this.bringingBar = { width: `${Math.round(share * 100)}%` };
     };
@@ -69,13 +76,15 @@ export class SoundImport {
         }
         await wait(150);
       }
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       if (!problem.message) return this.dismissBringing();
       this.bringingText = `${file.name} was not brought in`;
       this.bringingFault = problem.message;
     }
     return undefined;
   }
+  /** @param {any} ident */
   async showWave(ident) {
     this.wave(new Int16Array(await ask(`/imports/${ident}/wave`, { bytes: true })));
   }

@@ -1,6 +1,6 @@
 // Tapping along: a key for each line, or each word, while the sound plays; corrected by how late the hand is.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 const NAME = "velvet-tap-delay";
@@ -12,9 +12,11 @@ export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "p
   byWord = false;
   half = false;
   on = false;
+  /** @type {any[]} */
   taps = [];
   fault = "";
   delay = 0;
+  /** @type {any} */
   measuring = null; // {clicks, taps}
 
   open() {
@@ -97,7 +99,8 @@ export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "p
       const { cues } = await ask(`/projects/${this.project.state.id}/tapped`, { json });
       this.cueEdits.take("Tap the words", cues, "");
       this.messages.tell(`${Object.keys(cues).length} cues were tapped.`);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.messages.tell(problem.message);
     }
   }
@@ -125,6 +128,7 @@ export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "p
     setTimeout(() => this.measured(context), (0.9 + CLICKS * BETWEEN_S) * 1000);
   }
 
+  /** @param {AudioContext} context */
   async measured(context) {
     const { clicks, taps } = this.measuring;
     this.measuring = null;
@@ -133,7 +137,8 @@ export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "p
       const { delay_s } = await ask("/tap-delay", { json: { clicks_s: clicks, taps_s: taps } });
       this.delay = delay_s;
       localStorage.setItem(NAME, String(delay_s));
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = problem.message;
     }
   }

@@ -1,20 +1,26 @@
 // The beat grid: what was measured, and what people say about it.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { readNumber } from "../lib/numbers.js";
 import { partWith } from "../lib/studio_part.js";
 
+/** @type {any} */
 const EMPTY = { tempo_bpm: null, measured_bpm: null, confidence: 0, beats: [], readings: [] };
 
 export class Tempo extends partWith("events", "given", "playback", "project", "trim", "views") {
+  /** @type {any} */
   beatMark = null;
   beatGrid = EMPTY;
   snapping = true;
+  /** @type {number[]} */
   taps = [];
   beatFault = "";
+  /** @param {any} name */
   beatValue(name) {
-    const value = this.project.document.beats[name];
-    return value === undefined ? this.given.beatSettings.find((setting) => setting.name === name).default : value;
+    const value = /** @type {Values} */ (this.project.document.beats)[name];
+    return value === undefined
+      ? /** @type {Setting} */ (this.given.beatSettings.find((setting) => setting.name === name)).default
+      : value;
   }
 
   /** True when there are measured beats to go back to. */
@@ -56,6 +62,10 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     this.events.emit("beats");
   }
 
+  /**
+   * @param {string} label
+   * @param {any} change
+   */
   putBeats(label, change) {
     this.beatFault = "";
     this.project.edit(
@@ -65,6 +75,7 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     this.loadBeats();
   }
 
+  /** @param {number} by */
   scaleBeats(by) {
     if (this.beatValue("source") === "typed") {
       const tempo = this.beatValue("tempo_bpm") * by;
@@ -84,6 +95,7 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     this.scaleBeats(2);
   }
 
+  /** @param {number} by */
   shiftBeats(by) {
     this.putBeats("Shift the beats", { shift: ((this.beatValue("shift") + by + 24) % 16) - 8 });
   }
@@ -105,22 +117,27 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     return this.beatGrid.readings.length > 1 ? this.beatGrid.readings : [];
   }
 
+  /** @param {any} item */
   readingText(item) {
     return item.tempo_bpm.toFixed(1);
   }
 
+  /** @param {any} item */
   readingTitle(item) {
     return `Take ${item.tempo_bpm.toFixed(2)} bpm, confidence ${item.confidence.toFixed(2)}`;
   }
 
+  /** @param {any} item */
   readingConfidence(item) {
     return item.confidence.toFixed(2);
   }
 
+  /** @param {any} item */
   isReading(item) {
     return this.beatValue("source") === "measured" && this.beatValue("reading") === item.reading;
   }
 
+  /** @param {any} item */
   takeReading(item) {
     this.putBeats("Choose the tempo", { source: "measured", reading: item.reading, factor: "1", shift: 0 });
   }
@@ -131,6 +148,7 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     });
   }
 
+  /** @param {FieldEvent} event */
   typeTempo(event) {
     const value = readNumber(event.target.value.replace(/bpm\s*$/i, ""), this.beatGrid.tempo_bpm);
     if (!Number.isFinite(value) || value < 20 || value > 400) {
@@ -138,11 +156,13 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
       return;
     }
     const anchor = this.beatGrid.beats.length ? this.beatGrid.beats[0][0] + this.trim.inS : this.trim.inS;
+    /** @type {Partial<BeatValues>} */
     const change = { source: "typed", tempo_bpm: Math.round(value * 100) / 100, shift: 0 };
     if (this.beatValue("source") !== "typed") change.anchor_s = Math.round(Math.max(0, anchor) * 1000) / 1000;
     this.putBeats("Type the tempo", change);
   }
 
+  /** @param {FieldEvent} event */
   typeBar(event) {
     const value = readNumber(event.target.value, this.beatValue("bar"));
     if (!Number.isInteger(value) || value < 1 || value > 16) {
@@ -169,7 +189,8 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
         json: { taps_s: this.taps },
       });
       this.putBeats("Tap the tempo", found);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.beatFault = problem.message;
     }
   }
@@ -179,11 +200,16 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
     return this.taps.length < 4 ? `tap on the beat (${this.taps.length} of 4)` : `tap on (${this.taps.length})`;
   }
 
-  /** The beat near a second when snapping is on: within a tenth of a second. */
+  /**
+   * The beat near a second when snapping is on: within a tenth of a second.
+   * @param {number} second
+   * @param {number} [reach]
+   */
   snapped(second, reach = 0.1) {
     if (!this.snapping || !this.beatGrid.beats.length) return second;
     const nearest = this.beatGrid.beats.reduce(
-      (best, [time]) => (Math.abs(time - second) < Math.abs(best - second) ? time : best),
+      (/** @type {any} */ best, /** @type {any} */ [time]) =>
+        Math.abs(time - second) < Math.abs(best - second) ? time : best,
       Infinity,
     );
     return Math.abs(nearest - second) <= reach ? nearest : second;

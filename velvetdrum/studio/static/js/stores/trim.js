@@ -4,7 +4,12 @@ import { clock, readClock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class Trim extends partWith("playback", "project", "sound", "tempo", "timeStrip") {
+  /** @type {Record<string, number>} */
   pending = {}; // in and out while they are dragged
+  /**
+   * @param {string} kind
+   * @param {number} second
+   */
   dragPoint(kind, second) {
     const low = kind === "in" ? 0 : this.inS + 0.1;
     const high = kind === "in" ? this.outS - 0.1 : this.sound.facts.duration_s;
@@ -13,6 +18,7 @@ export class Trim extends partWith("playback", "project", "sound", "tempo", "tim
     this.timeStrip.drawWaves();
   }
 
+  /** @param {string} [label] */
   placePoints(label = "Set the used part") {
     const patch = [];
     if (this.pending.in !== undefined) patch.push({ op: "replace", path: "/tracks/0/in_s", value: this.pending.in });
@@ -43,6 +49,10 @@ export class Trim extends partWith("playback", "project", "sound", "tempo", "tim
     this.placePoints("Use first to last sound");
   }
 
+  /**
+   * @param {string} kind
+   * @param {FieldEvent} event
+   */
   typePoint(kind, event) {
     const path = kind === "in" ? "/tracks/0/in_s" : "/tracks/0/out_s";
     const value = readClock(event.target.value);

@@ -1,11 +1,13 @@
 // Type families to choose from, each name in its own letters; files of the user's among them.
 
-import { ask, send } from "../lib/api.js";
+import { ask, send, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class Typefaces extends partWith("settings") {
+  /** @type {any[]} */
   families = [];
   fault = "";
+  /** @type {Promise<any> | null} */
   loading = null;
 
   load() {
@@ -21,10 +23,12 @@ export class Typefaces extends partWith("settings") {
     return this.loading;
   }
 
+  /** @param {PressEvent} event */
   opened(event) {
     if (event.target.open) this.load();
   }
 
+  /** @param {Setting} setting */
   nameOf(setting) {
     const value = this.settings.current(setting);
     const known = setting.choices.find(([id]) => id === value);
@@ -34,19 +38,33 @@ export class Typefaces extends partWith("settings") {
     return own ? own.name : "a typeface file";
   }
 
+  /** @param {any} family */
   box(family) {
     return `-40 -1000 ${family.width + 80} 1400`;
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {any} family
+   * @param {PressEvent} event
+   */
   choose(setting, family, event) {
     this.settings.put(setting, family.id);
     event.target.closest("details").open = false;
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {any} family
+   */
   isChosen(setting, family) {
     return this.settings.current(setting) === family.id;
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   async bring(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
@@ -57,7 +75,8 @@ export class Typefaces extends partWith("settings") {
       this.loading = null;
       await this.load();
       this.settings.put(setting, key);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.fault = `${file.name}: ${problem.message}`;
     }
   }

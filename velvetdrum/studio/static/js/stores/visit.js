@@ -15,7 +15,10 @@ export class Visit extends partWith(
   "spectrumPanel",
   "views",
 ) {
-  /** Read all visits, the newest last. */
+  /**
+   * Read all visits, the newest last.
+   * @param {any} storage
+   */
   listed(storage) {
     try {
       const found = JSON.parse(storage.getItem(NAME));

@@ -16,7 +16,7 @@ export class BallGrips extends partWith(
   "stage",
   "views",
 ) {
-  /** @type {{layer: any, index: number, what: string, steps: any}|null} */
+  /** @type {any} */
   held = null;
 
   /** The chosen layer, where it has balls; null otherwise. */
@@ -25,8 +25,9 @@ export class BallGrips extends partWith(
     return layer && room === "picture" && tab === "motion" && this.ballsOf(layer).length ? layer : null;
   }
 
+  /** @param {Layer} layer */
   ballsOf(layer) {
-    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.kind === layer.kind));
     return kind ? kind.balls : [];
   }
 
@@ -34,8 +35,12 @@ export class BallGrips extends partWith(
     return Math.min(...this.placement.stageSize) / 100;
   }
 
-  /** Where a ball is seen: its middle and its radius in pixels, and the pixels of a per cent there. Null where it lies
-   * behind the camera, or its handles are not known yet. */
+  /**
+   * Where a ball is seen: its middle and its radius in pixels, and the pixels of a per cent there. Null where it lies
+   * behind the camera, or its handles are not known yet.
+   * @param {Layer} layer
+   * @param {number} index
+   */
   place(layer, index) {
     const [x, y, radius, z] = this.ballsOf(layer)[index].map((name) => this.placement.placeValue(layer, name));
     const rows = projectionRows(this.placement.lies[layer.id]);
@@ -59,6 +64,7 @@ export class BallGrips extends partWith(
     });
   }
 
+  /** @param {string} what */
   down(what) {
     const [word, index, which] = what.replace("part:", "").split(" ");
     const { layer } = this;
@@ -67,6 +73,7 @@ export class BallGrips extends partWith(
     return true;
   }
 
+  /** @param {number[]} point */
   gripMove(point) {
     const { layer, index, what } = this.held;
     const [x, y, radius] = this.ballsOf(layer)[index];
@@ -95,6 +102,10 @@ export class BallGrips extends partWith(
     this.stage.showStill();
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {Values} values
+   */
   stepsOf(layer, values) {
     const entries = Object.entries(values).map(([name, value]) => {
       const setting = this.settings.settingOf(layer, name);

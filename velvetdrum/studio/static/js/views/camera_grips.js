@@ -15,7 +15,7 @@ export class CameraGrips extends partWith(
   "settings",
   "stage",
 ) {
-  /** @type {{layer: any, begin: number[], values: any, steps: any}|null} */
+  /** @type {any} */
   held = null;
   /** @type {any} what the wheel has asked for and is not kept yet */
   pending = null;
@@ -30,12 +30,18 @@ export class CameraGrips extends partWith(
     return this.layers.cameraOf(this.layer);
   }
 
+  /** @param {Layer} layer */
   valuesOf(layer) {
     return Object.fromEntries(
-      Object.values(this.layers.cameraOf(layer)).map((name) => [name, this.placement.placeValue(layer, name)]),
+      Object.values(this.layers.cameraOf(layer) || {}).map((name) => [name, this.placement.placeValue(layer, name)]),
     );
   }
 
+  /**
+   * @param {string} what
+   * @param {number[]} point
+   * @param {TypeEvent} event
+   */
   down(what, point, event) {
     const { layer } = this;
     const other = what || event.ctrlKey || event.metaKey || event.shiftKey || this.dropper.waiting;
@@ -44,9 +50,10 @@ export class CameraGrips extends partWith(
     return true;
   }
 
+  /** @param {number[]} point */
   gripMove(point) {
     const { layer, begin, values } = this.held;
-    const { across, up } = this.layers.cameraOf(layer);
+    const { across, up } = /** @type {any} */ (this.layers.cameraOf(layer));
     const scale = TURN / this.placement.stageSize[0];
     this.held.steps = this.stepsOf(layer, {
       [across]: values[across] - (point[0] - begin[0]) * scale,
@@ -66,6 +73,10 @@ export class CameraGrips extends partWith(
     this.stage.showStill();
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {Values} values
+   */
   stepsOf(layer, values) {
     const entries = Object.entries(values).map(([name, value]) => {
       const setting = this.settings.settingOf(layer, name);
@@ -74,12 +85,15 @@ export class CameraGrips extends partWith(
     return this.settings.stepsForMany(layer, entries);
   }
 
-  /** The wheel brings it nearer or farther; what it came to is one edit. */
+  /**
+   * The wheel brings it nearer or farther; what it came to is one edit.
+   * @param {WheelEvent} event
+   */
   wheel(event) {
     const { layer } = this;
     if (!layer || layer.locked || this.selection.room !== "picture") return;
     event.preventDefault();
-    const { near } = this.names;
+    const { near } = /** @type {any} */ (this.names);
     const now = this.pending ? this.pending.value : this.valuesOf(layer)[near];
     const value = now * Math.exp(clamp(event.deltaY, -200, 200) / 600);
     const steps = this.stepsOf(layer, { [near]: value });
@@ -88,19 +102,26 @@ export class CameraGrips extends partWith(
     this.project.tryOut(steps);
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {Step[]} steps
+   */
   settle(layer, steps) {
     this.pending = null;
     this.project.edit(`Distance of ${layer.name}`, steps);
   }
 
-  /** Arrows on the picture orbit it; with Alt, up and down bring it nearer and farther. True when they were for it. */
+  /**
+   * Arrows on the picture orbit it; with Alt, up and down bring it nearer and farther. True when they were for it.
+   * @param {TypeEvent} event
+   */
   key(event) {
     const { layer } = this;
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
     if (!layer || !way) return false;
     const by = event.shiftKey ? 15 : 3;
     const values = this.valuesOf(layer);
-    const { across, up, near } = this.names;
+    const { across, up, near } = /** @type {any} */ (this.names);
     const change =
       event.altKey && way[1]
         ? { [near]: values[near] * (way[1] > 0 ? 1 / 1.06 : 1.06) }

@@ -11,7 +11,7 @@ export class CanvasView {
     this.on = on;
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
     this.canvas = canvas;
-    this.context = canvas.getContext("2d");
+    this.context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
     // What a canvas measures is told when it changes: asking for it on each drawing makes the page be laid out anew.
     new ResizeObserver(() => {
       this.box = canvas.getBoundingClientRect();
@@ -26,7 +26,7 @@ export class CanvasView {
 
   /**
    * Draws everything, in CSS pixels.
-   * @param {CanvasRenderingContext2D} _context
+   * @param {any} _context
    * @param {number} _width
    * @param {number} _height
    */
@@ -34,6 +34,7 @@ export class CanvasView {
 
   /** Draw what there is now, with the next refresh of the screen. */
   draw() {
+    /** @type {any} what there is, read once a drawing */
     this.view = null;
     this.schedule();
   }
@@ -54,12 +55,18 @@ export class CanvasView {
     });
   }
 
-  /** Words in a signal's colour, where the ground is dark enough to read them. */
+  /**
+   * Words in a signal's colour, where the ground is dark enough to read them.
+   * @param {string} colour
+   */
   inkOf(colour) {
     return document.documentElement.dataset.theme === "light" ? "ink" : colour;
   }
 
-  /** A colour of the page by its name, or one given as #rrggbb. */
+  /**
+   * A colour of the page by its name, or one given as #rrggbb.
+   * @param {string} name
+   */
   colour(name) {
     if (name.startsWith("#")) return name;
     if (!this.colours.has(name))
@@ -67,6 +74,15 @@ export class CanvasView {
     return this.colours.get(name);
   }
 
+  /**
+   * @param {any} context
+   * @param {string} text
+   * @param {number} x
+   * @param {number} y
+   * @param {string} [colour]
+   * @param {string} [align]
+   * @param {number} [weight]
+   */
   text(context, text, x, y, colour = "dim", align = "start", weight = 400) {
     context.font = `${weight} 12px "Work Sans", sans-serif`;
     context.fillStyle = this.colour(colour);
@@ -76,6 +92,12 @@ export class CanvasView {
     context.textAlign = "start";
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number[][]} points
+   * @param {string} colour
+   * @param {number} [width]
+   */
   line(context, points, colour, width = 1) {
     context.strokeStyle = this.colour(colour);
     context.lineWidth = width;
@@ -85,6 +107,12 @@ export class CanvasView {
     context.stroke();
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number[][]} points
+   * @param {string} colour
+   * @param {number} [opacity]
+   */
   fill(context, points, colour, opacity = 1) {
     context.globalAlpha = opacity;
     context.fillStyle = this.colour(colour);
@@ -94,7 +122,15 @@ export class CanvasView {
     context.globalAlpha = 1;
   }
 
-  /** A keyframe. */
+  /**
+   * A keyframe.
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} x
+   * @param {number} y
+   * @param {any} size
+   * @param {string} colour
+   * @param {string} edge
+   */
   diamond(context, x, y, size, colour, edge) {
     context.fillStyle = this.colour(colour);
     context.strokeStyle = this.colour(edge);
@@ -109,6 +145,7 @@ export class CanvasView {
     context.stroke();
   }
 
+  /** @param {any} event */
   place(event) {
     const box = this.canvas.getBoundingClientRect();
     return { x: event.clientX - box.left, y: event.clientY - box.top, width: box.width, height: box.height };

@@ -32,7 +32,7 @@ import { Wave } from "./wave.js";
  */
 export function makeViews(studio, refs) {
   const { playback, project, timing, keyPicks, formats } = studio;
-  const seek = (second) => playback.seek(second * project.rate);
+  const seek = (/** @type {number} */ second) => playback.seek(second * project.rate);
   const shown = () => ({
     id: project.state.id,
     ...formats.frameSize,
@@ -41,7 +41,7 @@ export function makeViews(studio, refs) {
     more: formats.sizeWanted,
   });
   const views = {
-    preview: new Preview(refs.picture, shown, (what) => studio.stage.pictureShown(what)),
+    preview: new Preview(refs.picture, shown, (/** @type {string} */ what) => studio.stage.pictureShown(what)),
     strip: new Wave(refs.strip, () => studio.timeStrip.stripSource(), {
       seek,
       loop: (from, to) => playback.setLoop(from, to),
@@ -53,33 +53,36 @@ export function makeViews(studio, refs) {
       handleEnd: () => studio.trim.placePoints(),
     }),
     spectrum: new Spectrum(refs.spectrum, () => studio.spectrumPanel.spectrumSource(), {
-      choose: (id) => studio.signals.chooseSignal(studio.signals.signalById(id)),
-      drag: (id, changes) => studio.spectrumPanel.dragPickup(id, changes),
-      placed: (id, changes) => studio.spectrumPanel.placePickup(id, changes),
+      choose: (/** @type {string} */ id) => studio.signals.chooseSignal(studio.signals.signalById(id)),
+      drag: (/** @type {string} */ id, /** @type {any} */ changes) => studio.spectrumPanel.dragPickup(id, changes),
+      placed: (/** @type {string} */ id, /** @type {any} */ changes) => studio.spectrumPanel.placePickup(id, changes),
     }),
     curveView: new CurveView(refs.curve, () => studio.signalCurve.curveSource(), {
       seek,
-      points: (points) => studio.drawnCurve.tryPoints(points),
-      placedPoints: (points, label) => studio.drawnCurve.placeCurve(points, label),
-      choosePoint: (index) => studio.drawnCurve.choosePoint(index),
+      points: (/** @type {number[][]} */ points) => studio.drawnCurve.tryPoints(points),
+      placedPoints: (/** @type {number[][]} */ points, /** @type {string} */ label) =>
+        studio.drawnCurve.placeCurve(points, label),
+      choosePoint: (/** @type {number} */ index) => studio.drawnCurve.choosePoint(index),
     }),
     lanesView: new Lanes(refs.lanes, () => studio.lanes.lanesSource(), {
-      pick: (id, event) => studio.lanes.pickLane(id, event),
-      drag: (id, change) => timing.dragSpan(id, change),
-      placed: (id, change, label) => timing.placeSpan(id, change, label),
-      pickKey: (id, time, add) => keyPicks.pickKey(id, time, add),
-      dragKeys: (by) => timing.dragKeys(by),
-      placeKeys: (by) => timing.placeKeyDrag(by),
+      pick: (/** @type {string} */ id, /** @type {PressEvent} */ event) => studio.lanes.pickLane(id, event),
+      drag: (/** @type {string} */ id, /** @type {number} */ change) => timing.dragSpan(id, change),
+      placed: (/** @type {string} */ id, /** @type {number} */ change, /** @type {string} */ label) =>
+        timing.placeSpan(id, change, label),
+      pickKey: (/** @type {string} */ id, /** @type {number} */ time, /** @type {any} */ add) =>
+        keyPicks.pickKey(id, time, add),
+      dragKeys: (/** @type {number} */ by) => timing.dragKeys(by),
+      placeKeys: (/** @type {number} */ by) => timing.placeKeyDrag(by),
       seek,
-      snap: (second, id) => timing.snapTime(second, id),
-      scroll: (by) => studio.lanes.scrollLanes(by),
+      snap: (/** @type {number} */ second, /** @type {string} */ id) => timing.snapTime(second, id),
+      scroll: (/** @type {number} */ by) => studio.lanes.scrollLanes(by),
     }),
     cueLanes: new CueLanes(refs.cueLanes, () => studio.cueLanes.source(), {
-      choose: (cue, word) => studio.cues.choose(cue, word),
-      drag: (cue) => {
+      choose: (/** @type {ListedCue} */ cue, /** @type {string} */ word) => studio.cues.choose(cue, word),
+      drag: (/** @type {any} */ cue) => {
         studio.cueEdits.draft = cue;
       },
-      placed: (cue, label) => studio.cueEdits.put(label, [cue]),
+      placed: (/** @type {ListedCue} */ cue, /** @type {string} */ label) => studio.cueEdits.put(label, [cue]),
       seek,
     }),
     instruments: new Instruments(refs.waveform, refs.histogram),
@@ -95,13 +98,14 @@ export function makeViews(studio, refs) {
       wheel: (event) => studio.cameraGrips.wheel(event),
     }),
     keyCurve: new KeyCurve(refs.keycurve, () => studio.curvePanel.keyCurveSource(), {
-      choose: (index) => {
+      choose: (/** @type {number} */ index) => {
         studio.curvePanel.curveKey = index;
       },
-      drag: (frames) => studio.curvePanel.tryKeys(frames),
-      placed: (frames, label) => studio.curvePanel.placeKeys(frames, label),
+      drag: (/** @type {Keyframe[]} */ frames) => studio.curvePanel.tryKeys(frames),
+      placed: (/** @type {Keyframe[]} */ frames, /** @type {string} */ label) =>
+        studio.curvePanel.placeKeys(frames, label),
       seek,
-      snap: (second) => timing.snapTime(second),
+      snap: (/** @type {number} */ second) => timing.snapTime(second),
     }),
   };
   new ResizeObserver(() => {
@@ -111,7 +115,10 @@ export function makeViews(studio, refs) {
   return views;
 }
 
-/** Whoever holds what is dragged on the picture. */
+/**
+ * Whoever holds what is dragged on the picture.
+ * @param {import("../studio.js").Studio} studio
+ */
 function gripsOf(studio) {
   return [studio.ballGrips, studio.cameraGrips].find(({ held }) => held) || studio.grips;
 }

@@ -22,10 +22,15 @@ export class CueLanes extends TimedCanvas {
     const { row, seen, inS, draft } = this.view || this.read();
     const [low, high] = [seen.start + inS, seen.start + seen.span + inS];
     return row
-      .filter((cue) => cue.end_s > low && cue.start_s < high)
-      .map((cue) => (draft && draft.id === cue.id ? draft : cue));
+      .filter((/** @type {ListedCue} */ cue) => cue.end_s > low && cue.start_s < high)
+      .map((/** @type {ListedCue} */ cue) => (draft && draft.id === cue.id ? draft : cue));
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} width
+   * @param {number} height
+   */
   paint(context, width, height) {
     const { now, pauses, inS, chosen, word } = this.read();
     context.fillStyle = this.colour("felt-raised");
@@ -47,7 +52,7 @@ export class CueLanes extends TimedCanvas {
         text: cue.text.replaceAll("\n", " ") || "…",
       });
       if (!isTimed(cue)) continue;
-      cue.words.forEach(([start, end, text, sure], index) => {
+      cue.words.forEach((/** @type {any} */ [start, end, text, sure], /** @type {number} */ index) => {
         const [a, b] = [this.x(start - inS), this.x(end - inS)];
         if (b < 0 || a > width) return;
         const held = on && index === word;
@@ -63,6 +68,14 @@ export class CueLanes extends TimedCanvas {
     this.playhead.place(this.x(now), 0, this.width);
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} _cue
+   * @param {number} a
+   * @param {number} b
+   * @param {any} values
+   * @param {any} values1
+   */
   box_(context, _cue, a, b, { top, height }, { fill, solid, edge, text, ink = "ink" }) {
     const wide = Math.max(b - a - 1, 2);
     context.globalAlpha = solid;
@@ -85,7 +98,10 @@ export class CueLanes extends TimedCanvas {
     context.restore();
   }
 
-  /** What lies under a point: an edge or the middle of a cue or a word, or nothing. */
+  /**
+   * What lies under a point: an edge or the middle of a cue or a word, or nothing.
+   * @param {any} values
+   */
   hit({ x, y }) {
     const { inS } = this.read();
     const inWords = y < CUES.top - 2;
@@ -108,22 +124,32 @@ export class CueLanes extends TimedCanvas {
     return { what: "nothing" };
   }
 
-  /** A time of the recording drawn to the edges of pauses, to neighbours and to beats. */
+  /**
+   * A time of the recording drawn to the edges of pauses, to neighbours and to beats.
+   * @param {number} second
+   * @param {ListedCue} cue
+   */
   snapped(second, cue) {
     const { pauses, beats, inS, row } = this.view;
     const near = (SNAP_PX / this.width) * this.view.seen.span;
-    const others = row.filter((other) => other.id !== cue.id).flatMap((other) => [other.start_s, other.end_s]);
-    const marks = [...pauses.flat(), ...others, ...beats.map(([time]) => time + inS)];
+    const others = row
+      .filter((/** @type {any} */ other) => other.id !== cue.id)
+      .flatMap((/** @type {any} */ other) => [other.start_s, other.end_s]);
+    const marks = [...pauses.flat(), ...others, ...beats.map((/** @type {any} */ [time]) => time + inS)];
     const best = marks.reduce(
       (found, mark) => (Math.abs(mark - second) < Math.abs(found - second) ? mark : found),
       1e9,
     );
     return Math.abs(best - second) < near ? best : second;
   }
+  /**
+   * @param {any} place
+   * @param {any} free
+   */
   changed(place, free) {
     const { what, cue, index, edge, begin } = this.drag;
     const by = this.second(place.x) - this.second(begin.x);
-    const snap = (second) => (free ? second : this.snapped(second, cue));
+    const snap = (/** @type {number} */ second) => (free ? second : this.snapped(second, cue));
     if (what === "start") return placed(cue, clamp(snap(cue.start_s + by), 0, cue.end_s - 0.05), cue.end_s);
     if (what === "end") return placed(cue, cue.start_s, Math.max(snap(cue.end_s + by), cue.start_s + 0.05));
     if (what === "word") {
@@ -132,7 +158,7 @@ export class CueLanes extends TimedCanvas {
     }
     const start = Math.max(0, snap(cue.start_s + by));
     const shift = start - cue.start_s;
-    const words = cue.words.map(([a, b, ...rest]) => [a + shift, b + shift, ...rest]);
+    const words = cue.words.map((/** @type {any} */ [a, b, ...rest]) => [a + shift, b + shift, ...rest]);
     return { ...cue, start_s: start, end_s: cue.end_s + shift, words };
   }
 
@@ -171,7 +197,7 @@ export class CueLanes extends TimedCanvas {
       const { drag } = this;
       this.drag = null;
       const label = { word: "Move a word", start: "Move the in", end: "Move the out", move: "Move a cue" };
-      if (drag && drag.moved) this.on.placed(drag.last, label[drag.what]);
+      if (drag && drag.moved) this.on.placed(drag.last, /** @type {Record<string, any>} */ (label)[drag.what]);
     });
     canvas.addEventListener("pointercancel", () => {
       this.drag = null;

@@ -13,7 +13,9 @@ export class CueLanesPanel extends partWith(
   "tempo",
   "views",
 ) {
+  /** @type {any[]} */
   pauses = [];
+  /** @type {any} */
   pausesOf = null;
 
   source() {

@@ -9,6 +9,7 @@ export class CueList extends partWith("cueEdits", "cues", "page") {
   top = 0;
   height = 600;
 
+  /** @param {PressEvent} event */
   scrolled(event) {
     const { scrollTop, clientHeight } = event.target;
     this.height = clientHeight;
@@ -31,11 +32,13 @@ export class CueList extends partWith("cueEdits", "cues", "page") {
     return { transform: `translateY(${this.top * ROW_PX}px)` };
   }
 
+  /** @param {ListedCue} cue */
   timesText(cue) {
     const { cues } = this;
     return `${cues.clock(cue.start_s)} – ${cues.clock(cue.end_s)}${cue.speaker ? ` · ${cue.speaker}` : ""}`;
   }
 
+  /** @param {ListedCue} cue */
   rowClass(cue) {
     const { cues } = this;
     const at = cues.now;
@@ -43,6 +46,7 @@ export class CueList extends partWith("cueEdits", "cues", "page") {
     return `${cues.isChosen(cue) ? "on" : ""} ${standing ? "now" : ""}`;
   }
 
+  /** @param {ListedCue} cue */
   oneLine(cue) {
     return cue.text.replaceAll("\n", " ") || "no words yet";
   }
@@ -57,6 +61,7 @@ export class CueList extends partWith("cueEdits", "cues", "page") {
     else if (y + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = y + ROW_PX - box.clientHeight;
   }
 
+  /** @param {TypeEvent} event */
   key(event) {
     const { cues, cueEdits } = this;
     const act = {

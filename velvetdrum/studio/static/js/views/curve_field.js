@@ -12,14 +12,22 @@ export class CurveField extends partWith("fields", "messages", "settings") {
   /** @type {{setting: any, index: number, box: DOMRect}|null} the point that the pointer holds */
   held = null;
 
+  /** @param {Setting} setting */
   path(setting) {
     return curvePath(this.fields.valueShown(setting), setting.lo, setting.hi);
   }
 
+  /** @param {Setting} setting */
   points(setting) {
-    return this.fields.valueShown(setting).map((point, index) => ({ ...point, index }));
+    return this.fields
+      .valueShown(setting)
+      .map((/** @type {any} */ point, /** @type {number} */ index) => ({ ...point, index }));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {{ at: number; value: number; index: number }} point
+   */
   style(setting, point) {
     return {
       left: `${point.at * 100}%`,
@@ -27,20 +35,30 @@ export class CurveField extends partWith("fields", "messages", "settings") {
     };
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {{ at: number; value: number; index: number }} point
+   */
   told(setting, point) {
     const [value, at] = [point.value, point.at * 100].map(Math.round);
     return `${setting.label}, point ${point.index + 1}: ${value} ${setting.unit} at ${at} %`;
   }
 
+  /** @param {Setting} setting */
   isPlain(setting) {
     return JSON.stringify(this.settings.current(setting)) === JSON.stringify(setting.default);
   }
 
+  /** @param {Setting} setting */
   reset(setting) {
     this.settings.put(setting, plain(setting.default));
   }
 
-  /** A press on a point takes it; one beside puts a new one there. */
+  /**
+   * A press on a point takes it; one beside puts a new one there.
+   * @param {Setting} setting
+   * @param {PressEvent} event
+   */
   press(setting, event) {
     if (event.button) return;
     const box = event.currentTarget.getBoundingClientRect();
@@ -50,16 +68,17 @@ export class CurveField extends partWith("fields", "messages", "settings") {
     if (index < 0) {
       if (points.length >= MOST) return;
       const at = clamp((event.clientX - box.left) / box.width, 0, 1);
-      if (points.some((point) => Math.abs(point.at - at) < APART)) return;
+      if (points.some((/** @type {any} */ point) => Math.abs(point.at - at) < APART)) return;
       points.push({ at, value: curveAt(points, at) });
-      points.sort((one, other) => one.at - other.at);
-      index = points.findIndex((point) => point.at === at);
+      points.sort((/** @type {any} */ one, /** @type {any} */ other) => one.at - other.at);
+      index = points.findIndex((/** @type {any} */ point) => point.at === at);
       this.settings.tryValue(setting, points);
     }
     this.held = { setting, index, box };
     event.currentTarget.setPointerCapture(event.pointerId);
   }
 
+  /** @param {PressEvent} event */
   drag(event) {
     if (!this.held) return;
     const { setting, index, box } = this.held;
@@ -74,6 +93,11 @@ export class CurveField extends partWith("fields", "messages", "settings") {
     this.settings.put(setting, points);
   }
 
+  /**
+   * @param {PressEvent} event
+   * @param {Setting} setting
+   * @param {any} box
+   */
   placeOf(event, setting, box) {
     return {
       at: clamp((event.clientX - box.left) / box.width, 0, 1),
@@ -81,7 +105,12 @@ export class CurveField extends partWith("fields", "messages", "settings") {
     };
   }
 
-  /** The points with one elsewhere, between its neighbours. */
+  /**
+   * The points with one elsewhere, between its neighbours.
+   * @param {Setting} setting
+   * @param {number} index
+   * @param {{ at: number; value: number }} place
+   */
   moved(setting, index, place) {
     const points = plain(this.fields.valueShown(setting));
     const low = index ? points[index - 1].at + APART : 0;
@@ -93,7 +122,12 @@ export class CurveField extends partWith("fields", "messages", "settings") {
     return points;
   }
 
-  /** Arrows move a point by a hundredth, ten with Shift, a tenth with Alt; Delete removes it. */
+  /**
+   * Arrows move a point by a hundredth, ten with Shift, a tenth with Alt; Delete removes it.
+   * @param {Setting} setting
+   * @param {{ at: number; value: number; index: number }} point
+   * @param {TypeEvent} event
+   */
   key(setting, point, event) {
     if (event.key === "Delete" || event.key === "Backspace") {
       event.preventDefault();
@@ -111,6 +145,10 @@ export class CurveField extends partWith("fields", "messages", "settings") {
     this.settings.put(setting, this.moved(setting, point.index, place));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {{ at: number; value: number; index: number }} point
+   */
   remove(setting, point) {
     const points = plain(this.settings.current(setting));
     if (points.length < 3) {

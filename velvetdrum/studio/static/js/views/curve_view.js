@@ -17,6 +17,11 @@ export class CurveView extends CanvasView {
   /** @type {any} what the pointer holds */
   drag = null;
 
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {any} source
+   * @param {any} on
+   */
   constructor(canvas, source, on) {
     super(canvas, source, on);
     this.listen();
@@ -39,13 +44,14 @@ export class CurveView extends CanvasView {
     return { whole: [0, length], near: [from, from + span] };
   }
 
+  /** @param {CanvasRenderingContext2D} context */
   paint(context) {
     const source = this.source();
     if (!source.id) return;
     const [areas, spans] = [this.areas(), this.spans()];
     this.paintWhole(context, areas.whole, spans.whole, source);
     this.paintCurve(context, areas.near, spans.near, source.near, source, true);
-    const x = (second) => areas.whole.x + (second / source.length) * areas.whole.width;
+    const x = (/** @type {number} */ second) => areas.whole.x + (second / source.length) * areas.whole.width;
     context.globalAlpha = 0.16;
     context.fillStyle = this.colour("brass");
     context.fillRect(x(spans.near[0]), areas.whole.y, x(spans.near[1]) - x(spans.near[0]), areas.whole.height);
@@ -56,7 +62,13 @@ export class CurveView extends CanvasView {
     this.text(context, "around the playhead", areas.near.x + areas.near.width / 2, baseline, "dim", "center");
   }
 
-  /** The curve over the whole project changes seldom: it is drawn once and copied, the playhead on top. */
+  /**
+   * The curve over the whole project changes seldom: it is drawn once and copied, the playhead on top.
+   * @param {CanvasRenderingContext2D} context
+   * @param {{ x: number; y: number; width: number; height: number }} area
+   * @param {number[]} span
+   * @param {any} source
+   */
   paintWhole(context, area, span, source) {
     const scale = window.devicePixelRatio || 1;
     const box = this.canvas.getBoundingClientRect();
@@ -66,9 +78,10 @@ export class CurveView extends CanvasView {
         Math.max(1, box.width * scale),
         Math.max(1, (area.y + area.height + 8) * scale),
       );
-      const inner = layer.getContext("2d");
+      const inner = /** @type {any} */ (layer.getContext("2d"));
       inner.setTransform(scale, 0, 0, scale, 0, 0);
       this.paintCurve(inner, area, span, source.whole, { ...source, now: -1 }, false);
+      /** @type {any} the curve over the whole project, as it was drawn last */
       this.kept = { name, data: source.whole, layer };
     }
     context.drawImage(this.kept.layer, 0, 0, this.kept.layer.width / scale, this.kept.layer.height / scale);
@@ -76,9 +89,17 @@ export class CurveView extends CanvasView {
     context.fillRect(area.x + (source.now / source.length) * area.width - 1, area.y - 6, 2, area.height + 12);
   }
 
+  /**
+   * @param {any} context
+   * @param {{ x: number; y: number; width: number; height: number }} area
+   * @param {number[]} span
+   * @param {any} data
+   * @param {any} source
+   * @param {any} near
+   */
   paintCurve(context, area, span, data, source, near) {
     const [from, to] = span;
-    const y = (value) => area.y + area.height * (1 - clamp(value / 1000, -0.05, 1.05));
+    const y = (/** @type {any} */ value) => area.y + area.height * (1 - clamp(value / 1000, -0.05, 1.05));
     context.globalAlpha = 0.5;
     for (const value of [0, 1000])
       this.line(
@@ -97,22 +118,22 @@ export class CurveView extends CanvasView {
     if (near) this.paintBeats(context, area, from, to, source.beats);
     if (data) {
       const total = data.high.length;
-      const index0 = (second) => ((second - data.from) / (data.to - data.from)) * total;
+      const index0 = (/** @type {number} */ second) => ((second - data.from) / (data.to - data.from)) * total;
       const first = clamp(Math.floor(index0(from)) - 1, 0, total - 2);
       const last = clamp(Math.ceil(index0(to)) + 1, first + 2, total);
-      const seen = (values) => values.slice(first, last);
+      const seen = (/** @type {Values} */ values) => values.slice(first, last);
       const part = { low: seen(data.low), high: seen(data.high), unshaped: data.unshaped && seen(data.unshaped) };
       const count = part.high.length;
-      const x = (index) =>
+      const x = (/** @type {number} */ index) =>
         area.x +
         ((data.from + ((first + index + 0.5) / total) * (data.to - data.from) - from) / (to - from)) * area.width;
-      const top = part.high.map((value, index) => [x(index), y(value)]);
+      const top = part.high.map((/** @type {any} */ value, /** @type {number} */ index) => [x(index), y(value)]);
       this.fill(context, [[top[0][0], y(0)], ...top, [top[count - 1][0], y(0)]], source.colour, 0.24);
       if (part.unshaped && near) {
         context.globalAlpha = 0.75;
         this.line(
           context,
-          part.unshaped.map((value, index) => [x(index), y(value)]),
+          part.unshaped.map((/** @type {any} */ value, /** @type {number} */ index) => [x(index), y(value)]),
           source.colour,
           0.9,
         );
@@ -128,19 +149,32 @@ export class CurveView extends CanvasView {
     context.restore();
   }
 
-  /** Where the curve stands at an end: a bar along that end. */
+  /**
+   * Where the curve stands at an end: a bar along that end.
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} data
+   * @param {any} x
+   * @param {any} y
+   */
   paintPinned(context, data, x, y) {
     const step = x(1) - x(0);
     context.fillStyle = this.colour("fault");
-    data.high.forEach((value, index) => {
+    data.high.forEach((/** @type {any} */ value, /** @type {number} */ index) => {
       if (data.low[index] >= 999) context.fillRect(x(index) - step / 2, y(1000) - 3, step + 0.5, 3);
     });
     context.fillStyle = this.colour("control-line");
-    data.high.forEach((value, index) => {
+    data.high.forEach((/** @type {any} */ value, /** @type {number} */ index) => {
       if (value <= 10) context.fillRect(x(index) - step / 2, y(0), step + 0.5, 3);
     });
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {{ x: number; y: number; width: number; height: number }} area
+   * @param {number} from
+   * @param {number} to
+   * @param {any} beats
+   */
   paintBeats(context, area, from, to, beats) {
     for (const [time, first] of beats) {
       if (time < from || time > to) continue;
@@ -158,9 +192,17 @@ export class CurveView extends CanvasView {
     }
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {{ x: number; y: number; width: number; height: number }} area
+   * @param {number} from
+   * @param {number} to
+   * @param {any} y
+   * @param {any} source
+   */
   paintPoints(context, area, from, to, y, source) {
     if (source.points.length > 400) return;
-    source.points.forEach((point, index) => {
+    source.points.forEach((/** @type {any} */ point, /** @type {number} */ index) => {
       const x = area.x + ((point.time_s - from) / (to - from)) * area.width;
       context.fillStyle = this.colour(index === source.point ? "ink" : source.colour);
       context.beginPath();
@@ -169,6 +211,7 @@ export class CurveView extends CanvasView {
     });
   }
 
+  /** @param {any} event */
   at(event) {
     const { x, y } = this.place(event);
     const areas = this.areas();
@@ -185,18 +228,23 @@ export class CurveView extends CanvasView {
     };
   }
 
+  /** @param {any} place */
   nearest(place) {
     const { points } = this.source();
     if (!points) return -1;
-    const far = points.map((point) =>
+    const far = points.map((/** @type {any} */ point) =>
       Math.hypot((point.time_s - place.second) * place.perSecond, (point.value - place.value) * place.area.height),
     );
     const index = far.indexOf(Math.min(...far));
     return far[index] < 10 ? index : -1;
   }
 
+  /**
+   * @param {number} index
+   * @param {any} place
+   */
   moved(index, place) {
-    const points = this.source().points.map((point) => ({ ...point }));
+    const points = this.source().points.map((/** @type {any} */ point) => ({ ...point }));
     const before = index > 0 ? points[index - 1].time_s + 0.001 : 0;
     const after = index < points.length - 1 ? points[index + 1].time_s - 0.001 : this.source().length;
     points[index].time_s = Math.round(clamp(place.second, before, after) * 1000) / 1000;
@@ -239,13 +287,13 @@ export class CurveView extends CanvasView {
       if (index >= 0) {
         if (points.length > 1)
           this.on.placedPoints(
-            points.filter((_, other) => other !== index),
+            points.filter((/** @type {any} */ _, /** @type {any} */ other) => other !== index),
             "Remove a point",
           );
         return;
       }
       const time = Math.round(place.second * 1000) / 1000;
-      if (points.some((point) => Math.abs(point.time_s - time) < 0.001)) return;
+      if (points.some((/** @type {any} */ point) => Math.abs(point.time_s - time) < 0.001)) return;
       const added = [...points, { time_s: time, value: Math.round(place.value * 1000) / 1000, ease: "linear" }];
       this.on.placedPoints(
         added.sort((a, b) => a.time_s - b.time_s),

@@ -6,7 +6,9 @@ import { SIZES } from "../stores/layout.js";
 const STEP = 8;
 
 /** Which way a size grows: along x or y of the page, and with which sign. */
+/** @type {Record<string, any>} */
 const WAYS = { list: ["clientX", 1], panel: ["clientX", -1], strip: ["clientY", -1] };
+/** @type {Record<string, any>} */
 const KEYS = {
   ArrowLeft: ["clientX", -1],
   ArrowRight: ["clientX", 1],
@@ -15,14 +17,20 @@ const KEYS = {
 };
 
 export class Dividers extends partWith("layout") {
+  /** @type {any} */
   held = null; // {name, from, size}: what is dragged
 
+  /**
+   * @param {string} name
+   * @param {any} event
+   */
   grab(name, event) {
     if (event.button !== 0) return;
     event.target.setPointerCapture(event.pointerId);
     this.held = { name, from: event[WAYS[name][0]], size: this.layout.sizeOf(name) };
   }
 
+  /** @param {any} event */
   drag(event) {
     if (!this.held) return;
     const [axis, sign] = WAYS[this.held.name];
@@ -33,6 +41,10 @@ export class Dividers extends partWith("layout") {
     this.held = null;
   }
 
+  /**
+   * @param {string} name
+   * @param {TypeEvent} event
+   */
   key(name, event) {
     const { layout } = this;
     const [axis, sign] = WAYS[name];
@@ -47,10 +59,12 @@ export class Dividers extends partWith("layout") {
     event.stopPropagation();
   }
 
+  /** @param {string} name */
   least(name) {
     return SIZES[name].lo;
   }
 
+  /** @param {string} name */
   most(name) {
     return SIZES[name].hi;
   }

@@ -7,6 +7,7 @@ import { partWith } from "../lib/studio_part.js";
 export class DrawnCurve extends partWith("messages", "project", "signals", "views") {
   point = -1;
   pointsFault = "";
+  /** @param {number} index */
   choosePoint(index) {
     this.point = index;
     this.views.curveView.draw();
@@ -18,12 +19,17 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
       : null;
   }
 
+  /** @param {number[][]} points */
   tryPoints(points) {
     this.project.tryOut([
       { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/curve`, value: points },
     ]);
   }
 
+  /**
+   * @param {number[][]} points
+   * @param {string} label
+   */
   placeCurve(points, label) {
     this.pointsFault = "";
     this.project.edit(`${this.signals.signal.name}: ${label.toLowerCase()}`, [
@@ -31,12 +37,17 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
     ]);
   }
 
+  /** @param {any} change */
   setPoint(change) {
     const points = plain(this.signals.signal.settings.curve);
     Object.assign(points[this.point], change);
     this.placeCurve(points, "Move a point");
   }
 
+  /**
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
   typeCurvePoint(name, event) {
     const value = readNumber(event.target.value, this.pointChosen[name]);
     if (event.target.value.trim() === "" || !Number.isFinite(value)) {
@@ -46,13 +57,16 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
     this.setPoint({ [name]: value });
   }
 
+  /** @param {FieldEvent} event */
   easePoint(event) {
     this.setPoint({ ease: event.target.value });
   }
 
   dropPoint() {
     this.placeCurve(
-      this.signals.signal.settings.curve.filter((_, index) => index !== this.point),
+      this.signals.signal.settings.curve.filter(
+        (/** @type {any} */ _, /** @type {number} */ index) => index !== this.point,
+      ),
       "Remove a point",
     );
     this.point = -1;
@@ -62,6 +76,7 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
     return this.pointsFault || this.project.faults[`/signals/${this.signals.signalIndex}/settings/curve`] || "";
   }
 
+  /** @param {FieldEvent} event */
   async importPoints(event) {
     const file = event.target.files[0];
     event.target.value = "";

@@ -3,6 +3,7 @@
 import { partWith } from "../lib/studio_part.js";
 
 export class Dropper extends partWith("gradients", "messages", "page", "placement", "settings") {
+  /** @type {any} */
   take = null; // what hears the colour
 
   /** @param {(colour: string) => void} take */
@@ -12,10 +13,15 @@ export class Dropper extends partWith("gradients", "messages", "page", "placemen
     if (this.take) this.messages.tell("Click the picture where the colour is. Escape leaves it.");
   }
 
+  /** @param {Setting} setting */
   setting(setting) {
     this.wait((colour) => this.settings.put(setting, colour));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Stop} stop
+   */
   stop(setting, stop) {
     this.wait((colour) => this.gradients.setStopColour(setting, stop, colour));
   }
@@ -29,7 +35,10 @@ export class Dropper extends partWith("gradients", "messages", "page", "placemen
     this.page.refs.handles.classList.remove("picking");
   }
 
-  /** The colour under a point of the frame, mean of three by three pixels of what is shown. */
+  /**
+   * The colour under a point of the frame, mean of three by three pixels of what is shown.
+   * @param {number[]} point
+   */
   pick(point) {
     const canvas = this.page.refs.picture;
     const [width, height] = this.placement.stageSize;

@@ -4,14 +4,20 @@ import { readNumber } from "../lib/numbers.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class GradientField extends partWith("fields", "project", "selection", "settings") {
+  /** @param {Setting} setting */
   rampStyle(setting) {
-    const stops = this.fields.valueShown(setting).map((stop) => `${stop.colour} ${stop.at * 100}%`);
+    const stops = this.fields
+      .valueShown(setting)
+      .map((/** @type {Stop} */ stop) => `${stop.colour} ${stop.at * 100}%`);
     const space = this.selection.layer && this.selection.layer.settings.mix === "srgb" ? "srgb" : "oklab";
     if (stops.length === 1) return { background: this.fields.valueShown(setting)[0].colour };
     return { background: `linear-gradient(to right in ${space}, ${stops.join(", ")})` };
   }
 
-  /** What a gradient by level reaches from and to, where its layer has a range of levels. */
+  /**
+   * What a gradient by level reaches from and to, where its layer has a range of levels.
+   * @param {Setting} setting
+   */
   rampEnds(setting) {
     const target = this.selection.target;
     if (!target || setting.name !== "colours" || target.settings.paint !== "level") return null;
@@ -25,28 +31,58 @@ export class GradientField extends partWith("fields", "project", "selection", "s
     return ["the base shape", "full height"];
   }
 
+  /** @param {Setting} setting */
   stopsOf(setting) {
-    return this.fields
-      .valueShown(setting)
-      .map((stop, index) => ({ ...stop, index, percent: Math.round(stop.at * 1000) / 10 }));
+    return this.fields.valueShown(setting).map((/** @type {Stop} */ stop, /** @type {number} */ index) => ({
+      ...stop,
+      index,
+      percent: Math.round(stop.at * 1000) / 10,
+    }));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {number} index
+   * @param {Partial<Stop>} change
+   */
   withStop(setting, index, change) {
-    return this.settings.current(setting).map((stop, other) => (other === index ? { ...stop, ...change } : stop));
+    return this.settings
+      .current(setting)
+      .map((/** @type {Stop} */ stop, /** @type {any} */ other) => (other === index ? { ...stop, ...change } : stop));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Stop & { index: number; percent: number }} stop
+   * @param {FieldEvent} event
+   */
   tryStop(setting, stop, event) {
     this.settings.tryValue(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Stop & { index: number; percent: number }} stop
+   * @param {FieldEvent} event
+   */
   stopColour(setting, stop, event) {
     this.settings.put(setting, this.withStop(setting, stop.index, { colour: event.target.value }));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {any} stop
+   * @param {string} colour
+   */
   setStopColour(setting, stop, colour) {
     this.settings.put(setting, this.withStop(setting, stop.index, { colour }));
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Stop & { index: number; percent: number }} stop
+   * @param {FieldEvent} event
+   */
   stopPlace(setting, stop, event) {
     const place = readNumber(event.target.value, stop.percent) / 100;
     if (!(place >= 0 && place <= 1)) {
@@ -54,14 +90,19 @@ export class GradientField extends partWith("fields", "project", "selection", "s
       event.target.value = stop.percent;
       return;
     }
-    const value = this.withStop(setting, stop.index, { at: place }).sort((a, b) => a.at - b.at);
+    const value = this.withStop(setting, stop.index, { at: place }).sort(
+      (/** @type {any} */ a, /** @type {any} */ b) => a.at - b.at,
+    );
     this.settings.put(setting, value);
   }
 
+  /** @param {Setting} setting */
   addStop(setting) {
     const stops = this.settings.current(setting);
-    const gaps = stops.slice(1).map((stop, index) => ({ index, width: stop.at - stops[index].at }));
-    const widest = gaps.sort((a, b) => b.width - a.width)[0];
+    const gaps = stops
+      .slice(1)
+      .map((/** @type {Stop} */ stop, /** @type {number} */ index) => ({ index, width: stop.at - stops[index].at }));
+    const widest = gaps.sort((/** @type {any} */ a, /** @type {any} */ b) => b.width - a.width)[0];
     const value = [...stops];
     if (widest)
       value.splice(widest.index + 1, 0, {
@@ -72,10 +113,16 @@ export class GradientField extends partWith("fields", "project", "selection", "s
     this.settings.put(setting, value);
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {Stop & { index: number; percent: number }} stop
+   */
   dropStop(setting, stop) {
     this.settings.put(
       setting,
-      this.settings.current(setting).filter((_, index) => index !== stop.index),
+      this.settings
+        .current(setting)
+        .filter((/** @type {any} */ _, /** @type {number} */ index) => index !== stop.index),
     );
   }
 }

@@ -28,12 +28,18 @@ export class Handles {
     return box.width ? this.source().size[0] / box.width : 1;
   }
 
+  /** @param {PressEvent} event */
   point(event) {
     const box = this.svg.getBoundingClientRect();
     const [width, height] = this.source().size;
     return [((event.clientX - box.left) / box.width) * width, ((event.clientY - box.top) / box.height) * height];
   }
 
+  /**
+   * @param {string} name
+   * @param {any} attributes
+   * @param {any} [parent]
+   */
   add(name, attributes, parent = this.svg) {
     const element = document.createElementNS(SVG, name);
     for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, value);
@@ -54,7 +60,7 @@ export class Handles {
       this.add("line", { ...line, class: "guide" });
     }
     for (const box of boxes) {
-      const points = box.corners.map((corner) => corner.join(",")).join(" ");
+      const points = box.corners.map((/** @type {any} */ corner) => corner.join(",")).join(" ");
       this.add("polygon", { points, class: `frame ${box.main ? "main" : ""} ${box.locked ? "locked" : ""}` });
       if (!box.main || box.locked) continue;
       const [a, b, c, d] = box.corners;
@@ -88,7 +94,11 @@ export class Handles {
     this.drawPoints(points || [], unit);
   }
 
-  /** Handles of the open mask or effect: over all else, so that they can always be taken. */
+  /**
+   * Handles of the open mask or effect: over all else, so that they can always be taken.
+   * @param {any[]} points
+   * @param {any} unit
+   */
   drawPoints(points, unit) {
     for (const { at, from } of points)
       if (from) this.add("line", { x1: from[0], y1: from[1], x2: at[0], y2: at[1], class: "part-stem" });

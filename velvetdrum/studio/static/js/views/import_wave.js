@@ -5,10 +5,11 @@
  * @param {Int16Array} values low, high and RMS of each column
  */
 export function paintImport(canvas, values) {
-  const context = canvas.getContext("2d");
-  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
+  const colour = (/** @type {string} */ name) =>
+    getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
   const [middle, step] = [canvas.height / 2, canvas.width / (values.length / 3)];
-  const y = (value) => (value / 32767) * middle;
+  const y = (/** @type {any} */ value) => (value / 32767) * middle;
   context.clearRect(0, 0, canvas.width, canvas.height);
   for (let i = 0; i * 3 < values.length; i += 1) {
     const [low, high, rms] = values.subarray(i * 3, i * 3 + 3);

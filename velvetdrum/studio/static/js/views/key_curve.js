@@ -17,6 +17,11 @@ export class KeyCurve extends CanvasView {
   /** @type {any} what the pointer holds */
   drag = null;
 
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {any} source
+   * @param {any} on
+   */
   constructor(canvas, source, on) {
     super(canvas, source, on);
     this.playhead = new Playhead(canvas);
@@ -28,12 +33,15 @@ export class KeyCurve extends CanvasView {
     return Boolean(setting) && setting.numeric;
   }
 
-  /** Lowest and highest value on show: the keyframes' own, with room about them, within the setting's range. */
+  /**
+   * Lowest and highest value on show: the keyframes' own, with room about them, within the setting's range.
+   * @returns {number[]}
+   */
   range() {
     const { setting, frames } = this.source();
     if (!this.numeric) return [0, 1];
     if (this.held) return this.held;
-    const values = frames.map((frame) => frame.value);
+    const values = frames.map((/** @type {Keyframe} */ frame) => frame.value);
     const [low, high] = [Math.min(...values), Math.max(...values)];
     const room = Math.max((high - low) * 0.25, (setting.hi - setting.lo) * 0.02);
     return [Math.max(setting.lo, low - room), Math.min(setting.hi, high + room)];
@@ -50,13 +58,18 @@ export class KeyCurve extends CanvasView {
       height,
       low,
       high,
-      x: (second) => MARGIN.left + ((second - seen.start) / seen.span) * width,
-      y: (value) => MARGIN.top + (1 - (value - low) / Math.max(high - low, 1e-9)) * height,
-      second: (x) => seen.start + ((x - MARGIN.left) / width) * seen.span,
-      value: (y) => low + (1 - (y - MARGIN.top) / height) * (high - low),
+      x: (/** @type {number} */ second) => MARGIN.left + ((second - seen.start) / seen.span) * width,
+      y: (/** @type {any} */ value) => MARGIN.top + (1 - (value - low) / Math.max(high - low, 1e-9)) * height,
+      second: (/** @type {number} */ x) => seen.start + ((x - MARGIN.left) / width) * seen.span,
+      value: (/** @type {number} */ y) => low + (1 - (y - MARGIN.top) / height) * (high - low),
     };
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} width
+   * @param {number} height
+   */
   paint(context, width, height) {
     const { setting, frames, now, key, seen } = this.source();
     if (!setting || !frames.length) return;
@@ -97,7 +110,7 @@ export class KeyCurve extends CanvasView {
         context.fillRect(MARGIN.left + x, height / 2 - 14, 2.5, 28);
       }
     }
-    frames.forEach((frame, index) => {
+    frames.forEach((/** @type {Keyframe} */ frame, /** @type {number} */ index) => {
       const [x, y] = [f.x(frame.time_s), this.numeric ? f.y(frame.value) : height / 2];
       this.diamond(context, x, y, index === key ? 8 : 6.5, index === key ? "brass" : "ink", "pit");
     });
@@ -117,17 +130,21 @@ export class KeyCurve extends CanvasView {
     }
   }
 
-  /** The playhead is at a second. */
+  /**
+   * The playhead is at a second.
+   * @param {number} now
+   */
   follow(now) {
     if (!this.box || this.box.width < 2 || !this.source().setting) return;
     this.playhead.place(this.frame().x(now), MARGIN.left, this.box.width - MARGIN.right);
   }
 
+  /** @param {any} values */
   nearest({ x, y }) {
     const { frames } = this.source();
     const f = this.frame();
     const middle = this.canvas.getBoundingClientRect().height / 2;
-    const far = frames.map((frame) =>
+    const far = frames.map((/** @type {Keyframe} */ frame) =>
       Math.hypot(f.x(frame.time_s) - x, (this.numeric ? f.y(frame.value) : middle) - y),
     );
     const index = far.indexOf(Math.min(...far));
@@ -143,7 +160,7 @@ export class KeyCurve extends CanvasView {
       const index = this.nearest(place);
       if (index >= 0) {
         this.on.choose(index);
-        this.held = this.range();
+        this.held = /** @type {any} */ (this.range());
         this.drag = { index };
       } else {
         this.drag = { seek: true };
@@ -161,7 +178,7 @@ export class KeyCurve extends CanvasView {
       }
       const { frames, length, setting } = this.source();
       const { index } = this.drag;
-      const moved = (this.drag.frames || frames).map((frame) => ({ ...frame }));
+      const moved = (this.drag.frames || frames).map((/** @type {any} */ frame) => ({ ...frame }));
       const [before, after] = [
         index > 0 ? moved[index - 1].time_s + 0.001 : 0,
         index < moved.length - 1 ? moved[index + 1].time_s - 0.001 : length,
@@ -187,14 +204,14 @@ export class KeyCurve extends CanvasView {
       if (index >= 0) {
         if (frames.length > 1)
           this.on.placed(
-            frames.filter((_, other) => other !== index),
+            frames.filter((/** @type {any} */ _, /** @type {any} */ other) => other !== index),
             "Take a keyframe away",
           );
         return;
       }
       const f = this.frame();
       const time = Math.round(clamp(f.second(place.x), 0, length) * 1e6) / 1e6;
-      if (frames.some((frame) => Math.abs(frame.time_s - time) < 0.002)) return;
+      if (frames.some((/** @type {Keyframe} */ frame) => Math.abs(frame.time_s - time) < 0.002)) return;
       const value = this.numeric
         ? Math.round(clamp(f.value(place.y), setting.lo, setting.hi) * 100) / 100
         : keyedValue(setting, frames, time);

@@ -18,10 +18,13 @@ export class KeyCurvePanel extends partWith(
   "tempo",
   "views",
 ) {
+  /** @type {any} */
   curveOf = null; // {layer, place}: the setting whose curve is shown
   curveKey = -1; // the keyframe that is chosen on the curve
+  /** @type {Keyframe[] | null} */
   curveDraft = null; // keyframes while one is dragged
   keyFault = "";
+  /** @param {Setting} setting */
   openCurve(setting) {
     this.curveOf = { layer: this.selection.layer.id, place: this.settings.placeOf(setting) };
     this.curveKey = this.keyframes.easeIndex(setting);
@@ -38,7 +41,9 @@ export class KeyCurvePanel extends partWith(
   }
 
   get curveSetting() {
-    return this.curveLayer ? this.settings.settingOf(this.curveLayer, this.curveOf.place) : null;
+    return /** @type {Setting} */ (
+      this.curveLayer ? this.settings.settingOf(this.curveLayer, this.curveOf.place) : null
+    );
   }
 
   get curveFrames() {
@@ -79,6 +84,7 @@ export class KeyCurvePanel extends partWith(
     return this.curveSetting ? this.curveSetting.unit : "";
   }
 
+  /** @param {Keyframe[]} frames */
   tryKeys(frames) {
     this.curveDraft = frames;
     this.project.tryOut([
@@ -91,6 +97,10 @@ export class KeyCurvePanel extends partWith(
     this.views.keyCurve.draw();
   }
 
+  /**
+   * @param {Keyframe[]} frames
+   * @param {string} label
+   */
   placeKeys(frames, label) {
     this.curveDraft = null;
     this.keyFault = "";
@@ -98,6 +108,10 @@ export class KeyCurvePanel extends partWith(
     this.views.keyCurve.draw();
   }
 
+  /**
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
   typeKey(name, event) {
     const text = event.target.value.trim();
     const frames = plain(this.curveFrames);
@@ -119,7 +133,12 @@ export class KeyCurvePanel extends partWith(
           `the end of the project; “${text}” is not in it.`;
         return;
       }
-      if (frames.some((other, index) => index !== this.curveKey && Math.abs(other.time_s - time) < 1e-4)) {
+      if (
+        frames.some(
+          (/** @type {any} */ other, /** @type {number} */ index) =>
+            index !== this.curveKey && Math.abs(other.time_s - time) < 1e-4,
+        )
+      ) {
         this.keyFault = "There is another keyframe at that time.";
         return;
       }
@@ -135,9 +154,9 @@ export class KeyCurvePanel extends partWith(
     } else frame.value = event.target.value;
     this.keyFault = "";
     const { time_s: time } = frame;
-    frames.sort((a, b) => a.time_s - b.time_s);
+    frames.sort((/** @type {Keyframe} */ a, /** @type {Keyframe} */ b) => a.time_s - b.time_s);
     this.placeKeys(frames, "Change a keyframe");
-    this.curveKey = frames.findIndex((other) => other.time_s === time);
+    this.curveKey = frames.findIndex((/** @type {any} */ other) => other.time_s === time);
   }
 
   keyCurveSource() {

@@ -25,19 +25,26 @@ export class Keys extends partWith(
   "trim",
   "views",
 ) {
-  /** While words are tapped, or the hand is measured, a few keys are for that alone. */
+  /**
+   * While words are tapped, or the hand is measured, a few keys are for that alone.
+   * @param {any} event
+   */
   tapKey(event) {
     const { tapping } = this;
     const measured = tapping.measuring && event.key === " ";
     const act = { " ": () => tapping.tap(), Backspace: () => tapping.takeBack(), Enter: () => tapping.finish() };
-    const found = tapping.on || measured ? act[event.key] : null;
+    const found = tapping.on || measured ? /** @type {Record<string, any>} */ (act)[event.key] : null;
     if (!found || event.repeat) return Boolean(found);
     event.preventDefault();
     found();
     return true;
   }
 
-  /** Keys of the Words room. */
+  /**
+   * Keys of the Words room.
+   * @param {TypeEvent} event
+   * @param {any} typing
+   */
   wordKey(event, typing) {
     const { cues, cueEdits, selection } = this;
     if (selection.room !== "words" || typing || event.ctrlKey || event.metaKey) return false;
@@ -51,17 +58,21 @@ export class Keys extends partWith(
       Delete: () => cueEdits.remove(),
     };
     const moved = { ArrowLeft: () => cueEdits.nudge(-jump), ArrowRight: () => cueEdits.nudge(jump) };
-    const act = (event.altKey ? moved : plainly)[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    const act = /** @type {Record<string, any>} */ (event.altKey ? moved : plainly)[
+      event.key.length === 1 ? event.key.toLowerCase() : event.key
+    ];
     if (!act) return false;
     event.preventDefault();
     act();
     return true;
   }
 
+  /** @param {TypeEvent} event */
   released(event) {
     if (event.key.toLowerCase() === "b") this.beforeAfter.release();
   }
 
+  /** @param {TypeEvent} event */
   key(event) {
     const target = event.target;
     const typing =
@@ -148,7 +159,9 @@ export class Keys extends partWith(
       }
       return;
     }
-    const action = actions[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    const action = /** @type {Record<string, any>} */ (actions)[
+      event.key.length === 1 ? event.key.toLowerCase() : event.key
+    ];
     // A slider keeps the keys that move it.
     if (!action || (range && /^(Arrow|Home|End)/.test(event.key))) return;
     if (event.key === " " && target.matches("button, summary, a") && !target.matches(".play")) return;

@@ -17,6 +17,11 @@ export class Lanes extends TimedCanvas {
   /** @type {any} what the pointer holds */
   drag = null;
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} width
+   * @param {number} height
+   */
   paint(context, width, height) {
     const { rows, now, markers, beats, length } = this.read();
     for (const [time, first] of beats) {
@@ -33,7 +38,9 @@ export class Lanes extends TimedCanvas {
       );
       context.globalAlpha = 1;
     }
-    rows.forEach((row, index) => this.paintRow(context, row, index * ROW, width));
+    rows.forEach((/** @type {any} */ row, /** @type {number} */ index) =>
+      this.paintRow(context, row, index * ROW, width),
+    );
     for (const marker of markers) {
       const x = Math.round(this.x(marker.time_s)) + 0.5;
       context.globalAlpha = 0.8;
@@ -68,6 +75,12 @@ export class Lanes extends TimedCanvas {
       );
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} row
+   * @param {any} top
+   * @param {number} width
+   */
   paintRow(context, row, top, width) {
     const [left, right] = [this.x(row.from), this.x(row.to)];
     const [y, high] = [top + 3, ROW - 6];
@@ -113,7 +126,10 @@ export class Lanes extends TimedCanvas {
     }
   }
 
-  /** What lies under a point: a keyframe, a fade, an edge, a bar, or nothing. */
+  /**
+   * What lies under a point: a keyframe, a fade, an edge, a bar, or nothing.
+   * @param {any} values
+   */
   hit({ x, y }) {
     const { rows } = this.read();
     const index = Math.floor(y / ROW);
@@ -126,7 +142,8 @@ export class Lanes extends TimedCanvas {
       if (Math.abs(this.x(row.to - row.fadeOut) - x) < 6) return { what: "fadeOut", row };
     }
     const key = row.keys.find(
-      (time) => Math.abs(this.x(time) - x) <= KEY + 2 && Math.abs(top + (ROW - 6) / 2 - y) <= KEY + 3,
+      (/** @type {number} */ time) =>
+        Math.abs(this.x(time) - x) <= KEY + 2 && Math.abs(top + (ROW - 6) / 2 - y) <= KEY + 3,
     );
     if (key !== undefined) return { what: "key", row, time: key };
     if (Math.abs(x - left) < EDGE) return { what: "from", row };
@@ -134,12 +151,13 @@ export class Lanes extends TimedCanvas {
     return x > left && x < right ? { what: "bar", row } : { what: "nothing", row };
   }
 
+  /** @param {any} place */
   change(place) {
     const { drag } = this;
     const { length } = this.read();
     const by = this.second(place.x) - this.second(drag.begin.x);
     const { row } = drag;
-    const snap = (second) => this.on.snap(second, row.id);
+    const snap = (/** @type {number} */ second) => this.on.snap(second, row.id);
     switch (drag.what) {
       case "from":
         return { from: clamp(snap(row.from + by), 0, row.to - 0.04) };
@@ -226,7 +244,9 @@ export class Lanes extends TimedCanvas {
         this.on.placed(
           drag.row.id,
           drag.last,
-          { from: "trim", to: "trim", fadeIn: "fade in", fadeOut: "fade out" }[drag.what] || "move in time",
+          /** @type {Record<string, any>} */ ({ from: "trim", to: "trim", fadeIn: "fade in", fadeOut: "fade out" })[
+            drag.what
+          ] || "move in time",
         );
       this.draw();
     };

@@ -26,7 +26,9 @@ export class LanesPanel extends partWith(
   "timing",
   "views",
 ) {
+  /** @type {any} */
   laneMark = null;
+  /** @type {any} */
   laneData = null;
   laneSet = "layers"; // layers, signals
   laneTop = 0;
@@ -70,11 +72,13 @@ export class LanesPanel extends partWith(
     return listed.slice(top, top + this.laneCount);
   }
 
+  /** @param {number} by */
   scrollLanes(by) {
     this.laneTop = Math.max(0, Math.min(this.laneTop + by, this.layers.layersFrontFirst.length - this.laneCount));
     this.views.lanesView.draw();
   }
 
+  /** @param {string} id */
   showLane(id) {
     const at = this.layers.layersFrontFirst.findIndex((layer) => layer.id === id);
     if (at < 0) return;
@@ -82,11 +86,13 @@ export class LanesPanel extends partWith(
     else if (at >= this.laneTop + this.laneCount) this.laneTop = at - this.laneCount + 1;
   }
 
+  /** @param {Layer} layer */
   laneColour(layer) {
     const driver = this.sockets.drivers(layer)[0];
     return driver ? driver.colour : COLOURS[this.layers.indexOf(layer.id) % COLOURS.length];
   }
 
+  /** @param {Layer} layer */
   laneDot(layer) {
     const colour = this.laneColour(layer);
     return { "--dot": colour.startsWith("#") ? colour : `var(--${colour})` };
@@ -113,12 +119,16 @@ export class LanesPanel extends partWith(
           .map((time) =>
             this.timing.keyShift && this.keyPicks.isPickedKey(layer.id, time) ? time + this.timing.keyShift : time,
           ),
-        picked: (time) =>
+        picked: (/** @type {number} */ time) =>
           this.keyPicks.isPickedKey(layer.id, this.timing.keyShift ? time - this.timing.keyShift : time),
       })),
     };
   }
 
+  /**
+   * @param {string} id
+   * @param {any} event
+   */
   pickLane(id, event) {
     const layer = this.layers.byId(id);
     if (event.ctrlKey || event.metaKey || event.shiftKey) return;

@@ -21,6 +21,11 @@ export class LayerGrips extends partWith(
   "stage",
   "views",
 ) {
+  /**
+   * @param {string} what
+   * @param {number[]} point
+   * @param {TypeEvent} event
+   */
   gripDown(what, point, event) {
     if (!this.placement.handlesShown) return false;
     if (this.dropper.waiting) {
@@ -69,7 +74,10 @@ export class LayerGrips extends partWith(
     return true;
   }
 
-  /** Layers under a point, what fills the frame last; members of a group stand for their group. */
+  /**
+   * Layers under a point, what fills the frame last; members of a group stand for their group.
+   * @param {number[]} point
+   */
   hitLayers(point) {
     const found = this.layers.layersFrontFirst.filter((layer) => {
       const lie = this.placement.lies[layer.id];
@@ -82,7 +90,10 @@ export class LayerGrips extends partWith(
     ];
   }
 
-  /** The outermost group that a layer is in, unless the choice is inside of it already. */
+  /**
+   * The outermost group that a layer is in, unless the choice is inside of it already.
+   * @param {Layer} layer
+   */
   topOf(layer) {
     let top = layer;
     const within = new Set();
@@ -101,6 +112,10 @@ export class LayerGrips extends partWith(
     return top;
   }
 
+  /**
+   * @param {number[]} point
+   * @param {PressEvent} event
+   */
   gripMove(point, event) {
     if (this.partPoints.drag) {
       this.partPoints.move(point);
@@ -142,7 +157,7 @@ export class LayerGrips extends partWith(
     if (grip && grip.last) {
       const words = { move: "Move", turn: "Rotate", anchor: "Anchor of" };
       const name = grip.layers.length > 1 ? `${grip.layers.length} layers` : grip.layers[0].layer.name;
-      this.project.edit(`${words[grip.what] || "Scale"} ${name}`, grip.last);
+      this.project.edit(`${/** @type {Record<string, any>} */ (words)[grip.what] || "Scale"} ${name}`, grip.last);
     }
     this.views.handlesView.draw();
   }
@@ -159,17 +174,24 @@ export class LayerGrips extends partWith(
     this.placement.loadHandles();
   }
 
-  /** Moved to where its edges or its middle meet the frame's middle, thirds or safe margins, or another layer. */
+  /**
+   * Moved to where its edges or its middle meet the frame's middle, thirds or safe margins, or another layer.
+   * @param {any} grip
+   * @param {any} by
+   * @param {any} straight
+   */
   snappedMove(grip, by, straight) {
     let [dx, dy] = by;
     if (straight) {
       if (Math.abs(dx) > Math.abs(dy)) dy = 0;
       else dx = 0;
     }
-    const [left, top, right, bottom] = boundsOf(grip.layers.flatMap((item) => item.start.corners));
+    const [left, top, right, bottom] = boundsOf(grip.layers.flatMap((/** @type {any} */ item) => item.start.corners));
     const [width, height] = this.placement.stageSize;
     const reach = SNAP_PX * this.views.handlesView.unit;
-    const moving = new Set(grip.layers.flatMap((item) => this.layers.branch(item.layer.id).map((layer) => layer.id)));
+    const moving = new Set(
+      grip.layers.flatMap((/** @type {any} */ item) => this.layers.branch(item.layer.id).map((layer) => layer.id)),
+    );
     const others = Object.values(this.placement.lies)
       .filter((lie) => lie.shown && !moving.has(lie.id) && !this.placement.coversAll(lie.id))
       .map((lie) => boundsOf(lie.corners));
@@ -185,9 +207,12 @@ export class LayerGrips extends partWith(
     return [dx + (across ? across.off : 0), dy + (down ? down.off : 0)];
   }
 
-  /** The settings that say how large a layer is by itself, where it is not scaled: across and down, or one for both. */
+  /**
+   * The settings that say how large a layer is by itself, where it is not scaled: across and down, or one for both.
+   * @param {Layer} layer
+   */
   ownSize(layer) {
-    const kind = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    const kind = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.kind === layer.kind));
     const now = new Proxy({}, { get: (_, name) => this.placement.placeValue(layer, name) });
     const found = kind.sizings.find((sizing) =>
       sizing.when.every(([name, values]) => this.settings.holds(kind.settings, now, name, values)),
@@ -196,11 +221,20 @@ export class LayerGrips extends partWith(
     return found.both.length ? { both: found.both } : { across: found.across, down: found.down };
   }
 
+  /**
+   * @param {any} item
+   * @param {number} index
+   * @param {number[]} point
+   * @param {PressEvent} event
+   */
   sized(item, index, point, event) {
     const { layer, start, values } = item;
     const [u, v] = sideOf(index);
     const [left, top, right, bottom] = start.box;
-    const at = (a, b) => [left + (right - left) * a, top + (bottom - top) * b];
+    const at = (/** @type {number} */ a, /** @type {number} */ b) => [
+      left + (right - left) * a,
+      top + (bottom - top) * b,
+    ];
     const [grip, held] = [at(u, v), event.altKey ? at(0.5, 0.5) : at(1 - u, 1 - v)];
     const q = affine.at(affine.back(affine.times(start.above, start.place)), point);
     const span = [grip[0] - held[0], grip[1] - held[1]];
@@ -224,6 +258,7 @@ export class LayerGrips extends partWith(
           this.placement.placeValue(layer, name),
         ]),
       );
+      /** @type {Values} */
       const out = {};
       for (const name of own.both || []) out[name] = item.size[name] * rx;
       for (const name of own.across || []) out[name] = item.size[name] * rx;
@@ -242,17 +277,23 @@ export class LayerGrips extends partWith(
     return this.placement.heldAt(item, changed, held);
   }
 
+  /**
+   * @param {any} item
+   * @param {number[]} point
+   * @param {PressEvent} event
+   */
   turned(item, point, event) {
     const { layer, start, values } = item;
     const [left, top, right, bottom] = start.box;
     const middle = [(left + right) / 2, (top + bottom) / 2];
     const whole = affine.times(start.above, start.place);
     const centre = affine.at(whole, middle);
-    const angle = (p) => Math.atan2(p[1] - centre[1], p[0] - centre[0]);
+    const angle = (/** @type {any} */ p) => Math.atan2(p[1] - centre[1], p[0] - centre[0]);
     let by = ((angle(point) - angle(this.placement.grip.begin)) * 180) / Math.PI;
     by = ((by + 540) % 360) - 180;
-    const step = (value) => (event.shiftKey ? Math.round(value / 15) * 15 : Math.round(value * 10) / 10);
-    const { turned } = this.kinds.find((candidate) => candidate.kind === layer.kind);
+    const step = (/** @type {any} */ value) =>
+      event.shiftKey ? Math.round(value / 15) * 15 : Math.round(value * 10) / 10;
+    const { turned } = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.kind === layer.kind));
     if (this.placement.isAtRest(start.place) && turned && this.layers.hasSetting(layer, turned)) {
       item.turn ??= this.placement.placeValue(layer, turned);
       const turn = step(item.turn + by);
@@ -279,6 +320,10 @@ export class LayerGrips extends partWith(
     );
   }
 
+  /**
+   * @param {any} item
+   * @param {number[]} point
+   */
   anchored(item, point) {
     const [width, height] = this.placement.stageSize;
     const { start, values } = item;

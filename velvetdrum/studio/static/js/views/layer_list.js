@@ -16,16 +16,21 @@ export class LayerList extends partWith(
   "sockets",
   "stage",
 ) {
+  /** @type {string | null} */
   grabbedLayer = null;
+  /** @type {any} */
   dropTarget = null;
+  /** @param {Layer} layer */
   indent(layer) {
     return { "--depth": this.layers.depthOf(layer) };
   }
 
+  /** @param {Layer} layer */
   thumbOf(layer) {
     return this.moments.thumbs[layer.id] || "";
   }
 
+  /** @param {Layer} layer */
   layerNote(layer) {
     const count = this.layers.isGroup(layer)
       ? `${this.layers.membersOf(layer.id).length} in it`
@@ -44,6 +49,10 @@ export class LayerList extends partWith(
     return [count, ...marks].filter(Boolean).join(" · ");
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {DropEvent} event
+   */
   grabLayer(layer, event) {
     if (!this.selection.isChosen(layer)) this.selection.choose(layer);
     this.grabbedLayer = layer.id;
@@ -51,6 +60,10 @@ export class LayerList extends partWith(
     event.dataTransfer.setData("text/plain", layer.name);
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {PressEvent} event
+   */
   overLayer(layer, event) {
     if (!this.grabbedLayer) return;
     const box = event.currentTarget.getBoundingClientRect();
@@ -59,10 +72,15 @@ export class LayerList extends partWith(
     if (!this.isTarget(layer, where)) this.dropTarget = { id: layer.id, where };
   }
 
+  /**
+   * @param {Layer} layer
+   * @param {any} where
+   */
   isTarget(layer, where) {
     return Boolean(this.dropTarget) && this.dropTarget.id === layer.id && this.dropTarget.where === where;
   }
 
+  /** @param {Layer} layer */
   layLayer(layer) {
     const [grabbed, target] = [this.grabbedLayer, this.dropTarget];
     this.restLayer();
@@ -94,6 +112,7 @@ export class LayerList extends partWith(
     this.grabbedLayer = this.dropTarget = null;
   }
 
+  /** @param {Layer} layer */
   layerClass(layer) {
     const { project, selection, sockets } = this;
     const shown =
@@ -103,6 +122,7 @@ export class LayerList extends partWith(
     return `${selection.isChosen(layer) ? "on" : ""} ${shown ? "" : "off"} ${drop} ${lit}`;
   }
 
+  /** @param {Layer} layer */
   layerFault(layer) {
     const [note] = this.placement.notes[layer.id] || [];
     return this.stage.layerFaults[layer.id] || note || "";

@@ -53,6 +53,10 @@ export class Moments extends partWith(
     }
   }
 
+  /**
+   * @param {any} values
+   * @param {number} frame
+   */
   show({ moments, now }, frame) {
     moments.splice(2, 0, { name: "now", label: "now", frame, picture: now });
     this.moments = moments;
@@ -75,7 +79,10 @@ export class Moments extends partWith(
     }
   }
 
-  /** What a small picture is drawn of: the layer and what it holds, signals where any moves it, frame and sound. */
+  /**
+   * What a small picture is drawn of: the layer and what it holds, signals where any moves it, frame and sound.
+   * @param {Layer} layer
+   */
   markOf(layer) {
     const { formats, given, layers, parts, project, signals } = this;
     const inside = layers
@@ -92,14 +99,17 @@ export class Moments extends partWith(
     return JSON.stringify([inside, moved, project.track, formats.frameSize]);
   }
 
+  /** @param {any} moment */
   momentTime(moment) {
     return clock((moment.name === "now" ? this.playback.frame : moment.frame) / this.project.rate, 2);
   }
 
+  /** @param {any} moment */
   momentLabel(moment) {
     return `${moment.label} ${this.momentTime(moment)}`;
   }
 
+  /** @param {any} moment */
   goToMoment(moment) {
     if (moment.name !== "now") this.playback.seek(moment.frame);
   }

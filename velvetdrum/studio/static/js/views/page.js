@@ -55,10 +55,14 @@ export class Page extends partWith(
   refs = {};
   /** @type {(run: () => void) => void} */
   nextTick = (run) => run();
+  /** @type {any} */
   refreshTimer = null;
+  /** @type {any} */
   nowTimer = null;
+  /** @type {any} */
   smallTimer = null;
   rested = -Infinity;
+  /** @type {any} */
   filesSeen = null;
   // What a change concerns that was not asked for anew yet.
   due = concernsOf([]);
@@ -185,7 +189,7 @@ export class Page extends partWith(
     if (!selection.layer && project.document.layers.length) selection.choose(layers.layersFrontFirst[0]);
     if (signals.signals.length && !signals.signal) signals.chosenSignal = signals.signals[0].id;
     if (signals.hearing) signals.hear(signals.signalById(signals.hearing));
-    const isThere = (key) => {
+    const isThere = (/** @type {any} */ key) => {
       const layer = layers.byId(key.layer);
       return layer && keyframes.keyTimes(layer).some((time) => Math.abs(time - key.time) < 1e-6);
     };
@@ -225,10 +229,12 @@ export class Page extends partWith(
     }, SMALL_MS);
   }
 
+  /** @param {any} menu */
   shut(menu) {
     menu.open = false;
   }
 
+  /** @param {string} name */
   go(name) {
     this.selection.room = name;
     this.roomChanged();

@@ -1,19 +1,22 @@
 // Palettes: kept under names across projects, pasted as CSS, taken from a picture or from the frame on show.
 
-import { ask, send } from "../lib/api.js";
+import { ask, send, refusalOf } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class PalettePanel extends partWith("messages", "playback", "project", "settings") {
   paletteFor = ""; // JSON Pointer of the gradient whose palettes are open
+  /** @type {any[]} */
   paletteList = [];
   paletteText = "";
   paletteName = "";
   paletteFault = "";
+  /** @param {Setting} setting */
   hasPalettes(setting) {
     return this.paletteFor === this.settings.pointer(setting) && this.paletteFor !== "";
   }
 
+  /** @param {Setting} setting */
   async togglePalettes(setting) {
     const path = this.settings.pointer(setting);
     this.paletteFor = this.paletteFor === path ? "" : path;
@@ -23,27 +26,34 @@ export class PalettePanel extends partWith("messages", "playback", "project", "s
 
   async loadPalettes() {
     try {
-      this.paletteList = (await ask("/palettes")).palettes.map((palette) => ({
+      this.paletteList = (await ask("/palettes")).palettes.map((/** @type {any} */ palette) => ({
         ...palette,
         key: palette.id || palette.name,
       }));
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.paletteFault = problem.message;
     }
   }
 
+  /** @param {any} palette */
   paletteStyle(palette) {
-    const stops = palette.stops.map((stop) => `${stop.colour} ${stop.at * 100}%`);
+    const stops = palette.stops.map((/** @type {Stop} */ stop) => `${stop.colour} ${stop.at * 100}%`);
     return {
       background:
         stops.length > 1 ? `linear-gradient(to right in oklab, ${stops.join(", ")})` : palette.stops[0].colour,
     };
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {any} palette
+   */
   usePalette(setting, palette) {
     this.settings.put(setting, plain(palette.stops));
   }
 
+  /** @param {Setting} setting */
   async savePalette(setting) {
     await this.tryPalette(async () => {
       await ask("/palettes", {
@@ -55,6 +65,7 @@ export class PalettePanel extends partWith("messages", "playback", "project", "s
     });
   }
 
+  /** @param {any} palette */
   async dropPalette(palette) {
     await this.tryPalette(async () => {
       await ask(`/palettes/${palette.id}`, { method: "DELETE" });
@@ -66,6 +77,7 @@ export class PalettePanel extends partWith("messages", "playback", "project", "s
     });
   }
 
+  /** @param {Setting} setting */
   async pastePalette(setting) {
     await this.tryPalette(async () => {
       this.settings.put(setting, (await ask("/palettes/read", { json: { text: this.paletteText } })).stops);
@@ -73,6 +85,10 @@ export class PalettePanel extends partWith("messages", "playback", "project", "s
     });
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   async pictureToPalette(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
@@ -82,6 +98,7 @@ export class PalettePanel extends partWith("messages", "playback", "project", "s
       );
   }
 
+  /** @param {Setting} setting */
   async previewToPalette(setting) {
     await this.tryPalette(async () =>
       this.settings.put(
@@ -95,11 +112,13 @@ export class PalettePanel extends partWith("messages", "playback", "project", "s
     );
   }
 
+  /** @param {any} work */
   async tryPalette(work) {
     this.paletteFault = "";
     try {
       await work();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.paletteFault = problem.message;
     }
   }

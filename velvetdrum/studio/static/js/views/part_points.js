@@ -19,6 +19,7 @@ export class PartPoints extends partWith(
   "stage",
   "views",
 ) {
+  /** @type {any} */
   drag = null; // {handle, values}
 
   /** The open part of the chosen layer with its kind and the values in force; null where none is handled. */
@@ -30,10 +31,10 @@ export class PartPoints extends partWith(
     const part = parts.shownParts[number];
     const kind = parts.partKind(sort, part);
     if (!kind.points.length) return null;
-    const setting = (name) => parts.partSetting(selection.layer, sort, number, name);
+    const setting = (/** @type {string} */ name) => parts.partSetting(selection.layer, sort, number, name);
     const tried = this.drag ? this.drag.values : {};
-    const value = (name) => tried[name] ?? this.settings.current(setting(name));
-    const has = (name) => {
+    const value = (/** @type {string} */ name) => tried[name] ?? this.settings.current(setting(name));
+    const has = (/** @type {string} */ name) => {
       const found = kind.settings.find((candidate) => candidate.name === name);
       return Boolean(
         found &&
@@ -43,13 +44,20 @@ export class PartPoints extends partWith(
     return { part, kind, setting, value, has };
   }
 
-  /** What leads from the frame in which the part lies to the picture. */
+  /**
+   * What leads from the frame in which the part lies to the picture.
+   * @param {any} values
+   */
   map({ kind, value }) {
-    const lie = this.placement.lies[this.selection.chosen];
+    const lie = this.placement.lies[this.selection.chosen || ""];
     if (!lie) return [1, 0, 0, 0, 1, 0];
     return kind.follows && value(kind.follows) ? affine.times(lie.above, lie.place) : lie.above;
   }
 
+  /**
+   * @param {any} values
+   * @param {any} pair1
+   */
   place({ value }, [x, y]) {
     const [width, height] = this.placement.stageSize;
     return [(value(x) / 100) * width, (value(y) / 100) * height];
@@ -59,7 +67,10 @@ export class PartPoints extends partWith(
     return Math.min(...this.placement.stageSize);
   }
 
-  /** The corners of an outline of straight lines, about its middle, in pixels; null where there are none. */
+  /**
+   * The corners of an outline of straight lines, about its middle, in pixels; null where there are none.
+   * @param {any} open
+   */
   outline(open) {
     const { kind, value, has } = open;
     const points = kind.corners && has(kind.corners) ? outlinePoints(value(kind.corners)) : null;
@@ -74,6 +85,7 @@ export class PartPoints extends partWith(
     });
   }
 
+  /** @param {any} values */
   turn({ kind, value }) {
     const angle = kind.turns ? (value(kind.turns) * Math.PI) / 180 : 0;
     return [Math.cos(angle), Math.sin(angle)];
@@ -87,9 +99,14 @@ export class PartPoints extends partWith(
     const map = this.map(open);
     const middle = this.place(open, kind.points[0]);
     const [cos, sin] = this.turn(open);
+    /** @type {any[]} */
     const found = [];
-    const add = (what, at, title, from = null) =>
-      found.push({ what, title, at: affine.at(map, at), from: from && affine.at(map, from) });
+    const add = (
+      /** @type {string} */ what,
+      /** @type {any} */ at,
+      /** @type {string} */ title,
+      /** @type {any} */ from = null,
+    ) => found.push({ what, title, at: affine.at(map, at), from: from && affine.at(map, from) });
     for (const name of kind.radii.filter(has)) {
       const far = (value(name) * this.short) / 100;
       add(`radius ${name}`, [middle[0] + far, middle[1]], name, middle);
@@ -109,7 +126,12 @@ export class PartPoints extends partWith(
     return found;
   }
 
-  /** True when a handle, or an edge of the outline, is taken. */
+  /**
+   * True when a handle, or an edge of the outline, is taken.
+   * @param {string} what
+   * @param {number[]} point
+   * @param {any} event
+   */
   down(what, point, event) {
     const { open } = this;
     if (!open || this.layerEdits.refuseLocked()) return false;
@@ -126,14 +148,14 @@ export class PartPoints extends partWith(
    * The values that a drag gives.
    * @param {number[]} at
    */
-  values(open, what, at) {
+  values(/** @type {any} */ open, /** @type {string} */ what, at) {
     const [x, y] = at;
     const { kind } = open;
     const [width, height] = this.placement.stageSize;
     const [word, place] = what.split(" ");
     const middle = this.place(open, kind.points[0]);
     const [dx, dy] = [x - middle[0], y - middle[1]];
-    const size = (pixels) => (pixels / this.short) * 100;
+    const size = (/** @type {any} */ pixels) => (pixels / this.short) * 100;
     if (word === "point") {
       const [across, down] = kind.points[Number(place)];
       return { [across]: (x / width) * 100, [down]: (y / height) * 100 };
@@ -141,7 +163,9 @@ export class PartPoints extends partWith(
     if (word === "radius") return { [place]: size(Math.hypot(dx, dy)) };
     if (word === "turn") return { [kind.turns]: Math.round((Math.atan2(dy, dx) * 1800) / Math.PI) / 10 };
     if (word === "corner") {
-      const points = this.drag.outline.map((at, index) => (index === Number(place) ? [x, y] : at));
+      const points = this.drag.outline.map((/** @type {number} */ at, /** @type {number} */ index) =>
+        index === Number(place) ? [x, y] : at,
+      );
       return this.outlineValues(open, points);
     }
     const [cos, sin] = this.turn(open);
@@ -149,7 +173,11 @@ export class PartPoints extends partWith(
     return { [kind.sizes[0]]: size(2 * u), [kind.sizes[1]]: size(2 * v) };
   }
 
-  /** An outline through points of the picture: its path, its middle and its size, so that no other point moves. */
+  /**
+   * An outline through points of the picture: its path, its middle and its size, so that no other point moves.
+   * @param {any} open
+   * @param {number[][]} points
+   */
   outlineValues(open, points) {
     const { kind } = open;
     const [width, height] = this.placement.stageSize;
@@ -168,6 +196,10 @@ export class PartPoints extends partWith(
     };
   }
 
+  /**
+   * @param {any} open
+   * @param {Values} values
+   */
   steps(open, values) {
     const entries = Object.entries(values).map(([name, value]) => {
       const setting = open.setting(name);
@@ -177,6 +209,7 @@ export class PartPoints extends partWith(
     return this.settings.stepsForMany(this.selection.layer, entries);
   }
 
+  /** @param {number[]} point */
   move(point) {
     const { open } = this;
     if (!open || !this.drag) return;
@@ -189,7 +222,7 @@ export class PartPoints extends partWith(
   up() {
     const { last } = this.drag;
     this.drag = null;
-    if (last) this.project.edit(`${this.parts.partTitle(this.open.part)}: handle`, last);
+    if (last) this.project.edit(`${this.parts.partTitle(/** @type {any} */ (this.open).part)}: handle`, last);
     this.views.handlesView.draw();
   }
 
@@ -199,7 +232,10 @@ export class PartPoints extends partWith(
     this.stage.showStill();
   }
 
-  /** The edge of the open outline that a point of the picture lies at; null for none. */
+  /**
+   * The edge of the open outline that a point of the picture lies at; null for none.
+   * @param {number[]} point
+   */
   edgeAt(point) {
     const { open } = this;
     const points = open && this.outline(open);
@@ -209,7 +245,10 @@ export class PartPoints extends partWith(
     return away <= EDGE_PX * this.views.handlesView.unit ? { open, points, edge, at } : null;
   }
 
-  /** A corner more where the outline was double-clicked; true when it was. */
+  /**
+   * A corner more where the outline was double-clicked; true when it was.
+   * @param {number[]} point
+   */
   addCorner(point) {
     const found = this.edgeAt(point);
     if (!found) return false;
@@ -219,8 +258,12 @@ export class PartPoints extends partWith(
     return true;
   }
 
+  /**
+   * @param {any} open
+   * @param {number} index
+   */
   removeCorner(open, index) {
-    const points = this.outline(open).filter((_, number) => number !== index);
+    const points = /** @type {number[][]} */ (this.outline(open)).filter((_, number) => number !== index);
     if (points.length < 3) {
       this.messages.tell("An outline keeps three corners.");
       return;

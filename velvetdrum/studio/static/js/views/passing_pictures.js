@@ -15,9 +15,11 @@ export class PassingPictures {
     this.shown = 0; // the turn of the newest that was drawn
     this.level = 0;
     this.took = 0; // milliseconds, of late
+    /** @type {number[]} */
     this.latencies = [];
   }
 
+  /** @param {number} frame */
   want(frame) {
     this.wanted = { frame, asked: performance.now() };
     this.next();
@@ -52,7 +54,10 @@ export class PassingPictures {
     this.next();
   }
 
-  /** Smaller when the pictures come too late, larger when there is time. */
+  /**
+   * Smaller when the pictures come too late, larger when there is time.
+   * @param {any} took
+   */
   judge(took) {
     this.latencies.push(took);
     if (this.latencies.length > 500) this.latencies.shift();

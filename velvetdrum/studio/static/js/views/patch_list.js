@@ -16,21 +16,24 @@ export class PatchList extends partWith("page", "patches", "project", "settings"
         key: `${layer.id}:${index}`,
       })),
     );
-    const name = {
-      signal: (item) => this.patches.signalOf(item).name,
-      layer: (item) => item.layer.name,
-      setting: (item) => item.setting.label,
-      join: (item) => item.patch.join,
-    }[this.sortBy];
+    const names = {
+      signal: (/** @type {any} */ item) => this.patches.signalOf(item).name,
+      layer: (/** @type {any} */ item) => item.layer.name,
+      setting: (/** @type {any} */ item) => item.setting.label,
+      join: (/** @type {any} */ item) => item.patch.join,
+    };
+    const name = /** @type {Record<string, (item: any) => string>} */ (names)[this.sortBy];
     found.sort((a, b) => name(a).localeCompare(name(b)) * (this.sortDown ? -1 : 1));
     return found;
   }
 
+  /** @param {any} by */
   sortPatches(by) {
     this.sortDown = this.sortBy === by ? !this.sortDown : false;
     this.sortBy = by;
   }
 
+  /** @param {any} by */
   sortMark(by) {
     return this.sortBy === by ? (this.sortDown ? "descending" : "ascending") : "none";
   }

@@ -2,10 +2,16 @@
 
 import { clamp } from "../lib/numbers.js";
 
-/** What a press at a place takes hold of: a side of the chosen pickup, its middle, or another pickup. */
+/**
+ * What a press at a place takes hold of: a side of the chosen pickup, its middle, or another pickup.
+ * @param {any} view
+ * @param {any} source
+ * @param {number} x
+ * @param {number} y
+ */
 export function holdAt(view, source, x, y) {
-  const chosen = source.pickups.find((pickup) => pickup.id === source.chosen);
-  const boxOf = (pickup) => ({
+  const chosen = source.pickups.find((/** @type {any} */ pickup) => pickup.id === source.chosen);
+  const boxOf = (/** @type {any} */ pickup) => ({
     left: view.x(pickup.low_hz),
     right: view.x(pickup.high_hz),
     top: view.y(pickup.loud_db),
@@ -26,18 +32,26 @@ export function holdAt(view, source, x, y) {
     if (near) return { side: near[0], pickup: chosen };
     if (x > box.left && x < box.right && y > box.top && y < box.bottom) return { side: "all", pickup: chosen };
   }
-  const other = source.pickups.find((pickup) => {
+  const other = source.pickups.find((/** @type {any} */ pickup) => {
     const box = boxOf(pickup);
     return x > box.left - 3 && x < box.right + 3 && y > box.top - 16 && y < box.bottom + 3;
   });
   return other ? { side: "choose", pickup: other } : null;
 }
 
-/** The band and the levels of a pickup that is dragged to a place of the canvas. */
+/**
+ * The band and the levels of a pickup that is dragged to a place of the canvas.
+ * @param {any} view
+ * @param {any} source
+ * @param {any} drag
+ * @param {number} x
+ * @param {number} y
+ */
 export function draggedTo(view, source, drag, x, y) {
   const { pickup, side } = drag;
-  const tidy = (hz) => (hz < 100 ? Math.round(hz * 10) / 10 : hz < 1000 ? Math.round(hz) : Math.round(hz / 10) * 10);
-  const half = (db) => Math.round(db * 2) / 2;
+  const tidy = (/** @type {number} */ hz) =>
+    hz < 100 ? Math.round(hz * 10) / 10 : hz < 1000 ? Math.round(hz) : Math.round(hz / 10) * 10;
+  const half = (/** @type {number} */ db) => Math.round(db * 2) / 2;
   const limit = source.nyquist;
   if (side === "left") return { low_hz: tidy(clamp(view.hz(x), 10, pickup.high_hz * 0.97)) };
   if (side === "right") return { high_hz: tidy(clamp(view.hz(x), pickup.low_hz * 1.03, limit)) };

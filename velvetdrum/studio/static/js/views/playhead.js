@@ -6,10 +6,16 @@ export class Playhead {
     this.line = document.createElement("i");
     this.line.className = knob ? "playhead knob" : "playhead";
     this.line.setAttribute("aria-hidden", "true");
-    canvas.parentElement.append(this.line);
+    /** @type {HTMLElement} */ (canvas.parentElement).append(this.line);
+    this.shown = true;
   }
 
-  /** Move it to a place in CSS pixels from the canvas' left; hidden outside of it. */
+  /**
+   * Move it to a place in CSS pixels from the canvas' left; hidden outside of it.
+   * @param {number} x
+   * @param {any} left
+   * @param {any} right
+   */
   place(x, left, right) {
     const shown = x >= left - 1 && x <= right + 1;
     if (shown !== this.shown) {

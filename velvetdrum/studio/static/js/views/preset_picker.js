@@ -1,6 +1,6 @@
 // Adding a layer: every figure as a picture, drawn from the project's own sound at its loudest moment.
 
-import { ask } from "../lib/api.js";
+import { ask, refusalOf } from "../lib/api.js";
 import { DrawnChoices } from "../lib/drawn_choices.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
@@ -28,11 +28,13 @@ export class PresetPicker extends partWith("layers", "page", "partReaders", "pro
     this.list.close();
   }
 
+  /** @param {any} named */
   async addChoice(named) {
     let choice;
     try {
       choice = await this.list.complete(named);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.list.fault = problem.message;
       return;
     }
@@ -56,9 +58,13 @@ export class PresetPicker extends partWith("layers", "page", "partReaders", "pro
     this.selection.openTab("shape");
   }
 
-  /** The signals that a design's patches follow and the project lacks; each gets an id of its own. */
+  /**
+   * The signals that a design's patches follow and the project lacks; each gets an id of its own.
+   * @param {import("../lib/drawn_choices.js").Choice} choice
+   * @param {Layer} layer
+   */
   freshSignals(choice, layer) {
-    return plain(choice.signals || []).map((signal) => {
+    return plain(choice.signals || []).map((/** @type {Signal} */ signal) => {
       const id = newId();
       for (const patch of layer.patches) if (patch.signal === signal.id) patch.signal = id;
       const value = { ...signal, id, name: this.signals.freeName(signal.name) };
@@ -66,7 +72,11 @@ export class PresetPicker extends partWith("layers", "page", "partReaders", "pro
     });
   }
 
-  /** A layer that holds others begins with those that are chosen. */
+  /**
+   * A layer that holds others begins with those that are chosen.
+   * @param {Layer} layer
+   * @param {number} at
+   */
   takenIn(layer, at) {
     if (!this.layers.isGroup(layer)) return [];
     return this.selection.selected

@@ -1,7 +1,7 @@
 // The picture: what the server's renderer drew. At rest one sharp frame; in play a stream of smaller ones, held
 // against the audio clock. When they come too slowly the size drops first, and only then the frame rate.
 
-import { ask, unpack } from "../lib/api.js";
+import { ask, unpack, refusalOf } from "../lib/api.js";
 import { PACK_S, StreamPace } from "../lib/stream_pace.js";
 import { PassingPictures } from "./passing_pictures.js";
 
@@ -12,18 +12,30 @@ const SHARP_AFTER_MS = 140;
 // is not quite due at one refresh would be left out for its follower at the next.
 const EARLY = 0.15;
 export class Preview {
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {any} project
+   * @param {any} onShown
+   */
   constructor(canvas, project, onShown) {
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
     this.canvas = canvas;
     this.project = project; // () => ({id, width, height, frames, rate})
     this.onShown = onShown;
-    this.context = canvas.getContext("2d", { alpha: false });
+    this.context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d", { alpha: false }));
     this.shown = -1;
     this.wanted = null;
     this.working = false;
     this.passing = new PassingPictures(this);
+    /** @type {any} */
     this.sharpTimer = null;
     this.pace = new StreamPace();
+    this.stopper = new AbortController();
+    /** @type {Map<number, ImageBitmap>} */
+    this.buffer = new Map();
+    this.inFlight = 0;
+    this.last = -1;
+    /** @type {number[]} */
     this.latencies = [];
   }
 
@@ -34,9 +46,14 @@ export class Preview {
     return Math.max(64, Math.round(box.width * scale));
   }
 
-  /** Show one frame. `unsent` is what is drawn but not kept, as the project says it: then smaller, for speed. */
+  /**
+   * Show one frame. `unsent` is what is drawn but not kept, as the project says it: then smaller, for speed.
+   * @param {number} frame
+   * @param {any} [unsent]
+   */
   still(frame, unsent = null) {
     clearTimeout(this.sharpTimer);
+    /** @type {any} */
     this.sharpTimer = null;
     this.passing.forget();
     this.wanted = { frame, unsent, asked: performance.now() };
@@ -48,7 +65,10 @@ export class Preview {
     return this.working || this.sharpTimer !== null || this.passing.count > 0;
   }
 
-  /** A frame that the playhead only passes: smaller, so that the picture follows the hand. Sharp once it rests. */
+  /**
+   * A frame that the playhead only passes: smaller, so that the picture follows the hand. Sharp once it rests.
+   * @param {number} frame
+   */
   pass(frame) {
     clearTimeout(this.sharpTimer);
     this.sharpTimer = setTimeout(() => this.still(frame), SHARP_AFTER_MS);
@@ -71,7 +91,8 @@ export class Preview {
         this.draw(picture.bitmap, frame);
         if (unsent) this.latencies.push(performance.now() - asked);
         this.onShown({ frame, ...size, rate: null, fault: "", problems: [], layers: [] });
-      } catch (problem) {
+      } catch (thrown) {
+        const problem = refusalOf(thrown);
         // A draft that can't be drawn: the last good picture stays, the reason stands beside the setting.
         if (unsent && problem.status === 422) this.onShown({ problems: problem.data.problems || [] });
         else if (!this.wanted)
@@ -81,6 +102,13 @@ export class Preview {
     this.working = false;
   }
 
+  /**
+   * @param {number[]} frames
+   * @param {number} width
+   * @param {any} form
+   * @param {any} [unsent]
+   * @param {any} [signal]
+   */
   async get(frames, width, form, unsent = null, signal = undefined) {
     const { id, more } = this.project();
     const json = { frames, width, form, ...more, ...unsent };
@@ -88,6 +116,10 @@ export class Preview {
     return Promise.all(packed.map(async ({ number, blob }) => ({ number, bitmap: await createImageBitmap(blob) })));
   }
 
+  /**
+   * @param {any} bitmap
+   * @param {number} frame
+   */
   draw(bitmap, frame) {
     if (this.canvas.width !== bitmap.width || this.canvas.height !== bitmap.height) {
       this.canvas.width = bitmap.width;
@@ -98,7 +130,10 @@ export class Preview {
     this.shown = frame;
   }
 
-  /** Follow a player until `stop`. */
+  /**
+   * Follow a player until `stop`.
+   * @param {any} player
+   */
   play(player) {
     this.playing = true;
     this.player = player;
@@ -155,6 +190,10 @@ export class Preview {
     }
   }
 
+  /**
+   * @param {any} wanted
+   * @param {any} numbers
+   */
   async request(wanted, numbers) {
     this.inFlight += 1;
     const asked = performance.now();
@@ -167,7 +206,8 @@ export class Preview {
       const took = (performance.now() - asked) / 1000;
       this.pace.came(pictures.length, took, wanted[0], this.player.elapsed, this.project().rate);
       this.onShown({ fault: "" });
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       if (problem.name !== "AbortError") {
         this.onShown({ fault: problem.message });
         await new Promise((resolve) => setTimeout(resolve, 500));
@@ -194,7 +234,7 @@ export class Preview {
       if (at <= due && at > best) best = at;
     }
     if (best > this.last) {
-      const bitmap = this.buffer.get(best);
+      const bitmap = /** @type {ImageBitmap} */ (this.buffer.get(best));
       this.buffer.delete(best);
       const size = [bitmap.width, bitmap.height];
       this.draw(bitmap, Math.round(this.player.frameAt(best)));

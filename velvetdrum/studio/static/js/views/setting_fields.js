@@ -1,6 +1,6 @@
 // Fields and sliders of settings, made from the declarations that the server sent.
 
-import { send } from "../lib/api.js";
+import { send, refusalOf } from "../lib/api.js";
 import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
@@ -16,7 +16,10 @@ export class SettingFields extends partWith(
   "spectrumPanel",
 ) {
   toPlace = toPlace;
-  /** True for choices that need lines of their own. */
+  /**
+   * True for choices that need lines of their own.
+   * @param {Setting} setting
+   */
   isLongChoice(setting) {
     return (
       setting.choices.length < 9 &&
@@ -24,42 +27,53 @@ export class SettingFields extends partWith(
     );
   }
 
+  /** @param {Setting} setting */
   fieldId(setting) {
     const { target } = this.selection;
     const place = this.settings.placeOf(setting).replaceAll(":", "-");
     return `set-${target ? target.id : ""}-${place}`;
   }
 
+  /** @param {Setting} setting */
   faultOf(setting) {
     return this.project.faults[this.settings.pointer(setting)] || "";
   }
 
+  /** @param {Setting} setting */
   sliderMin(setting) {
     return setting.curve === "log" ? 0 : setting.lo;
   }
 
+  /** @param {Setting} setting */
   sliderMax(setting) {
     return setting.curve === "log" ? LOG_STEPS : setting.hi;
   }
 
+  /** @param {Setting} setting */
   sliderStep(setting) {
     return setting.curve === "log" ? 1 : setting.step;
   }
 
+  /** @param {Setting} setting */
   sliderValue(setting) {
     return toPlace(setting, Number(this.valueShown(setting)));
   }
 
+  /** @param {Setting} setting */
   sliderFill(setting) {
     const low = this.sliderMin(setting);
     return { "--part": `${((this.sliderValue(setting) - low) / (this.sliderMax(setting) - low)) * 100}%` };
   }
 
+  /** @param {Setting} setting */
   sliderText(setting) {
     return `${this.valueShown(setting)} ${setting.unit}`.trim();
   }
 
-  /** What stands in the field: a refused text, the value being dragged, or the value. */
+  /**
+   * What stands in the field: a refused text, the value being dragged, or the value.
+   * @param {Setting} setting
+   */
   valueShown(setting) {
     const path = this.settings.pointer(setting);
     if (this.settings.typed[path] !== undefined) return this.settings.typed[path];
@@ -70,22 +84,35 @@ export class SettingFields extends partWith(
     return this.settings.current(setting);
   }
 
+  /** @param {Setting} setting */
   numberShown(setting) {
     const value = this.valueShown(setting);
     return typeof value === "number" ? String(rounded(value, (setting.step || 1) / typeOf(setting).parts)) : value;
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   slide(setting, event) {
     const value = fromPlace(setting, event.target.value);
     delete this.settings.typed[this.settings.pointer(setting)];
     this.settings.tryValue(setting, value);
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   slid(setting, event) {
     this.settings.put(setting, fromPlace(setting, event.target.value));
   }
 
-  /** A number, a sum or a change of the value that stands there; what can't be taken stays in its field. */
+  /**
+   * A number, a sum or a change of the value that stands there; what can't be taken stays in its field.
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   type(setting, event) {
     const path = this.settings.pointer(setting);
     const { typed } = this.settings;
@@ -103,7 +130,12 @@ export class SettingFields extends partWith(
     this.settings.put(setting, kept);
   }
 
-  /** What a setting can't have about a number; empty where it can. */
+  /**
+   * What a setting can't have about a number; empty where it can.
+   * @param {Setting} setting
+   * @param {any} value
+   * @param {string} text
+   */
   numberFault(setting, value, text) {
     const unit = setting.unit ? ` ${setting.unit}` : "";
     if (!Number.isFinite(value)) return `${setting.label} needs a number${unit && ` in${unit}`}, not “${text}”.`;
@@ -119,7 +151,11 @@ export class SettingFields extends partWith(
     return "";
   }
 
-  /** Arrows in a field: a step up or down, ten with Shift, a tenth with Alt. Enter takes what was typed. */
+  /**
+   * Arrows in a field: a step up or down, ten with Shift, a tenth with Alt. Enter takes what was typed.
+   * @param {Setting} setting
+   * @param {TypeEvent} event
+   */
   fieldKey(setting, event) {
     if (event.key === "Enter") event.target.blur();
     const by = arrowStep(event, setting.step);
@@ -135,6 +171,10 @@ export class SettingFields extends partWith(
     this.type(setting, event);
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   setText(setting, event) {
     const path = this.settings.pointer(setting);
     delete this.settings.typed[path];
@@ -142,7 +182,11 @@ export class SettingFields extends partWith(
     this.settings.put(setting, event.target.value);
   }
 
-  /** The shapes of an SVG file as path data. */
+  /**
+   * The shapes of an SVG file as path data.
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   async bringPath(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
@@ -150,11 +194,16 @@ export class SettingFields extends partWith(
     try {
       const found = await send("/paths", file, () => {}, {});
       this.settings.put(setting, found.path);
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.project.faults[this.settings.pointer(setting)] = problem.message;
     }
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   async bringImage(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
@@ -164,12 +213,17 @@ export class SettingFields extends partWith(
       this.settings.put(setting, found.key);
       for (const note of found.notes || []) this.messages.tell(note);
       this.media.checkMissing();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.project.faults[this.settings.pointer(setting)] = problem.message;
     }
   }
 
-  /** A look-up table from a file. */
+  /**
+   * A look-up table from a file.
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   async bringTable(setting, event) {
     const [file] = event.target.files;
     event.target.value = "";
@@ -181,19 +235,29 @@ export class SettingFields extends partWith(
       this.settings.put(setting, found.key);
       this.messages.tell(`${found.title || found.name}: ${found.points} points on a side.`);
       this.media.checkMissing();
-    } catch (problem) {
+    } catch (thrown) {
+      const problem = refusalOf(thrown);
       this.project.faults[path] = problem.message;
     }
   }
 
+  /** @param {Setting} setting */
   imageOf(setting) {
     return this.settings.current(setting) ? `/pictures/${this.settings.current(setting)}` : "";
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   setColour(setting, event) {
     this.settings.put(setting, event.target.value);
   }
 
+  /**
+   * @param {Setting} setting
+   * @param {FieldEvent} event
+   */
   tryColour(setting, event) {
     this.settings.tryValue(setting, event.target.value);
   }

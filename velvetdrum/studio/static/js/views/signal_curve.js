@@ -15,9 +15,13 @@ export class SignalCurve extends partWith(
   "tempo",
   "views",
 ) {
+  /** @type {any} */
   curves = null;
+  /** @type {any} */
   readingCurve = null;
+  /** @type {any} */
   readAgain = null;
+  /** @type {any} */
   curveReads = null;
   judged = { at_0: 0, at_1: 0, advice: "" };
   curveSource() {
@@ -79,7 +83,7 @@ export class SignalCurve extends partWith(
           ...this.project.unsent,
         };
         const found = await ask(`/projects/${this.project.state.id}/curves`, { json });
-        const shaped = (part, span) => ({
+        const shaped = (/** @type {any} */ part, /** @type {number[]} */ span) => ({
           from: span[0],
           to: span[1],
           low: part.curves[signal.id][0],
@@ -116,7 +120,7 @@ export class SignalCurve extends partWith(
   }
 
   get pinnedText() {
-    const per = (share) => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
+    const per = (/** @type {number} */ share) => `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
     return { top: per(this.judged.at_1), bottom: per(this.judged.at_0) };
   }
 

@@ -3,13 +3,16 @@
 import { partWith } from "../lib/studio_part.js";
 
 export class Sockets extends partWith("fields", "keyframes", "patches", "settings", "signals") {
+  /** @type {string[]} */
   lit = []; // ids of signals that are pointed at
+  /** @param {Setting} setting */
   socketStyle(setting) {
     const first = this.patches.patchesOf(setting).find(({ patch }) => patch.on) || this.patches.patchesOf(setting)[0];
     const signal = first && this.signals.signalById(first.patch.signal);
     return signal ? { "--dot": signal.colour } : {};
   }
 
+  /** @param {Setting} setting */
   socketClass(setting) {
     const patches = this.patches.patchesOf(setting);
     const lit = patches.some(({ patch }) => this.lit.includes(patch.signal));
@@ -18,6 +21,7 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
     return `patched ${on ? "" : "off"} ${lit ? "lit" : ""}`;
   }
 
+  /** @param {Setting} setting */
   socketText(setting) {
     const names = this.patches
       .patchesOf(setting)
@@ -27,6 +31,7 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
       : `Move ${setting.label} with a signal`;
   }
 
+  /** @param {Setting} setting */
   toggleSocket(setting) {
     this.patches.socket = this.isSocket(setting) ? null : this.settings.placeOf(setting);
   }
@@ -35,11 +40,15 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
     this.patches.socket = null;
   }
 
+  /** @param {Setting} setting */
   isSocket(setting) {
     return this.patches.socket === this.settings.placeOf(setting);
   }
 
-  /** Where a patched number stands now, on its slider, 0 to 100 %. */
+  /**
+   * Where a patched number stands now, on its slider, 0 to 100 %.
+   * @param {Setting} setting
+   */
   movedTo(setting) {
     let value = Number(this.settings.current(setting));
     for (const { patch } of this.patches.patchesOf(setting)) {
@@ -50,11 +59,14 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
         continue;
       }
       const moved = patch.from + (patch.to - patch.from) * part;
-      value = { replace: moved, add: value + moved, multiply: value * moved }[patch.join];
+      value = /** @type {Record<string, any>} */ ({ replace: moved, add: value + moved, multiply: value * moved })[
+        patch.join || ""
+      ];
     }
     return Math.max(setting.lo, Math.min(setting.hi, value));
   }
 
+  /** @param {Setting} setting */
   liveMark(setting) {
     const patches = this.patches.patchesOf(setting);
     if (!patches.length) return { display: "none" };
@@ -63,14 +75,17 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
     return { left: `calc(7px + ${part} * (100% - 14px))`, ...this.socketStyle(setting) };
   }
 
+  /** @param {Signal} signal */
   lightSignal(signal) {
     this.lit = [signal.id];
   }
 
+  /** @param {Layer} layer */
   lightLayer(layer) {
     this.lit = this.drivers(layer).map((signal) => signal.id);
   }
 
+  /** @param {Setting} setting */
   lightSetting(setting) {
     this.lit = this.patches.patchesOf(setting).map(({ patch }) => patch.signal);
   }
@@ -79,15 +94,18 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
     if (this.lit.length) this.lit = [];
   }
 
+  /** @param {Signal} signal */
   isLit(signal) {
     return this.lit.includes(signal.id);
   }
 
+  /** @param {Layer} layer */
   drivers(layer) {
     const ids = [...new Set((layer.patches || []).filter((patch) => patch.on).map((patch) => patch.signal))];
     return ids.map((id) => this.signals.signalById(id)).filter(Boolean);
   }
 
+  /** @param {Layer} layer */
   layerLit(layer) {
     return (layer.patches || []).some((patch) => this.lit.includes(patch.signal));
   }

@@ -16,7 +16,18 @@ const EDGE = { left: 8, right: 46, top: 24, bottom: 24 };
 export class Spectrum extends CanvasView {
   /** @type {any} what the pointer holds */
   drag = null;
+  /** @type {any} where the pointer is */
+  pointer = null;
+  /** @type {any} places of the page, of the last drawing */
+  inner;
+  /** @type {any} dB at the top and the bottom */
+  levels;
 
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {any} source
+   * @param {any} on
+   */
   constructor(canvas, source, on) {
     super(canvas, source, on);
     this.data = new SpectrumData(() => this.draw());
@@ -35,19 +46,28 @@ export class Spectrum extends CanvasView {
     const { top } = this.source();
     this.levels = { top, bottom: top - 84 };
   }
+  /** @param {number} hz */
   x(hz) {
     return this.inner.x + (Math.log(clamp(hz, 5, 40000) / LOW) / Math.log(HIGH / LOW)) * this.inner.width;
   }
+  /** @param {number} x */
   hz(x) {
     return LOW * (HIGH / LOW) ** ((x - this.inner.x) / this.inner.width);
   }
+  /** @param {number} db */
   y(db) {
     return this.inner.y + ((this.levels.top - db) / (this.levels.top - this.levels.bottom)) * this.inner.height;
   }
+  /** @param {number} y */
   db(y) {
     return this.levels.top - ((y - this.inner.y) / this.inner.height) * (this.levels.top - this.levels.bottom);
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} width
+   * @param {number} height
+   */
   paint(context, width, height) {
     this.measure();
     const source = this.source();
@@ -67,6 +87,12 @@ export class Spectrum extends CanvasView {
     if (this.pointer && source.view === "now") this.paintPointer(context, width);
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} width
+   * @param {number} height
+   * @param {any} inner
+   */
   paintGrid(context, width, height, inner) {
     context.lineWidth = 1;
     for (const hz of [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000]) {
@@ -101,11 +127,20 @@ export class Spectrum extends CanvasView {
     }
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} source
+   * @param {any} inner
+   */
   paintSound(context, source, inner) {
     const range = this.data.range(source);
     const floor = inner.y + inner.height;
-    const across = source.axis.map((hz) => this.x(hz));
-    const at = (values) => values.map((db, index) => [across[index], clamp(this.y(db), inner.y - 20, floor)]);
+    const across = source.axis.map((/** @type {number} */ hz) => this.x(hz));
+    const at = (/** @type {Values} */ values) =>
+      values.map((/** @type {number} */ db, /** @type {number} */ index) => [
+        across[index],
+        clamp(this.y(db), inner.y - 20, floor),
+      ]);
     if (range) {
       const average = at(range.average);
       this.fill(context, [[average[0][0], floor], ...average, [average[average.length - 1][0], floor]], "dim", 0.22);
@@ -117,6 +152,11 @@ export class Spectrum extends CanvasView {
     if (now) this.line(context, at([...now].map((code) => code / 100)), "ink", 1.8);
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} pickup
+   * @param {any} chosen
+   */
   paintPickup(context, pickup, chosen) {
     const [left, right, top, bottom] = [
       this.x(pickup.low_hz),
@@ -156,6 +196,10 @@ export class Spectrum extends CanvasView {
     }
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {number} width
+   */
   paintPointer(context, width) {
     const hz = this.hz(this.pointer.x);
     if (hz < LOW || hz > HIGH) return;
@@ -163,6 +207,11 @@ export class Spectrum extends CanvasView {
     this.text(context, words, width - EDGE.right - 4, 14, "ink", "end");
   }
 
+  /**
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} source
+   * @param {any} inner
+   */
   paintSpectrogram(context, source, inner) {
     const span = source.view === "whole" ? [source.from, source.to] : [source.now - 4, source.now + 4];
     const [width, height] = [Math.round(inner.width), Math.round(inner.height)];
@@ -233,18 +282,18 @@ export class Spectrum extends CanvasView {
       } else {
         const held = this.source().view === "now" ? holdAt(this, this.source(), x, y) : null;
         canvas.style.cursor =
-          {
+          /** @type {Record<string, any>} */ ({
             left: "ew-resize",
             right: "ew-resize",
             top: "ns-resize",
             bottom: "ns-resize",
             all: "move",
             choose: "pointer",
-          }[held && held.side] || "default";
+          })[held ? held.side : ""] || "default";
       }
       this.draw();
     });
-    const end = (event) => {
+    const end = (/** @type {PressEvent} */ event) => {
       if (this.drag && this.drag.moved) {
         const { x, y } = this.place(event);
         this.on.placed(this.drag.pickup.id, draggedTo(this, this.source(), this.drag, x, y));

@@ -15,7 +15,15 @@ export class SpectrumData {
     this.pictures = new Map();
   }
 
-  /** A piece of the spectrogram; null until it came. `floor` is the level in dB that is drawn black. */
+  /**
+   * A piece of the spectrogram; null until it came. `floor` is the level in dB that is drawn black.
+   * @param {any} source
+   * @param {number} from
+   * @param {number} to
+   * @param {number} width
+   * @param {number} height
+   * @param {any} floor
+   */
   picture(source, from, to, width, height, floor) {
     const name = [source.key, source.channel, from, to, width, height, floor].join(":");
     const found = this.pictures.get(name);
@@ -33,7 +41,10 @@ export class SpectrumData {
     return null;
   }
 
-  /** The average and the loudest of the used part; what was there before until it came. */
+  /**
+   * The average and the loudest of the used part; what was there before until it came.
+   * @param {any} source
+   */
   range(source) {
     const name = [source.key, source.channel, source.from, source.to].join(":");
     if (!this.ranged || this.ranged.name !== name) {
@@ -50,11 +61,14 @@ export class SpectrumData {
     return this.ranged.data || this.ranged.before;
   }
 
-  /** What sounds at the playhead: the reading nearest to it. */
+  /**
+   * What sounds at the playhead: the reading nearest to it.
+   * @param {any} source
+   */
   now(source) {
     const reading = Math.max(0, Math.round(source.now * 60));
     const number = Math.floor(reading / BLOCK);
-    const get = (block) => {
+    const get = (/** @type {any} */ block) => {
       const name = [source.key, source.channel, block].join(":");
       if (!this.blocks.has(name)) {
         this.blocks.set(name, null);

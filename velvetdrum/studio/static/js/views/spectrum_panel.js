@@ -18,12 +18,14 @@ export class SpectrumPanel extends partWith(
 ) {
   soundView = "signals";
   spectrumView = "now";
+  /** @param {Signal} signal */
   openSignal(signal) {
     this.soundView = "signals";
     this.signals.chooseSignal(signal);
     this.page.go("sound");
   }
 
+  /** @param {string} name */
   showView(name) {
     this.soundView = name;
     this.page.nextTick(() => {
@@ -33,6 +35,7 @@ export class SpectrumPanel extends partWith(
     });
   }
 
+  /** @param {string} name */
   isView(name) {
     return this.soundView === name;
   }
@@ -46,7 +49,8 @@ export class SpectrumPanel extends partWith(
       .map((signal, index) => ({ signal, index }))
       .filter(({ signal }) => this.signals.hasBand(signal))
       .map(({ signal, index }) => {
-        const get = (name) => this.project.draftValue(`/signals/${index}/settings/${name}`, signal.settings[name]);
+        const get = (/** @type {string} */ name) =>
+          this.project.draftValue(`/signals/${index}/settings/${name}`, signal.settings[name]);
         return {
           id: signal.id,
           name: signal.name,
@@ -74,7 +78,11 @@ export class SpectrumPanel extends partWith(
     };
   }
 
-  /** The level that the chosen pickup hears now, in dB; null outside its range. */
+  /**
+   * The level that the chosen pickup hears now, in dB; null outside its range.
+   * @param {any} quiet
+   * @param {any} loud
+   */
   heardLevel(quiet, loud) {
     const near =
       this.signalCurve.curves &&
@@ -88,6 +96,10 @@ export class SpectrumPanel extends partWith(
     return part > 0.005 && part < 0.995 ? quiet + part * (loud - quiet) : null;
   }
 
+  /**
+   * @param {string} id
+   * @param {any} changes
+   */
   dragPickup(id, changes) {
     const index = this.signals.signals.findIndex((signal) => signal.id === id);
     if (index < 0) {
@@ -104,6 +116,10 @@ export class SpectrumPanel extends partWith(
     );
   }
 
+  /**
+   * @param {string} id
+   * @param {any} changes
+   */
   placePickup(id, changes) {
     const index = this.signals.signals.findIndex((signal) => signal.id === id);
     const patch = Object.entries(changes).map(([name, value]) => ({
@@ -114,6 +130,7 @@ export class SpectrumPanel extends partWith(
     this.project.edit(`${this.signals.signals[index].name}: band and range`, patch);
   }
 
+  /** @param {string} name */
   setSpectrumView(name) {
     this.spectrumView = name;
     this.views.spectrum.draw();

@@ -20,6 +20,7 @@ export class StageView extends partWith(
 ) {
   guides = "off";
   picture = { width: 0, height: 0, rate: null, fault: "" };
+  /** @type {Record<string, string>} */
   layerFaults = {}; // id of a layer -> why it could not be drawn
   get sizeText() {
     const { width, height, rate } = this.picture;
@@ -37,12 +38,18 @@ export class StageView extends partWith(
     return `${name} on the picture. ${placement.gripNote}. Arrows nudge, Alt and arrows scale and rotate.`;
   }
 
+  /** @param {{ x: number; y: number; width: number; height: number }} area */
   overlayStyle(area) {
     return this.areaStyle(area, this.formats.frameSize.width, this.formats.frameSize.height);
   }
 
+  /**
+   * @param {{ x: number; y: number; width: number; height: number }} area
+   * @param {number} width
+   * @param {number} height
+   */
   areaStyle(area, width, height) {
-    const part = (value, whole) => `${(value / whole) * 100}%`;
+    const part = (/** @type {any} */ value, /** @type {number} */ whole) => `${(value / whole) * 100}%`;
     return {
       left: part(area.x, width),
       top: part(area.y, height),
@@ -76,10 +83,11 @@ export class StageView extends partWith(
     else views.preview.pass(playback.frame);
   }
 
+  /** @param {any} shown */
   pictureShown(shown) {
     if (shown.problems) {
       for (const path of this.project.draftFaults) delete this.project.faults[path];
-      this.project.draftFaults = this.project.draft ? shown.problems.map(({ path }) => path) : [];
+      this.project.draftFaults = this.project.draft ? shown.problems.map((/** @type {any} */ { path }) => path) : [];
       if (this.project.draftFaults.length)
         for (const { path, sentence } of shown.problems) this.project.faults[path] = sentence;
     }
@@ -98,24 +106,35 @@ export class StageView extends partWith(
     }
   }
 
-  /** Layers that could not be drawn, each with the reason beside it. */
+  /**
+   * Layers that could not be drawn, each with the reason beside it.
+   * @param {any} problems
+   */
   blameLayers(problems) {
     const found = problems
-      .map(({ path, sentence }) => [/^\/layers\/(\d+)$/.exec(path), sentence])
-      .filter(([place]) => place);
+      .map((/** @type {any} */ { path, sentence }) => [/^\/layers\/(\d+)$/.exec(path), sentence])
+      .filter((/** @type {any} */ [place]) => place);
     if (!found.length && !Object.keys(this.layerFaults).length) return;
     this.layerFaults = Object.fromEntries(
-      found.map(([place, sentence]) => [(this.project.document.layers[place[1]] || {}).id, sentence]),
+      found.map((/** @type {any} */ [place, sentence]) => [
+        (this.project.document.layers[place[1]] || {}).id,
+        sentence,
+      ]),
     );
   }
 
-  /** A corner more on an open outline, or else typing on a text. */
+  /**
+   * A corner more on an open outline, or else typing on a text.
+   * @param {PressEvent} event
+   */
   doubleClick(event) {
     if (!this.partPoints.addCorner(this.views.handlesView.point(event))) this.stageText.open();
   }
 
   nextGuides() {
-    this.guides = { off: "safe", safe: "channel", channel: "off" }[this.guides];
+    this.guides = /** @type {Record<string, string>} */ ({ off: "safe", safe: "channel", channel: "off" })[
+      this.guides
+    ];
   }
 
   get guidesText() {
@@ -126,7 +145,10 @@ export class StageView extends partWith(
     return `0 0 ${this.formats.frameSize.width} ${this.formats.frameSize.height}`;
   }
 
-  /** EBU R 95: action within 3.5 %, graphics within 5 % of each edge. */
+  /**
+   * EBU R 95: action within 3.5 %, graphics within 5 % of each edge.
+   * @param {any} part
+   */
   inset(part) {
     const { width, height } = this.formats.frameSize;
     return {
@@ -142,6 +164,10 @@ export class StageView extends partWith(
     return this.overlaysIn(this.formats.frameSize.width, this.formats.frameSize.height);
   }
 
+  /**
+   * @param {number} width
+   * @param {number} height
+   */
   overlaysIn(width, height) {
     return this.given.areas[this.formats.shapeOf({ width, height })].map(([x, y, w, h], id) => ({
       id,

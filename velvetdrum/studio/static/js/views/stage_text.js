@@ -4,8 +4,12 @@ import { boundsOf } from "../lib/geometry.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class StageText extends partWith("kinds", "layers", "page", "placement", "project", "selection") {
+  /** @type {any} */
   of = null; // id of the layer that is typed into
-  /** The first setting of a layer's kind that is its text. */
+  /**
+   * The first setting of a layer's kind that is its text.
+   * @param {Layer} layer
+   */
   settingOf(layer) {
     const kind = layer && this.kinds.find((candidate) => candidate.kind === layer.kind);
     return kind ? kind.settings.find(({ name, type }) => type === "text" && name === "text") : null;
@@ -30,7 +34,7 @@ export class StageText extends partWith("kinds", "layers", "page", "placement", 
     const high = Math.max(bottom - top, height * 0.12);
     const x = Math.min(Math.max((left + right - wide) / 2, 0), width - wide);
     const y = Math.min(Math.max((top + bottom - high) / 2, 0), height - high);
-    const share = (value, whole) => `${(100 * value) / whole}%`;
+    const share = (/** @type {any} */ value, /** @type {number} */ whole) => `${(100 * value) / whole}%`;
     return { left: share(x, width), top: share(y, height), width: share(wide, width), height: share(high, height) };
   }
 
@@ -44,12 +48,16 @@ export class StageText extends partWith("kinds", "layers", "page", "placement", 
     this.of = layer.id;
   }
 
-  /** The field stands: it takes the keys. */
+  /**
+   * The field stands: it takes the keys.
+   * @param {any} field
+   */
   opened(field) {
     field.focus();
     field.select();
   }
 
+  /** @param {PressEvent} event */
   take(event) {
     const index = this.layers.indexOf(this.of);
     const { value } = event.target;
@@ -60,6 +68,7 @@ export class StageText extends partWith("kinds", "layers", "page", "placement", 
     this.project.edit("Type the text", [{ op: "add", path, value: value.slice(0, 2000) }]);
   }
 
+  /** @param {TypeEvent} event */
   key(event) {
     event.stopPropagation();
     if (event.key === "Escape") {

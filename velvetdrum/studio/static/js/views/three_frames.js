@@ -1,10 +1,12 @@
 // The scene in all three shapes at once, each with what does not fit.
 
-import { ask, unpack } from "../lib/api.js";
+import { ask, unpack, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class ThreeFrames extends partWith("formats", "page", "placement", "playback", "project", "stage") {
+  /** @type {any} */
   threeTurn = null;
+  /** @type {Record<string, string>} */
   threeNotes = {}; // shape -> what does not fit there
   toggleThree() {
     this.formats.threeUp = !this.formats.threeUp;
@@ -16,10 +18,12 @@ export class ThreeFrames extends partWith("formats", "page", "placement", "playb
     });
   }
 
+  /** @param {any} item */
   threeStyle(item) {
     return { aspectRatio: `${item.size[0]} / ${item.size[1]}` };
   }
 
+  /** @param {any} item */
   threeAreas(item) {
     const [width, height] = item.size;
     return this.stage
@@ -34,8 +38,7 @@ export class ThreeFrames extends partWith("formats", "page", "placement", "playb
     const { unsent } = this.project;
     await Promise.all(
       this.formats.shapes.map(async ({ shape, size }) => {
-        /** @type {HTMLCanvasElement} */
-        const canvas = document.querySelector(`canvas[data-three=${shape}]`);
+        const canvas = /** @type {HTMLCanvasElement} */ (document.querySelector(`canvas[data-three=${shape}]`));
         const width = Math.min(
           size[0],
           Math.max(64, Math.round((canvas.getBoundingClientRect().width || 240) * (window.devicePixelRatio || 1))),
@@ -52,13 +55,14 @@ export class ThreeFrames extends partWith("formats", "page", "placement", "playb
             return;
           }
           Object.assign(canvas, { width: bitmap.width, height: bitmap.height });
-          canvas.getContext("2d").drawImage(bitmap, 0, 0);
+          /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d")).drawImage(bitmap, 0, 0);
           bitmap.close();
           const found = await ask(`/projects/${this.project.state.id}/handles`, {
             json: { frame: this.playback.frame, size, ...unsent },
           });
           if (turn === this.threeTurn) this.threeNotes = { ...this.threeNotes, [shape]: found.misfits };
-        } catch (problem) {
+        } catch (thrown) {
+          const problem = refusalOf(thrown);
           this.stage.picture.fault = problem.message;
         }
       }),

@@ -53,10 +53,14 @@ export class Wave {
     return { start: clamp(this.start, 0, Math.max(0, length - span)), span: Math.max(span, 1e-4) };
   }
 
-  zoom(factor, at = null) {
+  /**
+   * @param {number} factor
+   * @param {number} [at]
+   */
+  zoom(factor, at) {
     const { length } = this.source();
     const { start, span } = this.seen;
-    const middle = at === null ? clamp(this.now, start, start + span) : at;
+    const middle = at ?? clamp(this.now, start, start + span);
     const next = clamp(span * factor, 24 / RATE, length);
     this.start = middle - ((middle - start) / span) * next;
     this.span = next >= length ? 0 : next;
@@ -68,7 +72,10 @@ export class Wave {
     this.draw();
   }
 
-  /** The playhead is at a second; kept in sight while playing. */
+  /**
+   * The playhead is at a second; kept in sight while playing.
+   * @param {number} now
+   */
   follow(now) {
     this.now = now;
     const { start, span } = this.seen;
@@ -86,6 +93,10 @@ export class Wave {
     this.played.style.clipPath = `inset(0 ${this.box.width - clamp(x, 0, this.box.width)}px 0 0)`;
   }
 
+  /**
+   * @param {number} second
+   * @param {number} width
+   */
   x(second, width) {
     const { start, span } = this.seen;
     return ((second - start) / span) * width;
@@ -97,6 +108,7 @@ export class Wave {
 
   /** Draw what there is now, with the next refresh of the screen. */
   draw() {
+    /** @type {any} what there is, read once a drawing */
     this.view = null;
     if (this.pending) return;
     this.pending = requestAnimationFrame(() => {
@@ -117,11 +129,12 @@ export class Wave {
     const { seen } = this;
     const table = source.key ? this.tableFor(width, source) : null;
     const ground = getComputedStyle(document.documentElement).getPropertyValue("--ground");
-    const lanes = (source.lanes || []).map((lane) => lane.mark).join();
+    const lanes = (source.lanes || []).map((/** @type {any} */ lane) => lane.mark).join();
     const marks = JSON.stringify([source.loop, source.markers || [], source.handles, source.beatMark]);
     const sizes = [width, height, seen.start, seen.span, source.from, source.to, source.offset];
     const name = [...sizes, table && table.name, ground, lanes, marks].join(":");
     if (name !== this.painted) {
+      /** @type {string} what the canvases show */
       this.painted = name;
       for (const past of [false, true]) {
         this.paintOne(past ? this.played : this.canvas, { width, height, scale, source, seen, table, past });
@@ -131,6 +144,10 @@ export class Wave {
     if (this.on.seen) this.on.seen();
   }
 
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {any} draw
+   */
   paintOne(canvas, draw) {
     if (canvas.width !== draw.width || canvas.height !== draw.height) {
       Object.assign(canvas, { width: draw.width, height: draw.height });
@@ -146,6 +163,10 @@ export class Wave {
     });
   }
 
+  /**
+   * @param {number} width
+   * @param {any} source
+   */
   tableFor(width, source) {
     const { start, span } = this.seen;
     const from = start + source.offset;
@@ -153,7 +174,13 @@ export class Wave {
     return this.table(source.key, from, from + span, columns);
   }
 
-  /** The nearest table at hand, and the right one asked for when it is not there yet. */
+  /**
+   * The nearest table at hand, and the right one asked for when it is not there yet.
+   * @param {string} key
+   * @param {number} from
+   * @param {number} to
+   * @param {any} columns
+   */
   table(key, from, to, columns) {
     const name = `${key}:${from.toFixed(5)}:${to.toFixed(5)}:${columns}`;
     const found = this.tables.get(name);
@@ -175,6 +202,7 @@ export class Wave {
     return this.lastTable && this.lastTable.key === key ? this.lastTable : null;
   }
 
+  /** @param {any} event */
   second(event) {
     const box = this.canvas.getBoundingClientRect();
     const { start, span } = this.seen;
@@ -189,7 +217,7 @@ export class Wave {
       const second = this.second(event);
       const source = this.source();
       const box = canvas.getBoundingClientRect();
-      const near = (other) => Math.abs(this.x(other, box.width) - (event.clientX - box.left)) < 12;
+      const near = (/** @type {any} */ other) => Math.abs(this.x(other, box.width) - (event.clientX - box.left)) < 12;
       if (event.shiftKey && this.on.loop) this.drag = { kind: "loop", from: second };
       else if (source.handles && near(source.from)) this.drag = { kind: "in" };
       else if (source.handles && near(source.to)) this.drag = { kind: "out" };

@@ -37,6 +37,7 @@ export function paintStrip(draw) {
   paintMarkers(draw);
 }
 
+/** @param {any} draw */
 function paintRuler(draw) {
   const { context, width, height, scale, colour, seen } = draw;
   const { start, span } = seen;
@@ -60,7 +61,10 @@ function paintRuler(draw) {
   }
 }
 
-/** Beats as lines, bars stronger; only as many as can be told apart. */
+/**
+ * Beats as lines, bars stronger; only as many as can be told apart.
+ * @param {any} draw
+ */
 function paintBeats(draw) {
   const { context, width, height, top, scale, colour, source } = draw;
   const beats = source.beats || [];
@@ -81,9 +85,10 @@ function paintBeats(draw) {
   context.globalAlpha = 1;
 }
 
+/** @param {any} draw */
 function paintLanes(draw) {
   const { context, height, scale, source, past } = draw;
-  (source.lanes || []).forEach((lane, index) => {
+  (source.lanes || []).forEach((/** @type {any} */ lane, /** @type {number} */ index) => {
     const bottom = height - ((source.lanes.length - 1 - index) * LANE_HEIGHT + 3) * scale;
     const full = (LANE_HEIGHT - 5) * scale;
     context.globalAlpha = past ? 0.9 : 0.5;
@@ -92,8 +97,8 @@ function paintLanes(draw) {
     context.lineWidth = 1.2 * scale;
     if (!lane.high) return;
     const count = lane.high.length;
-    const x = (i) => draw.x(lane.from + ((i + 0.5) / count) * (lane.to - lane.from));
-    const y = (i) => bottom - (Math.max(0, Math.min(1000, lane.high[i])) / 1000) * full;
+    const x = (/** @type {number} */ i) => draw.x(lane.from + ((i + 0.5) / count) * (lane.to - lane.from));
+    const y = (/** @type {number} */ i) => bottom - (Math.max(0, Math.min(1000, lane.high[i])) / 1000) * full;
     context.beginPath();
     for (let i = 0; i < count; i += 1) context.lineTo(x(i), y(i));
     context.stroke();
@@ -105,16 +110,17 @@ function paintLanes(draw) {
   context.globalAlpha = 1;
 }
 
+/** @param {any} draw */
 function paintWave(draw) {
   const { context, width, top, scale, colour, source, table, past, seen } = draw;
   const height = draw.height - draw.top - draw.lanesHeight - 6 * draw.scale;
   const { span } = seen;
   const samples = Math.ceil(span * RATE);
   const middle = top + height / 2;
-  const y = (value) => middle - (value / 32767) * (height / 2);
+  const y = (/** @type {any} */ value) => middle - (value / 32767) * (height / 2);
   const peaks = colour(past ? "wave-past" : "wave-far");
   const inner = colour(past ? "wave" : "dim");
-  const used = (second) => second >= source.from && second <= source.to;
+  const used = (/** @type {number} */ second) => second >= source.from && second <= source.to;
   const shown = table.columns;
   if (samples <= width / 2) {
     context.strokeStyle = inner;
@@ -153,6 +159,7 @@ function paintWave(draw) {
   context.globalAlpha = 1;
 }
 
+/** @param {any} draw */
 function paintMarks(draw) {
   const { context, height, top, scale, colour, source } = draw;
   if (source.loop) {
@@ -187,13 +194,16 @@ function paintMarks(draw) {
   }
 }
 
-/** Markers as flags under the ruler, with as much of their text as there is room for. */
+/**
+ * Markers as flags under the ruler, with as much of their text as there is room for.
+ * @param {any} draw
+ */
 function paintMarkers(draw) {
   const { context, width, height, top, scale, colour, source } = draw;
   const markers = source.markers || [];
   context.font = `600 ${12 * scale}px "Work Sans", sans-serif`;
   context.textBaseline = "top";
-  markers.forEach((marker, index) => {
+  markers.forEach((/** @type {Marker} */ marker, /** @type {number} */ index) => {
     const x = Math.round(draw.x(marker.time_s));
     const room = (index + 1 < markers.length ? draw.x(markers[index + 1].time_s) : width) - x;
     if (x < -200 * scale || x > width) return;

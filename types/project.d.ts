@@ -1,0 +1,302 @@
+// Made from the document's schema and the page's declarations by tools/make_page_types.py: `make generated`.
+
+/** Values of settings by name, each of its setting's type. */
+type Values = Record<string, any>;
+
+interface FrameShape {
+  width: number;
+  height: number;
+}
+
+interface Track {
+  id: string;
+  media: string;
+  name: string;
+  in_s: number;
+  out_s: number;
+}
+
+interface BeatValues {
+  /** The beats found in the recording, or an even grid. */
+  source?: "measured" | "typed";
+  /** Which of the tempos found in the recording: a triplet's third, or its beat. */
+  reading?: "1" | "2" | "3";
+  /** When the measured tempo is the half or the double of the one that you tap. */
+  factor?: "1/4" | "1/2" | "1" | "2" | "4";
+  /** Moves all beats on, or back. */
+  shift?: number;
+  /** Beats per minute of the even grid. */
+  tempo_bpm?: number;
+  /** A beat of the even grid, in seconds of the recording. */
+  anchor_s?: number;
+  /** Beats in a bar. */
+  bar?: number;
+  /** A bar begins on the beat nearest to this second of the recording. */
+  first_bar_s?: number;
+}
+
+interface Signal {
+  id: string;
+  kind: string;
+  name: string;
+  colour: string;
+  settings: Values;
+}
+
+interface Marker {
+  time_s: number;
+  text: string;
+  /** True for the beginning of a chapter. */
+  chapter?: boolean;
+}
+
+interface Cue {
+  start_s: number;
+  end_s: number;
+  text?: string;
+  speaker?: string;
+  words?: any[][];
+}
+
+interface CueTrack {
+  name?: string;
+  /** BCP 47, like en. */
+  language?: string;
+  /** By id; times are of the recording. */
+  cues?: Record<string, Cue>;
+}
+
+interface Patch {
+  /** Name of the setting of this layer. */
+  setting: string;
+  /** Id of the signal. */
+  signal: string;
+  /** Value at 0: in the setting's unit, a factor, a colour or a gradient. */
+  from: any;
+  /** Value at 1. */
+  to: any;
+  /** A gradient that a colour moves along, in place of from and to. */
+  along?: null | {
+    at: number;
+    colour: string;
+  }[];
+  join?: "replace" | "add" | "multiply" | "poses";
+  on?: boolean;
+  lag_ms?: number;
+}
+
+interface Part {
+  id: string;
+  kind: string;
+  /** What is off counts as if it were not there. */
+  on?: boolean;
+  settings: Values;
+}
+
+interface Keyframe {
+  time_s: number;
+  /** In the setting's unit, or a colour, or a gradient. */
+  value: any;
+  /** linear, ease, ease-in, ease-out, ease-in-out, hold, cubic-bezier(…) or steps(…), as in CSS; to the next one. */
+  ease?: string;
+}
+
+interface Layer {
+  id: string;
+  kind: string;
+  name: string;
+  visible: boolean;
+  /** While any layer is solo, only solo layers are drawn. */
+  solo?: boolean;
+  /** The studio refuses to change a locked layer. */
+  locked?: boolean;
+  settings: Values;
+  patches: Patch[];
+  /** Id of the group that it is in, or empty. */
+  group: string;
+  effects: Part[];
+  masks: Part[];
+  keyframes: Record<string, Keyframe[]>;
+  /** Values for frames of one shape only; they stand in the place of settings and keyframes. */
+  frames: {
+    /** Settings, under their names, or SORT:ID:setting of a part. */
+    wide?: Record<string, any>;
+    /** Settings, under their names, or SORT:ID:setting of a part. */
+    square?: Record<string, any>;
+    /** Settings, under their names, or SORT:ID:setting of a part. */
+    tall?: Record<string, any>;
+  };
+}
+
+interface Project {
+  format: "velvetdrum-project";
+  version: 6;
+  name: string;
+  frame: FrameShape;
+  /** Frames per second, exact. */
+  rate: string;
+  /** Null: as long as the used part of the track. */
+  length_s: null | number;
+  tracks: Track[];
+  /** Where the beats are: as measured, with corrections, or at a typed or tapped tempo. */
+  beats: BeatValues;
+  signals: Signal[];
+  markers: Marker[];
+  cue_tracks: Record<string, CueTrack>;
+  tags: {
+    title?: string;
+    artist?: string;
+    speaker?: string;
+    date?: string;
+  };
+  layers: Layer[];
+}
+
+interface Setting {
+  advanced: boolean;
+  choices: [string, string][];
+  curve: string;
+  default: any;
+  group: string;
+  help: string;
+  hi: number;
+  label: string;
+  lines: number;
+  lo: number;
+  media: string;
+  moves: boolean;
+  name: string;
+  names_layer: boolean;
+  numeric: boolean;
+  step: number;
+  synonyms: string[];
+  type: string;
+  unit: string;
+  when: [string, ((number | string)[])[]][];
+}
+
+interface CueFormat {
+  keeps: string[];
+  suffix: string;
+  title: string;
+}
+
+interface Sizing {
+  across: string[];
+  both: string[];
+  down: string[];
+  when: [string, (number | string)[]][];
+}
+
+interface LayerKind {
+  balls: string[][];
+  camera: {
+    across?: string;
+    near?: string;
+    up?: string;
+  };
+  depth: number;
+  drops: {
+    clip?: string;
+    svg?: string;
+    picture?: string;
+  };
+  fits: boolean;
+  help: string;
+  kind: string;
+  members: boolean;
+  settings: Setting[];
+  sizings: Sizing[];
+  sounding: string[];
+  sounds: [string, string[]][];
+  summary: string;
+  title: string;
+  turned: string;
+}
+
+interface PartKind {
+  corners: string;
+  follows: string;
+  help: string;
+  kind: string;
+  points: [string, string][];
+  radii: string[];
+  settings: Setting[];
+  sizes: string[];
+  summary: string;
+  title: string;
+  turns: string;
+}
+
+interface PartSort {
+  help: string;
+  kinds: PartKind[];
+  listed: "effects" | "masks";
+  name: string;
+  optional: boolean;
+  title: string;
+}
+
+interface Place {
+  high: number;
+  low: number;
+  name: string;
+}
+
+interface SignalKind {
+  band: boolean;
+  beats: boolean;
+  drawn: string;
+  help: string;
+  kind: string;
+  reads: string;
+  settings: Setting[];
+  summary: string;
+  title: string;
+}
+
+interface VideoFormat {
+  alpha: boolean;
+  group: string;
+  help: string;
+  label: string;
+  many: boolean;
+  name: string;
+  sized: boolean;
+  sound: boolean;
+  suffix: string;
+}
+
+interface Given {
+  areas: Record<string, [number, number, number, number][]>;
+  axis: number[];
+  beatSettings: Setting[];
+  colours: string[];
+  cueFormats: CueFormat[];
+  frames: Record<string, number[]>;
+  joins: {
+    name: string;
+    text: string;
+  }[];
+  kinds: LayerKind[];
+  languages: {
+    code: string;
+    name: string;
+  }[];
+  leftOut: Record<string, string>;
+  loudest: number;
+  partSorts: PartSort[];
+  places: Place[];
+  rates: Record<string, string>;
+  signalKinds: SignalKind[];
+  speeds: {
+    help: string;
+    name: string;
+    title: string;
+  }[];
+  tags: {
+    name: string;
+    title: string;
+  }[];
+  videoFormats: VideoFormat[];
+}
