@@ -117,7 +117,7 @@ def test_a_picture_is_kept_shown_and_goes_into_the_project_file(studio, project)
     picture = cv2.imdecode(np.frombuffer(drawn[8:], np.uint8), cv2.IMREAD_COLOR)
     assert ((picture[..., 2] > 240) & (picture[..., 1] < 20)).sum() > 2000
     file = studio.get(f"/projects/{project}/file").data
-    other = studio.send(file, "Harbour.vdrum").json
+    other = studio.bring(file, "Harbour.vdrum")
     again = studio.post(f"/projects/{other['project']}/frames", {"frames": [60], "width": 320, "form": "png"}).data
     assert again == drawn
     studio.edit(project, "/layers", layers)

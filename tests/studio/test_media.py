@@ -140,7 +140,7 @@ def test_a_project_file_carries_clips_and_logos_and_opens_without_them(studio, p
     file = studio.get(f"/projects/{project}/file").data
     names = zipfile.ZipFile(io.BytesIO(file)).namelist()
     assert f"media/{logo['key']}.svg" in names and f"media/{key}.mp4" in names
-    other = studio.send(file, "Copy.vdrum").json["project"]
+    other = studio.bring(file, "Copy.vdrum")["project"]
     assert np.array_equal(picture_of(studio, other, 20), drawn)
     # The same project without its pictures: it opens, and says what is missing.
     lean = io.BytesIO()
@@ -151,7 +151,7 @@ def test_a_project_file_carries_clips_and_logos_and_opens_without_them(studio, p
         for name in names:
             if name.startswith("media/") and key not in name and logo["key"] not in name:
                 kept.writestr(name, whole.read(name))
-    opened = studio.send(lean.getvalue(), "Lean.vdrum").json["project"]
+    opened = studio.bring(lean.getvalue(), "Lean.vdrum")["project"]
     assert [item["layers"] for item in studio.get(f"/projects/{opened}/missing").json] == [["Water"]]
     studio.edit(project, "/layers", layers)
 

@@ -231,9 +231,9 @@ def test_a_project_file_leads_back_to_the_same_project(studio, project):
     with zipfile.ZipFile(io.BytesIO(data)) as bundle:
         assert sorted(name.split("/")[0] for name in bundle.namelist()) == ["media", "project.json"]
         jsonschema.validate(__import__("json").loads(bundle.read("project.json")), studio.get("/schema.json").json)
-    answer = studio.send(data, "Harbour song.vdrum")
-    assert answer.json["project"] != project
-    assert studio.state(answer.json["project"])["document"] == studio.state(project)["document"]
+    opened = studio.bring(data, "Harbour song.vdrum")["project"]
+    assert opened != project
+    assert studio.state(opened)["document"] == studio.state(project)["document"]
 
 
 def test_a_project_file_from_elsewhere_brings_its_sound(studio, tmp_path_factory, project):
@@ -264,6 +264,28 @@ def test_a_damaged_project_file_is_refused(studio, project, change):
             if name == "project.json" and change == "document":
                 content = content.replace(b'"bands": 64', b'"bands": 6400')
             broken.writestr(name, content)
-    answer = studio.send(out.getvalue(), "x.vdrum")
-    assert answer.status_code == 422
-    assert answer.json["error"].endswith(".")
+    state = studio.bring(out.getvalue(), "x.vdrum")
+    assert state["state"] == "failed" and state["project"] is None
+    assert state["error"].endswith(".")
+
+
+def test_a_project_file_is_opened_behind_the_request_and_what_would_not_be_taken_alone_is_refused(
+    studio, project, monkeypatch
+):
+    from velvetdrum.studio.jobs import imports
+
+    document = studio.state(project)["document"]
+    logo = studio.post_file(
+        f"/projects/{project}/pictures", cv2.imencode(".png", np.full((40, 40, 3), 90, np.uint8))[1].tobytes(), "a.png"
+    )
+    layers = [*document["layers"], new_layer("logo", "Lamp", image=logo.json["key"])]
+    studio.edit(project, "/layers", layers)
+    data = studio.client.get(f"/projects/{project}/file").data
+    studio.edit(project, "/layers", document["layers"])
+    answer = studio.send(data, "Quay.vdrum")
+    assert answer.status_code == 202 and set(answer.json) == {"import"}
+    assert studio.wait_import(answer.json["import"])["state"] == "done"
+    monkeypatch.setattr(imports, "MOST_PICTURE", 20)
+    state = studio.bring(data, "Quay.vdrum")
+    assert state["state"] == "failed" and state["error"].startswith("A picture in this project file is larger")
+    assert not list(studio.services.folder.incoming.iterdir())

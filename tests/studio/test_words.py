@@ -158,8 +158,7 @@ def test_typefaces_are_listed_brought_in_used_and_carried(studio, spoken):
     # The project file carries it, and another studio takes it from there.
     bundle = studio.get(f"/projects/{spoken}/file").data
     assert taken["key"].encode() in bundle
-    again = studio.send(bundle, "project.vdrum").json
-    assert "project" in again or studio.wait_import(again["import"])["state"] == "done"
+    assert studio.bring(bundle, "project.vdrum")["state"] == "done"
 
 
 def font_bytes() -> bytes:

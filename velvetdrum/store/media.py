@@ -17,6 +17,8 @@ from typing import Any
 
 from velvetdrum.store.db import StoreError
 
+MOST_PICTURE = 60_000_000
+"""Bytes of a picture that is taken, alone or in a project file."""
 _KEY = re.compile(r"[0-9a-f]{64}")
 
 

@@ -10,7 +10,7 @@ import shutil
 import sqlite3
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from functools import cached_property, partial
@@ -185,9 +185,10 @@ class Services:
         media.set_facts(self.db, kept.key, facts | {"clip": True})
         return kept.key
 
-    def keep_picture(self, data: bytes, name: str) -> dict[str, Any]:
+    def keep_picture(self, data: bytes | Iterable[bytes], name: str) -> dict[str, Any]:
         """Keep a picture that was brought in. Gives its content hash and size. Raises PictureError."""
-        received, part = self.folder.receive(iter([data]), name, 1 << 62)
+        chunks = [data] if isinstance(data, bytes) else data
+        received, part = self.folder.receive(chunks, name, 1 << 62)
         levels = Path(f"{part}{LEVELS}")
         try:
             facts = self.read(tasks.prepare_picture, str(part), str(levels))

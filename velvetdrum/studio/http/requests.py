@@ -26,7 +26,6 @@ three hours of stereo at 24 bit and 96 kHz are 6.2 GB."""
 MOST_JSON = 1 << 20
 MOST_EDIT = 4 << 20
 """A drawn curve of 50,000 points takes 2.6 MB."""
-MOST_PICTURE = 60_000_000
 MOST_TABLE = 20_000_000
 
 View = TypeVar("View", bound=Callable[..., Any])

@@ -3,34 +3,35 @@
 from __future__ import annotations
 
 import logging
-import secrets
 import shutil
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.analysis import growing_overview
 from velvetdrum.audio.errors import SoundError
+from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.door import Unreadable
 from velvetdrum.looks.default_design import starting_design
 from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.cube_files import MOST_BYTES as MOST_TABLE
+from velvetdrum.picture.media.cube_files import CubeError
 from velvetdrum.picture.media.pictures import PictureError
-from velvetdrum.scene.document import media_keys, new_document, new_track
+from velvetdrum.picture.typesetting.typeface_files import MOST_BYTES as MOST_TYPEFACE
+from velvetdrum.picture.typesetting.typeface_files import TypefaceError
+from velvetdrum.scene.document import ProjectError, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
-from velvetdrum.store.media import MediaRow
+from velvetdrum.store.media import MOST_PICTURE, MediaRow
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.pools import ListeningTask
-
-if TYPE_CHECKING:
-    pass
 
 _CRASHED = (
     "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
@@ -43,7 +44,16 @@ class Imports(BackgroundJob[ImportRow]):
 
     rows = imports
     threads = 8
-    refusals = (SoundError, ClipError, PictureError, projects.StoreError)
+    refusals = (
+        SoundError,
+        ClipError,
+        PictureError,
+        TypefaceError,
+        CubeError,
+        DeliverError,
+        ProjectError,
+        projects.StoreError,
+    )
     heavy = _CRASHED
     no_room = "The file could not be kept. Make room on the disk, then bring it in again."
     fault = "Something went wrong while reading this file. Try it once more."
@@ -71,38 +81,6 @@ class Imports(BackgroundJob[ImportRow]):
             part.unlink(missing_ok=True)
             return {"key": received.key}
         return {"key": received.key} | self.begin(received, part, {"clip": True, "project": project})
-
-    def open_bundle(self, path: Path) -> dict[str, str]:
-        """Bring a `.vdrum` file in: its recording through the usual analysis, its document as a new project."""
-        here = self._services
-        folder = here.folder.incoming / f"{secrets.token_hex(8)}.unpacked"
-        folder.mkdir()
-        try:
-            try:
-                task = (str(path), str(folder))
-                bounds = tasks.bundle_bounds(task[0])
-                document, result = here.listen(ListeningTask.PROJECT_FILE, bounds, tasks.unpack_bundle, *task)
-            except Unreadable as problem:
-                raise ClipError("This project file takes more time or memory to read than any needs.") from problem
-            files = {key: Path(file) for key, file in result.items()}
-            for key in media_keys(document, "picture") & files.keys():
-                here.keep_picture(files.pop(key).read_bytes(), f"Picture {key[:8]}")
-            for key in media_keys(document, "typeface") & files.keys():
-                here.keep_typeface(files.pop(key).read_bytes(), f"Typeface {key[:8]}")
-            for key in media_keys(document, "table") & files.keys():
-                here.keep_table(files.pop(key).read_bytes(), f"Table {key[:8]}")
-            for key in media_keys(document, "footage") & files.keys():
-                file = files.pop(key)
-                here.keep_file(file, f"Clip {key[:8]}{file.suffix}", file.suffix, {"clip": True})
-                here.start(self.prepare_kept, key)
-            for key, file in files.items():
-                if here.recording(key) is None or media.find(here.db, key) is None:
-                    name = next(track["name"] for track in document["tracks"] if track["media"] == key)
-                    received, part = here.folder.receive(pieces(file), f"{name}{file.suffix}", 1 << 62)
-                    return self.begin(received, part, {"document": document})
-            return {"project": projects.create(here.db, document)}
-        finally:
-            shutil.rmtree(folder, ignore_errors=True)
 
     def share(self, ident: str) -> float:
         """How far an import is, 0 to 1."""
@@ -156,23 +134,68 @@ class Imports(BackgroundJob[ImportRow]):
     def _bring_in(self, ident: str, row: ImportRow, part: Path) -> str:
         """The id of the project that it belongs to now."""
         here, notes = self._services, str(self._notes(ident))
+        if row.purpose.get("project_file"):
+            return self._open_project_file(part, notes)
         if row.purpose.get("clip"):
             task = (str(part), str(here.folder.clip(row.media.key)), notes)
             facts = here.listen(ListeningTask.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
             return str(row.purpose.get("project", ""))
-        sound = (str(part), str(here.folder.analysis(row.media.key)), row.media.key, notes)
-        facts = here.listen(ListeningTask.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
-        kept = here.folder.keep(here.db, row.media, part)
-        media.set_facts(here.db, kept.key, facts)
+        kept, facts = self._keep_sound(row.media, part, notes)
         return self._put_to_use(row.purpose, kept, row.media.name, facts)
+
+    def _keep_sound(self, received: MediaRow, part: Path, notes: str) -> tuple[MediaRow, dict[str, Any]]:
+        """A received recording, analysed and kept, with its facts."""
+        here = self._services
+        sound = (str(part), str(here.folder.analysis(received.key)), received.key, notes)
+        facts = here.listen(ListeningTask.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
+        kept = here.folder.keep(here.db, received, part)
+        media.set_facts(here.db, kept.key, facts)
+        return kept, facts
+
+    def _open_project_file(self, part: Path, notes: str) -> str:
+        """The project of a `.vdrum` file, with all that it brings; what is here already is not read again."""
+        here = self._services
+        folder = here.folder.incoming / f"{part.name}.unpacked"
+        shutil.rmtree(folder, ignore_errors=True)
+        folder.mkdir()
+        try:
+            task = (str(part), str(folder))
+            try:
+                document, result = here.listen(
+                    ListeningTask.PROJECT_FILE, tasks.bundle_bounds(task[0]), tasks.unpack_bundle, *task
+                )
+            except Unreadable as problem:
+                raise DeliverError("This project file takes more time or memory to read than any needs.") from problem
+            files = {key: Path(file) for key, file in result.items()}
+            for key in media_keys(document, "picture") & files.keys():
+                here.keep_picture(_pieces_of(files.pop(key), MOST_PICTURE, "A picture"), f"Picture {key[:8]}")
+            for key in media_keys(document, "typeface") & files.keys():
+                here.keep_typeface(
+                    b"".join(_pieces_of(files.pop(key), MOST_TYPEFACE, "A typeface")), f"Typeface {key[:8]}"
+                )
+            for key in media_keys(document, "table") & files.keys():
+                here.keep_table(b"".join(_pieces_of(files.pop(key), MOST_TABLE, "A look-up table")), f"Table {key[:8]}")
+            for key in media_keys(document, "footage") & files.keys():
+                file = files.pop(key)
+                here.keep_file(file, f"Clip {key[:8]}{file.suffix}", file.suffix, {"clip": True})
+                here.start(self.prepare_kept, key)
+            for key, file in files.items():
+                if here.recording(key) is None or media.find(here.db, key) is None:
+                    name = next(track["name"] for track in document["tracks"] if track["media"] == key)
+                    received, sound = here.folder.receive(pieces(file), f"{name}{file.suffix}", 1 << 62)
+                    try:
+                        self._keep_sound(received, sound, notes)
+                    finally:
+                        sound.unlink(missing_ok=True)
+            return projects.create(here.db, document)
+        finally:
+            shutil.rmtree(folder, ignore_errors=True)
 
     def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
         here = self._services
         track = new_track(kept.key, name, facts["duration_s"])
-        if purpose.get("document"):
-            return projects.create(here.db, purpose["document"])
         if purpose.get("project"):
             row = projects.find(here.db, purpose["project"])
             if row is None:
@@ -184,6 +207,13 @@ class Imports(BackgroundJob[ImportRow]):
         title = Path(name).stem[:200].strip() or "Untitled"
         document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
         return projects.create(here.db, document)
+
+
+def _pieces_of(path: Path, most: int, what: str) -> Iterator[bytes]:
+    """A file of a project file, piece by piece. Raises DeliverError for one that would not be taken alone."""
+    if path.stat().st_size > most:
+        raise DeliverError(f"{what} in this project file is larger than the {most // 1_000_000} MB that are taken.")
+    return pieces(path)
 
 
 def pieces(path: Path) -> Iterator[bytes]:

@@ -8,11 +8,11 @@ from flask import Blueprint, abort, jsonify
 
 from velvetdrum.declare.settings import SettingError, Stop, parse_stops
 from velvetdrum.picture.figures.paint.palettes import SHIPPED, evenly, parse_palette
+from velvetdrum.store.media import MOST_PICTURE
 from velvetdrum.store.shelf import LONGEST_NAME, PALETTES
 from velvetdrum.studio.http.fields import Text, Values, Whole
 from velvetdrum.studio.http.requests import (
     FRAME,
-    MOST_PICTURE,
     drafted,
     file_bytes,
     is_ident,

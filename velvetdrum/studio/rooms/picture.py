@@ -13,13 +13,13 @@ from velvetdrum.picture.media.clips.preparation import PROXY
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document
 from velvetdrum.store import media
+from velvetdrum.store.media import MOST_PICTURE
 from velvetdrum.studio.http.fields import ListOf, OneOf, Text, Whole
 from velvetdrum.studio.http.requests import (
     CHOICE_RUN,
     DRAFT,
     FRAME,
     MOST_EDIT,
-    MOST_PICTURE,
     UPLOAD_LIMIT,
     chunks,
     drafted,

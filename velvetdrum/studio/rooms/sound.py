@@ -58,12 +58,10 @@ def upload(query: dict[str, Any]) -> Any:
     if project:
         project_or_404(project)
     received, part = here.folder.receive(chunks(), name, limit)
+    purpose: dict[str, Any] = {"project": project} if project else {}
     if looks_like_archive(part) and here.read(is_bundle, part):
-        try:
-            return jsonify(here.imports.open_bundle(part)), 202
-        finally:
-            part.unlink(missing_ok=True)
-    return jsonify(here.imports.begin(received, part, {"project": project} if project else {})), 202
+        purpose = {"project_file": True}
+    return jsonify(here.imports.begin(received, part, purpose)), 202
 
 
 @blueprint.get("/imports/<ident>")

@@ -54,6 +54,7 @@ export class SoundImport {
     this.bringingFault = "";
     this._hold = {};
     this._import = null;
+    const opens = /\.vdrum$/i.test(file.name);
     const show = (/** @type {string} */ text, /** @type {number} */ share) => {
       this.bringingText = text;
       this.bringingBar = { width: `${Math.round(share * 100)}%` };
@@ -61,11 +62,10 @@ export class SoundImport {
     try {
       show(`Sending ${file.name}`, 0);
       const begun = await send(this.address(), file, (share) => show(`Sending ${file.name}`, share), this._hold);
-      if (begun.project) return await this.brought(begun.project);
       this._import = begun.import;
       for (;;) {
         const state = await ask(`/imports/${begun.import}`);
-        show(`Listening to ${state.name}`, state.share);
+        show(`${opens ? "Opening" : "Listening to"} ${state.name}`, state.share);
         if (state.state === "running" || state.state === "done") await this.showWave(begun.import);
         if (state.state === "done") return await this.brought(state.project);
         if (state.state === "cancelled") return this.dismissBringing();
