@@ -57,12 +57,37 @@ def sound(tmp_path_factory) -> Path:
     return write_wav(tmp_path_factory.mktemp("sound") / "Evening song.wav", song(8.0), subtype="PCM_16")
 
 
+# What the page has under way: requests, and timers that are due soon. Slow ones only look whether there is news.
+WATCH = """(() => {
+    const SOON_MS = 500;
+    const { setTimeout, clearTimeout, fetch } = window;
+    const due = new Set();
+    let asked = 0;
+    window.setTimeout = (act, ms = 0, ...values) => {
+        const timer = setTimeout((...given) => { due.delete(timer); act(...given); }, ms, ...values);
+        if (ms <= SOON_MS) due.add(timer);
+        return timer;
+    };
+    window.clearTimeout = (timer) => { due.delete(timer); clearTimeout(timer); };
+    window.fetch = (...values) => {
+        asked += 1;
+        const answer = fetch(...values);
+        answer.then(() => { asked -= 1; }, () => { asked -= 1; });
+        return answer;
+    };
+    window.isAtRest = () => !due.size && !asked;
+})()"""
+# Two refreshes: what an event changed is in the page after the first, what that moved is laid out after the second.
+REFRESHED = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))"
+
+
 @pytest.fixture
 def page(chromium):
     """A page that fails its test on any script error or refused content."""
     context = chromium.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     made = context.new_page()
     made.set_default_timeout(30_000)
+    made.add_init_script(WATCH)
     faults: list[str] = []
     made.on("pageerror", lambda error: faults.append(str(error)))
     made.on(
@@ -94,6 +119,14 @@ def until(page, condition: str, seconds: float = 30) -> None:
     while not page.evaluate(condition):
         assert time.monotonic() < end, f"never came true: {condition}"
         page.wait_for_timeout(40)
+
+
+def at_rest(page) -> None:
+    """Wait until the page has nothing under way and shows what there is."""
+    for _ in range(2):
+        page.evaluate(REFRESHED)
+        until(page, "isAtRest()")
+    page.evaluate(REFRESHED)
 
 
 _seen: dict[int, tuple[str, int]] = {}

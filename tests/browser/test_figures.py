@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import at_rest, saved, until
 
 
 def layer(page):
@@ -17,9 +17,8 @@ def layer(page):
 
 def shown(page):
     """The picture on show as pixels."""
-    page.wait_for_timeout(150)
     until(page, "velvet.project.waiting.length === 0")
-    until(page, "!velvet.views.preview.busy")
+    at_rest(page)
     data = b64decode(page.evaluate("velvet.page.refs.picture.toDataURL('image/png').split(',')[1]"))
     return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
 

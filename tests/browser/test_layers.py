@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import at_rest, saved, until
 from tests.browser.test_studio import setting
 
 
@@ -194,8 +194,7 @@ def test_several_layers_are_aligned_and_distributed(studio):
     saved(studio)
     places = "velvet.project.document.layers.filter((layer) => layer.name[0] === 'S').map((layer) => [layer.settings.x, layer.settings.y])"
     assert [round(x, 2) for x, _ in studio.evaluate(places)] == [20, 55, 90]
-    until(studio, "!velvet.views.preview.busy")
-    studio.wait_for_timeout(300)
+    at_rest(studio)
     studio.click("[aria-label='Align bottom edges']")
     saved(studio)
     feet = [y + half for (_, y), half in zip(studio.evaluate(places), (5, 11.25, 22.5), strict=True)]

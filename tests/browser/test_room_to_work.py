@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import ready, saved, until
+from tests.browser.conftest import REFRESHED, ready, saved, until
 
 WIDTHS = {"list": ".side.left:visible", "panel": ".side.right:visible"}
 
@@ -88,7 +88,7 @@ def test_nothing_of_the_panel_is_cut_at_any_width(studio):
         studio.evaluate("width => velvet.layout.resize('panel', width)", width)
         for tab in studio.evaluate("velvet.selection.tabs.map((tab) => tab.name)"):
             studio.evaluate("tab => { velvet.selection.tab = tab; }", tab)
-            studio.wait_for_timeout(60)
+            studio.evaluate(REFRESHED)
             cut = studio.evaluate(
                 """() => {
                     const panel = document.querySelector("section[aria-label=Settings]");

@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the kinds known)
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import at_rest, saved, until
 from tests.browser.test_layers import type_in
 from tests.picture.media.clips import write_clip
 from velvetdrum.demo.pictures import lamp_svg
@@ -32,7 +32,7 @@ def rest(page):
     """Wait until all is saved, drawn, and where it lies is known."""
     saved(page)
     until(page, "!velvet.views.preview.busy && !velvet.project.draft")
-    page.wait_for_timeout(250)
+    at_rest(page)
 
 
 def at(page, x, y):
@@ -298,7 +298,7 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
 
 def lane(page, name):
     """Middle of a layer's lane on the screen, and seconds to pixels."""
-    page.wait_for_timeout(150)
+    at_rest(page)
     box = page.locator(".lanes canvas").bounding_box()
     row = page.evaluate("(name) => velvet.lanes.laneLayers.findIndex((layer) => layer.name === name)", name)
     length = page.evaluate("velvet.project.length")
@@ -383,7 +383,7 @@ def test_a_keyframe_is_dragged_on_its_curve(studio):
     type_in(studio, "y", "80")
     rest(studio)
     studio.click("[data-curve=y]")
-    studio.wait_for_timeout(300)
+    at_rest(studio)
     box = studio.locator(".keycurve canvas").bounding_box()
     place = studio.evaluate(
         "(() => { const f = velvet.views.keyCurve.frame(); return [f.x(4), f.y(80), f.x(5), f.y(60)]; })()"

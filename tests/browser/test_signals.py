@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.audio import rhythms
-from tests.browser.conftest import bring_in, saved, until
+from tests.browser.conftest import at_rest, bring_in, saved, until
 from tests.browser.test_studio import lit
 from tests.conftest import write_wav
 
@@ -80,8 +80,7 @@ def test_a_suggestion_is_dragged_patched_copied_and_undone(sound_room):
     saved(page)
     until(page, "velvet.signals.live[velvet.signals.signals[0].id] > 0.4")
     until(page, "velvet.project.state.document.layers[1].patches[0].to === 60")
-    page.wait_for_timeout(300)
-    until(page, "!velvet.views.preview.busy")
+    at_rest(page)
     assert lit(page) > light * 1.1
 
     # A copied layer follows the song without being touched.

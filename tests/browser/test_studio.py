@@ -8,7 +8,7 @@ import av
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import drop, ready, saved, until
+from tests.browser.conftest import at_rest, drop, ready, saved, until
 
 pytestmark = pytest.mark.browser
 
@@ -97,7 +97,7 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
 
 def test_a_changed_setting_is_on_screen_at_once(studio):
     studio.evaluate("velvet.playback.seek(120)")
-    studio.wait_for_timeout(300)
+    at_rest(studio)
     studio.evaluate(
         """async () => {
             velvet.views.preview.latencies.length = 0;
@@ -295,7 +295,7 @@ def test_in_and_out_are_dragged_on_the_recording(studio):
     studio.get_by_role("tab", name="Recording").click()
     canvas = studio.locator("section[aria-label=Recording] canvas[x-ref]")
     box = canvas.bounding_box()
-    studio.wait_for_timeout(300)
+    at_rest(studio)
     studio.mouse.move(box["x"] + 2, box["y"] + 60)
     studio.mouse.down()
     studio.mouse.move(box["x"] + box["width"] / 4, box["y"] + 60, steps=5)
@@ -334,7 +334,7 @@ def test_every_view_passes_the_accessibility_rules(studio, address, room, theme)
         studio.reload()
         ready(studio)
         studio.click(f".rooms button >> nth={['sound', 'picture', 'words', 'export'].index(room)}")
-    studio.wait_for_timeout(300)
+    at_rest(studio)
     studio.evaluate(AXE)
     found = studio.evaluate("axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'] })")
     assert [(fault["id"], [node["html"][:160] for node in fault["nodes"]][:3]) for fault in found["violations"]] == []
@@ -345,7 +345,7 @@ def test_every_view_passes_the_accessibility_rules(studio, address, room, theme)
 def test_nothing_is_cut_off(studio, width, height, room):
     studio.set_viewport_size({"width": width, "height": height})
     studio.click(f".rooms button >> nth={room}")
-    studio.wait_for_timeout(300)
+    at_rest(studio)
     cut = studio.evaluate(
         """() => [...document.querySelectorAll('.studio button, .studio h2, .studio label, .studio dd, .studio dt, .clock')]
             .filter((element) => element.offsetParent && !element.closest('.scroll, .visually-hidden, dialog'))
@@ -360,7 +360,7 @@ def test_nothing_is_cut_off(studio, width, height, room):
 
 def test_start_page_and_playback_fit_a_phone(studio, address):
     studio.set_viewport_size({"width": 390, "height": 844})
-    studio.wait_for_timeout(200)
+    at_rest(studio)
     assert studio.evaluate("document.documentElement.scrollWidth <= 390")
     studio.click(".play")
     until(studio, "velvet.views.player.elapsed > 5")
