@@ -6,6 +6,7 @@ from typing import Any, ClassVar
 
 from velvetdrum.declare.setting import Setting
 from velvetdrum.declare.settings import choice, flag, layer, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import BLEND_MODES
 from velvetdrum.scene.parts import Part, new_part, part_sort
@@ -35,9 +36,7 @@ class Effect(Part):
     designs: ClassVar[tuple[Design, ...]] = ()
     """What there is to choose of it; the kind with its defaults where there are none."""
 
-    strength: float = number(
-        100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of it there is: 0 leaves the picture alone."
-    )
+    strength: float = percent(100, step=1, group="effect", help="How much of it there is: 0 leaves the picture alone.")
     joins: str = choice(
         "replace",
         {"replace": "Replace"} | {name: name.capitalize() for name in BLEND_MODES},

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.schema import Declared, known_as
 from velvetdrum.declare.settings import Condition, choice, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -73,8 +74,8 @@ class Layer(Declared):
     burns_captions: ClassVar[bool] = False
     """True for the kind that cues are drawn with when an export is to have them in its picture."""
 
-    layer_opacity: float = number(
-        100, lo=0, hi=100, unit="%", step=1, label="Layer opacity", group="layer", help="How solid the whole layer is."
+    layer_opacity: float = percent(
+        100, step=1, label="Layer opacity", group="layer", help="How solid the whole layer is."
     )
     blend: str = choice(
         "normal",
@@ -170,37 +171,19 @@ class Layer(Declared):
         group="layer",
         help="Height of the whole layer about its anchor.",
     )
-    spin: float = number(
+    spin: float = degrees(
         0,
         lo=-720,
         hi=720,
-        unit="°",
-        step=1,
         label="Layer rotation",
         group="layer",
         help="Turns the whole layer about its anchor, clockwise.",
     )
-    skew_x: float = number(
-        0,
-        lo=-75,
-        hi=75,
-        unit="°",
-        step=1,
-        label="Skew X",
-        group="layer",
-        advanced=True,
-        help="Leans it to the right, about its anchor.",
+    skew_x: float = degrees(
+        0, lo=-75, hi=75, label="Skew X", group="layer", advanced=True, help="Leans it to the right, about its anchor."
     )
-    skew_y: float = number(
-        0,
-        lo=-75,
-        hi=75,
-        unit="°",
-        step=1,
-        label="Skew Y",
-        group="layer",
-        advanced=True,
-        help="Leans it downward, about its anchor.",
+    skew_y: float = degrees(
+        0, lo=-75, hi=75, label="Skew Y", group="layer", advanced=True, help="Leans it downward, about its anchor."
     )
     anchor_x: float = number(
         50,
@@ -239,12 +222,8 @@ class Layer(Declared):
         group="space",
         help="Toward the viewer, or away from them below 0, of the frame's short side.",
     )
-    turn_x: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, label="Rotation X", group="space", help="About a line across it."
-    )
-    turn_y: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, label="Rotation Y", group="space", help="About an upright line."
-    )
+    turn_x: float = degrees(0, lo=-3600, hi=3600, label="Rotation X", group="space", help="About a line across it.")
+    turn_y: float = degrees(0, lo=-3600, hi=3600, label="Rotation Y", group="space", help="About an upright line.")
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from velvetdrum.declare.settings import choice, flag, number
+from velvetdrum.declare.settings import choice, flag
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.scene.parts import Part, new_part, part_sort
 from velvetdrum.scene.problems import Document
 
@@ -34,15 +35,8 @@ class Mask(Part):
         help="What it does to the masks before it (CSS Masking: mask-composite).",
     )
     invert: bool = flag(False, label="Inverted", group="mask", help="Shows what lies outside of it.")
-    strength: float = number(
-        100,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        group="mask",
-        help="How much of it counts: 0 lets everything through.",
-        advanced=True,
+    strength: float = percent(
+        100, step=1, group="mask", help="How much of it counts: 0 lets everything through.", advanced=True
     )
 
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex, to_oklab
 from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.picture.raster.areas import Pixels
 
@@ -39,16 +40,8 @@ class Recoloured(DrawnLayer):
         help="Colours that are this near are replaced too, even to the eye (Oklab).",
         when=("recolour", ("replace",)),
     )
-    amount: float = number(
-        100,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Amount",
-        group="colour",
-        help="How much of it it takes.",
-        when=_COLOURED,
+    amount: float = percent(
+        100, step=1, label="Amount", group="colour", help="How much of it it takes.", when=_COLOURED
     )
 
     @property

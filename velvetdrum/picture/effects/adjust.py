@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour, hue_matrix, saturation_matrix
 from velvetdrum.picture.raster.areas import Pixels
@@ -32,9 +33,7 @@ class Adjust(Recolour):
     contrast: float = number(100, lo=0, hi=400, unit="%", step=1, group="effect", help="Distance from middle grey.")
     gamma: float = number(1, lo=0.1, hi=10, step=0.01, curve="log", group="effect", help="Above 1 lifts the middle.")
     saturation: float = number(100, lo=0, hi=400, unit="%", step=1, group="effect", help="How rich colours are.")
-    hue: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Angle by which all hues are turned."
-    )
+    hue: float = degrees(0, lo=-3600, hi=3600, group="effect", help="Angle by which all hues are turned.")
     temperature: float = number(
         0, lo=-100, hi=100, step=1, group="effect", help="Colder below 0 (blue), warmer above (amber)."
     )

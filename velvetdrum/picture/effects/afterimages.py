@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -59,7 +60,7 @@ class Afterimages(DrawnEffect):
         help="From one to the next.",
         when=("unit", ("beats",)),
     )
-    fade: float = number(35, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter each is.")
+    fade: float = percent(35, step=1, group="effect", help="How much fainter each is.")
     mode: str = choice(
         "normal",
         {"normal": "Normal", "plus-lighter": "Plus-lighter", "screen": "Screen"},
@@ -97,7 +98,7 @@ class Afterimages(DrawnEffect):
         group="effect",
         help="Offset Y from copy to copy, as a share of the frame's short side.",
     )
-    tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
+    tint: float = percent(0, step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#a99bff", help="Colour of tinted ones.")
 
     def steps_s(self, context: EffectContext) -> list[float]:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Coverage, bytes_of, words_of
@@ -34,12 +35,10 @@ class Bevel(DrawnEffect):
     width: float = number(
         1.6, lo=0.05, hi=20, unit="%", group="effect", help="How wide the edge is, of the short side."
     )
-    angle: float = number(
-        -125, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where light comes from: -90 is above."
-    )
+    angle: float = degrees(-125, group="effect", help="Where light comes from: -90 is above.")
     form: str = choice("round", {"round": "Round", "straight": "Straight"}, group="effect", help="Form of the edge.")
-    light: float = number(70, lo=0, hi=100, unit="%", step=1, group="effect", help="How strong the lit side is.")
-    shade: float = number(55, lo=0, hi=100, unit="%", step=1, group="effect", help="How dark the other side is.")
+    light: float = percent(70, step=1, group="effect", help="How strong the lit side is.")
+    shade: float = percent(55, step=1, group="effect", help="How dark the other side is.")
     light_colour: str = colour("#ffffff", help="Colour of the lit side.")
     shade_colour: str = colour("#000000", help="Colour of the other side.")
 

@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -26,8 +26,8 @@ class BlockSlips(Bend):
     begins: ClassVar[dict[str, object]] = {"edges": "repeat"}
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
-    share: float = number(18, lo=0, hi=100, unit="%", step=1, group="effect", help="How many of the blocks slip.")
-    amount: float = number(12, lo=0, hi=100, unit="%", group="effect", help="How far at most, of the short side.")
+    share: float = percent(18, step=1, group="effect", help="How many of the blocks slip.")
+    amount: float = percent(12, group="effect", help="How far at most, of the short side.")
     width: float = number(14, lo=1, hi=100, unit="%", group="effect", help="How wide a block is, of the short side.")
     height: float = number(4, lo=0.5, hi=100, unit="%", group="effect", help="How high a block is.")
     rate: float = number(8, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")

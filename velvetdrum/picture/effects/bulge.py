@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -31,7 +32,7 @@ class Bulge(Bend):
     )
 
     amount: float = number(60, lo=-100, hi=100, unit="%", step=1, group="effect", help="Outward, or inward below 0.")
-    twist: float = number(0, lo=-1440, hi=1440, unit="°", step=1, group="effect", help="How far its middle turns.")
+    twist: float = degrees(0, lo=-1440, hi=1440, group="effect", help="How far its middle turns.")
     x: float = number(
         50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
     )

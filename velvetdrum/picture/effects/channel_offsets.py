@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -30,16 +31,7 @@ class ChannelOffsets(DrawnEffect):
         label="Direction",
         help="Whether channels part along one direction, or outward from the centre.",
     )
-    angle: float = number(
-        0,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        group="effect",
-        help="Where red goes: 0 is to the right.",
-        when=("way", ("along",)),
-    )
+    angle: float = degrees(0, group="effect", help="Where red goes: 0 is to the right.", when=("way", ("along",)))
     green: float = number(
         0,
         lo=-100,

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, layer, number
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -34,15 +35,8 @@ class Displacement(Bend):
         label="Channel",
         help="What of the map moves pixels: luminance along one direction, or red across and green down.",
     )
-    angle: float = number(
-        45,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        group="effect",
-        help="Where light moves pixels to: 0 is to the right.",
-        when=("by", ("luminance",)),
+    angle: float = degrees(
+        45, group="effect", help="Where light moves pixels to: 0 is to the right.", when=("by", ("luminance",))
     )
 
     def reach(self, view: Viewport) -> float | None:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -25,17 +25,10 @@ class Facets(Bend):
 
     size: float = number(14, lo=1, hi=100, unit="%", group="effect", help="How large a facet is, of the short side.")
     shift: float = number(4, lo=0, hi=50, unit="%", group="effect", help="How far each moves the picture.")
-    turn: float = number(
-        8,
-        lo=0,
-        hi=180,
-        unit="°",
-        step=1,
-        group="effect",
-        label="Rotation",
-        help="Largest angle by which a facet turns the picture.",
+    turn: float = degrees(
+        8, lo=0, hi=180, group="effect", label="Rotation", help="Largest angle by which a facet turns the picture."
     )
-    uneven: float = number(70, lo=0, hi=100, unit="%", step=1, group="effect", help="How unlike they are in form.")
+    uneven: float = percent(70, step=1, group="effect", help="How unlike they are in form.")
     seed: int = seed(of="other facets", group="effect")
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:

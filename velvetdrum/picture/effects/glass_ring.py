@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -62,20 +63,11 @@ class GlassRing(DrawnEffect):
         group="effect",
         help="How far it bends, of its width.",
     )
-    turn: float = number(
-        0,
-        lo=-3600,
-        hi=3600,
-        unit="°",
-        step=1,
-        group="effect",
-        label="Rotation",
-        help="Angle by which the picture in the ring is turned.",
+    turn: float = degrees(
+        0, lo=-3600, hi=3600, group="effect", label="Rotation", help="Angle by which the picture in the ring is turned."
     )
     facets: int = whole(0, lo=0, hi=64, group="effect", help="Cuts round the ring; 0 for a smooth one.")
-    dispersion: float = number(
-        8, lo=0, hi=100, unit="%", step=1, group="effect", help="How much further blue is bent than red."
-    )
+    dispersion: float = percent(8, step=1, group="effect", help="How much further blue is bent than red.")
     softness: float = number(
         1, lo=0, hi=50, unit="%", group="effect", help="Width over which its edges fade, of the short side."
     )

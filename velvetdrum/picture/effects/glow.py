@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.colour_tables import lightness_share
@@ -32,14 +33,9 @@ class Glow(DrawnEffect):
         Design("light", "Warm halo", {"radius": 14, "gain": 130, "colour": "#ffb070", "tint": 70}),
     )
 
-    level: float = number(
-        35, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is lighter shines."
-    )
-    knee: float = number(
+    level: float = percent(35, step=1, label="Threshold", group="effect", help="What is lighter shines.")
+    knee: float = percent(
         40,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         group="effect",
         label="Softness",
@@ -48,7 +44,7 @@ class Glow(DrawnEffect):
     )
     radius: float = number(6, lo=0.1, hi=50, unit="%", group="effect", help="How far it reaches, of the short side.")
     gain: float = number(100, lo=0, hi=800, unit="%", step=1, group="effect", help="How strong the light is.")
-    tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far it takes the colour below.")
+    tint: float = percent(0, step=1, group="effect", help="How far it takes the colour below.")
     colour: str = colour("#ffd9a0", help="Colour of tinted light.")
     what: str = choice(
         "added",

@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
@@ -25,16 +25,14 @@ class Grain(Recolour):
     summary: ClassVar[str] = "Grain|{amount}"
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
-    amount: float = number(12, lo=0, hi=100, unit="%", step=1, group="effect", help="How strong it is.")
+    amount: float = percent(12, step=1, group="effect", help="How strong it is.")
     size: float = number(
         0.15, lo=0.05, hi=3, unit="%", step=0.01, group="effect", help="How large a grain is, of the short side."
     )
     rate: float = number(
         24, lo=0, hi=60, unit="/s", step=1, group="effect", help="How often it is new; 0 keeps it still."
     )
-    ends: float = number(
-        25, lo=0, hi=100, unit="%", step=1, label="In black and white", group="effect", help="How much of it is there."
-    )
+    ends: float = percent(25, step=1, label="In black and white", group="effect", help="How much of it is there.")
     seed: int = seed(of="another noise", group="effect")
 
     @property

@@ -7,7 +7,8 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
-from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.settings import choice
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
@@ -24,18 +25,11 @@ class Highlights(Recolour):
     family: ClassVar[str] = "light"
     summary: ClassVar[str] = "Highlights|{level}"
 
-    level: float = number(
-        60,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Threshold",
-        group="effect",
-        help="Level above which pixels are highlights.",
+    level: float = percent(
+        60, step=1, label="Threshold", group="effect", help="Level above which pixels are highlights."
     )
-    softness: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change is.")
-    gain: float = number(80, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of it is added.")
+    softness: float = percent(30, step=1, group="effect", help="How wide the change is.")
+    gain: float = percent(80, step=1, group="effect", help="How much of it is added.")
     what: str = choice(
         "added",
         {"added": "Added to the picture", "light": "Highlights only"},

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.past_moments import since_beat, since_hit
@@ -37,15 +38,8 @@ class Hold(DrawnEffect):
         help="How often it takes a new one.",
         when=("by", ("beats",)),
     )
-    hit: float = number(
-        0,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        group="effect",
-        help="Give it a signal: beyond 50 it takes a new one.",
-        when=("by", ("hit",)),
+    hit: float = percent(
+        0, step=1, group="effect", help="Give it a signal: beyond 50 it takes a new one.", when=("by", ("hit",))
     )
     longest: float = number(
         800, lo=50, hi=2000, unit="ms", step=10, group="effect", help="How long it keeps one.", when=("by", ("hit",))

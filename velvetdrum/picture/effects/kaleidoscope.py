@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -30,10 +31,8 @@ class Kaleidoscope(Bend):
     y: float = number(
         50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Position Y of the middle."
     )
-    angle: float = number(0, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Turns the whole pattern.")
-    pick: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, label="Wedge angle", group="effect", help="Which wedge is shown."
-    )
+    angle: float = degrees(0, lo=-3600, hi=3600, group="effect", help="Turns the whole pattern.")
+    pick: float = degrees(0, lo=-3600, hi=3600, label="Wedge angle", group="effect", help="Which wedge is shown.")
     zoom: float = number(
         100, lo=10, hi=1000, unit="%", step=1, curve="log", group="effect", help="How large its picture is."
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.colour_tables import lightness_share
@@ -31,13 +32,9 @@ class LightRays(DrawnEffect):
     y: float = number(50, lo=-200, hi=300, unit="%", label="Position Y", group="effect", help="Where they come from.")
     length: float = number(50, lo=0, hi=98, unit="%", step=1, group="effect", help="How far they reach, of their way.")
     gain: float = number(200, lo=0, hi=1000, unit="%", step=1, group="effect", help="How strong they are.")
-    decay: float = number(
-        60, lo=0, hi=100, unit="%", step=1, group="effect", help="How much weaker they are at their end."
-    )
-    level: float = number(
-        40, lo=0, hi=100, unit="%", step=1, label="Threshold", group="effect", help="What is lighter makes rays."
-    )
-    tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
+    decay: float = percent(60, step=1, group="effect", help="How much weaker they are at their end.")
+    level: float = percent(40, step=1, label="Threshold", group="effect", help="What is lighter makes rays.")
+    tint: float = percent(0, step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#ffe3b0", help="Colour of tinted rays.")
     what: str = choice(
         "added",

@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -26,9 +26,9 @@ class LineJitter(Bend):
     begins: ClassVar[dict[str, object]] = {"edges": "repeat"}
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
-    amount: float = number(3, lo=0, hi=100, unit="%", group="effect", help="How far at most, of the short side.")
+    amount: float = percent(3, group="effect", help="How far at most, of the short side.")
     height: float = number(0.6, lo=0.1, hi=50, unit="%", group="effect", help="How high a row is, of the short side.")
-    share: float = number(35, lo=0, hi=100, unit="%", step=1, group="effect", help="How many of the rows slip.")
+    share: float = percent(35, step=1, group="effect", help="How many of the rows slip.")
     rate: float = number(15, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
     seed: int = seed(of="other rows", group="effect")
 

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import colour, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Coverage
@@ -27,9 +28,9 @@ class LongShadow(DrawnEffect):
     distance: float = number(
         30, lo=0, hi=300, unit="%", step=1, group="effect", help="How long it is, of the short side."
     )
-    angle: float = number(45, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it falls: 90 is down.")
-    solid: float = number(55, lo=0, hi=100, unit="%", step=1, label="Opacity", group="effect", help="How dense it is.")
-    fade: float = number(100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter it is at its end.")
+    angle: float = degrees(45, group="effect", help="Where it falls: 90 is down.")
+    solid: float = percent(55, step=1, label="Opacity", group="effect", help="How dense it is.")
+    fade: float = percent(100, step=1, group="effect", help="How much fainter it is at its end.")
     colour: str = colour("#120a10", help="Colour of the effect.")
 
     def margin(self, view: Viewport) -> int:

@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number, whole
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -30,14 +31,8 @@ class Mirror(Bend):
 
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="A point of the line.")
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="A point of the line.")
-    angle: float = number(
-        90,
-        lo=-3600,
-        hi=3600,
-        unit="°",
-        step=1,
-        group="effect",
-        help="Where the line points; what is on its right is kept.",
+    angle: float = degrees(
+        90, lo=-3600, hi=3600, group="effect", help="Where the line points; what is on its right is kept."
     )
     lines: int = whole(1, lo=1, hi=12, group="effect", help="Lines through the point, at even angles.")
 

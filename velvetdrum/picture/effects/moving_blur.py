@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -41,19 +42,8 @@ class MovingBlur(DrawnEffect):
         group="effect",
         help="How the picture seems to move.",
     )
-    length: float = number(
-        6, lo=0, hi=100, unit="%", group="effect", help="How far, of the short side.", when=("way", ("along",))
-    )
-    angle: float = number(
-        0,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        group="effect",
-        help="Where to: 0 is to the right.",
-        when=("way", ("along",)),
-    )
+    length: float = percent(6, group="effect", help="How far, of the short side.", when=("way", ("along",)))
+    angle: float = degrees(0, group="effect", help="Where to: 0 is to the right.", when=("way", ("along",)))
     turn: float = number(
         12,
         lo=0,

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.blending import blend
@@ -62,8 +63,8 @@ class OffsetCopies(DrawnEffect):
         label="Rotation",
         help="Angle between a copy and the one before it.",
     )
-    fade: float = number(30, lo=0, hi=100, unit="%", step=1, group="effect", help="How much fainter each is.")
-    tint: float = number(0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far they take the colour below.")
+    fade: float = percent(30, step=1, group="effect", help="How much fainter each is.")
+    tint: float = percent(0, step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#ff7a66", help="Colour of tinted copies.")
 
     def margin(self, view: Viewport) -> int:

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, colour, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -38,9 +39,7 @@ class Outline(DrawnEffect):
     gap: float = number(
         0, lo=-20, hi=20, unit="%", group="effect", help="How far from the edge it lies.", advanced=True
     )
-    fill: float = number(
-        100, lo=0, hi=100, unit="%", step=1, group="effect", help="How much of the layer itself stays."
-    )
+    fill: float = percent(100, step=1, group="effect", help="How much of the layer itself stays.")
     colour: str = colour("#f4eadb", help="Colour of the effect.")
 
     def margin(self, view: Viewport) -> int:

@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -45,9 +46,7 @@ class Polar(Bend):
     radius: float = number(
         50, lo=1, hi=200, unit="%", group="effect", help="The ring that the picture's head lies on, of the short side."
     )
-    angle: float = number(
-        -90, lo=-3600, hi=3600, unit="°", step=1, group="effect", help="Where its left edge lies: 0 is to the right."
-    )
+    angle: float = degrees(-90, lo=-3600, hi=3600, group="effect", help="Where its left edge lies: 0 is to the right.")
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)

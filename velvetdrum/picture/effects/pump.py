@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
@@ -19,9 +20,7 @@ class Pump(Recolour):
     family: ClassVar[str] = "light"
     summary: ClassVar[str] = "Pump|{amount}"
 
-    amount: float = number(
-        100, lo=0, hi=100, unit="%", step=1, group="effect", help="Give it the loudness: 0 is quiet."
-    )
+    amount: float = percent(100, step=1, group="effect", help="Give it the loudness: 0 is quiet.")
     quiet: float = number(
         -1.5,
         lo=-8,
@@ -42,16 +41,7 @@ class Pump(Recolour):
         group="effect",
         help="Exposure at an amount of 100.",
     )
-    black: float = number(
-        8,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=0.5,
-        label="Black when quiet",
-        group="effect",
-        help="What is black at no amount.",
-    )
+    black: float = percent(8, step=0.5, label="Black when quiet", group="effect", help="What is black at no amount.")
     white: float = number(
         92,
         lo=0,

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -31,9 +32,7 @@ class Ripple(Bend):
     )
     wavelength: float = number(12, lo=0.5, hi=200, unit="%", group="effect", help="From crest to crest.")
     speed: float = number(0.6, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
-    decay: float = number(
-        0, lo=0, hi=100, unit="%", step=1, group="effect", help="How much lower each crest is than the one before it."
-    )
+    decay: float = percent(0, step=1, group="effect", help="How much lower each crest is than the one before it.")
     x: float = number(
         50,
         lo=-100,
@@ -52,15 +51,8 @@ class Ripple(Bend):
         group="effect",
         help="Position Y of the point where it begins.",
     )
-    phase: float = number(
-        0,
-        lo=-3600,
-        hi=3600,
-        unit="°",
-        step=1,
-        group="effect",
-        help="Phase of the wave, which moves its crests.",
-        advanced=True,
+    phase: float = degrees(
+        0, lo=-3600, hi=3600, group="effect", help="Phase of the wave, which moves its crests.", advanced=True
     )
 
     @property

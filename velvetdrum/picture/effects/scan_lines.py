@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
@@ -23,7 +24,7 @@ class ScanLines(Recolour):
     summary: ClassVar[str] = "Scan lines|{amount}"
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 
-    amount: float = number(45, lo=0, hi=100, unit="%", step=1, group="effect", help="How dark the lines are.")
+    amount: float = percent(45, step=1, group="effect", help="How dark the lines are.")
     spacing: float = number(0.8, lo=0.2, hi=20, unit="%", step=0.05, group="effect", help="From line to line.")
     roll: float = number(0, lo=-20, hi=20, unit="Hz", step=0.1, group="effect", help="Lines that pass a second.")
 

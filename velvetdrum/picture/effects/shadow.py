@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import colour, flag, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -28,10 +29,10 @@ class Shadow(DrawnEffect):
     )
 
     distance: float = number(1.5, lo=0, hi=50, unit="%", group="effect", help="How far it falls, of the short side.")
-    angle: float = number(90, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it falls: 90 is down.")
+    angle: float = degrees(90, group="effect", help="Where it falls: 90 is down.")
     softness: float = number(1.5, lo=0, hi=30, unit="%", group="effect", help="Standard deviation of its blur.")
     grow: float = number(0, lo=0, hi=20, unit="%", group="effect", help="How much wider than the layer it is.")
-    solid: float = number(60, lo=0, hi=100, unit="%", step=1, label="Opacity", group="effect", help="How dense it is.")
+    solid: float = percent(60, step=1, label="Opacity", group="effect", help="How dense it is.")
     colour: str = colour("#000000", help="Colour of the effect.")
     alone: bool = flag(False, label="Shadow only", group="effect", help="Leaves the layer itself out.", advanced=True)
 

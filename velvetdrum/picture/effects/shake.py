@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.layer_image import LayerImage
@@ -36,7 +36,7 @@ class Shake(DrawnEffect):
         label="Rotation",
         help="Largest angle by which the picture is turned.",
     )
-    grow: float = number(0, lo=0, hi=100, unit="%", group="effect", help="How much it grows and shrinks.")
+    grow: float = percent(0, group="effect", help="How much it grows and shrinks.")
     rate: float = number(
         7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way."
     )

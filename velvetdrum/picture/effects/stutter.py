@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.past_moments import since_beat, since_hit
@@ -27,15 +28,8 @@ class Stutter(DrawnEffect):
         label="Trigger",
         help="What it begins at: hits, or beats.",
     )
-    hit: float = number(
-        0,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        group="effect",
-        help="Give it a signal: beyond 50 it begins.",
-        when=("by", ("hit",)),
+    hit: float = percent(
+        0, step=1, group="effect", help="Give it a signal: beyond 50 it begins.", when=("by", ("hit",))
     )
     every: float = number(
         4, lo=0.25, hi=32, unit="beats", step=0.25, group="effect", help="How often it begins.", when=("by", ("beats",))

@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import colour, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Pixels
@@ -26,19 +27,10 @@ class Thickness(DrawnEffect):
     summary: ClassVar[str] = "Thickness|{distance}"
 
     distance: float = number(4, lo=0, hi=60, unit="%", group="effect", help="How thick it is, of the short side.")
-    angle: float = number(60, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where its sides go: 90 is down.")
-    darken: float = number(
-        55, lo=0, hi=100, unit="%", step=1, group="effect", help="How far sides take the colour below."
-    )
-    far: float = number(
-        30,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        group="effect",
-        label="Shading",
-        help="How much darker the sides are at their far end.",
+    angle: float = degrees(60, group="effect", help="Where its sides go: 90 is down.")
+    darken: float = percent(55, step=1, group="effect", help="How far sides take the colour below.")
+    far: float = percent(
+        30, step=1, group="effect", label="Shading", help="How much darker the sides are at their far end."
     )
     shade: str = colour("#120a10", help="What sides are darkened to.")
 

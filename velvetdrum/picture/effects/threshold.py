@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import ClassVar
 
 from velvetdrum.declare.oklab import parse_hex
-from velvetdrum.declare.settings import colour, number
+from velvetdrum.declare.settings import colour
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
@@ -19,8 +20,8 @@ class Threshold(Recolour):
 
     summary: ClassVar[str] = "Threshold|{level}"
 
-    level: float = number(50, lo=0, hi=100, unit="%", step=1, group="effect", help="What is lighter is light.")
-    softness: float = number(2, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide the change is.")
+    level: float = percent(50, step=1, group="effect", help="What is lighter is light.")
+    softness: float = percent(2, step=1, group="effect", help="How wide the change is.")
     light: str = colour("#f4eadb", help="What is light becomes this.")
     dark: str = colour("#1b1119", help="What is dark becomes this.")
 

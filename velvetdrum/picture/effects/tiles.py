@@ -7,6 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area
@@ -31,12 +32,10 @@ class Tiles(Bend):
         group="effect",
         help="Mirrored tiles meet without a seam.",
     )
-    angle: float = number(0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Turns the whole grid.")
+    angle: float = degrees(0, group="effect", help="Turns the whole grid.")
     x: float = number(50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Middle of one tile.")
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", group="effect", help="Middle of one tile.")
-    offset: float = number(
-        0, lo=0, hi=100, unit="%", step=1, group="effect", help="How far each row is moved against the one above."
-    )
+    offset: float = percent(0, step=1, group="effect", help="How far each row is moved against the one above.")
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)

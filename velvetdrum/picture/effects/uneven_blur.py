@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, layer, number
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -47,15 +48,11 @@ class UnevenBlur(DrawnEffect):
         help="What stays sharp: a band, a circle, or what is dark in another layer.",
     )
     radius: float = number(2.5, lo=0, hi=20, unit="%", group="effect", help="Deviation of the widest blur.")
-    size: float = number(
-        15, lo=0, hi=100, unit="%", step=1, group="effect", help="How wide what is sharp is.", when=_PLACED
-    )
+    size: float = percent(15, step=1, group="effect", help="How wide what is sharp is.", when=_PLACED)
     falloff: float = number(
         35, lo=1, hi=200, unit="%", step=1, group="effect", help="How far to the widest blur.", when=_PLACED
     )
-    angle: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, group="effect", help="Turn of the band.", when=("by", ("line",))
-    )
+    angle: float = degrees(0, group="effect", help="Turn of the band.", when=("by", ("line",)))
     x: float = number(
         50,
         lo=-100,

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import colour, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.bases.recolour import Recolour
@@ -24,19 +25,10 @@ class Vignette(Recolour):
     summary: ClassVar[str] = "Vignette|{amount}"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
 
-    amount: float = number(60, lo=0, hi=100, unit="%", step=1, group="effect", help="How much is left of the corners.")
+    amount: float = percent(60, step=1, group="effect", help="How much is left of the corners.")
     size: float = number(60, lo=0, hi=200, unit="%", step=1, group="effect", help="How far in the middle nothing is.")
     softness: float = number(80, lo=1, hi=200, unit="%", step=1, group="effect", help="How wide the change is.")
-    round: float = number(
-        50,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Roundness",
-        group="effect",
-        help="0 follows the frame, 100 is a circle.",
-    )
+    round: float = percent(50, step=1, label="Roundness", group="effect", help="0 follows the frame, 100 is a circle.")
     x: float = number(
         50, lo=-100, hi=200, unit="%", label="Position X", group="effect", help="Position X of the middle."
     )

@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -26,9 +27,7 @@ class Wave(Bend):
 
     amount: float = number(2, lo=0, hi=50, unit="%", group="effect", help="How far it moves pixels, of the short side.")
     wavelength: float = number(40, lo=0.5, hi=400, unit="%", group="effect", help="From crest to crest.")
-    angle: float = number(
-        90, lo=-360, hi=360, unit="°", step=1, group="effect", help="Where it runs: 0 is to the right."
-    )
+    angle: float = degrees(90, group="effect", help="Where it runs: 0 is to the right.")
     speed: float = number(0.4, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
     way: str = choice(
         "across",
@@ -44,15 +43,8 @@ class Wave(Bend):
         label="Waveform",
         help="Shape of the wave.",
     )
-    phase: float = number(
-        0,
-        lo=-3600,
-        hi=3600,
-        unit="°",
-        step=1,
-        group="effect",
-        help="Phase of the wave, which moves its crests.",
-        advanced=True,
+    phase: float = degrees(
+        0, lo=-3600, hi=3600, group="effect", help="Phase of the wave, which moves its crests.", advanced=True
     )
 
     @property

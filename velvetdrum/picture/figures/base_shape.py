@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, flag, number, path_data, text, whole
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.outlines import curves
@@ -139,9 +139,7 @@ class OnShape(DrawnLayer):
         help="From the centre to the curve or corner, of the frame's short side.",
         when=("base", ("ring", "arc", "polygon")),
     )
-    sweep: float = number(
-        180, lo=5, hi=355, unit="°", step=1, help="How far round the arc goes.", when=("base", ("arc",))
-    )
+    sweep: float = degrees(180, lo=5, hi=355, help="How far round the arc goes.", when=("base", ("arc",)))
     sides: int = whole(6, lo=3, hi=24, help="Sides of the polygon.", when=("base", ("polygon",)))
     box_width: float = number(
         70,
@@ -161,11 +159,8 @@ class OnShape(DrawnLayer):
         help="Box height, as a share of the frame's short side.",
         when=("base", ("rectangle",)),
     )
-    box_corner: float = number(
+    box_corner: float = percent(
         8,
-        lo=0,
-        hi=100,
-        unit="%",
         label="Corner radius",
         help="Corner radius, as a share of the frame's short side.",
         when=("base", ("rectangle",)),
@@ -183,18 +178,14 @@ class OnShape(DrawnLayer):
         help="Longer side of the path or text, of the frame's short side.",
         when=("base", ("path", "text")),
     )
-    turn: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, help="Turns it all about its middle, clockwise.", label="Rotation"
-    )
+    turn: float = degrees(0, help="Turns it all about its middle, clockwise.", label="Rotation")
     grow: str = choice(
         "out",
         {"out": "Out", "in": "In", "both": "Both", "fixed": "One way"},
         label="Growth",
         help="Outward (up from a line), inward, to both sides, or everywhere in one direction.",
     )
-    direction: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, help="The one way: 0 is up, 90 to the right.", when=("grow", ("fixed",))
-    )
+    direction: float = degrees(0, help="The one way: 0 is up, 90 to the right.", when=("grow", ("fixed",)))
     mirror: bool = flag(False, label="Mirror", help="There and back again: the second half mirrors the first.")
     start: float = number(
         0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.", advanced=True

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, flag, number, stops, whole
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
@@ -159,9 +159,9 @@ class DotField(HearsBands, DeepLayer):
         0.7, lo=0.02, hi=30, unit="%", label="Size", help="Size of a dot, as a share of the frame's short side."
     )
     stroke: bool = flag(False, label="Strokes", help="Short lines along the stream in place of dots.")
-    scatter: float = number(0, lo=0, hi=100, unit="%", help="How far dots lie off their places, by chance.")
+    scatter: float = percent(0, help="How far dots lie off their places, by chance.")
     seed: int = seed(of="another field")
-    links: float = number(0, lo=0, hi=100, unit="%", step=1, help="How solid the lines between neighbours are.")
+    links: float = percent(0, step=1, help="How solid the lines between neighbours are.")
     link_width: float = number(0.12, lo=0.02, hi=5, unit="%", step=0.02, help="Width of these lines.", advanced=True)
     link_reach: float = number(
         180,
@@ -173,9 +173,7 @@ class DotField(HearsBands, DeepLayer):
         advanced=True,
     )
 
-    flow_amount: float = number(
-        2.4, lo=0, hi=100, unit="%", label="Flow", group="motion", help="How far it moves dots."
-    )
+    flow_amount: float = percent(2.4, label="Flow", group="motion", help="How far it moves dots.")
     flow_scale: float = number(
         40,
         lo=1,
@@ -188,16 +186,7 @@ class DotField(HearsBands, DeepLayer):
     flow_speed: float = number(
         10, lo=0, hi=400, unit="%/s", label="Flow speed", group="motion", help="How fast it drifts."
     )
-    flow_heading: float = number(
-        0,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        label="Flow direction",
-        group="motion",
-        help="Direction of the flow; 0 is up.",
-    )
+    flow_heading: float = degrees(0, label="Flow direction", group="motion", help="Direction of the flow; 0 is up.")
     flow_detail: int = whole(
         2, lo=1, hi=4, label="Flow detail", group="motion", help="Number of wave sizes that are added up."
     )
@@ -248,7 +237,7 @@ class DotField(HearsBands, DeepLayer):
     well_strength: float = number(
         -60, lo=-200, hi=200, unit="%", step=1, label="Second push", group="motion", help="Out of it, or into it."
     )
-    twist: float = number(0, lo=-1440, hi=1440, unit="°", step=1, group="motion", help="From the middle to the edge.")
+    twist: float = degrees(0, lo=-1440, hi=1440, group="motion", help="From the middle to the edge.")
     wave: str = choice(
         "none",
         {"none": "None", "spectrum": "Spectrum", "samples": "Waveform"},
@@ -280,7 +269,7 @@ class DotField(HearsBands, DeepLayer):
         group="colour",
         help="Which place of the gradient each takes.",
     )
-    opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid they are.")
+    opacity: float = percent(100, step=1, group="colour", help="How solid they are.")
     swell: float = number(
         60,
         lo=0,

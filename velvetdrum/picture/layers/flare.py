@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
+from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
@@ -39,7 +40,7 @@ class Flare(DrawnLayer):
     y: float = number(50, lo=-100, hi=200, unit="%", label="Position Y", help="Where the lamp is, down.")
     size: float = number(14, lo=0.5, hi=100, unit="%", help="Radius of its ring, of the frame's short side.")
     gain: float = number(100, lo=0, hi=400, unit="%", step=1, label="Strength", help="How bright all of it is.")
-    turn: float = number(0, lo=-3600, hi=3600, unit="°", step=1, help="Turn of its facets and its streak.")
+    turn: float = degrees(0, lo=-3600, hi=3600, help="Turn of its facets and its streak.")
     core: float = number(100, lo=0, hi=300, unit="%", step=1, help="How bright the lamp itself is.")
     ring: float = number(35, lo=0, hi=300, unit="%", step=1, help="How bright the ring is.")
     streak: float = number(60, lo=0, hi=300, unit="%", step=1, help="How bright the streak is.")

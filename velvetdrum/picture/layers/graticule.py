@@ -8,7 +8,7 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, colour, flag, number
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.picture.bases.image_placement import box_about
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
@@ -43,9 +43,7 @@ class Graticule(DrawnLayer):
     radius: float = number(
         40, lo=1, hi=120, unit="%", help="Radius, as a share of the frame's short side.", when=("mask", ("round",))
     )
-    turn: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, help="Turns the lines about their middle, clockwise.", label="Rotation"
-    )
+    turn: float = degrees(0, help="Turns the lines about their middle, clockwise.", label="Rotation")
     spacing: float = number(8, lo=0.5, hi=50, unit="%", help="Between two lines, of the frame's short side.")
     line: float = number(
         0.16, lo=0.03, hi=3, unit="%", label="Line width", help="Line width, as a share of the frame's short side."
@@ -53,7 +51,7 @@ class Graticule(DrawnLayer):
     axes: bool = flag(True, help="Draws the two middle lines stronger.")
     rim: bool = flag(True, help="Draws the edge of the field.")
     plain: str = colour("#bda9b4", label="Colour", help="Colour of the lines.")
-    opacity: float = number(22, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the lines are.")
+    opacity: float = percent(22, step=1, group="colour", help="How solid the lines are.")
 
     @property
     def still(self) -> bool:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import colour, number, whole
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.areas import words_of
@@ -39,12 +39,12 @@ class Haze(DrawnLayer):
         60, lo=5, hi=300, unit="%", label="Cloud size", help="Size of the largest clouds, of the frame's short side."
     )
     detail: int = whole(4, lo=1, hi=7, help="How many sizes of clouds there are, each half as large.")
-    contrast: float = number(50, lo=0, hi=100, unit="%", step=1, help="How sharply thick and thin part.")
+    contrast: float = percent(50, step=1, help="How sharply thick and thin part.")
     seed: int = seed(of="other clouds")
     speed: float = number(
         3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short side."
     )
-    heading: float = number(90, lo=-360, hi=360, unit="°", step=1, group="motion", help="Where they drift: 0 is up.")
+    heading: float = degrees(90, group="motion", help="Where they drift: 0 is up.")
     boil: float = number(
         0.1,
         lo=0,
@@ -57,10 +57,8 @@ class Haze(DrawnLayer):
     )
     thick: str = colour("#a99bff", label="Thick", help="Colour where they are thick.")
     thin: str = colour("#1b1119", label="Thin", help="Colour where they are thin.")
-    density: float = number(55, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the thick parts are.")
-    veil: float = number(
-        0, lo=0, hi=100, unit="%", step=1, group="colour", label="Base density", help="Density of the thin parts."
-    )
+    density: float = percent(55, step=1, group="colour", help="How solid the thick parts are.")
+    veil: float = percent(0, step=1, group="colour", label="Base density", help="Density of the thin parts.")
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)

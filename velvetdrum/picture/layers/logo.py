@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import percent, position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import box_about, lay, lay_scaled, missing
 from velvetdrum.picture.bases.layer import RenderContext
@@ -38,11 +38,8 @@ class Logo(Recoloured):
     size: float = number(
         30, lo=0.5, hi=200, unit="%", help="Longer side of the logo, as a share of the frame's short side."
     )
-    clear: float = number(
+    clear: float = percent(
         10,
-        lo=0,
-        hi=100,
-        unit="%",
         label="Clear space",
         help="What must stay empty about it, of its longer side. It keeps that far from the edges of the frame.",
     )
@@ -51,9 +48,7 @@ class Logo(Recoloured):
         label="Stay inside",
         help="Moves it as far as needed for it and its clear space to lie in the frame, and never lets it grow beyond.",
     )
-    pulse: float = number(
-        0, lo=0, hi=100, unit="%", step=1, group="motion", help="How far it is in its pulse: tie this to a signal."
-    )
+    pulse: float = percent(0, step=1, group="motion", help="How far it is in its pulse: tie this to a signal.")
     pulse_by: float = number(
         12,
         lo=-50,

@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
@@ -65,11 +66,8 @@ class Lyrics(CueText):
     around: int = whole(
         2, lo=1, hi=6, label="Lines around", when=("style", ("roll",)), help="Lines before and after the current one."
     )
-    fainter: float = number(
+    fainter: float = percent(
         38,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         label="Other lines",
         group="colour",

@@ -22,7 +22,7 @@ from velvetdrum.declare.settings import (
     text,
     whole,
 )
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.bases.setting_curves import SettingCurves
@@ -102,11 +102,8 @@ class Particles(OnShape, DeepLayer):
     image_2: str = picture(
         label="Second picture", help="Picture that a share of the particles takes.", when=_PICTURE, advanced=True
     )
-    share_2: float = number(
+    share_2: float = percent(
         50,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         label="Share of the second",
         help="Share of particles that take the second picture.",
@@ -116,11 +113,8 @@ class Particles(OnShape, DeepLayer):
     image_3: str = picture(
         label="Third picture", help="Picture that a share of the particles takes.", when=_PICTURE, advanced=True
     )
-    share_3: float = number(
+    share_3: float = percent(
         33,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         label="Share of the third",
         help="Share of particles that take the third picture.",
@@ -151,15 +145,7 @@ class Particles(OnShape, DeepLayer):
         help="Number of particles in a burst.",
         when=("burst_on", ("beats", "bars", "hit")),
     )
-    hit: float = number(
-        0,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        help="Give it a signal: beyond 50 a burst comes.",
-        when=("burst_on", ("hit",)),
-    )
+    hit: float = percent(0, step=1, help="Give it a signal: beyond 50 a burst comes.", when=("burst_on", ("hit",)))
     source: str = choice(
         "shape",
         {"shape": "The shape", "point": "A point", "picture": "A picture"},
@@ -185,7 +171,7 @@ class Particles(OnShape, DeepLayer):
     life: float = number(
         2.5, lo=0.05, hi=60, unit="s", step=0.05, group="motion", help="How long one lives, from birth."
     )
-    life_spread: float = number(30, lo=0, hi=100, unit="%", step=1, group="motion", help="How unlike lives are.")
+    life_spread: float = percent(30, step=1, group="motion", help="How unlike lives are.")
     speed: float = number(
         24,
         lo=-400,
@@ -195,17 +181,15 @@ class Particles(OnShape, DeepLayer):
         group="motion",
         help="Speed at birth, in shares of the frame's short side.",
     )
-    speed_spread: float = number(40, lo=0, hi=100, unit="%", step=1, group="motion", help="How unlike speeds are.")
+    speed_spread: float = percent(40, step=1, group="motion", help="How unlike speeds are.")
     heading: str = choice(
         "outward",
         {"outward": "Outward", "along": "Along", "fixed": "One way", "any": "Any way"},
         group="motion",
         help="Where they go at their birth.",
     )
-    direction: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, group="motion", help="The one way: 0 is up.", when=("heading", ("fixed",))
-    )
-    spread: float = number(20, lo=0, hi=360, unit="°", step=1, group="motion", help="How far they stray from it.")
+    direction: float = degrees(0, group="motion", help="The one way: 0 is up.", when=("heading", ("fixed",)))
+    spread: float = degrees(20, lo=0, group="motion", help="How far they stray from it.")
     gravity: float = number(
         0, lo=-500, hi=500, unit="%/s²", step=1, group="motion", help="Downward; on all that live, as it is now."
     )
@@ -227,11 +211,8 @@ class Particles(OnShape, DeepLayer):
         label="Turbulence",
         help="Size of the eddies that carry neighbours alike; at 0 each particle strays by itself.",
     )
-    stray_z: float = number(
+    stray_z: float = percent(
         50,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         label="Spread in depth",
         group="motion",
@@ -242,7 +223,7 @@ class Particles(OnShape, DeepLayer):
     )
 
     dot: float = number(1.1, lo=0.05, hi=60, unit="%", label="Size", help="How wide each is; what it is at its birth.")
-    dot_spread: float = number(50, lo=0, hi=100, unit="%", step=1, label="Size spread", help="How unlike sizes are.")
+    dot_spread: float = percent(50, step=1, label="Size spread", help="How unlike sizes are.")
     size_life: tuple[CurvePoint, ...] = curve(
         [(0.0, 100.0), (1.0, 20.0)],
         lo=0,
@@ -250,7 +231,7 @@ class Particles(OnShape, DeepLayer):
         label="Size over life",
         help="Size from birth to end, as a share of its own.",
     )
-    opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid they are.")
+    opacity: float = percent(100, step=1, group="colour", help="How solid they are.")
     opacity_life: tuple[CurvePoint, ...] = curve(
         [(0.0, 0.0), (0.06, 100.0), (0.4, 100.0), (1.0, 0.0)],
         lo=0,
@@ -271,11 +252,8 @@ class Particles(OnShape, DeepLayer):
         group="colour",
         help="Which place of the gradient each takes.",
     )
-    tone: float = number(
+    tone: float = percent(
         50,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         group="colour",
         help="Place in the gradient; what it is at its birth. For signals.",

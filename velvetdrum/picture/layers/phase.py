@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, position_x, position_y
 from velvetdrum.picture.bases.image_placement import box_about
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import point_ground
@@ -45,9 +45,7 @@ class PhaseFigure(Painted):
     radius: float = number(
         40, lo=1, hi=120, unit="%", help="Reach of full scale in both channels, of the frame's short side."
     )
-    turn: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, help="Turns the figure about its middle, clockwise.", label="Rotation"
-    )
+    turn: float = degrees(0, help="Turns the figure about its middle, clockwise.", label="Rotation")
     line: float = number(
         0.35,
         lo=0.05,

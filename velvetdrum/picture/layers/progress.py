@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import OnShape, bounds
 from velvetdrum.picture.figures.marks.marks import Areas, Dots, Strokes
@@ -75,28 +76,13 @@ class Progress(OnShape, Painted):
         group="sound",
         help="The stretch that it goes over; or as far as a share says, which a signal can move.",
     )
-    value: float = number(
-        50,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Share",
-        group="sound",
-        when=("over", ("value",)),
-        help="How far it has gone.",
+    value: float = percent(
+        50, step=1, label="Share", group="sound", when=("over", ("value",)), help="How far it has gone."
     )
     drain: bool = flag(False, label="Drains", group="sound", help="Begins full and empties.")
     ground_colour: str = colour("#f4eadb", label="Ground", help="Colour of the way that it goes.")
-    ground_opacity: float = number(
-        22,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Ground opacity",
-        group="colour",
-        help="How solid the ground is; 0 for none.",
+    ground_opacity: float = percent(
+        22, step=1, label="Ground opacity", group="colour", help="How solid the ground is; 0 for none."
     )
     head: bool = flag(False, label="Head", help="A dot where it has got to.")
     head_size: float = number(

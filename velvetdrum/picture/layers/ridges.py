@@ -8,6 +8,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex, ramp
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, stops, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.marks.heard_bands import HearsBands, rows_of_time
 from velvetdrum.picture.raster.canvas import Canvas
@@ -79,19 +80,15 @@ class Ridges(HearsBands):
     deep: bool = flag(
         False, label="In perspective", help="Lines recede as on the ground, instead of standing one above another."
     )
-    shrink: float = number(
-        0, lo=0, hi=100, unit="%", step=1, help="How much narrower the farthest line is.", when=("deep", (False,))
-    )
-    taper: float = number(35, lo=0, hi=100, unit="%", step=1, help="How far lines are held down at their ends.")
+    shrink: float = percent(0, step=1, help="How much narrower the farthest line is.", when=("deep", (False,)))
+    taper: float = percent(35, step=1, help="How far lines are held down at their ends.")
     mirror: bool = flag(True, label="Mirror", help="Low bands in the middle, high ones to both sides.")
     line: float = number(
         0.28, lo=0.02, hi=10, unit="%", label="Line width", help="Line width, as a share of the frame's short side."
     )
     filled: bool = flag(True, label="Occlusion", help="Nearer lines hide what is behind them.")
     fill: str = colour("#0a0f22", label="Fill", help="Colour below a line.", when=("filled", (True,)))
-    fill_opacity: float = number(
-        100, lo=0, hi=100, unit="%", step=1, label="Fill opacity", group="colour", help="How solid the fill is."
-    )
+    fill_opacity: float = percent(100, step=1, label="Fill opacity", group="colour", help="How solid the fill is.")
     colours: tuple[Stop, ...] = stops(
         [(0.0, "#ffe3b0"), (0.5, "#f4eadb"), (1.0, "#bda9b4")], help="Colours of the lines."
     )
@@ -102,9 +99,7 @@ class Ridges(HearsBands):
         group="colour",
         help="Which place of the gradient is taken.",
     )
-    fade: float = number(
-        70, lo=0, hi=100, unit="%", step=1, group="colour", help="How much fainter the farthest line is."
-    )
+    fade: float = percent(70, step=1, group="colour", help="How much fainter the farthest line is.")
 
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         return Box(-1e5, -1e5, 1e5, 1e5)

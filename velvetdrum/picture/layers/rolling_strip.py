@@ -8,6 +8,7 @@ import numpy as np
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import colour, flag, number
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.marks.envelopes import EnvelopeFigure
 from velvetdrum.picture.figures.marks.marks import Bars
@@ -56,7 +57,7 @@ class RollingStrip(EnvelopeFigure):
         group="sound",
         help="How much of the sound is in sight.",
     )
-    now: float = number(50, lo=0, hi=100, unit="%", label="Now position", help="Where now stands along the figure.")
+    now: float = percent(50, label="Now position", help="Where now stands along the figure.")
     now_line: bool = flag(True, label="Now line", help="Draws a line where now is.")
     now_width: float = number(
         0.4,

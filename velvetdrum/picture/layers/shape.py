@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, path_data, whole
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground, PathRun, base_outline, bounds, path_problem
@@ -103,11 +103,8 @@ class Shape(Painted):
     height: float = number(
         40, lo=0.5, hi=300, unit="%", help="Height, as a share of the frame's short side.", when=("form", _SIDED)
     )
-    corner: float = number(
+    corner: float = percent(
         0,
-        lo=0,
-        hi=100,
-        unit="%",
         label="Corner radius",
         help="Corner radius, as a share of the frame's short side.",
         when=("form", ("rectangle",)),
@@ -141,20 +138,10 @@ class Shape(Painted):
         help="Longer side of the path, of the frame's short side.",
         when=("form", ("path",)),
     )
-    turn: float = number(
-        0, lo=-360, hi=360, unit="°", step=1, help="Turns it about its middle, clockwise.", label="Rotation"
-    )
+    turn: float = degrees(0, help="Turns it about its middle, clockwise.", label="Rotation")
     filled: bool = flag(True, label="Fill", help="Fills the shape with the paint.")
-    fill_opacity: float = number(
-        100,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Fill opacity",
-        group="colour",
-        help="How solid the fill is.",
-        when=("filled", (True,)),
+    fill_opacity: float = percent(
+        100, step=1, label="Fill opacity", group="colour", help="How solid the fill is.", when=("filled", (True,))
     )
     stroked: bool = flag(False, label="Stroke", help="Draws the shape's outline.")
     stroke: float = number(

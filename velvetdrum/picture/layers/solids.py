@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, picture, stops, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.marks.heard_bands import HearsBands, rows_of_time
@@ -102,7 +103,7 @@ class Solids(HearsBands, DeepLayer):
     height: float = number(
         38, lo=0, hi=500, unit="%", help="Height of one at the loud level, as a share of the frame's short side."
     )
-    least: float = number(1.2, lo=0, hi=100, unit="%", label="Least height", help="What it has when nothing sounds.")
+    least: float = percent(1.2, label="Least height", help="What it has when nothing sounds.")
     gap: float = number(24, lo=0, hi=95, unit="%", step=1, help="Between neighbours, of a place.")
     grow: str = choice(
         "foot",
@@ -113,7 +114,7 @@ class Solids(HearsBands, DeepLayer):
     base_y: float = number(
         18, lo=-500, hi=500, unit="%", label="Foot Y", help="Where they stand, below the middle, of the short side."
     )
-    rounding: float = number(35, lo=0, hi=100, unit="%", step=1, help="How round their edges seem.")
+    rounding: float = percent(35, step=1, help="How round their edges seem.")
     rows: int = whole(1, lo=1, hi=64, help="Rows of what was before, one behind another.")
     step: float = number(
         90, lo=0.05, hi=10_000, step=0.05, label="Row step", help="Time between rows, in the unit below.", when=_ROWS
@@ -147,9 +148,7 @@ class Solids(HearsBands, DeepLayer):
         help="What lies on them; a picture's clear parts show the colour.",
     )
     image: str = picture(label="Picture", help="Picture on the faces.", when=("faces", ("each", "all")))
-    shine: float = number(
-        10, lo=0, hi=100, unit="%", step=1, label="Own light", group="colour", help="How much of its colour shines."
-    )
+    shine: float = percent(10, step=1, label="Own light", group="colour", help="How much of its colour shines.")
 
     @property
     def rest_pose(self) -> Pose:

@@ -10,7 +10,7 @@ import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex
 from velvetdrum.declare.settings import choice, colour, flag, number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.noise import wander
@@ -47,17 +47,13 @@ class Space(DrawnLayer):
         ),
     )
 
-    orbit: float = number(
-        0, lo=-3600, hi=3600, unit="°", step=1, help="The camera goes round what it looks at, to the right."
-    )
-    elevation: float = number(0, lo=-89, hi=89, unit="°", step=1, help="How far above it stands.")
+    orbit: float = degrees(0, lo=-3600, hi=3600, help="The camera goes round what it looks at, to the right.")
+    elevation: float = degrees(0, lo=-89, hi=89, help="How far above it stands.")
     distance: float = number(
         100, lo=5, hi=1000, unit="%", step=1, curve="log", help="100 shows a flat layer as it is without a camera."
     )
-    view: float = number(
-        40, lo=1, hi=179, unit="°", step=1, label="Field of view", help="Over the frame's short side; wide ones bend."
-    )
-    roll: float = number(0, lo=-720, hi=720, unit="°", step=1, help="Turns the camera about its own axis.")
+    view: float = degrees(40, lo=1, hi=179, label="Field of view", help="Over the frame's short side; wide ones bend.")
+    roll: float = degrees(0, lo=-720, hi=720, help="Turns the camera about its own axis.")
     look_x: float = number(
         0,
         lo=-1000,
@@ -127,11 +123,11 @@ class Space(DrawnLayer):
         0, lo=0, hi=2000, unit="%", step=1, label="Fog to", group="colour", help="Where all is fog; 0 for none."
     )
     fog_colour: str = colour("#0a0f22", help="Colour of the fog.")
-    light_azimuth: float = number(
-        -35, lo=-720, hi=720, unit="°", step=1, label="Light from", group="colour", help="To the viewer's right."
+    light_azimuth: float = degrees(
+        -35, lo=-720, hi=720, label="Light from", group="colour", help="To the viewer's right."
     )
-    light_elevation: float = number(
-        50, lo=-90, hi=90, unit="°", step=1, label="Light's height", group="colour", help="90 is from above."
+    light_elevation: float = degrees(
+        50, lo=-90, hi=90, label="Light's height", group="colour", help="90 is from above."
     )
     light: float = number(75, lo=0, hi=400, unit="%", step=1, group="colour", help="How strong the light is.")
     light_colour: str = colour("#ffffff", help="Colour of the light.")
@@ -172,10 +168,8 @@ class Space(DrawnLayer):
     floor_y: float = number(
         30, lo=-1000, hi=1000, unit="%", label="Floor at", help="Below the middle, of the short side.", when=_FLOOR
     )
-    reflection: float = number(35, lo=0, hi=100, unit="%", step=1, help="How much of solids it mirrors.", when=_FLOOR)
-    grid: float = number(
-        25, lo=0, hi=100, unit="%", step=1, label="Floor grid", help="How solid its lines are.", when=_FLOOR
-    )
+    reflection: float = percent(35, step=1, help="How much of solids it mirrors.", when=_FLOOR)
+    grid: float = percent(25, step=1, label="Floor grid", help="How solid its lines are.", when=_FLOOR)
     grid_colour: str = colour(
         "#5fc4b4", label="Colour of the grid", help="Colour of the lines of the grid.", when=_FLOOR
     )

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.declare.oklab import ramp
 from velvetdrum.declare.settings import Stop, choice, number, stops
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import percent, position_x, position_y
 from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.areas import Area
@@ -131,9 +131,7 @@ class Spectrogram(DrawnLayer):
         -18, lo=-120, hi=6, unit="dBFS", step=1, label="Top", group="sound", help="The level of the last colour."
     )
     colours: tuple[Stop, ...] = stops(_EVEN, help="From the floor to the top.")
-    ground: float = number(
-        100, lo=0, hi=100, unit="%", step=1, label="Floor's opacity", group="colour", help="How solid the floor is."
-    )
+    ground: float = percent(100, step=1, label="Floor's opacity", group="colour", help="How solid the floor is.")
 
     @classmethod
     def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:

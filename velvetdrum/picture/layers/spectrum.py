@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
-from velvetdrum.declare.vocabulary import LEVEL_UNIT, TILT_UNIT
+from velvetdrum.declare.vocabulary import TILT_UNIT, attack, loud, percent, quiet, release
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.clusters import cluster_heights
@@ -183,11 +183,8 @@ class Spectrum(Spectral):
     gap: float = number(
         38, lo=0, hi=95, unit="%", help="Empty part of each bar's place.", when=("style", ("bars", "segments"))
     )
-    corner: float = number(
+    corner: float = percent(
         100,
-        lo=0,
-        hi=100,
-        unit="%",
         label="Corner radius",
         help="Corner radius, of half the bar's thickness.",
         when=("style", ("bars", "segments")),
@@ -227,16 +224,8 @@ class Spectrum(Spectral):
         help="Line width, as a share of the frame's short side.",
         when=("style", ("line", "line-area", "hairlines")),
     )
-    fill: float = number(
-        40,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Area opacity",
-        group="colour",
-        help="How solid the area is.",
-        when=("style", ("line-area",)),
+    fill: float = percent(
+        40, step=1, label="Area opacity", group="colour", help="How solid the area is.", when=("style", ("line-area",))
     )
     least: float = number(
         0.6,
@@ -257,11 +246,8 @@ class Spectrum(Spectral):
         when=("style", _SEPARATE),
         help="Several bars share a band's level, each a little different.",
     )
-    cluster_spread: float = number(
+    cluster_spread: float = percent(
         45,
-        lo=0,
-        hi=100,
-        unit="%",
         label="Difference",
         advanced=True,
         when=(("style", _SEPARATE), ("cluster", (">", 1))),
@@ -304,26 +290,8 @@ class Spectrum(Spectral):
     )
     label_colour: str = colour("#bda9b4", label="Name colour", advanced=True, when=_NAMED, help="Colour of the names.")
 
-    quiet_db: float = number(
-        -58,
-        lo=-120,
-        hi=20,
-        unit=LEVEL_UNIT,
-        step=1,
-        label="Quiet",
-        group="sound",
-        help="Level at which a bar begins to stand.",
-    )
-    loud_db: float = number(
-        -16,
-        lo=-110,
-        hi=30,
-        unit=LEVEL_UNIT,
-        step=1,
-        label="Loud",
-        group="sound",
-        help="Level at which a bar has its full length.",
-    )
+    quiet_db: float = quiet(-58, help="Level at which a bar begins to stand.")
+    loud_db: float = loud(-16, help="Level at which a bar has its full length.")
     tilt_db: float = number(
         3,
         lo=-6,
@@ -352,28 +320,8 @@ class Spectrum(Spectral):
         help="Spreads each band over its neighbours; the sum stays.",
     )
 
-    attack_ms: float = number(
-        12,
-        lo=0,
-        hi=2000,
-        unit="ms",
-        step=1,
-        label="Attack",
-        group="motion",
-        curve="log",
-        help="Time in which a bar covers 63 % of a rise.",
-    )
-    release_ms: float = number(
-        170,
-        lo=0,
-        hi=5000,
-        unit="ms",
-        step=1,
-        label="Release",
-        group="motion",
-        curve="log",
-        help="Time in which a bar covers 63 % of a fall.",
-    )
+    attack_ms: float = attack(12, of="a bar")
+    release_ms: float = release(170, of="a bar")
     average_ms: float = number(
         0,
         lo=0,

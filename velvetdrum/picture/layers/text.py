@@ -9,7 +9,7 @@ import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, path_data, whole
 from velvetdrum.declare.settings import text as text_of
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
@@ -130,7 +130,7 @@ class TextLayer(MovedText):
     text: str = text_of("Lantern Quay", most=2000, lines=3, label="Text", help="The words; fields stand in braces.")
     x: float = position_x(50, of="the middle of the text")
     y: float = position_y(50, of="the middle of the text")
-    turn: float = number(0, lo=-360, hi=360, unit="°", step=1, label="Rotation", help="Turns it about its middle.")
+    turn: float = degrees(0, label="Rotation", help="Turns it about its middle.")
     along: str = choice(
         "straight",
         {
@@ -153,9 +153,7 @@ class TextLayer(MovedText):
         help="Radius, as a share of the frame's short side.",
         when=("along", _ROUND),
     )
-    curve_sweep: float = number(
-        180, lo=5, hi=360, unit="°", step=1, label="Sweep", help="How far the arc goes round.", when=("along", ("arc",))
-    )
+    curve_sweep: float = degrees(180, lo=5, label="Sweep", help="How far the arc goes round.", when=("along", ("arc",)))
     curve_sides: int = whole(
         6, lo=3, hi=24, label="Sides", help="Number of sides of the polygon.", when=("along", ("polygon",))
     )

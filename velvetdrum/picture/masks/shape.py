@@ -8,7 +8,7 @@ import numpy as np
 import skia
 
 from velvetdrum.declare.settings import choice, flag, number, path_data, whole
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
@@ -62,25 +62,15 @@ class ShapeMask(DrawnMask):
         when=("form", _SIDED),
         help="Height, as a share of the frame's short side.",
     )
-    corner: float = number(
+    corner: float = percent(
         0,
-        lo=0,
-        hi=100,
-        unit="%",
         label="Corner radius",
         group="mask",
         when=("form", ("rectangle",)),
         help="Corner radius, as a share of the frame's short side.",
     )
-    hole: float = number(
-        50,
-        lo=0,
-        hi=100,
-        unit="%",
-        group="mask",
-        when=("form", ("ring",)),
-        help="Inner radius of the ring, of its outer.",
-        label="Inner radius",
+    hole: float = percent(
+        50, group="mask", when=("form", ("ring",)), help="Inner radius of the ring, of its outer.", label="Inner radius"
     )
     radius: float = number(
         30,
@@ -102,15 +92,8 @@ class ShapeMask(DrawnMask):
         when=("form", ("path",)),
         help="Longer side of the path, of the frame's short side.",
     )
-    turn: float = number(
-        0,
-        lo=-720,
-        hi=720,
-        unit="°",
-        step=1,
-        group="mask",
-        help="Turns it about its middle, clockwise.",
-        label="Rotation",
+    turn: float = degrees(
+        0, lo=-720, hi=720, group="mask", help="Turns it about its middle, clockwise.", label="Rotation"
     )
     feather: float = number(
         0, lo=0, hi=60, unit="%", group="mask", help="Width over which its edge fades, of the frame's short side."

@@ -13,6 +13,7 @@ import skia
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, font_family, number, text
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import line_ground
 from velvetdrum.picture.figures.marks.painter import paint_marks, premultiplied
@@ -145,9 +146,7 @@ class Lettered(Painted):
     )
     outline_colour: str = colour("#1b1119", label="Outline colour", help="Colour of that line.")
     hollow: bool = flag(False, label="Outline only", group="colour", advanced=True, help="Leaves the letters empty.")
-    shadow: float = number(
-        0, lo=0, hi=100, unit="%", step=1, label="Shadow", group="colour", help="How solid the shadow is; 0 for none."
-    )
+    shadow: float = percent(0, step=1, label="Shadow", group="colour", help="How solid the shadow is; 0 for none.")
     shadow_colour: str = colour("#000000", label="Shadow colour", help="Colour of the shadow.")
     shadow_x: float = number(
         0,
@@ -192,11 +191,8 @@ class Lettered(Painted):
     plate_colour: str = colour(
         "#1b1119", label="Plate colour", help="Colour of the plate.", when=("plate", ("lines", "whole"))
     )
-    plate_opacity: float = number(
+    plate_opacity: float = percent(
         80,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         label="Plate opacity",
         group="colour",

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.text.glyph_marks import Glyphs
@@ -61,11 +62,8 @@ class MovedParts(DrawnLayer):
         group="motion",
         help="Parts come at the layer's in and go at its out; or as far as a share says, which a signal can move.",
     )
-    shown: float = number(
+    shown: float = percent(
         100,
-        lo=0,
-        hi=100,
-        unit="%",
         step=1,
         label="Amount shown",
         group="motion",

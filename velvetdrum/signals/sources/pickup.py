@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
-from velvetdrum.declare.vocabulary import LEVEL_UNIT
+from velvetdrum.declare.vocabulary import attack, loud, quiet, release
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, BandLevels, DetectedBand, level_db
@@ -49,40 +49,16 @@ class Pickup(Signal):
         curve="log",
         help="Upper edge of the band.",
     )
-    quiet_db: float = number(
-        -50, lo=-120, hi=20, unit=LEVEL_UNIT, step=0.5, label="Quiet", group="sound", help="Level that becomes 0."
-    )
-    loud_db: float = number(
-        -12, lo=-110, hi=30, unit=LEVEL_UNIT, step=0.5, label="Loud", group="sound", help="Level that becomes 1."
-    )
+    quiet_db: float = quiet(-50, step=0.5, help="Level that becomes 0.")
+    loud_db: float = loud(-12, step=0.5, help="Level that becomes 1.")
     detector: str = choice(
         "level",
         {"level": "Level", "peak": "Peak", "hits": "Hits"},
         group="sound",
         help="RMS level, highest value, or how strongly the sound attacks: a held note then reads 0.",
     )
-    attack_ms: float = number(
-        6,
-        lo=0,
-        hi=2000,
-        unit="ms",
-        step=1,
-        label="Attack",
-        group="motion",
-        curve="log",
-        help="Time in which the curve covers 63 % of a rise.",
-    )
-    release_ms: float = number(
-        180,
-        lo=0,
-        hi=5000,
-        unit="ms",
-        step=1,
-        label="Release",
-        group="motion",
-        curve="log",
-        help="Time in which the curve covers 63 % of a fall.",
-    )
+    attack_ms: float = attack(6, of="the curve")
+    release_ms: float = release(180, of="the curve")
     lag_ms: float = number(
         0, lo=-1000, hi=1000, unit="ms", step=1, label="Delay", group="motion", help="Later, or earlier below zero."
     )

@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import number
-from velvetdrum.declare.vocabulary import seed
+from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signal_kind
 from velvetdrum.signals.noise import lattice_noise
 
@@ -24,7 +24,7 @@ class Wander(Signal):
     rate_hz: float = number(
         0.5, lo=0.01, hi=20, unit="Hz", step=0.01, label="Rate", curve="log", help="New directions per second."
     )
-    roughness: float = number(25, lo=0, hi=100, unit="%", step=1, help="Strength of quicker trembling on top.")
+    roughness: float = percent(25, step=1, help="Strength of quicker trembling on top.")
     seed: int = seed(of="another way", advanced=False)
 
     def values(self, times: Times, context: SignalContext) -> Values:

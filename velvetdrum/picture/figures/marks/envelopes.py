@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, number, whole
+from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.figure import Figure
@@ -34,14 +35,8 @@ class EnvelopeFigure(Figure):
     )
     bars: int = whole(96, lo=4, hi=800, help="Bars over the whole figure.", when=("style", ("bars",)))
     gap: float = number(42, lo=0, hi=95, unit="%", help="Empty part of each bar's place.", when=("style", ("bars",)))
-    corner: float = number(
-        100,
-        lo=0,
-        hi=100,
-        unit="%",
-        label="Corner radius",
-        when=("style", ("bars",)),
-        help="Corner radius, of half the bar's thickness.",
+    corner: float = percent(
+        100, label="Corner radius", when=("style", ("bars",)), help="Corner radius, of half the bar's thickness."
     )
     line: float = number(
         0.5,
@@ -85,15 +80,8 @@ class EnvelopeFigure(Figure):
         help="The part of the stereo sound that is read.",
     )
     rest: str = colour("#f4eadb", label="Unplayed part", help="Colour of what has not been played yet.")
-    rest_opacity: float = number(
-        28,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Unplayed opacity",
-        group="colour",
-        help="How solid that is, of the figure.",
+    rest_opacity: float = percent(
+        28, step=1, label="Unplayed opacity", group="colour", help="How solid that is, of the figure."
     )
 
     def column_count(self, canvas: Viewport) -> int:

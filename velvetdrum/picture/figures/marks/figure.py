@@ -7,6 +7,7 @@ from copy import copy
 from typing import Any, ClassVar, TypeVar
 
 from velvetdrum.declare.settings import flag, number, whole
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground, OnShape
 from velvetdrum.picture.figures.paint.fields import Reach
@@ -54,16 +55,8 @@ class Figure(Painted, OnShape):
         when=_COPIED,
         help="Size of each copy, of the one before.",
     )
-    copy_turn: float = number(
-        0,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        label="Rotation step",
-        advanced=True,
-        when=_COPIED,
-        help="Turn of each copy against the one before.",
+    copy_turn: float = degrees(
+        0, label="Rotation step", advanced=True, when=_COPIED, help="Turn of each copy against the one before."
     )
     copy_x: float = number(
         0,
@@ -95,27 +88,11 @@ class Figure(Painted, OnShape):
         when=_COPIED,
         help="Thickness of each copy, of the one before.",
     )
-    copy_opacity: float = number(
-        80,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Opacity step",
-        advanced=True,
-        when=_COPIED,
-        help="Opacity of each copy, of the one before.",
+    copy_opacity: float = percent(
+        80, step=1, label="Opacity step", advanced=True, when=_COPIED, help="Opacity of each copy, of the one before."
     )
-    copy_hue: float = number(
-        0,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        label="Hue step",
-        advanced=True,
-        when=_COPIED,
-        help="Hue of each copy against the one before.",
+    copy_hue: float = degrees(
+        0, label="Hue step", advanced=True, when=_COPIED, help="Hue of each copy against the one before."
     )
 
     _hue_now = 0.0

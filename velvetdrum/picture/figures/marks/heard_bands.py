@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, number, whole
-from velvetdrum.declare.vocabulary import LEVEL_UNIT, TILT_UNIT
+from velvetdrum.declare.vocabulary import TILT_UNIT, attack, loud, quiet, release
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import BarSettings, bar_heights, fit_bars
@@ -67,12 +67,8 @@ class HearsBands(DrawnLayer):
         help="Highest frequency of the last band.",
     )
     channel: str = choice("mix", CHANNELS, group="sound", help="Part of the stereo sound that is heard.", advanced=True)
-    quiet_db: float = number(
-        -60, lo=-120, hi=0, unit=LEVEL_UNIT, step=1, label="Quiet", group="sound", help="The level that shows nothing."
-    )
-    loud_db: float = number(
-        -18, lo=-100, hi=6, unit=LEVEL_UNIT, step=1, label="Loud", group="sound", help="The level that shows all."
-    )
+    quiet_db: float = quiet(-60, hi=0, help="The level that shows nothing.")
+    loud_db: float = loud(-18, lo=-100, hi=6, help="The level that shows all.")
     tilt_db: float = number(
         3,
         lo=-12,
@@ -84,12 +80,8 @@ class HearsBands(DrawnLayer):
         help="Raises high bands, about 1 kHz.",
         advanced=True,
     )
-    attack_ms: float = number(
-        8, lo=0, hi=2000, unit="ms", step=1, label="Attack", group="sound", help="To 63 % of a rise."
-    )
-    release_ms: float = number(
-        180, lo=0, hi=5000, unit="ms", step=1, label="Release", group="sound", help="To 63 % of a fall."
-    )
+    attack_ms: float = attack(8, of="a band", group="sound")
+    release_ms: float = release(180, of="a band", group="sound")
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import Stop, choice, colour, flag, number, picture, text, whole
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, MeterInput, meter_reading
@@ -94,28 +94,11 @@ class MeterSettings(Painted):
         help="From the pivot to the lamps, of the frame's short side.",
         when=("look", ("dial",)),
     )
-    sweep: float = number(
-        110, lo=20, hi=330, unit="°", step=1, help="How far the needle turns.", when=("look", ("dial",))
-    )
-    turn: float = number(
-        0,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
-        help="Turns the meter about its middle, clockwise.",
-        advanced=True,
-        label="Rotation",
-    )
+    sweep: float = degrees(110, lo=20, hi=330, help="How far the needle turns.", when=("look", ("dial",)))
+    turn: float = degrees(0, help="Turns the meter about its middle, clockwise.", advanced=True, label="Rotation")
     gap: float = number(18, lo=0, hi=90, unit="%", help="Empty part of each column's place.", when=("look", _BOXED))
-    corner: float = number(
-        30,
-        lo=0,
-        hi=100,
-        unit="%",
-        label="Corner radius",
-        when=("look", _BOXED),
-        help="Corner radius, of half the shorter side.",
+    corner: float = percent(
+        30, label="Corner radius", when=("look", _BOXED), help="Corner radius, of half the shorter side."
     )
     segments: int = whole(24, lo=3, hi=96, help="Segments, or lamps, in all.", when=("look", ("segments", "dial")))
     segment_gap: float = number(
@@ -127,15 +110,8 @@ class MeterSettings(Painted):
         help="Empty part of each segment.",
         when=("look", ("segments", "dial")),
     )
-    unlit: float = number(
-        16,
-        lo=0,
-        hi=100,
-        unit="%",
-        step=1,
-        label="Unlit opacity",
-        group="colour",
-        help="How much shows of what is not lit; 0 hides it.",
+    unlit: float = percent(
+        16, step=1, label="Unlit opacity", group="colour", help="How much shows of what is not lit; 0 hides it."
     )
     needle: bool = flag(True, help="A needle beside the lamps.", when=("look", ("dial",)))
     needle_colour: str = colour(

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
 from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
+from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.picture.raster.viewport import Viewport
@@ -197,12 +198,8 @@ class Painted(DrawnLayer):
         help="From its start to its end, of the frame's short side.",
         when=(("paint", ("field",)), ("field", ("linear", "radial"))),
     )
-    field_turn: float = number(
+    field_turn: float = degrees(
         90,
-        lo=-360,
-        hi=360,
-        unit="°",
-        step=1,
         label="Gradient angle",
         group="colour",
         help="Where a linear field leads, or an angular one begins: 0 is up, 90 to the right.",
@@ -212,7 +209,7 @@ class Painted(DrawnLayer):
     corner_2: str = colour("#e0ac55", label="Top right", help="Colour of that corner.", when=_CORNERS)
     corner_3: str = colour("#5fc4b4", label="Bottom right", help="Colour of that corner.", when=_CORNERS)
     corner_4: str = colour("#a99bff", label="Bottom left", help="Colour of that corner.", when=_CORNERS)
-    opacity: float = number(100, lo=0, hi=100, unit="%", step=1, group="colour", help="How solid the figure is.")
+    opacity: float = percent(100, step=1, group="colour", help="How solid the figure is.")
     steps: str = transition(advanced=True, when=("paint", GRADED))
     mix: str = mixing(when=("paint", GRADED))
     back: bool = flag(
@@ -233,12 +230,10 @@ class Painted(DrawnLayer):
         when=("paint", GRADED),
         help="How fast the gradient moves on. A smooth one then goes there and back.",
     )
-    hue: float = number(
+    hue: float = degrees(
         0,
         lo=-720,
         hi=720,
-        unit="°",
-        step=1,
         label="Hue rotation",
         group="colour",
         advanced=True,
