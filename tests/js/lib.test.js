@@ -4,6 +4,7 @@ import "../../velvetdrum/studio/static/js/setting_types/stops.js";
 import assert from "node:assert/strict";
 import test from "node:test";
 import { mixed } from "../../velvetdrum/studio/static/js/lib/colour.js";
+import { QuickWidth } from "../../velvetdrum/studio/static/js/lib/quick_width.js";
 import { curveAt } from "../../velvetdrum/studio/static/js/lib/curve_points.js";
 import { EASINGS, eased, readEasing } from "../../velvetdrum/studio/static/js/lib/easing.js";
 import { Events } from "../../velvetdrum/studio/static/js/lib/events.js";
@@ -199,4 +200,19 @@ test("a clock that is told in steps becomes even, and a jump is followed at once
   assert.ok(Math.max(...steps) < 1.15 / 60 && Math.min(...steps) > 0.85 / 60, `${Math.min(...steps)}`);
   assert.ok(Math.abs(found.at(-1) - 599 / 60 + 0.0115) < 0.004);
   assert.ok(Math.abs(clock.at(15, 3) - 3) < 1e-9);
+});
+
+test("pictures that must follow the hand get narrower until they are there in time, and wider when there is time", () => {
+  const quick = new QuickWidth([640, 480, 360], 50);
+  const shown = [];
+  for (const took of [90, 70, 60, 55, 40, 30, 20, 20, 20, 20, 15, 15, 15, 15]) {
+    shown.push(quick.width);
+    quick.judge(took);
+  }
+  assert.deepEqual(shown.slice(0, 4), [640, 480, 360, 360]);
+  assert.equal(quick.width, 640);
+  // What is neither late nor early stays.
+  quick.judge(30);
+  quick.judge(45);
+  assert.equal(quick.width, 640);
 });

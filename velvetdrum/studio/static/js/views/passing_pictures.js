@@ -1,5 +1,7 @@
 // Pictures of the places that a dragged playhead passes: small enough to follow the hand, the newest place first.
 
+import { QuickWidth } from "../lib/quick_width.js";
+
 // Their widths, the milliseconds in which they should be there, and how many are on their way at once.
 const WIDTHS = [480, 360, 240];
 const WANTED_MS = 50;
@@ -13,8 +15,7 @@ export class PassingPictures {
     this.count = 0; // on their way
     this.turn = 0;
     this.shown = 0; // the turn of the newest that was drawn
-    this.level = 0;
-    this.took = 0; // milliseconds, of late
+    this.quick = new QuickWidth(WIDTHS, WANTED_MS);
     /** @type {number[]} */
     this.latencies = [];
   }
@@ -36,7 +37,7 @@ export class PassingPictures {
     this.count += 1;
     const turn = (this.turn += 1);
     try {
-      const width = Math.min(WIDTHS[this.level], preview.fit(), preview.project().width);
+      const width = Math.min(this.quick.width, preview.fit(), preview.project().width);
       const [{ bitmap }] = await preview.get([frame], width, "jpeg");
       if (preview.playing || preview.working || turn < this.shown) bitmap.close();
       else {
@@ -54,17 +55,10 @@ export class PassingPictures {
     this.next();
   }
 
-  /**
-   * Smaller when the pictures come too late, larger when there is time.
-   * @param {any} took
-   */
+  /** @param {number} took milliseconds */
   judge(took) {
     this.latencies.push(took);
     if (this.latencies.length > 500) this.latencies.shift();
-    this.took = this.took ? this.took * 0.7 + took * 0.3 : took;
-    const by = this.took > WANTED_MS ? 1 : this.took < WANTED_MS / 2 ? -1 : 0;
-    const level = Math.max(0, Math.min(WIDTHS.length - 1, this.level + by));
-    if (level !== this.level) this.took = 0;
-    this.level = level;
+    this.quick.judge(took);
   }
 }

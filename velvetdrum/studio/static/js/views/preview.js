@@ -2,10 +2,13 @@
 // against the audio clock. When they come too slowly the size drops first, and only then the frame rate.
 
 import { ask, unpack, refusalOf } from "../lib/api.js";
+import { QuickWidth } from "../lib/quick_width.js";
 import { PACK_S, StreamPace } from "../lib/stream_pace.js";
 import { PassingPictures } from "./passing_pictures.js";
 
-const DRAG_WIDTH = 640;
+// Widths of what is tried out, and the milliseconds in which it should be there.
+const DRAFT_WIDTHS = [640, 480, 360];
+const DRAFT_MS = 50;
 // Milliseconds that the playhead rests until the sharp picture is asked for.
 const SHARP_AFTER_MS = 140;
 // By how much of a frame a picture may come early: where the screen is refreshed as often as frames are due, one that
@@ -29,6 +32,7 @@ export class Preview {
     this.passing = new PassingPictures(this);
     /** @type {any} */
     this.sharpTimer = null;
+    this.drafts = new QuickWidth(DRAFT_WIDTHS, DRAFT_MS);
     this.pace = new StreamPace();
     this.stopper = new AbortController();
     /** @type {Map<number, ImageBitmap>} */
@@ -82,14 +86,17 @@ export class Preview {
       this.wanted = null;
       const project = this.project();
       const full = Math.min(this.fit(), project.width);
-      const width = unsent ? Math.min(DRAG_WIDTH, full) : full;
+      const width = unsent ? Math.min(this.drafts.width, full) : full;
       const form = unsent ? "jpeg" : "png";
       try {
         const [picture] = await this.get([frame], width, form, unsent);
         if (this.playing) break;
         const size = { width: picture.bitmap.width, height: picture.bitmap.height };
         this.draw(picture.bitmap, frame);
-        if (unsent) this.latencies.push(performance.now() - asked);
+        if (unsent) {
+          this.latencies.push(performance.now() - asked);
+          this.drafts.judge(performance.now() - asked);
+        }
         this.onShown({ frame, ...size, rate: null, fault: "", problems: [], layers: [] });
       } catch (thrown) {
         const problem = refusalOf(thrown);
