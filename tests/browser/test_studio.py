@@ -95,6 +95,35 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
         assert sum(1 for _ in container.decode(video=0)) == 200
 
 
+def test_play_begins_ready_once_the_page_has_rested_and_whoever_acts_comes_first(studio):
+    studio.evaluate("velvet.playback.seek(40)")
+    until(studio, "velvet.views.preview.readiness.until === 40 + 2 * velvet.project.rate")
+    asked = []
+
+    def note(request):
+        if request.url.endswith("/frames") and "form" in request.post_data_json:
+            asked.append(request.post_data_json)
+
+    studio.on("request", note)
+    # Nothing is drawn ahead of what somebody waits for.
+    studio.evaluate("velvet.playback.seek(120)")
+    until(studio, "velvet.views.preview.shown === 120 && !velvet.views.preview.busy")
+    assert [item["frames"] for item in asked] == [[120]]
+    assert studio.evaluate("velvet.views.preview.readiness.until") == -1
+    # What play shows is what was drawn, at its size and in its form.
+    until(studio, "velvet.views.preview.readiness.until === 120 + 2 * velvet.project.rate")
+    ahead = {(number, item["width"], item["form"]) for item in asked[1:] for number in item["frames"]}
+    asked.clear()
+    studio.keyboard.press("Space")
+    until(studio, "velvet.views.player.elapsed > 20")
+    studio.keyboard.press("Space")
+    begun = [(number, item["width"], item["form"]) for item in asked[:2] for number in item["frames"]]
+    assert begun and set(begun) <= ahead
+    # At the end play goes on from the beginning.
+    studio.evaluate("velvet.playback.seek(velvet.project.frames - 1)")
+    until(studio, "velvet.views.preview.readiness.until === 2 * velvet.project.rate")
+
+
 def test_a_changed_setting_is_on_screen_at_once(studio):
     studio.evaluate("velvet.playback.seek(120)")
     at_rest(studio)

@@ -99,3 +99,18 @@ test("a size that did not hold is tried again ever later", () => {
   const { pace } = played((width) => 0.09 * (width / 620) ** 2, 620, 60);
   assert.ok(pace.patience > 2);
 });
+
+test("what the workers make at rest tells the size that play begins with", () => {
+  const pace = new StreamPace();
+  const begun = (made, level) => {
+    pace.level = level;
+    pace.suit(made, RATE, 1280);
+    return pace.widthAt(pace.level, 1280);
+  };
+  // 640 pixels across 120 times in a second: 1280 costs two and a half times as much.
+  assert.equal(begun(120, 2), 1280);
+  assert.equal(begun(60, 2), 960);
+  assert.equal(begun(36, 2), 640);
+  assert.equal(begun(20, 2), 320);
+  assert.equal(begun(1, 0), 240);
+});

@@ -13,6 +13,8 @@ const ENOUGH = 0.95;
 // How what a picture costs grows with its width: less than its pixels do, since a part of it is the same at all sizes.
 const GROWTH = 1.3;
 const SPARSEST = 4;
+// How many more frames than play needs the workers must make at rest: in play the page has work of its own.
+const HEADROOM = 1.15;
 // Seconds of play that a pack has.
 export const PACK_S = 0.2;
 
@@ -121,6 +123,21 @@ export class StreamPace {
     // Judged again once what was asked for before is past.
     this.watch = null;
     this.from = Math.max(next, elapsed) + rate * SETTLE_S;
+  }
+
+  /**
+   * The largest size at which the workers keep up, by the frames that they make in a second at the present one.
+   * @param {number} made
+   * @param {number} rate
+   * @param {number} most
+   */
+  suit(made, rate, most) {
+    const width = this.widthAt(this.level, most);
+    const keeps = (/** @type {number} */ level) =>
+      made * (width / this.widthAt(level, most)) ** GROWTH >= rate * HEADROOM;
+    this.every = 1;
+    this.level = 0;
+    while (this.level < WIDTHS.length - 1 && !keeps(this.level)) this.level += 1;
   }
 
   /** To what held before something more was tried; that is tried again ever later. */

@@ -41,7 +41,12 @@ export function makeViews(studio, refs) {
     more: formats.sizeWanted,
   });
   const views = {
-    preview: new Preview(refs.picture, shown, (/** @type {string} */ what) => studio.stage.pictureShown(what)),
+    preview: new Preview(
+      refs.picture,
+      shown,
+      (/** @type {string} */ what) => studio.stage.pictureShown(what),
+      () => !document.hidden && !studio.exports.running && !playback.playing,
+    ),
     strip: new Wave(refs.strip, () => studio.timeStrip.stripSource(), {
       seek,
       loop: (from, to) => playback.setLoop(from, to),

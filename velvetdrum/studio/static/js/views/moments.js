@@ -49,7 +49,7 @@ export class Moments extends partWith(
     }
     if (!this.warmed && !playback.playing) {
       this.warmed = true;
-      views.preview.warm();
+      views.preview.readiness.rest();
     }
   }
 

@@ -5,6 +5,7 @@ import { ask, unpack, refusalOf } from "../lib/api.js";
 import { QuickWidth } from "../lib/quick_width.js";
 import { PACK_S, StreamPace } from "../lib/stream_pace.js";
 import { PassingPictures } from "./passing_pictures.js";
+import { PlayReadiness } from "./play_readiness.js";
 
 // Widths of what is tried out, and the milliseconds in which it should be there.
 const DRAFT_WIDTHS = [640, 480, 360];
@@ -19,8 +20,9 @@ export class Preview {
    * @param {HTMLCanvasElement} canvas
    * @param {any} project
    * @param {any} onShown
+   * @param {() => boolean} isFree true while nothing else wants the workers
    */
-  constructor(canvas, project, onShown) {
+  constructor(canvas, project, onShown, isFree) {
     this.__v_skip = true; // Alpine then leaves the object as it is: clocks and canvases must not be wrapped
     this.canvas = canvas;
     this.project = project; // () => ({id, width, height, frames, rate})
@@ -34,6 +36,7 @@ export class Preview {
     this.sharpTimer = null;
     this.drafts = new QuickWidth(DRAFT_WIDTHS, DRAFT_MS);
     this.pace = new StreamPace();
+    this.readiness = new PlayReadiness(this, isFree);
     this.stopper = new AbortController();
     /** @type {Map<number, ImageBitmap>} */
     this.buffer = new Map();
@@ -60,6 +63,7 @@ export class Preview {
     /** @type {any} */
     this.sharpTimer = null;
     this.passing.forget();
+    this.readiness.cancel();
     this.wanted = { frame, unsent, asked: performance.now() };
     if (!this.working) this.next();
   }
@@ -74,6 +78,7 @@ export class Preview {
    * @param {number} frame
    */
   pass(frame) {
+    this.readiness.cancel();
     clearTimeout(this.sharpTimer);
     this.sharpTimer = setTimeout(() => this.still(frame), SHARP_AFTER_MS);
     this.passing.want(frame);
@@ -98,6 +103,7 @@ export class Preview {
           this.drafts.judge(performance.now() - asked);
         }
         this.onShown({ frame, ...size, rate: null, fault: "", problems: [], layers: [] });
+        if (!unsent && !this.wanted) this.readiness.rest();
       } catch (thrown) {
         const problem = refusalOf(thrown);
         // A draft that can't be drawn: the last good picture stays, the reason stands beside the setting.
@@ -117,10 +123,23 @@ export class Preview {
    * @param {any} [signal]
    */
   async get(frames, width, form, unsent = null, signal = undefined) {
+    const packed = unpack(await this.packed(frames, width, form, unsent, signal), form);
+    return Promise.all(packed.map(async ({ number, blob }) => ({ number, bitmap: await createImageBitmap(blob) })));
+  }
+
+  /**
+   * Pictures as the server packs them; it keeps them for whoever asks again.
+   * @param {number[]} frames
+   * @param {number} width
+   * @param {string} form
+   * @param {any} [unsent]
+   * @param {AbortSignal} [signal]
+   * @returns {Promise<ArrayBuffer>}
+   */
+  packed(frames, width, form, unsent = null, signal = undefined) {
     const { id, more } = this.project();
     const json = { frames, width, form, ...more, ...unsent };
-    const packed = unpack(await ask(`/projects/${id}/frames`, { json, bytes: true, signal }), form);
-    return Promise.all(packed.map(async ({ number, blob }) => ({ number, bitmap: await createImageBitmap(blob) })));
+    return ask(`/projects/${id}/frames`, { json, bytes: true, signal });
   }
 
   /**
@@ -142,6 +161,7 @@ export class Preview {
    * @param {any} player
    */
   play(player) {
+    this.readiness.cancel();
     this.playing = true;
     this.player = player;
     this.buffer = new Map(); // by frames since the start
@@ -223,14 +243,6 @@ export class Preview {
       this.inFlight -= 1;
     }
     this.pump();
-  }
-
-  /** Let the workers make ready what playing needs, before anybody presses play. */
-  async warm() {
-    const frame = Math.max(this.shown, 0);
-    const ask = () =>
-      this.get([frame], this.width, "jpeg").then((pictures) => pictures.forEach(({ bitmap }) => bitmap.close()));
-    await Promise.allSettled([ask(), ask()]);
   }
 
   tick() {
