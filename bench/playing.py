@@ -30,7 +30,8 @@ FLAGS = [
     "--disable-sync",
     "--autoplay-policy=no-user-gesture-required",
 ]
-_SETTLE_S = 3.0
+_REST_S, _SETTLE_S = 3.5, 2.0
+"""From the last thing that is done until play, and from there until it is judged."""
 
 
 @dataclass
@@ -48,13 +49,13 @@ class Held:
 
 
 def play(page: Page, address: str, name: str, ident: str, seconds: float) -> Held:
-    """Play a project for so many seconds after it has settled."""
+    """Open a project, let the page rest, and play it for so many seconds after it has settled."""
     page.goto(f"{address}/projects/{ident}")
     page.wait_for_selector(".play", state="visible")
     until(page, "window.velvet && velvet.stage.picture.width > 0 && velvet.moments.moments.length > 0")
     time.sleep(1.0)
     page.evaluate("velvet.playback.seek(0)")
-    time.sleep(1.0)
+    time.sleep(_REST_S)
     page.keyboard.press("Space")
     time.sleep(_SETTLE_S)
     client = page.context.new_cdp_session(page)
@@ -189,16 +190,17 @@ def studio_page(folder: Path) -> Iterator[tuple[Page, str, list[tuple[str, str]]
         process.wait(20)
 
 
-def bench_playing(folder: Path) -> Iterator[Row]:
-    """Rows for each demo project: frames and size that were held, script time, long tasks, opening."""
+def bench_playing(folder: Path, times: int = 3) -> Iterator[Row]:
+    """Rows for each demo project, opened and played so many times, for the worst of them: frames and size that were
+    held, script time, long tasks; opening."""
     with studio_page(folder) as (page, address, listed):
         for name, ident in listed:
-            held = play(page, address, name, ident, 8.0)
+            held = min((play(page, address, name, ident, 5.0) for _ in range(times)), key=lambda one: one.frames_s)
             size = f"at {held.width} px, {held.share_at_width * 100:.0f} % of the time"
             yield Row(f"play {name}: 30 frames/s, {size}", 30, "/s", held.frames_s, "what was held")
             yield Row(f"play {name}: width", held.fitting, "px", held.width, "what was held")
             yield Row(f"play {name}: scripts a frame", held.script_ms, "ms", 4, "4 ms")
-            yield Row(f"play {name}: long tasks over 50 ms in 8 s", held.long_tasks, "", 1, "none")
+            yield Row(f"play {name}: long tasks over 50 ms in 5 s", held.long_tasks, "", 1, "none")
             yield Row(f"play {name}: frames late", held.late_share * 100, "%", 1, "1 %")
         plain = page.evaluate(_COPY, [listed[0][1], "plain", 0])
         held = play(page, address, "plain", plain, 8.0)

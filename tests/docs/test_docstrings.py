@@ -1,4 +1,4 @@
-"""Docstrings of what computes: every public function says what each of its parameters is."""
+"""Docstrings of what computes: every public function and method says what each of its parameters is."""
 
 from __future__ import annotations
 
@@ -22,9 +22,19 @@ def functions() -> Iterator[tuple[str, ast.FunctionDef]]:
             # Loops take arrays of pixels; their modules say how these lie.
             if "kernels" in path.parts:
                 continue
-            for node in ast.parse(path.read_text(encoding="utf-8")).body:
-                if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
-                    yield f"{package}/{path.stem}.{node.name}", node
+            tree = ast.parse(path.read_text(encoding="utf-8"))
+            classes = [node for node in tree.body if isinstance(node, ast.ClassDef) and not node.name.startswith("_")]
+            for owner in (tree, *classes):
+                of = f"{owner.name}." if isinstance(owner, ast.ClassDef) else ""
+                for node in owner.body:
+                    if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not is_told(owner, node):
+                        yield f"{package}/{path.stem}.{of}{node.name}", node
+
+
+def is_told(owner: ast.AST, node: ast.FunctionDef) -> bool:
+    """Whether another docstring says it: a method that has none is told of by the class that it is from."""
+    docstring = ast.get_docstring(node) or ""
+    return isinstance(owner, ast.ClassDef) and (not docstring or docstring.startswith("As `"))
 
 
 def described(docstring: str) -> dict[str, str]:
@@ -48,6 +58,8 @@ def test_a_public_function_says_what_its_parameters_are(name, node):
     docstring = ast.get_docstring(node)
     assert docstring, f"{name} has no docstring"
     given = [argument.arg for argument in [*node.args.args, *node.args.kwonlyargs]]
+    if given[:1] == ["self"] or any(ast.unparse(item) == "classmethod" for item in node.decorator_list):
+        del given[0]
     said = described(docstring)
     assert list(said) == given, f"{name} describes {list(said)} and takes {given}"
     assert all(text.endswith(".") for text in said.values()), f"{name} has parameters without a sentence"

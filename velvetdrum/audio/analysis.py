@@ -106,7 +106,17 @@ class Analysis:
         return np.fromfile(self.folder / "loudness.f64", np.float64)
 
     def overview(self, start_s: float, stop_s: float, columns: int) -> NDArray[np.float32]:
-        """Waveform columns between two seconds; see `levels.overview`."""
+        """Waveform columns between two seconds; see `levels.overview`.
+
+        Parameters
+        ----------
+        start_s
+            Where it begins, in seconds.
+        stop_s
+            Where it ends, in seconds.
+        columns
+            Number of columns.
+        """
         return levels.overview(self.pcm, self.pyramid, round(start_s * RATE), round(stop_s * RATE), columns)
 
     def power(self, channel: str, start: int, stop: int, chosen: slice = slice(None)) -> NDArray[np.float32]:
@@ -115,6 +125,17 @@ class Analysis:
         `channel` is mix, left, right, mid or side. Of a mono recording every channel is the mix, and side is
         silent. The mix is the mean power of left and right, so sounds in opposite phase do not vanish.
         Readings outside the recording are silent.
+
+        Parameters
+        ----------
+        channel
+            What is read of the channels, like mix or left.
+        start
+            First reading.
+        stop
+            Reading before which it ends.
+        chosen
+            Which of the bands; all without it.
         """
         low, high = max(start, 0), max(min(stop, self.frames), max(start, 0))
         stored = self.bands[low:high, :, chosen]
@@ -137,6 +158,15 @@ class Analysis:
 
         AES17: a full-scale sine has 1. Of mid and side it is an upper bound. Two steps of 16 bit are added, so that
         what the 16-bit copy has lost is never taken for silence.
+
+        Parameters
+        ----------
+        channel
+            What is read of the channels, like mix or left.
+        start
+            First reading.
+        stop
+            Reading before which it ends.
         """
         low, high = max(start, 0), max(min(stop, len(self.pyramid[0])), max(start, 0))
         rms = (self.pyramid[0][low:high, :, 2].astype(np.float32) + np.float32(2.0)) / np.float32(32767)
@@ -155,6 +185,13 @@ class Analysis:
 
         Loudest: the greatest RMS over 50 ms, so that it lands on the stroke. Quietest: the least over 400 ms
         between first and last sound, kept away from the edges of the stretch where there is room.
+
+        Parameters
+        ----------
+        start_s
+            Where it begins, in seconds.
+        stop_s
+            Where it ends, in seconds.
         """
         first, last = max(start_s, self.facts.first_sound_s), min(stop_s, self.facts.last_sound_s)
         edge = min(0.5, (last - first) / 4)

@@ -60,7 +60,13 @@ class BankStage:
         return self.rate / self.size
 
     def share(self, hz: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Part of the reading at each frequency that this stage gives, 0 to 1."""
+        """Part of the reading at each frequency that this stage gives, 0 to 1.
+
+        Parameters
+        ----------
+        hz
+            Frequencies in Hz.
+        """
         rise = (hz - self.rises[0]) / (self.rises[1] - self.rises[0])
         fall = (self.falls[1] - hz) / (self.falls[1] - self.falls[0])
         return np.clip(np.minimum(rise, fall), 0.0, 1.0)

@@ -64,17 +64,35 @@ class RateConverter:
 
     def block_of(self, sample: int) -> tuple[int, int]:
         """For a sample of what is made: one at or before it from which conversion can begin, and how many samples of
-        the source come before what that needs."""
+        the source come before what that needs.
+
+        Parameters
+        ----------
+        sample
+            Number of a sample of the result.
+        """
         block = sample // self._made
         return block * self._made, max(block * self._taken - self._reach, 0)
 
     def begin(self, before: Samples) -> None:
         """Begin in the middle of a stream: `before` is what comes before the first sample that is fed, as much of it
-        as `reach`."""
+        as `reach`.
+
+        Parameters
+        ----------
+        before
+            Samples before the first that is fed, shape (channels, n).
+        """
         self._held = before[:, -self._reach :]
 
     def feed(self, samples: Samples) -> Samples:
-        """The converted samples that can be given so far; shape (channels, n) in and out."""
+        """The converted samples that can be given so far; shape (channels, n) in and out.
+
+        Parameters
+        ----------
+        samples
+            The next samples, shape (channels, n).
+        """
         if self._held is None:
             self._held = np.zeros((len(samples), self._reach), np.float32)
         self._held = np.concatenate([self._held, samples], axis=1)

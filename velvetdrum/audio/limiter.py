@@ -38,7 +38,13 @@ class Limiter:
         self._skip = self.delay
 
     def feed(self, samples: Samples) -> NDArray[np.float32]:
-        """The next samples that are ready, shape (channels, m)."""
+        """The next samples that are ready, shape (channels, m).
+
+        Parameters
+        ----------
+        samples
+            The next samples, shape (channels, n).
+        """
         if not samples.shape[1]:
             return np.zeros((len(samples), 0), np.float32)
         count = samples.shape[1]

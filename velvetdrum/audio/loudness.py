@@ -58,7 +58,13 @@ class LoudnessMeter:
         self._energies: list[NDArray[np.float64]] = []
 
     def feed(self, samples: Samples) -> None:
-        """Take the next samples, shape (channels, n) at 48 kHz; a rest shorter than 100 ms waits for more."""
+        """Take the next samples, shape (channels, n) at 48 kHz; a rest shorter than 100 ms waits for more.
+
+        Parameters
+        ----------
+        samples
+            The next samples, shape (channels, n).
+        """
         weighted = np.empty((len(samples), samples.shape[1]))
         for start in range(0, samples.shape[1], RATE):
             part = slice(start, start + RATE)
@@ -200,7 +206,13 @@ class TruePeakMeter:
         self.true_peak = 0.0
 
     def feed(self, samples: Samples) -> None:
-        """Take the next block, shape (channels, n)."""
+        """Take the next block, shape (channels, n).
+
+        Parameters
+        ----------
+        samples
+            The next samples, shape (channels, n).
+        """
         if self._tail is None:
             self._tail = np.zeros((len(samples), _TAPS), np.float32)
         joined = np.concatenate([self._tail, samples], axis=1)

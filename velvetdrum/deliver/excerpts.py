@@ -46,7 +46,15 @@ class Readings:
     @classmethod
     def of(cls, use: AudioRange, length_s: float) -> Readings:
         """The readings of a project's recording. The change is the rise in dB of eight bands against half a second
-        before, in the mean."""
+        before, in the mean.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        """
         count = max(int(length_s / STEP_S), 1)
         first = round(use.in_s / STEP_S)
         energies = use.recording.loudness_energies[first : first + count]

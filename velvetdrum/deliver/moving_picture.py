@@ -50,5 +50,15 @@ class MovingPicture(VideoFormat):
             self.write(pictures, beside, plan)
 
     def write(self, pictures: Pictures, path: Path, plan: ExportPlan) -> None:
-        """Write all pictures; `pictures()` gives them in order, straight BGRA, as often as it is called."""
+        """Write all pictures; `pictures()` gives them in order, straight BGRA, as often as it is called.
+
+        Parameters
+        ----------
+        pictures
+            Gives BGRA pictures in order, as often as it is called.
+        path
+            The file that is written.
+        plan
+            What is asked for.
+        """
         raise NotImplementedError

@@ -58,7 +58,13 @@ class ExportPlan:
 
     @classmethod
     def stored(cls, values: dict[str, Any]) -> ExportPlan:
-        """A plan from what was stored of one, perhaps by an earlier version."""
+        """A plan from what was stored of one, perhaps by an earlier version.
+
+        Parameters
+        ----------
+        values
+            What was stored of one.
+        """
         return cls(**{field.name: values[field.name] for field in fields(cls) if field.name in values})
 
     @property
@@ -88,7 +94,13 @@ class ExportPlan:
 
     def key(self, document: Document) -> str:
         """Hash of everything that the pictures depend on, the renderer's version among it; segments of equal keys are
-        interchangeable."""
+        interchangeable.
+
+        Parameters
+        ----------
+        document
+            The project's document.
+        """
         text = json.dumps([VERSION, asdict(self), document], sort_keys=True, separators=(",", ":"))
         return hashlib.sha256(text.encode()).hexdigest()
 

@@ -26,7 +26,17 @@ class SoundEnds:
 
     def applied(self, blocks: Iterable[Samples], count: int, before: Samples) -> Iterator[Samples]:
         """Blocks of a sound of `count` samples, shape (channels, n), with fades of a raised cosine, and over the seam a
-        crossfade of equal power into `before`, the samples that come before the start, shape (channels, seam)."""
+        crossfade of equal power into `before`, the samples that come before the start, shape (channels, seam).
+
+        Parameters
+        ----------
+        blocks
+            Samples, shape (channels, n) each.
+        count
+            Samples in all.
+        before
+            What comes before the start, for a seam.
+        """
         at = 0
         for block in blocks:
             size = block.shape[1]

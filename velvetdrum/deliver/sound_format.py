@@ -24,7 +24,13 @@ class SoundFormat:
     """True where what comes out may pass the peak of what went in by a little."""
 
     def bit_rate(self, channels: int) -> int | None:
-        """Bits a second for one or two channels; None where the codec decides."""
+        """Bits a second for one or two channels; None where the codec decides.
+
+        Parameters
+        ----------
+        channels
+            One or two.
+        """
         return None
 
 

@@ -51,5 +51,13 @@ class Still(VideoFormat):
             beside.write_bytes(data.tobytes())
 
     def laid(self, pictures: list[NDArray[np.uint8]], plan: ExportPlan) -> NDArray[np.uint8]:
-        """The picture that is written, from those that were drawn."""
+        """The picture that is written, from those that were drawn.
+
+        Parameters
+        ----------
+        pictures
+            The pictures that were drawn.
+        plan
+            What is asked for.
+        """
         return np.ascontiguousarray(pictures[0])

@@ -32,11 +32,23 @@ class Seam:
 
     @classmethod
     def of(cls, plan: ExportPlan) -> Seam:
-        """The seam of a plan; of no frames where it has none."""
+        """The seam of a plan; of no frames where it has none.
+
+        Parameters
+        ----------
+        plan
+            What is asked for.
+        """
         return cls(plan.first, plan.last, round(plan.seam * plan.fraction))
 
     def share(self, index: int) -> float:
-        """How much of frame `index` is what comes before the start: rising through the seam, all of it at its end."""
+        """How much of frame `index` is what comes before the start: rising through the seam, all of it at its end.
+
+        Parameters
+        ----------
+        index
+            Number of a frame of the video.
+        """
         into = index - (self.last - self.frames)
         if into < 0 or not self.frames:
             return 0.0
@@ -44,7 +56,13 @@ class Seam:
         return share * share * (3 - 2 * share)
 
     def other(self, index: int) -> int:
-        """The frame that is faded in: as long before the start as `index` is before the end."""
+        """The frame that is faded in: as long before the start as `index` is before the end.
+
+        Parameters
+        ----------
+        index
+            Number of a frame of the video.
+        """
         return index - (self.last - self.first)
 
 

@@ -55,15 +55,37 @@ class VideoFormat:
     """True when it can be brought to a size in megabytes, in two passes."""
 
     def passes(self, plan: ExportPlan) -> int:
-        """How often all of its pictures are gone through when the file is put together."""
+        """How often all of its pictures are gone through when the file is put together.
+
+        Parameters
+        ----------
+        plan
+            What is asked for.
+        """
         return 1
 
     def parts(self, plan: ExportPlan) -> list[Segment]:
-        """The segments of a plan."""
+        """The segments of a plan.
+
+        Parameters
+        ----------
+        plan
+            What is asked for.
+        """
         return segment_grid(plan.first, plan.last, plan.fraction)
 
     def encode(self, frames: Iterable[Pixels], path: Path, plan: ExportPlan) -> None:
-        """Encode BGRA pictures of a plan's size to a file that can be joined to others."""
+        """Encode BGRA pictures of a plan's size to a file that can be joined to others.
+
+        Parameters
+        ----------
+        frames
+            BGRA pictures in order.
+        path
+            The file that is written.
+        plan
+            What is asked for.
+        """
         raise NotImplementedError
 
     def join(
@@ -77,6 +99,19 @@ class VideoFormat:
         """Write `path` from segments (file, first frame counted from the start of the video) and a sound file.
 
         Raises DeliverError when the disk is full.
+
+        Parameters
+        ----------
+        segments
+            Files with their first frames, counted from the start of the video.
+        sound
+            The sound file, or None.
+        plan
+            What is asked for.
+        path
+            The file that is written.
+        extras
+            What stands in the file beside pictures and sound.
         """
         raise NotImplementedError
 

@@ -71,9 +71,11 @@ class Kept:
     def get(self, key: Hashable, make: Callable[[], Value]) -> Value:
         """What is under `key`, made when it is not there."""
         with self._lock:
-            result = self._found.get(key)
-        if result is not None:
-            return result[0]
+            # Asked for once: keys are deep, and hashing one costs more than looking it up.
+            try:
+                return self._found[key][0]
+            except KeyError:
+                pass
         return self.put(key, make())
 
     def put(self, key: Hashable, made: Value) -> Value:
@@ -87,8 +89,10 @@ class Kept:
     def peek(self, key: Hashable) -> Any:
         """What is under `key`, or None."""
         with self._lock:
-            result = self._found.get(key)
-        return None if result is None else result[0]
+            try:
+                return self._found[key][0]
+            except KeyError:
+                return None
 
     def drop(self, name: str) -> None:
         """Forget all whose key begins with a name."""

@@ -252,8 +252,14 @@ class Layer(Declared):
         return np.asarray(np.clip(np.minimum(rise, fall), 0.0, 1.0) * there, np.float64)
 
     def presence(self, time_s: float, length_s: float, sound: tuple[float, float] | None) -> float:
-        """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades."""
-        return self.layer_opacity / 100 * float(self.fade_envelope(np.array([time_s]), length_s, sound)[0])
+        """How much of the layer is there at a time, 0 to 1: its opacity, its span and its fades, as `fade_envelope` has
+        them."""
+        begin, end = self.time_span(length_s, sound)
+        if time_s < begin or (time_s >= end and self.to_at != "end"):
+            return 0.0
+        rise = (time_s - begin) / max(self.fade_in_s, 1e-6) if self.fade_in_s > 0 else 1.0
+        fall = (end - time_s) / max(self.fade_out_s, 1e-6) if self.fade_out_s > 0 else 1.0
+        return self.layer_opacity / 100 * min(max(min(rise, fall), 0.0), 1.0)
 
     @classmethod
     def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:

@@ -21,7 +21,15 @@ class KeptArrays:
         SHARED_CACHE.drop(self.name)
 
     def get(self, key: Hashable, make: Callable[[], NDArray[np.float32]]) -> NDArray[np.float32]:
-        """The array under `key`, made when it is not there; not to be written to."""
+        """The array under `key`, made when it is not there; not to be written to.
+
+        Parameters
+        ----------
+        key
+            What it is kept under, hashable.
+        make
+            Makes the array where it is not there.
+        """
 
         def fixed() -> NDArray[np.float32]:
             made = make()

@@ -28,13 +28,31 @@ class Emission:
     @classmethod
     def of(cls, begin_s: float, rates: NDArray[np.float64]) -> Emission:
         """From rates per second at the points of the grid; straight lines between them, so that the integral is that of
-        trapezia."""
+        trapezia.
+
+        Parameters
+        ----------
+        begin_s
+            Where the grid begins, in seconds.
+        rates
+            Births a second at the points of the grid.
+        """
         steps = (rates[1:] + rates[:-1]) * (STEP_S / 2)
         return cls(begin_s, np.concatenate([[0.0], np.cumsum(steps)]))
 
     def between(self, low_s: float, high_s: float, most: int) -> tuple[Numbers, Times, int]:
         """Births after `low_s` up to `high_s`, the latest `most` of them: their numbers, from 1 on, and their times;
-        and how many there are in all."""
+        and how many there are in all.
+
+        Parameters
+        ----------
+        low_s
+            After this second.
+        high_s
+            Up to this second.
+        most
+            No more than so many.
+        """
         first = int(np.floor(self.count_at(low_s) + 1e-9)) + 1
         last = int(np.floor(self.count_at(high_s) + 1e-9))
         total = max(last - first + 1, 0)
@@ -49,7 +67,13 @@ class Emission:
         return numbers, self.begin_s + places * STEP_S, total
 
     def count_at(self, time_s: float) -> float:
-        """The integral at a time; before the grid's start 0, after its end as there."""
+        """The integral at a time; before the grid's start 0, after its end as there.
+
+        Parameters
+        ----------
+        time_s
+            A time in seconds.
+        """
         place = (time_s - self.begin_s) / STEP_S
         if place <= 0 or len(self.counts) < 2:
             return 0.0

@@ -74,7 +74,15 @@ class BeatGrid:
 
     @classmethod
     def of(cls, settings: BeatSettings, use: AudioRange | None) -> BeatGrid | None:
-        """The grid of a project, or None where there is no steady beat."""
+        """The grid of a project, or None where there is no steady beat.
+
+        Parameters
+        ----------
+        settings
+            What the project says of its beats.
+        use
+            The used part of the recording.
+        """
         in_s = use.in_s if use else 0.0
         if settings.source == "typed":
             period = 60.0 / settings.tempo_bpm
@@ -96,15 +104,35 @@ class BeatGrid:
         return float(60.0 / np.median(np.diff(self.times)))
 
     def beat_at(self, times: Times) -> Times:
-        """Number of the beat, with its fraction, at times in seconds of the project."""
+        """Number of the beat, with its fraction, at times in seconds of the project.
+
+        Parameters
+        ----------
+        times
+            Times in seconds of the project.
+        """
         return _through(self.times, self.numbers, times)
 
     def time_of(self, beats: Times) -> Times:
-        """Seconds of the project at which beats begin."""
+        """Seconds of the project at which beats begin.
+
+        Parameters
+        ----------
+        beats
+            Numbers of beats, with fractions.
+        """
         return _through(self.numbers, self.times, beats)
 
     def between(self, start_s: float, stop_s: float) -> list[tuple[float, bool]]:
-        """Beats from start to stop as (seconds, begins a bar)."""
+        """Beats from start to stop as (seconds, begins a bar).
+
+        Parameters
+        ----------
+        start_s
+            Where it begins, in seconds.
+        stop_s
+            Where it ends, in seconds.
+        """
         first, last = np.ceil(self.beat_at(np.array([start_s])) - 1e-6)[0], self.beat_at(np.array([stop_s]))[0]
         beats = np.arange(first, last + 1e-6)
         return [(float(time), int(beat) % self.bar == 0) for time, beat in zip(self.time_of(beats), beats, strict=True)]

@@ -39,25 +39,69 @@ class Signal(Declared):
     """True for a kind that needs the project's beats."""
 
     def values(self, times: Times, context: SignalContext) -> Values:
-        """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls."""
+        """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls.
+
+        Parameters
+        ----------
+        times
+            Times in seconds of the project.
+        context
+            The project that it is read in.
+        """
         raise NotImplementedError
 
     def advice(self, at_0: float, at_1: float, spread: float) -> str:
         """What to do about a curve of which such shares of its frames (0 to 1) stand at 0 and at 1, and that moves over
-        so much; empty when it is well."""
+        so much; empty when it is well.
+
+        Parameters
+        ----------
+        at_0
+            Share of frames at 0, 0 to 1.
+        at_1
+            Share of frames at 1, 0 to 1.
+        spread
+            How far the rest moves, 0 to 1.
+        """
         return ""
 
     def unshaped(self, use: AudioRange, length_s: float) -> NDArray[np.floating[Any]] | None:
         """What it reads of a sound before it is shaped over time, `READ_RATE` values a second; None where there is no
-        such thing."""
+        such thing.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        """
         return None
 
     def fitted(self, use: AudioRange, length_s: float, start_s: float, stop_s: float) -> dict[str, Any]:
-        """Settings that suit a stretch of a sound, in seconds of the project; empty for kinds that read no levels."""
+        """Settings that suit a stretch of a sound, in seconds of the project; empty for kinds that read no levels.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        start_s
+            Where it begins, in seconds.
+        stop_s
+            Where it ends, in seconds.
+        """
         return {}
 
     def sound_advice(self, use: AudioRange) -> str:
-        """What to do where a sound has nothing to read for it; empty where it has."""
+        """What to do where a sound has nothing to read for it; empty where it has.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        """
         return ""
 
     def inputs(self) -> tuple[str, ...]:

@@ -44,11 +44,27 @@ class SignalSet:
         return SignalContext(self.use, self.grid, self.length_s, self.values)
 
     def values(self, ident: str, times: Times) -> Values:
-        """A signal's curve at times in seconds of the project."""
+        """A signal's curve at times in seconds of the project.
+
+        Parameters
+        ----------
+        ident
+            Id of a signal.
+        times
+            Times in seconds of the project.
+        """
         return self.signals[ident].signal.values(times, self.context)
 
     def value(self, ident: str, time_s: float) -> float:
-        """A signal's value at one time."""
+        """A signal's value at one time.
+
+        Parameters
+        ----------
+        ident
+            Id of a signal.
+        time_s
+            A time in seconds.
+        """
         return float(self.values(ident, np.array([time_s]))[0])
 
 

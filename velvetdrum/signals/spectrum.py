@@ -36,14 +36,32 @@ class BandSet:
 
     @classmethod
     def from_edges(cls, edges: Sequence[tuple[float, float]]) -> BandSet:
-        """Bands between neighbouring edges in Hz, shape (bands + 1,)."""
+        """Bands between neighbouring edges in Hz, shape (bands + 1,).
+
+        Parameters
+        ----------
+        edges
+            Frequencies in Hz, rising, shape (bands + 1,).
+        """
         return cls(tuple((float(low), float(high)) for low, high in edges))
 
     @classmethod
     @cache
     def spaced(cls, low_hz: float, high_hz: float, count: int, spacing: Spacing = "log") -> BandSet:
         """`count` neighbouring bands between two frequencies, equally wide in octaves, in Hz or in mel; or the bands
-        of IEC 61260 whose centres lie between the two, however many those are."""
+        of IEC 61260 whose centres lie between the two, however many those are.
+
+        Parameters
+        ----------
+        low_hz
+            Lowest frequency in Hz.
+        high_hz
+            Highest frequency in Hz.
+        count
+            Number of bands.
+        spacing
+            How they share the range: one of `SPACINGS`.
+        """
         if spacing == "octave" or spacing == "third":
             return cls.from_edges([(low, high) for _, low, high in iec_bands(low_hz, high_hz, spacing)])
         if spacing == "mel":

@@ -40,18 +40,44 @@ class CueFormat(ABC):
 
     @abstractmethod
     def claims(self, text: str) -> bool:
-        """True when a text looks like this format."""
+        """True when a text looks like this format.
+
+        Parameters
+        ----------
+        text
+            A file as text.
+        """
 
     @abstractmethod
     def read(self, text: str, repairs: list[str]) -> tuple[list[Cue], str]:
-        """The cues of a text and their language, or empty; adds what was repaired. Raises CueError."""
+        """The cues of a text and their language, or empty; adds what was repaired. Raises CueError.
+
+        Parameters
+        ----------
+        text
+            A file as text.
+        repairs
+            Takes sentences about what was repaired.
+        """
 
     @abstractmethod
     def write(self, found: CueList) -> str:
-        """Cues as a text."""
+        """Cues as a text.
+
+        Parameters
+        ----------
+        found
+            Cues with their language.
+        """
 
     def left_out(self, found: CueList) -> list[str]:
-        """What of these cues the format can't hold, each as a sentence."""
+        """What of these cues the format can't hold, each as a sentence.
+
+        Parameters
+        ----------
+        found
+            Cues with their language.
+        """
         has = {
             "times": bool(found.cues),
             "lines": any("\n" in cue.text for cue in found.cues),

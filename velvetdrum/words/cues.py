@@ -41,11 +41,25 @@ class Cue:
     words: tuple[Word, ...] = ()
 
     def moved(self, seconds: float) -> Cue:
-        """The cue later by `seconds`, with its words."""
+        """The cue later by `seconds`, with its words.
+
+        Parameters
+        ----------
+        seconds
+            By how much, in seconds.
+        """
         return self.mapped(1.0, seconds)
 
     def mapped(self, factor: float, offset: float) -> Cue:
-        """The cue with every time t at `factor` * t + `offset`."""
+        """The cue with every time t at `factor` * t + `offset`.
+
+        Parameters
+        ----------
+        factor
+            What times are multiplied by.
+        offset
+            Seconds that are added.
+        """
         words = tuple(
             replace(word, start_s=factor * word.start_s + offset, end_s=factor * word.end_s + offset)
             for word in self.words

@@ -96,11 +96,27 @@ class FlashMeter:
         self.times: list[float] = []
 
     def feed(self, picture: NDArray[np.uint8], time_s: float) -> None:
-        """Look at the next picture."""
+        """Look at the next picture.
+
+        Parameters
+        ----------
+        picture
+            BGRA pixels, shape (height, width, 4).
+        time_s
+            A time in seconds.
+        """
         self.feed_cells(cells_of(picture), time_s)
 
     def feed_cells(self, cells: NDArray[np.float32], time_s: float) -> None:
-        """Look at the next picture by its cells, as `cells_of` gives them."""
+        """Look at the next picture by its cells, as `cells_of` gives them.
+
+        Parameters
+        ----------
+        cells
+            Luminances of the cells, as `cells_of` gives them.
+        time_s
+            A time in seconds.
+        """
         light = cells.astype(np.float64)
         blue, green, red = light[..., 0], light[..., 1], light[..., 2]
         luminance = 0.0722 * blue + 0.7152 * green + 0.2126 * red
@@ -111,7 +127,13 @@ class FlashMeter:
         self._red.feed(redness, saturated[0], time_s)
 
     def rates(self, kind: str = "general") -> Values:
-        """Flashes in the second that ends with each picture, shape (pictures,)."""
+        """Flashes in the second that ends with each picture, shape (pictures,).
+
+        Parameters
+        ----------
+        kind
+            general, or red.
+        """
         turns = self._general if kind == "general" else self._red
         return np.array(turns.rates, np.float64)
 

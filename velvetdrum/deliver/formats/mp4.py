@@ -79,7 +79,21 @@ class Mp4(JoinedFormat):
         extras: Extras | None = None,
     ) -> None:
         """As `VideoFormat.join`, without encoding anything again. The index stands at the front (`faststart`), so that
-        playback can begin before the end has arrived."""
+        playback can begin before the end has arrived.
+
+        Parameters
+        ----------
+        segments
+            Files with their first frames, counted from the start of the video.
+        sound
+            The sound file, or None.
+        plan
+            What is asked for.
+        path
+            The file that is written.
+        extras
+            What stands in the file beside pictures and sound.
+        """
         if plan.megabytes is None:
             super().join(segments, sound, plan, path, extras)
             return

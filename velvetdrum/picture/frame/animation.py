@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from copy import copy
-from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -11,6 +10,7 @@ import numpy as np
 
 from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.settings import Setting
+from velvetdrum.limits.records import changed
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.parts import Parts, split
@@ -45,7 +45,7 @@ class _Settling:
         if not self._own:
             return self._placed.parts
         return {
-            sort: tuple(replace(item, part=self._own.get((sort, item.id), item.part)) for item in row)
+            sort: tuple(changed(item, part=self._own.get((sort, item.id), item.part)) for item in row)
             for sort, row in self._placed.parts.items()
         }
 

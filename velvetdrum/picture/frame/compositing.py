@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.limits.cache import SHARED_CACHE
+from velvetdrum.limits.records import changed
 from velvetdrum.picture.bases.effect_context import EffectContext, StagedLayer
 from velvetdrum.picture.raster.areas import Area, Coverage
 from velvetdrum.picture.raster.blending import replace as put_in_place
@@ -126,12 +127,12 @@ def masked(image: LayerImage, covers: Callable[[Area], Coverage | None]) -> Laye
     # Only where the masks let something through is there anything to do.
     x, y, width, height = cv2.boundingRect(cover)
     left, top = image.left + x, image.top + y
-    return replace(image, cover=cover).within((left, top, left + width, top + height))
+    return changed(image, cover=cover).within((left, top, left + width, top + height))
 
 
 def faded(image: LayerImage, presence: float) -> LayerImage:
     """A picture of which there is only so much, 0 to 1."""
-    return replace(image, opacity=image.opacity * presence)
+    return image if presence == 1 else changed(image, opacity=image.opacity * presence)
 
 
 def laid(canvas: Canvas, image: LayerImage, mode: str) -> None:

@@ -16,6 +16,7 @@ import cv2
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
 from velvetdrum.limits.process import OverTime
+from velvetdrum.limits.records import changed
 from velvetdrum.picture.bases.effect_context import StagedLayer, Values
 from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget, joined_cover
@@ -179,7 +180,7 @@ class ProjectFrame:
             since, until = layer.time_span(self.project.length_s, self.view.sound)
             curves = SettingCurves(placed, self.signals, self.shape, self.view.solved) if placed else None
             # The layer is held, so that no other one gets its number.
-            result = self._moments[name] = layer, replace(self.moment_now, since=since, until=until, curves=curves)
+            result = self._moments[name] = layer, changed(self.moment_now, since=since, until=until, curves=curves)
         return result[1]
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:
@@ -238,7 +239,7 @@ class ProjectFrame:
             elif layer.instance_of:
                 self.draw(onto, self.shown(self.project.by_id[layer.instance_of]))
             else:
-                layer.draw(onto, replace(self.moment(layer, placed), space=item.space))
+                layer.draw(onto, changed(self.moment(layer, placed), space=item.space))
 
         def covers(area: Area) -> Coverage | None:
             place = matrix(layer, canvas.width, canvas.height) if layer.moved else None
@@ -288,7 +289,7 @@ class ProjectFrame:
         """A member of a group, for its kind to draw."""
         item = self.shown(placed)
 
-        rest = replace(item, layer=at_rest(item.layer))
+        rest = changed(item, layer=at_rest(item.layer))
         plain = not item.masks and not any(effect.active for effect in item.effects) and item.layer.blend == "normal"
         return Member(
             item.layer,
@@ -296,8 +297,8 @@ class ProjectFrame:
             item.presence,
             plain,
             lambda canvas: self.draw(canvas, item),
-            lambda canvas, space: self.draw(canvas, replace(rest, space=space)),
-            lambda canvas: self.draw(canvas, replace(rest, layer=_normal(rest.layer))),
+            lambda canvas, space: self.draw(canvas, changed(rest, space=space)),
+            lambda canvas: self.draw(canvas, changed(rest, layer=_normal(rest.layer))),
             lambda view: self.painted(view, rest),
         )
 

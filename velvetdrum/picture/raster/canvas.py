@@ -26,7 +26,15 @@ class Fills(Protocol):
     """Anything that fills itself onto a surface: each part in its colour (0xaarrggbb), or all in white."""
 
     def fill(self, onto: skia.Canvas, colours: Sequence[int] | None) -> None:
-        """Fill a path or a mask with a paint."""
+        """Fill a path or a mask with a paint.
+
+        Parameters
+        ----------
+        onto
+            The surface, in pixels of the frame.
+        colours
+            Words 0xaarrggbb, one for each part; None for opaque white.
+        """
 
 
 class Canvas(Viewport):
@@ -64,13 +72,25 @@ class Canvas(Viewport):
         return result
 
     def fill(self, colour: str) -> None:
-        """One opaque colour (#rrggbb) over all of the frame that is at hand."""
+        """One opaque colour (#rrggbb) over all of the frame that is at hand.
+
+        Parameters
+        ----------
+        colour
+            A colour as #rrggbb.
+        """
         here = common(self.area, self.frame)
         self.part(here).view(np.uint32)[..., 0] = 0xFF000000 | int(colour[1:], 16)
         self.touch(here)
 
     def clear(self, colour: str = "#000000") -> None:
-        """One opaque colour (#rrggbb) everywhere."""
+        """One opaque colour (#rrggbb) everywhere.
+
+        Parameters
+        ----------
+        colour
+            A colour as #rrggbb.
+        """
         self._words[:] = 0xFF000000 | int(colour[1:], 16)
         self.touched = self.area
 
@@ -80,12 +100,26 @@ class Canvas(Viewport):
         self.touched = None
 
     def touch(self, area: Area) -> None:
-        """Say that something was drawn on an area."""
+        """Say that something was drawn on an area.
+
+        Parameters
+        ----------
+        area
+            Whole pixels of the frame that were drawn on, at the most.
+        """
         self.touched = around(self.touched, common(area, self.area))
 
     @contextmanager
     def lent(self, viewport: Viewport, area: Area) -> Iterator[Canvas]:
-        """Another canvas with nothing on it, for as long as the block lasts; its memory is used again."""
+        """Another canvas with nothing on it, for as long as the block lasts; its memory is used again.
+
+        Parameters
+        ----------
+        viewport
+            The frame that it is a part of.
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        """
         other = Canvas(viewport.width, viewport.height, area, self._spare)
         other.clear_through()
         try:
@@ -95,7 +129,13 @@ class Canvas(Viewport):
                 self._spare.append(other._memory)
 
     def part(self, area: Area) -> Pixels:
-        """The pixels of an area that lies within this canvas's; what is written to them is drawn."""
+        """The pixels of an area that lies within this canvas's; what is written to them is drawn.
+
+        Parameters
+        ----------
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        """
         left, top = self.area[:2]
         return self.pixels[area[1] - top : area[3] - top, area[0] - left : area[2] - left]
 
@@ -107,7 +147,13 @@ class Canvas(Viewport):
         return words, step, left, top, right - left, bottom - top
 
     def paste(self, pixels: Pixels) -> None:
-        """Replace all of the frame that is at hand with opaque pixels of the frame's size."""
+        """Replace all of the frame that is at hand with opaque pixels of the frame's size.
+
+        Parameters
+        ----------
+        pixels
+            Opaque BGRA pixels of the frame's size.
+        """
         here = common(self.area, self.frame)
         np.copyto(self.part(here), pixels[here[1] : here[3], here[0] : here[2]])
         self.touch(here)
@@ -116,7 +162,21 @@ class Canvas(Viewport):
         self, shapes: Sequence[Fills], colours: Colours, box: Box, opacity: float, softness: float = 0.0
     ) -> None:
         """Show colours through shapes with antialiased edges, or with edges that fade over `softness` pixels; what lies
-        outside of `box` is not touched."""
+        outside of `box` is not touched.
+
+        Parameters
+        ----------
+        shapes
+            What fills itself.
+        colours
+            The colours of an area.
+        box
+            What may be covered, in pixels of the frame.
+        opacity
+            0 to 1.
+        softness
+            Width of the edge in pixels.
+        """
         here = common(box.pixels(self.area), colours.area)
         if is_empty(here):
             return
@@ -127,7 +187,19 @@ class Canvas(Viewport):
         self.touch(here)
 
     def tint(self, shapes: Sequence[Fills], colour: int, box: Box, softness: float = 0.0) -> None:
-        """As `reveal`, in one premultiplied colour (0xaarrggbb)."""
+        """As `reveal`, in one premultiplied colour (0xaarrggbb).
+
+        Parameters
+        ----------
+        shapes
+            What fills itself.
+        colour
+            A premultiplied word, 0xaarrggbb.
+        box
+            What may be covered, in pixels of the frame.
+        softness
+            Width of the edge in pixels.
+        """
         here = box.pixels(self.area)
         if is_empty(here):
             return
@@ -136,7 +208,17 @@ class Canvas(Viewport):
         self.touch(here)
 
     def tint_mask(self, mask: Coverage, area: Area, colour: int) -> None:
-        """One premultiplied colour (0xaarrggbb) through a mask of an area; what of it is not at hand is left out."""
+        """One premultiplied colour (0xaarrggbb) through a mask of an area; what of it is not at hand is left out.
+
+        Parameters
+        ----------
+        mask
+            Coverage, 0 to 255, shape (height, width).
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        colour
+            A premultiplied word, 0xaarrggbb.
+        """
         here = common(area, self.area)
         if is_empty(here):
             return
@@ -145,7 +227,15 @@ class Canvas(Viewport):
         self.touch(here)
 
     def mask(self, shapes: Sequence[Fills], area: Area) -> Coverage:
-        """Coverage of shapes in the pixels of an area, 0 to 255."""
+        """Coverage of shapes in the pixels of an area, 0 to 255.
+
+        Parameters
+        ----------
+        shapes
+            What fills itself.
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        """
         left, top, right, bottom = area
         mask = np.zeros((bottom - top, right - left), np.uint8)
         info = skia.ImageInfo.MakeA8(mask.shape[1], mask.shape[0])
@@ -158,7 +248,21 @@ class Canvas(Viewport):
     def blend(
         self, above: Pixels, area: Area, mode: str = "normal", mask: Coverage | None = None, opacity: float = 1.0
     ) -> None:
-        """Blend premultiplied pixels over an area of their size; what of it is not at hand is left out."""
+        """Blend premultiplied pixels over an area of their size; what of it is not at hand is left out.
+
+        Parameters
+        ----------
+        above
+            Premultiplied BGRA pixels of the size of the area.
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        mode
+            Name of a blend mode.
+        mask
+            Coverage, 0 to 255, shape (height, width).
+        opacity
+            0 to 1.
+        """
         here = common(area, self.area)
         if is_empty(here):
             return
@@ -170,7 +274,13 @@ class Canvas(Viewport):
 
     def surface(self, box: Box | None = None) -> skia.Canvas:
         """A surface that draws straight into the pixels, in pixels of the frame. `box`: what is going to be drawn on,
-        all without it."""
+        all without it.
+
+        Parameters
+        ----------
+        box
+            What is going to be drawn on; all without it.
+        """
         if self._surface is None:
             whole = self._whole.view(np.uint8).reshape(*self._whole.shape, 4)
             self._surface = skia.Surface(whole, skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)

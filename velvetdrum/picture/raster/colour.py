@@ -119,7 +119,19 @@ class Colours(Protocol):
         raise NotImplementedError
 
     def lay(self, pixels: Pixels, place: tuple[int, int], mask: Coverage, opacity: float) -> None:
-        """Blend them over pixels that begin at a place in the area, as far as a mask of their size shows them."""
+        """Blend them over pixels that begin at a place in the area, as far as a mask of their size shows them.
+
+        Parameters
+        ----------
+        pixels
+            Premultiplied BGRA pixels that are drawn on.
+        place
+            Where the pixels begin: left and top in pixels of the frame.
+        mask
+            Coverage, 0 to 255, shape (height, width).
+        opacity
+            0 to 1.
+        """
 
 
 @dataclass(frozen=True, eq=False)

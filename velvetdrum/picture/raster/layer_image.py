@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
+from velvetdrum.limits.records import changed
 from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
 from velvetdrum.picture.raster.viewport import common
 
@@ -34,13 +35,19 @@ class LayerImage:
         return not self.pixels.size
 
     def within(self, area: Area) -> LayerImage:
-        """The part that lies in an area, without a copy."""
+        """The part that lies in an area, without a copy.
+
+        Parameters
+        ----------
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        """
         here = common(self.bounds, area)
         if here == self.bounds:
             return self
         cut = np.s_[here[1] - self.top : here[3] - self.top, here[0] - self.left : here[2] - self.left]
         cover = None if self.cover is None else self.cover[cut]
-        return replace(self, left=here[0], top=here[1], pixels=self.pixels[cut], cover=cover)
+        return changed(self, left=here[0], top=here[1], pixels=self.pixels[cut], cover=cover)
 
     def trimmed(self) -> LayerImage:
         """Without the rows and columns at its edges in which there is nothing."""
@@ -51,7 +58,13 @@ class LayerImage:
         return self.within((left, top, left + width, top + height))
 
     def spread(self, area: Area) -> Pixels:
-        """Its pixels in an area, with nothing round them: a copy, rows side by side."""
+        """Its pixels in an area, with nothing round them: a copy, rows side by side.
+
+        Parameters
+        ----------
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        """
         out = np.zeros((area[3] - area[1], area[2] - area[0], 4), np.uint8)
         inside = self.within(area)
         if not inside.empty:

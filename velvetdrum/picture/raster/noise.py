@@ -25,7 +25,17 @@ class Noise:
 
     def at(self, x: NDArray[np.float64], y: NDArray[np.float64], time_s: float) -> NDArray[np.float64]:
         """Noise about 0 with a deviation near a half, at a row of x and a column of y, in sizes of the largest clouds.
-        Shape (len(y), len(x))."""
+        Shape (len(y), len(x)).
+
+        Parameters
+        ----------
+        x
+            A row of places.
+        y
+            A column of places.
+        time_s
+            A time in seconds.
+        """
         total = np.zeros((len(y), len(x)))
         for octave in range(self.detail):
             step = time_s * self.speed * 2 ** (octave / 2)

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-
-import numpy as np
+from math import ceil, floor
 
 from velvetdrum.picture.raster.areas import Area
 
@@ -19,13 +18,25 @@ class Box:
     bottom: float
 
     def pixels(self, area: Area) -> Area:
-        """The whole pixels that it touches, cut to an area."""
-        left, top = int(np.floor(self.left)), int(np.floor(self.top))
-        right, bottom = int(np.ceil(self.right)), int(np.ceil(self.bottom))
+        """The whole pixels that it touches, cut to an area.
+
+        Parameters
+        ----------
+        area
+            Whole pixels of the frame: left, top, right, bottom.
+        """
+        left, top = floor(self.left), floor(self.top)
+        right, bottom = ceil(self.right), ceil(self.bottom)
         return common((left, top, right, bottom), area)
 
     def grown(self, margin: float) -> Box:
-        """The box with a margin all round."""
+        """The box with a margin all round.
+
+        Parameters
+        ----------
+        margin
+            In pixels.
+        """
         return Box(self.left - margin, self.top - margin, self.right + margin, self.bottom + margin)
 
 
@@ -46,11 +57,23 @@ class Viewport:
         return 0, 0, self.width, self.height
 
     def x(self, per_cent: float) -> float:
-        """A place across the frame in per cent as pixels from its left."""
+        """A place across the frame in per cent as pixels from its left.
+
+        Parameters
+        ----------
+        per_cent
+            Of the frame's width.
+        """
         return self.width * per_cent / 100.0
 
     def y(self, per_cent: float) -> float:
-        """A place down the frame in per cent as pixels from its top."""
+        """A place down the frame in per cent as pixels from its top.
+
+        Parameters
+        ----------
+        per_cent
+            Of the frame's height.
+        """
         return self.height * per_cent / 100.0
 
 

@@ -82,7 +82,17 @@ class Camera:
 
     @classmethod
     def standing(cls, view: Viewport, pose: Pose | None = None, lens: Lens | None = None) -> Camera:
-        """A camera for a frame; by default one that shows z = 0 as it is."""
+        """A camera for a frame; by default one that shows z = 0 as it is.
+
+        Parameters
+        ----------
+        view
+            The frame.
+        pose
+            Where it stands and what it looks at.
+        lens
+            Its angle and its depth of field.
+        """
         pose, lens = pose or Pose(), lens or Lens()
         rest = 50.0 / np.tan(np.deg2rad(lens.view_deg) / 2)
         away = max(rest * pose.distance, 2 * NEAREST)
@@ -110,7 +120,13 @@ class Camera:
 
     def seen(self, points: Values) -> Projection:
         """Points in space, shape (n, 3), on the frame. Those behind the eye have a depth of less than `NEAREST`, and no
-        place."""
+        place.
+
+        Parameters
+        ----------
+        points
+            Places in space, shape (n, 3).
+        """
         across, down, depth = ((points - self.eye) @ self.axes.T).T
         scale = self.focal / np.maximum(depth, NEAREST / 2)
         return Projection(self.middle[0] + across * scale, self.middle[1] + down * scale, depth, scale)
@@ -137,14 +153,26 @@ class Camera:
 
     def blur(self, depth: Values) -> Values:
         """Diameter in pixels of the circle that a point becomes at a depth: A f |d - s| / (d s), with the opening's
-        diameter A, the focal length f in pixels and the sharp distance s (thin lens, far from its own length)."""
+        diameter A, the focal length f in pixels and the sharp distance s (thin lens, far from its own length).
+
+        Parameters
+        ----------
+        depth
+            Distances along the axis, in units of the space.
+        """
         if self.lens.aperture <= 0:
             return np.zeros(len(depth))
         d = np.maximum(depth, NEAREST)
         return self.lens.aperture * self.focal * np.abs(d - self.sharp_at) / (d * self.sharp_at)
 
     def fog(self, depth: Values) -> Values:
-        """How much of what lies at a depth the fog hides, 0 to 1."""
+        """How much of what lies at a depth the fog hides, 0 to 1.
+
+        Parameters
+        ----------
+        depth
+            Distances along the axis, in units of the space.
+        """
         low, high = (share / 100 * self.distance for share in (self.lens.fog_from, self.lens.fog_to))
         if high <= low:
             return np.zeros(len(depth))

@@ -45,7 +45,13 @@ class Cloud:
     link_width: float = 0.0
 
     def moved(self, matrix: Values) -> Cloud:
-        """The cloud placed by an affine matrix, shape (4, 4); sizes go with it."""
+        """The cloud placed by an affine matrix, shape (4, 4); sizes go with it.
+
+        Parameters
+        ----------
+        matrix
+            An affine matrix, shape (4, 4).
+        """
         scale = float(np.cbrt(abs(np.linalg.det(matrix[:3, :3]))))
         return replace(self, places=self.places @ matrix[:3, :3].T + matrix[:3, 3], sizes=self.sizes * scale)
 

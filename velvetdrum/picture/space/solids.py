@@ -61,13 +61,25 @@ class Mesh:
     """A picture that lies over the colour."""
 
     def mirrored(self, matrix: Values) -> Mesh:
-        """The mesh placed by an affine matrix that turns it inside out, its faces still seen from outside."""
+        """The mesh placed by an affine matrix that turns it inside out, its faces still seen from outside.
+
+        Parameters
+        ----------
+        matrix
+            An affine matrix, shape (4, 4).
+        """
         cover = self.cover and replace(self.cover, places=self.cover.places[:, ::-1])
         turned = replace(self, corners=self.corners[:, ::-1], normals=self.normals[:, ::-1], cover=cover)
         return turned.moved(matrix)
 
     def moved(self, matrix: Values) -> Mesh:
-        """The mesh placed by an affine matrix, shape (4, 4)."""
+        """The mesh placed by an affine matrix, shape (4, 4).
+
+        Parameters
+        ----------
+        matrix
+            An affine matrix, shape (4, 4).
+        """
         if np.array_equal(matrix, np.eye(4)):
             return self
         linear = matrix[:3, :3]

@@ -158,19 +158,53 @@ class Pickup(Signal):
         )
 
     def levels(self, use: AudioRange, length_s: float) -> BandLevels:
-        """The level that is heard, dBFS, READ_RATE values a second from the start of the project."""
+        """The level that is heard, dBFS, READ_RATE values a second from the start of the project.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        """
         return level_db(use, self.listening, length_s)
 
     def levels_at(self, times: Times, use: AudioRange, length_s: float) -> Values:
-        """The level that is heard at times in seconds of the project, dBFS."""
+        """The level that is heard at times in seconds of the project, dBFS.
+
+        Parameters
+        ----------
+        times
+            Times in seconds of the project.
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        """
         return _between(self.levels(use, length_s), times * READ_RATE)
 
     def unshaped(self, use: AudioRange, length_s: float) -> Curve:
-        """The curve before attack, hold, release and smoothing."""
+        """The curve before attack, hold, release and smoothing.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        """
         return mapped(self.levels(use, length_s), self.shape)
 
     def curve(self, use: AudioRange, length_s: float) -> Curve:
-        """The curve before lag, steps and inversion, READ_RATE values a second."""
+        """The curve before lag, steps and inversion, READ_RATE values a second.
+
+        Parameters
+        ----------
+        use
+            The used part of the recording.
+        length_s
+            Length of the project in seconds.
+        """
         key = (use.recording.identity, use.in_s, use.out_s, length_s, self.listening, self.shape)
         return _curves.get(key, lambda: shaped(self.unshaped(use, length_s), self.shape))
 
@@ -203,7 +237,13 @@ class Pickup(Signal):
         return self.finished(_between(curve, at))
 
     def finished(self, values: Values) -> Values:
-        """Inversion and steps, which have no memory."""
+        """Inversion and steps, which have no memory.
+
+        Parameters
+        ----------
+        values
+            Values from 0 to 1.
+        """
         if self.invert:
             values = 1.0 - values
         if self.steps > 1:

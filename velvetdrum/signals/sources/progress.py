@@ -59,7 +59,13 @@ class Progress(Signal):
         return ease(self.easing, part)
 
     def span(self, context: SignalContext) -> tuple[float, float]:
-        """Start and end in seconds of the project."""
+        """Start and end in seconds of the project.
+
+        Parameters
+        ----------
+        context
+            The project that it is read in.
+        """
         if self.over == "stretch":
             return self.from_s, self.to_s
         if context.use is None:

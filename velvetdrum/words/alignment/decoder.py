@@ -65,12 +65,26 @@ class WordDecoder:
         self._known: set[str] = set()
 
     def phones(self, word: str) -> str | None:
-        """Phones of a word of the model's dictionary; None where it has none."""
+        """Phones of a word of the model's dictionary; None where it has none.
+
+        Parameters
+        ----------
+        word
+            A word in lower case.
+        """
         result = self._decoder.lookup_word(word)
         return None if result is None else str(result)
 
     def add(self, name: str, phones: str) -> None:
-        """Make a word known."""
+        """Make a word known.
+
+        Parameters
+        ----------
+        name
+            What it is known as.
+        phones
+            Its sounds, in the model's alphabet.
+        """
         if name not in self._known and self._decoder.lookup_word(name) is None:
             self._decoder.add_word(name, phones, True)
         self._known.add(name)
@@ -80,7 +94,19 @@ class WordDecoder:
     ) -> list[Spoken] | None:
         """The words of `names` that are said in the samples, from the first on and as far as they go; from there, and
         from the beginnings of sentences (`entries`), it may go on at that of a later one. `whole`: all
-        of them are said. None where the search lost its way."""
+        of them are said. None where the search lost its way.
+
+        Parameters
+        ----------
+        samples
+            The next samples, shape (channels, n).
+        names
+            Names of known words, in order.
+        entries
+            Where words may begin.
+        whole
+            True where all of the samples must be taken up.
+        """
         count = len(names)
         ways: list[tuple[int, int, float, str] | tuple[int, int, float]] = [
             (place, place + 1, 1.0, name) for place, name in enumerate(names)
