@@ -18,7 +18,7 @@ from velvetdrum.picture.raster.blending import apply_mask, replace
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
-from velvetdrum.picture.raster.warp import Maps, about_point, fetched
+from velvetdrum.picture.raster.warp import Maps, about_point, cut_facets, fetched
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -135,18 +135,9 @@ def _maps(
         return bent / np.maximum(away, 1e-6), np.deg2rad(turn) * inside
 
     maps = about_point(box, centre, reach, way)
-    return maps if not facets else _cut(maps, box, centre, facets, turn, half * abs(bend) / 250)
-
-
-def _cut(maps: Maps, box: Area, centre: tuple[float, float], facets: int, turn: float, depth: float) -> Maps:
-    """Maps moved along each facet, to and fro, as its slope says."""
-    x = np.arange(box[0], box[2], dtype=np.float32) + np.float32(0.5 - centre[0])
-    y = np.arange(box[1], box[3], dtype=np.float32) + np.float32(0.5 - centre[1])
-    angle = np.arctan2(y[:, None], x[None, :]) - np.float32(np.deg2rad(turn))
-    step = np.float32(2 * np.pi / facets)
-    slope = (angle / step - np.floor(angle / step) - np.float32(0.5)) * np.float32(2 * depth)
-    away = np.maximum(np.sqrt(x[None, :] ** 2 + y[:, None] ** 2), 1)
-    return maps[0] - slope * y[:, None] / away, maps[1] + slope * x[None, :] / away
+    if facets:
+        cut_facets(maps, box, centre, facets, np.deg2rad(turn), half * abs(bend) / 250)
+    return maps
 
 
 @cached

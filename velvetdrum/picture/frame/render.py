@@ -39,7 +39,7 @@ from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
 
-VERSION = 9
+VERSION = 10
 """Counts the changes by which equal projects give other pixels: segments of two versions are never joined."""
 
 Background = Literal["opaque", "transparent"]

@@ -105,7 +105,7 @@ def coloured(cover: Coverage, colour: str, opacity: float = 1.0) -> Pixels:
     tones = np.array([int(colour[n : n + 2], 16) for n in (5, 3, 1)] + [255], np.float32)
     shares = np.arange(256, dtype=np.float32) * np.float32(opacity / 255)
     table = np.ascontiguousarray(np.rint(shares[:, None] * tones), np.uint8).view(np.uint32)[:, 0]
-    return np.asarray(table.take(cover).view(np.uint8).reshape(*cover.shape, 4), np.uint8)
+    return np.asarray(table.take(cover, mode="clip").view(np.uint8).reshape(*cover.shape, 4), np.uint8)
 
 
 def tinted(pixels: Pixels, colour: str, share: float) -> Pixels:

@@ -129,6 +129,31 @@ def about_point(
     return maps
 
 
+def cut_facets(maps: Maps, area: Area, centre: tuple[float, float], facets: int, angle: float, depth: float) -> None:
+    """Move maps to and fro along each of so many facets about a point, as the slope of a cut says; in place.
+
+    Parameters
+    ----------
+    maps
+        Where each pixel of the area is fetched from; they are written to.
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    centre
+        A point in pixels.
+    facets
+        How many lie round it.
+    angle
+        Where the first begins, in radians clockwise from the right.
+    depth
+        Pixels by which the ends of a facet are moved.
+    """
+    x0, y0 = np.float32(centre[0] - 0.5), np.float32(centre[1] - 0.5)
+    turn = np.float32(angle / (2 * np.pi))
+    loops.cut_facets(
+        *maps, x0, y0, np.float32(area[0]), np.float32(area[1]), turn, np.float32(facets), np.float32(depth)
+    )
+
+
 def along_direction(
     area: Area, angle: float, low: float, high: float, shift: NDArray[np.float64], push: tuple[float, float]
 ) -> Maps:

@@ -8,6 +8,9 @@ from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
 
+_NOWHERE = np.int64(-(1 << 62))
+"""No cell of the lattice."""
+
 
 @register_jitable(inline="always")
 def _chance(x, y, z, t, seed, axis):
@@ -29,7 +32,11 @@ def _smooth(t):
 @compiled(void(read(float64, 2), float64, int64, int64, written(float64, 2)))
 def flow(places, time, seed, detail, out):
     """Three smooth numbers of about -1 to 1 for each place, shape (n, 3), that change with time: lattice noise between
-    whole places and times, `detail` sizes of it, each half as large and half as strong."""
+    whole places and times, `detail` sizes of it, each half as large and half as strong.
+
+    Neighbours lie in one cell of the lattice as a rule: its corners are worked out for the first of them."""
+    cells, corners = np.full((detail, 4), _NOWHERE), np.empty((detail, 3, 16), np.float64)
+    weights = np.empty(16, np.float64)
     for n in range(places.shape[0]):
         for axis in range(3):
             out[n, axis] = 0.0
@@ -37,15 +44,22 @@ def flow(places, time, seed, detail, out):
         for octave in range(detail):
             px, py, pz, pt = places[n, 0] * scale, places[n, 1] * scale, places[n, 2] * scale, time * scale
             x, y, z, t = int64(np.floor(px)), int64(np.floor(py)), int64(np.floor(pz)), int64(np.floor(pt))
+            cell, values = cells[octave], corners[octave]
+            if cell[0] != x or cell[1] != y or cell[2] != z or cell[3] != t:
+                cell[0], cell[1], cell[2], cell[3] = x, y, z, t
+                for axis in range(3):
+                    for corner in range(16):
+                        i, j, k, m = corner & 1, (corner >> 1) & 1, (corner >> 2) & 1, (corner >> 3) & 1
+                        values[axis, corner] = _chance(x + i, y + j, z + k, t + m, seed + octave * 101, axis)
             fx, fy, fz, ft = _smooth(px - x), _smooth(py - y), _smooth(pz - z), _smooth(pt - t)
+            for corner in range(16):
+                i, j, k, m = corner & 1, (corner >> 1) & 1, (corner >> 2) & 1, (corner >> 3) & 1
+                weight = (fx if i else 1.0 - fx) * (fy if j else 1.0 - fy)
+                weights[corner] = weight * ((fz if k else 1.0 - fz) * (ft if m else 1.0 - ft))
             for axis in range(3):
                 total = 0.0
                 for corner in range(16):
-                    i, j, k, m = corner & 1, (corner >> 1) & 1, (corner >> 2) & 1, (corner >> 3) & 1
-                    weight = (fx if i else 1.0 - fx) * (fy if j else 1.0 - fy)
-                    weight *= (fz if k else 1.0 - fz) * (ft if m else 1.0 - ft)
-                    if weight > 0.0:
-                        total += weight * _chance(x + i, y + j, z + k, t + m, seed + octave * 101, axis)
+                    total += weights[corner] * values[axis, corner]
                 out[n, axis] += total * share
             scale *= 2.0
             share *= 0.5

@@ -41,14 +41,24 @@ def turn_about(map_x, map_y, along, across, scale, x0, y0, left, top):
     """About a point: the way to a pixel is stretched by `along` and leans by `across`, tables by its square root of
     distance. `scale` entries of the tables lie in a pixel; their last entry stands twice."""
     last = _F(along.size - 2)
+    places = np.empty(map_x.shape[1], np.float32)
     for y in range(map_x.shape[0]):
         dy = _F(int32(y)) + top - y0
         square = dy * dy
         u, v = map_x[y], map_y[y]
-        for x in range(map_x.shape[1]):
+        # Distances first, the tables then: the first part and the last go eight pixels at a time.
+        for x in range(places.shape[0]):
             dx = _F(int32(x)) + left - x0
-            place = np.sqrt(dx * dx + square) * scale
-            a, b = _between(along, place, last), _between(across, place, last)
+            places[x] = min(np.sqrt(dx * dx + square) * scale, last)
+        for x in range(places.shape[0]):
+            i = int32(places[x])
+            part = places[x] - _F(i)
+            a, b = along[i], across[i]
+            u[x] = a + (along[i + 1] - a) * part
+            v[x] = b + (across[i + 1] - b) * part
+        for x in range(places.shape[0]):
+            dx = _F(int32(x)) + left - x0
+            a, b = u[x], v[x]
             u[x] = x0 + a * dx - b * dy
             v[x] = y0 + b * dx + a * dy
 
@@ -109,3 +119,36 @@ def fold(map_x, map_y, normals, x0, y0, left, top):
         for x in range(u.size):
             u[x] += x0
             v[x] += y0
+
+
+# Of the arc tangent from 0 to 1, odd powers: off by 1.2e-5 at the most (minimax over that stretch).
+_ARC = (_F(0.99997726), _F(-0.33262347), _F(0.19354346), _F(-0.11643287), _F(0.05265332), _F(-0.01172120))
+
+
+@register_jitable(inline="always")
+def _turn_of(x, y):
+    """The angle of a place about the origin, as a share of a whole turn from -0.5 to 0.5."""
+    wide, tall = abs(x), abs(y)
+    t = min(wide, tall) / max(max(wide, tall), _F(1e-20))
+    q = t * t
+    arc = t * (_ARC[0] + q * (_ARC[1] + q * (_ARC[2] + q * (_ARC[3] + q * (_ARC[4] + q * _ARC[5])))))
+    arc *= _F(0.15915494309)
+    arc = _F(0.25) - arc if tall > wide else arc
+    arc = _F(0.5) - arc if x < _F(0) else arc
+    return -arc if y < _F(0) else arc
+
+
+@compiled(void(written(float32, 2), written(float32, 2), float32, float32, float32, float32, float32, float32, float32))
+def cut_facets(map_x, map_y, x0, y0, left, top, turn, facets, depth):
+    """Places moved to and fro along each of so many facets about a point, by up to `depth` pixels; the first begins at
+    a share of a whole turn."""
+    for y in range(map_x.shape[0]):
+        u, v = map_x[y], map_y[y]
+        dy = _F(int32(y)) + top - y0
+        for x in range(u.size):
+            dx = _F(int32(x)) + left - x0
+            place = (_turn_of(dx, dy) - turn) * facets
+            slope = (place - np.floor(place) - _F(0.5)) * _F(2) * depth
+            slope /= max(np.sqrt(dx * dx + dy * dy), _F(1))
+            u[x] -= slope * dy
+            v[x] += slope * dx
