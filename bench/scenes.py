@@ -147,8 +147,10 @@ def _rate(
     """Frames a second between an export of a second and one of so many more, and what is fixed, in seconds."""
     folder.mkdir()
     times = []
+    last = parse(document).length_s
     for number, seconds in enumerate((1, 1, 1 + _SECONDS)):
-        plan = plan_export(document, from_s=2, to_s=2 + seconds, speed=speed)  # type: ignore[arg-type]
+        to_s = min(2 + seconds, last)
+        plan = plan_export(document, from_s=2, to_s=to_s, speed=speed)  # type: ignore[arg-type]
         begin = time.perf_counter()
         run_export(Job(document, sources, plan, str(folder / f"{number}")), pool, CORES, folder / f"{number}.mp4")
         times.append((time.perf_counter() - begin, plan.frames))

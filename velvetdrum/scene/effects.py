@@ -50,7 +50,7 @@ class Effect(Part):
         {"all": "All the time", "time": "A time"},
         label="Span",
         group="effect",
-        help="When it is at work.",
+        help="When the effect is applied.",
         advanced=True,
     )
     from_s: float = number(

@@ -13,6 +13,7 @@ from scipy.interpolate import PchipInterpolator
 
 from tests.picture.effects.effect_sources import applied, busy, context_of, effect
 from velvetdrum.declare.settings import curve_at
+from velvetdrum.picture.effects import glass_ring
 from velvetdrum.picture.effects.corner_pin import perspective
 from velvetdrum.picture.frame.joined_effect import JoinedEffect
 from velvetdrum.picture.frame.render import render
@@ -268,6 +269,21 @@ def test_a_glass_ring_bends_only_inside_of_it():
     ring = np.abs(across) < 0.8
     found = np.hypot(u - 80, v - 45)
     assert np.abs(found - bent)[ring].max() < 1.2
+
+
+@pytest.mark.parametrize("facets", [0, 9])
+@pytest.mark.parametrize(("radius", "x", "y"), [(34, 50, 50), (34, 12, 90), (6, 50, 50)])
+def test_a_ring_that_is_drawn_in_bands_is_the_ring_drawn_whole(monkeypatch, facets, radius, x, y):
+    """Only what the ring shows is fetched; the pixels are those of the whole box."""
+    pixels = cv2.resize(smooth(), (640, 360))
+    chosen = effect(
+        "glass-ring", radius=radius, x=x, y=y, width=10, bend=70, turn=20, facets=facets, dispersion=0, softness=0.3
+    )
+    in_bands = applied(chosen, pixels)
+    areas = glass_ring._ring_areas((0, 0, 640, 360), (320.0, 180.0), 90.0, 150.0)
+    assert 0.3 < sum((c - a) * (d - b) for a, b, c, d in areas) / (300 * 300) < 0.9
+    monkeypatch.setattr(glass_ring, "_ring_areas", lambda box, *_: (box,))
+    assert np.array_equal(applied(chosen, pixels), in_bands)
 
 
 def test_a_corner_pin_is_the_projective_map_of_its_corners():

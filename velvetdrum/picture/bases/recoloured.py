@@ -41,7 +41,7 @@ class Recoloured(DrawnLayer):
         when=("recolour", ("replace",)),
     )
     amount: float = percent(
-        100, step=1, label="Amount", group="colour", help="How much of it it takes.", when=_COLOURED
+        100, step=1, label="Amount", group="colour", help="How strongly the colour is applied.", when=_COLOURED
     )
 
     @property

@@ -35,9 +35,7 @@ class Afterimages(DrawnEffect):
     )
 
     count: int = whole(6, lo=1, hi=16, group="effect", help="How many there are.")
-    unit: str = choice(
-        "ms", {"ms": "Time", "beats": "Beats"}, label="Step in", group="effect", help="What a step is in."
-    )
+    unit: str = choice("ms", {"ms": "Time", "beats": "Beats"}, label="Step in", group="effect", help="Unit of a step.")
     step_ms: float = number(
         80,
         lo=4,
@@ -46,7 +44,7 @@ class Afterimages(DrawnEffect):
         step=1,
         label="Step",
         group="effect",
-        help="From one to the next.",
+        help="Time from one copy to the next.",
         when=("unit", ("ms",)),
     )
     step_beats: float = number(
@@ -57,7 +55,7 @@ class Afterimages(DrawnEffect):
         step=0.0625,
         label="Step",
         group="effect",
-        help="From one to the next.",
+        help="Time from one copy to the next.",
         when=("unit", ("beats",)),
     )
     fade: float = percent(35, step=1, group="effect", help="How much fainter each is.")
@@ -66,10 +64,10 @@ class Afterimages(DrawnEffect):
         {"normal": "Normal", "plus-lighter": "Plus-lighter", "screen": "Screen"},
         label="Mode",
         group="effect",
-        help="How they join each other.",
+        help="How the copies are blended with each other.",
     )
     scale: float = number(
-        100, lo=20, hi=200, unit="%", step=0.5, group="effect", help="Size of each to the one after it."
+        100, lo=20, hi=200, unit="%", step=0.5, group="effect", help="Size of each copy, of the one after it."
     )
     turn: float = number(
         0,

@@ -28,7 +28,7 @@ class Facets(Bend):
     turn: float = degrees(
         8, lo=0, hi=180, group="effect", label="Rotation", help="Largest angle by which a facet turns the picture."
     )
-    uneven: float = percent(70, step=1, group="effect", help="How unlike they are in form.")
+    uneven: float = percent(70, step=1, group="effect", help="How irregular the facets are.")
     seed: int = seed(of="other facets", group="effect")
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import ceil, floor, sqrt
 from typing import ClassVar
 
 import cv2
@@ -21,6 +22,9 @@ from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
 from velvetdrum.picture.raster.warp import Maps, about_point, cut_facets, fetched
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
+
+_BAND = 64
+"""Rows of a band, and the least columns that are worth leaving out."""
 
 
 @effect_kind("glass-ring", "Glass ring")
@@ -91,8 +95,10 @@ class GlassRing(DrawnEffect):
         if is_empty(box) or (image.empty and not behind):
             return LayerImage(box[0], box[1], np.zeros((0, 0, 4), np.uint8)) if behind else image
         under = context.behind.within(view.frame) if behind else image
-        glass = self._bent(under, view, box, centre, middle, half)
-        cover = _annulus(box, centre, middle, half, soft)
+        # Nothing is shown of what lies inside of the ring and beside it, and nothing is fetched for it.
+        areas = _ring_areas(box, centre, middle - half - soft, middle + half + soft)
+        glass = self._bent(under, view, box, areas, centre, middle, half)
+        cover = _annulus(box, areas, centre, middle, half, soft)
         if behind:
             return LayerImage(box[0], box[1], apply_mask(glass.pixels, cover))
         whole_ = common(context.wanted, view.frame)
@@ -104,11 +110,23 @@ class GlassRing(DrawnEffect):
         return LayerImage(whole_[0], whole_[1], out)
 
     def _bent(
-        self, under: LayerImage, view: Viewport, box: Area, centre: tuple[float, float], middle: float, half: float
+        self,
+        under: LayerImage,
+        view: Viewport,
+        box: Area,
+        areas: tuple[Area, ...],
+        centre: tuple[float, float],
+        middle: float,
+        half: float,
     ) -> LayerImage:
         turned = (self.turn, self.facets, self.bend)
         if self.dispersion <= 0:
-            return fetched(under, view, _maps(box, centre, middle, half, turned, 1.0), box, "mirror")
+            out = np.zeros((box[3] - box[1], box[2] - box[0], 4), np.uint8)
+            under = under if under.bounds == view.frame else LayerImage(*view.frame[:2], under.spread(view.frame))
+            for area in areas:
+                maps = _maps(area, centre, middle, half, turned, 1.0)
+                out[_within(area, box)] = fetched(under, view, maps, area, "mirror").pixels
+            return LayerImage(box[0], box[1], out)
         # Blue is bent further, red less; green and what there is at all lie between.
         whole_ = under.pixels if under.bounds == view.frame else under.spread(view.frame)
         parts = []
@@ -140,11 +158,43 @@ def _maps(
     return maps
 
 
+def _within(area: Area, box: Area) -> tuple[slice, slice]:
+    """An area as rows and columns of a box."""
+    return np.s_[area[1] - box[1] : area[3] - box[1], area[0] - box[0] : area[2] - box[0]]
+
+
 @cached
-def _annulus(area: Area, centre: tuple[float, float], middle: float, half: float, soft: float) -> Coverage:
-    """How much of each pixel lies in a ring whose edges fade over `soft` pixels, 0 to 255."""
-    x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5 - centre[0])
-    y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5 - centre[1])
-    away = cv2.sqrt(np.add.outer(y * y, x * x))
-    result = (np.float32(half) - np.abs(away - np.float32(middle))) / np.float32(soft) + np.float32(0.5)
-    return np.asarray(cv2.convertScaleAbs(np.clip(result, 0, 1), alpha=255), np.uint8)
+def _ring_areas(box: Area, centre: tuple[float, float], inner: float, outer: float) -> tuple[Area, ...]:
+    """Areas of a box that hold all of a ring about a point, in bands of rows: one of each band, or one on either side
+    of what the ring leaves open."""
+    result = []
+    for top in range(box[1], box[3], _BAND):
+        bottom = min(top + _BAND, box[3])
+        first, last = top - centre[1], bottom - centre[1]
+        near, far = 0.0 if first <= 0 <= last else min(abs(first), abs(last)), max(abs(first), abs(last))
+        if near >= outer:
+            continue
+        wide = sqrt(outer**2 - near**2)
+        open_ = sqrt(inner**2 - far**2) if inner > far else 0.0
+        left, right = max(floor(centre[0] - wide), box[0]), min(ceil(centre[0] + wide), box[2])
+        within = max(ceil(centre[0] - open_), left), min(floor(centre[0] + open_), right)
+        if within[1] - within[0] < _BAND:
+            within = right, right
+        result += [(begin, top, end, bottom) for begin, end in ((left, within[0]), (within[1], right)) if end > begin]
+    return tuple(result)
+
+
+@cached
+def _annulus(
+    box: Area, areas: tuple[Area, ...], centre: tuple[float, float], middle: float, half: float, soft: float
+) -> Coverage:
+    """How much of each pixel of a box lies in a ring whose edges fade over `soft` pixels, 0 to 255; `areas` hold all of
+    it."""
+    out = np.zeros((box[3] - box[1], box[2] - box[0]), np.uint8)
+    for area in areas:
+        x = np.arange(area[0], area[2], dtype=np.float32) + np.float32(0.5 - centre[0])
+        y = np.arange(area[1], area[3], dtype=np.float32) + np.float32(0.5 - centre[1])
+        away = cv2.sqrt(np.add.outer(y * y, x * x))
+        result = (np.float32(half) - np.abs(away - np.float32(middle))) / np.float32(soft) + np.float32(0.5)
+        out[_within(area, box)] = cv2.convertScaleAbs(np.clip(result, 0, 1), alpha=255)
+    return out

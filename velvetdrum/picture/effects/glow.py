@@ -33,7 +33,7 @@ class Glow(DrawnEffect):
         Design("light", "Warm halo", {"radius": 14, "gain": 130, "colour": "#ffb070", "tint": 70}),
     )
 
-    level: float = percent(35, step=1, label="Threshold", group="effect", help="What is lighter shines.")
+    level: float = percent(35, step=1, label="Threshold", group="effect", help="Luminance above which pixels shine.")
     knee: float = percent(
         40,
         step=1,

@@ -32,7 +32,9 @@ class Grain(Recolour):
     rate: float = number(
         24, lo=0, hi=60, unit="/s", step=1, group="effect", help="How often it is new; 0 keeps it still."
     )
-    ends: float = percent(25, step=1, label="In black and white", group="effect", help="How much of it is there.")
+    ends: float = percent(
+        25, step=1, label="In black and white", group="effect", help="How far the picture is in black and white."
+    )
     seed: int = seed(of="another noise", group="effect")
 
     @property

@@ -42,7 +42,14 @@ class Hold(DrawnEffect):
         0, step=1, group="effect", help="Give it a signal: beyond 50 it takes a new one.", when=("by", ("hit",))
     )
     longest: float = number(
-        800, lo=50, hi=2000, unit="ms", step=10, group="effect", help="How long it keeps one.", when=("by", ("hit",))
+        800,
+        lo=50,
+        hi=2000,
+        unit="ms",
+        step=10,
+        group="effect",
+        help="Longest time for which a picture is held.",
+        when=("by", ("hit",)),
     )
 
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:

@@ -33,7 +33,9 @@ class LightRays(DrawnEffect):
     length: float = number(50, lo=0, hi=98, unit="%", step=1, group="effect", help="How far they reach, of their way.")
     gain: float = number(200, lo=0, hi=1000, unit="%", step=1, group="effect", help="How strong they are.")
     decay: float = percent(60, step=1, group="effect", help="How much weaker they are at their end.")
-    level: float = percent(40, step=1, label="Threshold", group="effect", help="What is lighter makes rays.")
+    level: float = percent(
+        40, step=1, label="Threshold", group="effect", help="Luminance above which pixels make rays."
+    )
     tint: float = percent(0, step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#ffe3b0", help="Colour of tinted rays.")
     what: str = choice(

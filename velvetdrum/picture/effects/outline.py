@@ -39,7 +39,7 @@ class Outline(DrawnEffect):
     gap: float = number(
         0, lo=-20, hi=20, unit="%", group="effect", help="How far from the edge it lies.", advanced=True
     )
-    fill: float = percent(100, step=1, group="effect", help="How much of the layer itself stays.")
+    fill: float = percent(100, step=1, group="effect", help="Opacity of the layer itself.")
     colour: str = colour("#f4eadb", help="Colour of the effect.")
 
     def margin(self, view: Viewport) -> int:

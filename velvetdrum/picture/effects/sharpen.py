@@ -26,7 +26,13 @@ class Sharpen(DrawnEffect):
 
     amount: float = number(80, lo=0, hi=500, unit="%", step=1, group="effect", help="How much stronger edges become.")
     radius: float = number(
-        0.2, lo=0.05, hi=10, unit="%", step=0.01, group="effect", help="How fine, of the short side."
+        0.2,
+        lo=0.05,
+        hi=10,
+        unit="%",
+        step=0.01,
+        group="effect",
+        help="Size of the detail that is sharpened, of the short side.",
     )
 
     def margin(self, view: Viewport) -> int:

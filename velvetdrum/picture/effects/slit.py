@@ -23,13 +23,13 @@ class Slit(DrawnEffect):
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "times"})
 
     strips: int = whole(12, lo=2, hi=32, group="effect", help="How many there are; each draws the layer once.")
-    span: float = number(600, lo=10, hi=5000, unit="ms", step=10, group="effect", help="How long ago the last one is.")
+    span: float = number(600, lo=10, hi=5000, unit="ms", step=10, group="effect", help="Age of the last strip.")
     way: str = choice(
         "down",
         {"down": "Down", "up": "Up", "right": "To the right", "left": "To the left", "middle": "From the middle"},
         label="Direction",
         group="effect",
-        help="Where they get older.",
+        help="Direction in which the strips are older.",
     )
 
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:

@@ -35,7 +35,7 @@ class Stutter(DrawnEffect):
         4, lo=0.25, hi=32, unit="beats", step=0.25, group="effect", help="How often it begins.", when=("by", ("beats",))
     )
     piece: float = number(90, lo=16, hi=1000, unit="ms", step=1, group="effect", help="How long the repeated piece is.")
-    length: float = number(400, lo=30, hi=2000, unit="ms", step=10, group="effect", help="How long it goes on.")
+    length: float = number(400, lo=30, hi=2000, unit="ms", step=10, group="effect", help="How long a stutter lasts.")
 
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         length, piece = self.length / 1000, self.piece / 1000

@@ -20,10 +20,10 @@ class Threshold(Recolour):
 
     summary: ClassVar[str] = "Threshold|{level}"
 
-    level: float = percent(50, step=1, group="effect", help="What is lighter is light.")
+    level: float = percent(50, step=1, group="effect", help="Luminance above which a pixel counts as light.")
     softness: float = percent(2, step=1, group="effect", help="How wide the change is.")
-    light: str = colour("#f4eadb", help="What is light becomes this.")
-    dark: str = colour("#1b1119", help="What is dark becomes this.")
+    light: str = colour("#f4eadb", help="Colour that light parts take.")
+    dark: str = colour("#1b1119", help="Colour that dark parts take.")
 
     def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         share = lightness_share(self.level, self.softness)[:, None]

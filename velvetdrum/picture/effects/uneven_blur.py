@@ -47,10 +47,17 @@ class UnevenBlur(DrawnEffect):
         group="effect",
         help="What stays sharp: a band, a circle, or what is dark in another layer.",
     )
-    radius: float = number(2.5, lo=0, hi=20, unit="%", group="effect", help="Deviation of the widest blur.")
-    size: float = percent(15, step=1, group="effect", help="How wide what is sharp is.", when=_PLACED)
+    radius: float = number(2.5, lo=0, hi=20, unit="%", group="effect", help="Standard deviation of the widest blur.")
+    size: float = percent(15, step=1, group="effect", help="Width of what stays sharp.", when=_PLACED)
     falloff: float = number(
-        35, lo=1, hi=200, unit="%", step=1, group="effect", help="How far to the widest blur.", when=_PLACED
+        35,
+        lo=1,
+        hi=200,
+        unit="%",
+        step=1,
+        group="effect",
+        help="Distance from what is sharp to the widest blur.",
+        when=_PLACED,
     )
     angle: float = degrees(0, group="effect", help="Turn of the band.", when=("by", ("line",)))
     x: float = number(

@@ -26,7 +26,9 @@ class Vignette(Recolour):
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
 
     amount: float = percent(60, step=1, group="effect", help="How much is left of the corners.")
-    size: float = number(60, lo=0, hi=200, unit="%", step=1, group="effect", help="How far in the middle nothing is.")
+    size: float = number(
+        60, lo=0, hi=200, unit="%", step=1, group="effect", help="Radius of the middle that stays clear."
+    )
     softness: float = number(80, lo=1, hi=200, unit="%", step=1, group="effect", help="How wide the change is.")
     round: float = percent(50, step=1, label="Roundness", group="effect", help="0 follows the frame, 100 is a circle.")
     x: float = number(

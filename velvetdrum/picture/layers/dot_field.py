@@ -130,7 +130,7 @@ class DotField(HearsBands, DeepLayer):
     )
     columns: int = whole(48, lo=1, hi=256, help="Dots across, or spokes.")
     rows: int = whole(27, lo=1, hi=256, help="Dots down, or rings.")
-    layers: int = whole(1, lo=1, hi=32, help="Sheets of it, one behind another.", when=_GRID)
+    layers: int = whole(1, lo=1, hi=32, help="Number of sheets, one behind another.", when=_GRID)
     wide: float = number(
         172, lo=1, hi=1000, unit="%", label="Width", help="Width of the whole, as a share of the frame's short side."
     )
@@ -200,20 +200,47 @@ class DotField(HearsBands, DeepLayer):
         help="Rate at which the noise changes in place.",
     )
     rise: float = number(
-        0, lo=-200, hi=200, unit="%/s", group="motion", help="All move up, and come again from below.", when=_GRID
+        0,
+        lo=-200,
+        hi=200,
+        unit="%/s",
+        group="motion",
+        help="How fast all move up; what leaves at the top comes again from below.",
+        when=_GRID,
     )
-    ball: float = number(0, lo=0, hi=300, unit="%", label="Ball radius", group="motion", help="What pushes them away.")
+    ball: float = number(
+        0, lo=0, hi=300, unit="%", label="Ball radius", group="motion", help="Radius of the ball that pushes dots away."
+    )
     ball_x: float = number(
-        0, lo=-500, hi=500, unit="%", label="Ball X", group="motion", help="Ball X, from the middle of the frame."
+        0,
+        lo=-500,
+        hi=500,
+        unit="%",
+        label="Ball X",
+        group="motion",
+        help="Position of the ball, to the right of the frame's middle.",
     )
     ball_y: float = number(
-        0, lo=-500, hi=500, unit="%", label="Ball Y", group="motion", help="Ball Y, from the middle of the frame."
+        0,
+        lo=-500,
+        hi=500,
+        unit="%",
+        label="Ball Y",
+        group="motion",
+        help="Position of the ball, below the frame's middle.",
     )
     ball_z: float = number(
-        0, lo=-500, hi=500, unit="%", label="Ball Z", group="motion", help="Ball Z, from the middle of the frame."
+        0, lo=-500, hi=500, unit="%", label="Ball Z", group="motion", help="Position of the ball, toward the viewer."
     )
     ball_strength: float = number(
-        100, lo=-200, hi=200, unit="%", step=1, label="Push", group="motion", help="Out of it; below 0 into it."
+        100,
+        lo=-200,
+        hi=200,
+        unit="%",
+        step=1,
+        label="Push",
+        group="motion",
+        help="Pushes dots out of the ball; below 0, into it.",
     )
     ball_falloff: float = number(
         2,
@@ -222,28 +249,49 @@ class DotField(HearsBands, DeepLayer):
         step=0.1,
         label="Falloff",
         group="motion",
-        help="Higher: less is felt afar.",
+        help="How quickly the push weakens with distance.",
         advanced=True,
     )
     well: float = number(
         0, lo=0, hi=300, unit="%", label="Second ball", group="motion", help="Radius of the second ball."
     )
     well_x: float = number(
-        30, lo=-500, hi=500, unit="%", label="Second X", group="motion", help="Second X, from the middle of the frame."
+        30,
+        lo=-500,
+        hi=500,
+        unit="%",
+        label="Second X",
+        group="motion",
+        help="Position of the second ball, to the right of the frame's middle.",
     )
     well_y: float = number(
-        0, lo=-500, hi=500, unit="%", label="Second Y", group="motion", help="Second Y, from the middle of the frame."
+        0,
+        lo=-500,
+        hi=500,
+        unit="%",
+        label="Second Y",
+        group="motion",
+        help="Position of the second ball, below the frame's middle.",
     )
     well_strength: float = number(
-        -60, lo=-200, hi=200, unit="%", step=1, label="Second push", group="motion", help="Out of it, or into it."
+        -60,
+        lo=-200,
+        hi=200,
+        unit="%",
+        step=1,
+        label="Second push",
+        group="motion",
+        help="Pushes dots out of the second ball; below 0, into it.",
     )
-    twist: float = degrees(0, lo=-1440, hi=1440, group="motion", help="From the middle to the edge.")
+    twist: float = degrees(
+        0, lo=-1440, hi=1440, group="motion", help="Rotation that grows from the middle to the edge."
+    )
     wave: str = choice(
         "none",
         {"none": "None", "spectrum": "Spectrum", "samples": "Waveform"},
-        label="Waved by",
+        label="Wave source",
         group="motion",
-        help="Columns are bands, or the samples of a fiftieth of a second; rows are time ago.",
+        help="What lifts the dots: columns are bands, or the samples of a fiftieth of a second; rows are time ago.",
     )
     wave_amount: float = number(
         18,

@@ -104,7 +104,9 @@ class Footage(DrawnLayer):
         group="motion",
         help="Begins again, holds its last picture, or runs back.",
     )
-    zoom: float = number(100, lo=100, hi=400, unit="%", step=1, group="motion", help="How much of it is shown closer.")
+    zoom: float = number(
+        100, lo=100, hi=400, unit="%", step=1, group="motion", help="How much closer the picture is shown."
+    )
     zoom_rate: float = number(
         0,
         lo=-200,

@@ -171,7 +171,7 @@ class Particles(OnShape, DeepLayer):
     life: float = number(
         2.5, lo=0.05, hi=60, unit="s", step=0.05, group="motion", help="How long one lives, from birth."
     )
-    life_spread: float = percent(30, step=1, group="motion", help="How unlike lives are.")
+    life_spread: float = percent(30, step=1, group="motion", help="How far lives differ from each other, by chance.")
     speed: float = number(
         24,
         lo=-400,
@@ -181,12 +181,12 @@ class Particles(OnShape, DeepLayer):
         group="motion",
         help="Speed at birth, in shares of the frame's short side.",
     )
-    speed_spread: float = percent(40, step=1, group="motion", help="How unlike speeds are.")
+    speed_spread: float = percent(40, step=1, group="motion", help="How far speeds differ from each other, by chance.")
     heading: str = choice(
         "outward",
         {"outward": "Outward", "along": "Along", "fixed": "One way", "any": "Any way"},
         group="motion",
-        help="Where they go at their birth.",
+        help="Direction in which particles set out.",
     )
     direction: float = degrees(0, group="motion", help="The one way: 0 is up.", when=("heading", ("fixed",)))
     spread: float = degrees(20, lo=0, group="motion", help="How far they stray from it.")
@@ -198,9 +198,15 @@ class Particles(OnShape, DeepLayer):
         0, lo=-200, hi=200, unit="%/s", step=1, group="motion", help="To the right; on all that live, as it is now."
     )
     orbit: float = number(
-        0, lo=-1440, hi=1440, unit="°/s", step=1, group="motion", help="Round the shape's middle, as it is now."
+        0,
+        lo=-1440,
+        hi=1440,
+        unit="°/s",
+        step=1,
+        group="motion",
+        help="How fast particles circle the shape's middle, all of them as it is set now.",
     )
-    wander: float = number(2, lo=0, hi=60, unit="%", group="motion", help="How far each strays, on its own way.")
+    wander: float = number(2, lo=0, hi=60, unit="%", group="motion", help="How far each one strays from its path.")
     wander_rate: float = number(0.5, lo=0.05, hi=5, unit="Hz", step=0.05, group="motion", help="How often it turns.")
     curl_size: float = number(
         0,
@@ -223,7 +229,9 @@ class Particles(OnShape, DeepLayer):
     )
 
     dot: float = number(1.1, lo=0.05, hi=60, unit="%", label="Size", help="How wide each is; what it is at its birth.")
-    dot_spread: float = percent(50, step=1, label="Size spread", help="How unlike sizes are.")
+    dot_spread: float = percent(
+        50, step=1, label="Size spread", help="How far sizes differ from each other, by chance."
+    )
     size_life: tuple[CurvePoint, ...] = curve(
         [(0.0, 100.0), (1.0, 20.0)],
         lo=0,

@@ -58,7 +58,9 @@ class Progress(OnShape, Painted):
         group="colour",
         help="One colour; a gradient along the way, fixed behind the whole, or over time.",
     )
-    marks: str = choice("line", {"line": "Line", "dots": "Dots", "dashes": "Dashes"}, help="What it is made of.")
+    marks: str = choice(
+        "line", {"line": "Line", "dots": "Dots", "dashes": "Dashes"}, help="What the way is drawn with."
+    )
     count: int = whole(24, lo=2, hi=240, help="How many dots or dashes there are.", when=("marks", ("dots", "dashes")))
     stroke: float = number(
         1.2, lo=0.05, hi=30, unit="%", label="Width", help="Width, as a share of the frame's short side."
@@ -84,7 +86,7 @@ class Progress(OnShape, Painted):
     ground_opacity: float = percent(
         22, step=1, label="Ground opacity", group="colour", help="How solid the ground is; 0 for none."
     )
-    head: bool = flag(False, label="Head", help="A dot where it has got to.")
+    head: bool = flag(False, label="Head", help="Draws a dot at the present position.")
     head_size: float = number(
         2.2,
         lo=0.1,

@@ -46,7 +46,7 @@ class Ridges(HearsBands):
         ),
     )
 
-    rows: int = whole(26, lo=1, hi=120, help="Lines, one behind another.")
+    rows: int = whole(26, lo=1, hi=120, help="Number of lines, one behind another.")
     step: float = number(110, lo=0.05, hi=10_000, step=0.05, help="Time between lines, in the unit below.")
     unit: str = choice("ms", {"ms": "ms", "beats": "Beats"}, label="Step unit", help="Unit of the time between lines.")
     axis: str = choice(

@@ -89,7 +89,7 @@ class Solids(HearsBands, DeepLayer):
     form: str = choice(
         "box",
         {"box": "Box", "plate": "Plate", "cylinder": "Cylinder", "sphere": "Sphere"},
-        help="What each of them is.",
+        help="Shape of each solid.",
     )
     order: str = choice(
         "row",
@@ -103,8 +103,10 @@ class Solids(HearsBands, DeepLayer):
     height: float = number(
         38, lo=0, hi=500, unit="%", help="Height of one at the loud level, as a share of the frame's short side."
     )
-    least: float = percent(1.2, label="Least height", help="What it has when nothing sounds.")
-    gap: float = number(24, lo=0, hi=95, unit="%", step=1, help="Between neighbours, of a place.")
+    least: float = percent(1.2, label="Minimum height", help="Height in silence.")
+    gap: float = number(
+        24, lo=0, hi=95, unit="%", step=1, help="Empty part between neighbours, of the room that each has."
+    )
     grow: str = choice(
         "foot",
         {"foot": "Up", "both": "Both ways", "middle": "All ways"},
@@ -112,7 +114,12 @@ class Solids(HearsBands, DeepLayer):
         help="From the floor, up and down from the middle, or to all sides.",
     )
     base_y: float = number(
-        18, lo=-500, hi=500, unit="%", label="Foot Y", help="Where they stand, below the middle, of the short side."
+        18,
+        lo=-500,
+        hi=500,
+        unit="%",
+        label="Foot Y",
+        help="Height at which they stand, below the middle, of the short side.",
     )
     rounding: float = percent(35, step=1, help="How round their edges seem.")
     rows: int = whole(1, lo=1, hi=64, help="Rows of what was before, one behind another.")

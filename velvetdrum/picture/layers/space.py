@@ -96,7 +96,7 @@ class Space(DrawnLayer):
         {"track": "Over all of it", "bar": "A bar", "minute": "A minute"},
         label="Turns in",
         group="motion",
-        help="The time in which it makes them.",
+        help="Time that those turns take.",
     )
     shake: float = number(0, lo=0, hi=30, unit="°", group="motion", help="How far it trembles aside.")
     shake_rate: float = number(
@@ -104,7 +104,12 @@ class Space(DrawnLayer):
     )
     seed: int = seed(of="another way", group="motion")
     focus: float = number(
-        0, lo=-1000, hi=1000, unit="%", group="motion", help="What is sharp: so far beyond the point looked at."
+        0,
+        lo=-1000,
+        hi=1000,
+        unit="%",
+        group="motion",
+        help="Distance of the plane in focus, beyond the point looked at.",
     )
     aperture: float = number(
         0, lo=0, hi=60, unit="%", step=0.1, group="motion", help="Wider blurs more of what is out of focus."
@@ -120,14 +125,26 @@ class Space(DrawnLayer):
         help="Distance at which fog begins, as a share of the distance looked at.",
     )
     fog_to: float = number(
-        0, lo=0, hi=2000, unit="%", step=1, label="Fog to", group="colour", help="Where all is fog; 0 for none."
+        0,
+        lo=0,
+        hi=2000,
+        unit="%",
+        step=1,
+        label="Fog to",
+        group="colour",
+        help="Distance at which all is fog; 0 for none.",
     )
     fog_colour: str = colour("#0a0f22", help="Colour of the fog.")
     light_azimuth: float = degrees(
-        -35, lo=-720, hi=720, label="Light from", group="colour", help="To the viewer's right."
+        -35,
+        lo=-720,
+        hi=720,
+        label="Light from",
+        group="colour",
+        help="Direction of the light, toward the viewer's right.",
     )
     light_elevation: float = degrees(
-        50, lo=-90, hi=90, label="Light's height", group="colour", help="90 is from above."
+        50, lo=-90, hi=90, label="Light elevation", group="colour", help="Elevation of the light: 90 is from above."
     )
     light: float = number(75, lo=0, hi=400, unit="%", step=1, group="colour", help="How strong the light is.")
     light_colour: str = colour("#ffffff", help="Colour of the light.")

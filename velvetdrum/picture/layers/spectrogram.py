@@ -78,7 +78,9 @@ class Spectrogram(DrawnLayer):
         help="Height, as a share of the frame's height.",
         when=("form", ("strip",)),
     )
-    radius: float = number(40, lo=1, hi=200, unit="%", help="To its outer edge.", when=("form", ("ring",)))
+    radius: float = number(
+        40, lo=1, hi=200, unit="%", help="Distance from the middle to the outer edge.", when=("form", ("ring",))
+    )
     hole: float = number(
         40,
         lo=0,

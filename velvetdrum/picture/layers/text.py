@@ -186,7 +186,10 @@ class TextLayer(MovedText):
         help="Where along it the middle of the text lies.",
     )
     curve_inside: bool = flag(
-        False, label="Inside", when=("along", _BENT), help="On the inner side, read the other way."
+        False,
+        label="Inside",
+        when=("along", _BENT),
+        help="Sets the text on the inner side of the curve, where it reads the other way.",
     )
 
     @classmethod

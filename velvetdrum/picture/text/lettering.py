@@ -84,7 +84,7 @@ class Lettered(Painted):
         advanced=True,
         help='Of a variable family, as in CSS: "SOFT" 100, "opsz" 144.',
     )
-    size: float = number(8, lo=0.5, hi=120, unit="%", help="An em, of the frame's short side.")
+    size: float = number(8, lo=0.5, hi=120, unit="%", help="Size of the em, of the frame's short side.")
     tracking: float = number(
         0, lo=-200, hi=1000, unit="‰ em", step=5, label="Letter spacing", help="Added after each letter."
     )
@@ -113,7 +113,11 @@ class Lettered(Painted):
         when=("fit", ("wrap", "line")),
     )
     balanced: bool = flag(
-        True, label="Even lines", advanced=True, when=("fit", ("wrap",)), help="Lines are about as long as each other."
+        True,
+        label="Even lines",
+        advanced=True,
+        when=("fit", ("wrap",)),
+        help="Breaks lines so that they are about equally long.",
     )
     case: str = choice(
         "as-is",
@@ -125,7 +129,7 @@ class Lettered(Painted):
         True,
         label="Even digits",
         advanced=True,
-        help="All digits are as wide as each other, so that counting ones stand.",
+        help="Gives all digits one width, so that numbers that count do not shift.",
     )
     outline: float = number(
         0,

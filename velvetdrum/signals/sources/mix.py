@@ -21,7 +21,8 @@ class Mix(Signal):
     how: str = choice(
         "sum",
         {"sum": "Sum", "product": "Product", "largest": "Largest", "smallest": "Smallest", "difference": "Difference"},
-        help="A difference takes the others from the first.",
+        label="Operation",
+        help="How the signals are combined; a difference subtracts the others from the first.",
     )
     beyond: str = choice(
         "held",

@@ -125,7 +125,7 @@ class Pickup(Signal):
     steps: int = whole(
         0, lo=0, hi=64, group="motion", help="Rounds the curve to so many levels; 0 leaves it smooth.", advanced=True
     )
-    invert: bool = flag(False, group="motion", help="1 where it would be 0.", advanced=True)
+    invert: bool = flag(False, group="motion", help="Swaps 0 and 1.", advanced=True)
 
     @classmethod
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:

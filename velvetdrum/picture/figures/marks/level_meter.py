@@ -230,11 +230,13 @@ class MeterSettings(Painted):
         label="Zones",
         help="Colours that change at stated levels, in place of the paint.",
     )
-    safe: str = colour("#5fc4b4", label="Safe", help="Below the warning level.", when=("zones", ("hard", "smooth")))
-    warning: str = colour(
-        "#e0ac55", label="Warning", help="From the warning level.", when=("zones", ("hard", "smooth"))
+    safe: str = colour(
+        "#5fc4b4", label="Safe", help="Colour below the warning level.", when=("zones", ("hard", "smooth"))
     )
-    over: str = colour("#ff7a66", label="Over", help="From the over level.", when=("zones", ("hard", "smooth")))
+    warning: str = colour(
+        "#e0ac55", label="Warning", help="Colour above the warning level.", when=("zones", ("hard", "smooth"))
+    )
+    over: str = colour("#ff7a66", label="Over", help="Colour above the over level.", when=("zones", ("hard", "smooth")))
     warning_db: float = number(
         -18,
         lo=-100,
