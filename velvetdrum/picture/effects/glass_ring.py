@@ -19,7 +19,7 @@ from velvetdrum.picture.raster.blending import apply_mask, replace
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.light import limited
 from velvetdrum.picture.raster.viewport import Box, Viewport, common, is_empty
-from velvetdrum.picture.raster.warp import Maps, about_point, cut_facets, fetched
+from velvetdrum.picture.raster.warp import AboutTable, Maps, cut_facets, fetched, maps_about, table_about
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -139,12 +139,20 @@ class GlassRing(DrawnEffect):
 
 @cached
 def _maps(
-    box: Area, centre: tuple[float, float], middle: float, half: float, turned: tuple[float, int, float], more: float
+    area: Area, centre: tuple[float, float], middle: float, half: float, turned: tuple[float, int, float], more: float
 ) -> Maps:
+    """Where an area's pixels come from; see `_table`."""
+    turn, facets, bend = turned
+    maps = maps_about(area, centre, _table(middle, half, turn, bend, more))
+    if facets:
+        cut_facets(maps, area, centre, facets, np.deg2rad(turn), half * abs(bend) / 250)
+    return maps
+
+
+@cached
+def _table(middle: float, half: float, turn: float, bend: float, more: float) -> AboutTable:
     """As a lens across the ring: a place at -1 to 1 of its width is fetched from further out or in by the square of
     that, so that both edges meet what is beside them and the middle shows itself."""
-    turn, facets, bend = turned
-    reach = middle + half * 2 + 2
 
     def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         across = np.clip((away - middle) / half, -1.0, 1.0)
@@ -152,10 +160,7 @@ def _maps(
         inside = np.clip((1 - np.abs(across)) * 6, 0, 1)
         return bent / np.maximum(away, 1e-6), np.deg2rad(turn) * inside
 
-    maps = about_point(box, centre, reach, way)
-    if facets:
-        cut_facets(maps, box, centre, facets, np.deg2rad(turn), half * abs(bend) / 250)
-    return maps
+    return table_about(middle + half * 2 + 2, way)
 
 
 def _within(area: Area, box: Area) -> tuple[slice, slice]:

@@ -7,6 +7,7 @@ and one for y. What lies beyond the frame is nothing, or goes on as `edges` says
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -114,18 +115,64 @@ def about_point(
     way
         Gives, for distances from 0 to 1, how far and how much turned each is fetched from.
     """
+    return maps_about(area, centre, table_about(reach, way))
+
+
+@dataclass(frozen=True, eq=False)
+class AboutTable:
+    """How far and how much turned what lies about a point is fetched from, by its distance."""
+
+    along: NDArray[np.float32]
+    across: NDArray[np.float32]
+    scale: float
+    """Entries in a pixel."""
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes that it holds."""
+        return self.along.nbytes + self.across.nbytes
+
+
+def table_about(
+    reach: float, way: Callable[[NDArray[np.float64]], tuple[NDArray[np.float64], NDArray[np.float64]]]
+) -> AboutTable:
+    """What `about_point` reads of a way, for maps of several areas.
+
+    Parameters
+    ----------
+    reach
+        As for `about_point`.
+    way
+        As for `about_point`.
+    """
     count = max(_TABLE, int(reach) * 2)
     factor, angle = way(np.linspace(0.0, reach, count))
-    along = np.append(factor * np.cos(angle), factor[-1] * np.cos(angle[-1])).astype(np.float32)
-    across = np.append(factor * np.sin(angle), factor[-1] * np.sin(angle[-1])).astype(np.float32)
+    # The last entry stands twice.
+    factor, angle = np.append(factor, factor[-1]), np.append(angle, angle[-1])
+    along, across = factor * np.cos(angle), factor * np.sin(angle)
+    return AboutTable(along.astype(np.float32), across.astype(np.float32), (count - 1) / reach)
+
+
+def maps_about(area: Area, centre: tuple[float, float], table: AboutTable) -> Maps:
+    """As `about_point`, from a table.
+
+    Parameters
+    ----------
+    area
+        Whole pixels of the frame: left, top, right, bottom.
+    centre
+        A point in pixels.
+    table
+        How far and how much turned each distance is fetched from.
+    """
     shape = (area[3] - area[1], area[2] - area[0])
     maps = np.empty(shape, np.float32), np.empty(shape, np.float32)
-    scale = np.float32((count - 1) / reach)
     x0, y0 = np.float32(centre[0] - 0.5), np.float32(centre[1] - 0.5)
-    if not np.any(across):
-        loops.stretch_about(*maps, along, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
-        return maps
-    loops.turn_about(*maps, along, across, scale, x0, y0, np.float32(area[0]), np.float32(area[1]))
+    place = np.float32(table.scale), x0, y0, np.float32(area[0]), np.float32(area[1])
+    if not np.any(table.across):
+        loops.stretch_about(*maps, table.along, *place)
+    else:
+        loops.turn_about(*maps, table.along, table.across, *place)
     return maps
 
 
