@@ -152,7 +152,7 @@ def test_replacing_the_sound_keeps_the_design_and_can_be_undone(studio):
 
 def test_fit_reads_the_range_from_the_used_part(studio, project):
     settings = studio.state(project)["document"]["layers"][1]["settings"]
-    found = studio.post(f"/projects/{project}/fit", {"settings": settings | {"quiet_db": -90}}).json
+    found = studio.post(f"/projects/{project}/fit", {"kind": "spectrum", "settings": settings | {"quiet_db": -90}}).json
     assert 28 <= found["loud_db"] - found["quiet_db"] <= 42
 
 

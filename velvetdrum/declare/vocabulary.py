@@ -13,6 +13,9 @@ LEVEL_UNIT = "dBFS"
 TILT_UNIT = "dB/oct"
 """Slopes over frequency."""
 
+CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"}
+"""What of a stereo sound is heard or read."""
+
 
 def position_x(default: float = 50, *, of: str, **more: Any) -> Any:
     """Where something lies across the frame, in per cent of its width; `more` as for `number`."""

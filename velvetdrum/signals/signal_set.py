@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from graphlib import CycleError, TopologicalSorter
 
 import numpy as np
 
@@ -78,22 +79,13 @@ def loop_in(references: dict[str, tuple[str, ...]]) -> list[str] | None:
     references
         Ids that each id refers to.
     """
-    done: set[str] = set()
-
-    def visit(ident: str, path: list[str]) -> list[str] | None:
-        if ident in path:
-            return [*path[path.index(ident) :], ident]
-        if ident in done:
-            return None
-        for other in references.get(ident, ()):
-            result = visit(other, [*path, ident]) if other in references else None
-            if result:
-                return result
-        done.add(ident)
-        return None
-
-    for ident in references:
-        result = visit(ident, [])
-        if result:
-            return result
+    graph = {ident: [other for other in others if other in references] for ident, others in references.items()}
+    try:
+        TopologicalSorter(graph).prepare()
+    except CycleError as problem:
+        # Its ids lead from what is read to what reads it, from anywhere on: here the other way, from the first on.
+        loop: list[str] = problem.args[1][:0:-1]
+        order = {ident: number for number, ident in enumerate(references)}
+        begin = min(range(len(loop)), key=lambda n: order[loop[n]])
+        return [*loop[begin:], *loop[:begin], loop[begin]]
     return None

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import re
 
+ARROW = re.compile(r"^\s*(-?[\d:.,]+)\s*-+>\s*(-?[\d:.,]+)(.*)$")
+"""A line with two times and an arrow between them, and what follows on it."""
+
 _CLOCK = re.compile(r"^(?:(\d{1,4}):)?(\d{1,4}):(\d{1,2})(?:[.,:](\d{1,9}))?$")
 
 

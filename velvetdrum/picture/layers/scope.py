@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.vocabulary import CHANNELS
 from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
@@ -22,7 +23,6 @@ from velvetdrum.picture.figures.marks.marks import Areas, Dots, Marks, Strokes, 
 from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.marks.traces import lay
 from velvetdrum.picture.figures.paint.fields import Reach
-from velvetdrum.picture.layers.spectrum import CHANNELS
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import DUSK, QUAY, Design
 from velvetdrum.scene.kinds import layer_kind

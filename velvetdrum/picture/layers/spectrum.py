@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import choice, colour, flag, number, whole
-from velvetdrum.declare.vocabulary import TILT_UNIT, attack, loud, percent, quiet, release
+from velvetdrum.declare.vocabulary import CHANNELS, TILT_UNIT, attack, loud, percent, quiet, release
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.clusters import cluster_heights
@@ -38,7 +38,6 @@ STYLES = {
 _SEPARATE = ("bars", "segments", "dots", "hairlines")
 _IEC = ("octave", "third")
 _NAMED = (("spacing", _IEC), ("labels", (True,)))
-CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"}
 
 Values = NDArray[np.float64]
 

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from velvetdrum.declare.settings import choice, flag, number, whole
-from velvetdrum.declare.vocabulary import attack, loud, quiet, release
+from velvetdrum.declare.vocabulary import CHANNELS, attack, loud, quiet, release
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE, BandLevels, DetectedBand, level_db
@@ -64,7 +64,7 @@ class Pickup(Signal):
     )
     channel: str = choice(
         "mix",
-        {"mix": "Mix", "left": "Left", "right": "Right", "mid": "Mid", "side": "Side"},
+        CHANNELS,
         group="sound",
         help="The part of the stereo sound that is heard.",
         advanced=True,

@@ -175,7 +175,7 @@ def spectrogram(key: str, query: dict[str, Any]) -> Response:
 
 @blueprint.post("/projects/<ident>/fit")
 @takes(
-    kind=OneOf(*LAYER_KINDS, about="Kind of the layer", default="spectrum"),
+    kind=OneOf(*LAYER_KINDS, about="Kind of the layer"),
     settings=Values(dict, "The layer's settings", default={}),
 )
 def fit(ident: str, given: dict[str, Any]) -> Any:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 
-from velvetdrum.words.clock_texts import clock, read_clock
+from velvetdrum.words.clock_texts import ARROW, clock, read_clock
 from velvetdrum.words.cue_format import CueFormat, cue_format
 from velvetdrum.words.cues import Cue, CueList
 
-ARROW = re.compile(r"^\s*(-?[\d:.,]+)\s*-+>\s*(-?[\d:.,]+)(.*)$")
 _TAG = re.compile(r"</?(?:b|i|u|s|font)\b[^<>]*>|\{\\[^{}]*\}", re.IGNORECASE)
 
 

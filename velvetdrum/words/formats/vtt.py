@@ -7,10 +7,9 @@ import re
 from itertools import groupby
 from operator import itemgetter
 
-from velvetdrum.words.clock_texts import clock, read_clock
+from velvetdrum.words.clock_texts import ARROW, clock, read_clock
 from velvetdrum.words.cue_format import CueFormat, cue_format
 from velvetdrum.words.cues import Cue, CueList
-from velvetdrum.words.formats.srt import ARROW
 from velvetdrum.words.tagged_times import tagged, words_from_tags
 
 _SPAN = re.compile(r"<([^<>]*)>?")

@@ -125,8 +125,8 @@ export class SignalEdits extends partWith(
     for (const item of hangs.filter((candidate) => candidate.mix)) {
       patch.push({
         op: "replace",
-        path: `/signals/${item.index}/settings/of`,
-        value: item.mix.settings.of.filter((/** @type {string} */ id) => id !== signal.id),
+        path: this.signals.inputsPath(item.mix),
+        value: this.signals.inputsOf(item.mix).filter((id) => id !== signal.id),
       });
     }
     patch.push({ op: "remove", path: `/signals/${index}` });
@@ -139,12 +139,11 @@ export class SignalEdits extends partWith(
 
   /** @param {any} other */
   toggleInput(other) {
-    const of = this.signals.signal.settings.of.includes(other.id)
-      ? this.signals.signal.settings.of.filter((/** @type {string} */ id) => id !== other.id)
-      : [...this.signals.signal.settings.of, other.id];
-    this.project.edit(`${this.signals.signal.name}: signals`, [
-      { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/of`, value: of },
-    ]);
+    const { signal } = this.signals;
+    const inputs = this.signals.inputsOf(signal);
+    const value = inputs.includes(other.id) ? inputs.filter((id) => id !== other.id) : [...inputs, other.id];
+    const path = this.signals.inputsPath(signal);
+    this.project.edit(`${signal.name}: signals`, [{ op: "replace", path, value }]);
   }
 
   get otherSignals() {
@@ -153,11 +152,11 @@ export class SignalEdits extends partWith(
 
   /** @param {any} other */
   reads(other) {
-    return this.signals.signal.settings.of.includes(other.id);
+    return this.signals.inputsOf(this.signals.signal).includes(other.id);
   }
 
   get mixFault() {
-    return this.project.faults[`/signals/${this.signals.signalIndex}/settings/of`] || "";
+    return this.project.faults[this.signals.inputsPath(this.signals.signal)] || "";
   }
 
   /**

@@ -78,6 +78,34 @@ export class Signals extends partWith(
     return this.isOfKind("drawn");
   }
 
+  /** Where the points of the chosen signal are kept, if it is drawn. */
+  get pointsPath() {
+    return `/signals/${this.signalIndex}/settings/${this.signalKind(this.signal).drawn}`;
+  }
+
+  /** The points of the chosen signal, which is drawn. */
+  get points() {
+    return this.signal.settings[this.signalKind(this.signal).drawn];
+  }
+
+  /**
+   * The ids of the signals that one of them reads.
+   * @param {Signal} signal
+   * @returns {string[]}
+   */
+  inputsOf(signal) {
+    return signal.settings[this.signalKind(signal).reads];
+  }
+
+  /**
+   * Where those ids are kept.
+   * @param {Signal} signal
+   */
+  inputsPath(signal) {
+    const index = this.signals.findIndex((other) => other.id === signal.id);
+    return `/signals/${index}/settings/${this.signalKind(signal).reads}`;
+  }
+
   get isMix() {
     return this.isOfKind("reads");
   }

@@ -14,16 +14,12 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
   }
 
   get pointChosen() {
-    return this.signals.isDrawn && this.signals.signal.settings.curve[this.point]
-      ? this.signals.signal.settings.curve[this.point]
-      : null;
+    return (this.signals.isDrawn && this.signals.points[this.point]) || null;
   }
 
   /** @param {number[][]} points */
   tryPoints(points) {
-    this.project.tryOut([
-      { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/curve`, value: points },
-    ]);
+    this.project.tryOut([{ op: "replace", path: this.signals.pointsPath, value: points }]);
   }
 
   /**
@@ -33,13 +29,13 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
   placeCurve(points, label) {
     this.pointsFault = "";
     this.project.edit(`${this.signals.signal.name}: ${label.toLowerCase()}`, [
-      { op: "replace", path: `/signals/${this.signals.signalIndex}/settings/curve`, value: points },
+      { op: "replace", path: this.signals.pointsPath, value: points },
     ]);
   }
 
   /** @param {any} change */
   setPoint(change) {
-    const points = plain(this.signals.signal.settings.curve);
+    const points = plain(this.signals.points);
     Object.assign(points[this.point], change);
     this.placeCurve(points, "Move a point");
   }
@@ -64,16 +60,14 @@ export class DrawnCurve extends partWith("messages", "project", "signals", "view
 
   dropPoint() {
     this.placeCurve(
-      this.signals.signal.settings.curve.filter(
-        (/** @type {any} */ _, /** @type {number} */ index) => index !== this.point,
-      ),
+      this.signals.points.filter((/** @type {any} */ _, /** @type {number} */ index) => index !== this.point),
       "Remove a point",
     );
     this.point = -1;
   }
 
   get pointsProblem() {
-    return this.pointsFault || this.project.faults[`/signals/${this.signals.signalIndex}/settings/curve`] || "";
+    return this.pointsFault || this.project.faults[this.signals.pointsPath] || "";
   }
 
   /** @param {FieldEvent} event */

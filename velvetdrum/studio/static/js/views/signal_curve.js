@@ -27,7 +27,7 @@ export class SignalCurve extends partWith(
   curveSource() {
     const signal = this.signals.signal;
     const points = this.signals.isDrawn
-      ? this.project.draftValue(`/signals/${this.signals.signalIndex}/settings/curve`, signal.settings.curve)
+      ? this.project.draftValue(this.signals.pointsPath, this.signals.points)
       : null;
     return {
       id: signal ? signal.id : null,
