@@ -183,22 +183,24 @@ def plan_export(
             raise DeliverError(f"{FORMATS[form].title} can't be brought to a size; take {able}.")
         if megabytes < least:
             raise DeliverError(f"{length:.0f} s need {least:.1f} MB at the least; allow more, or export a part.")
+    fade_in, fade_out = fades
     return ExportPlan(
-        size.width,
-        size.height,
-        str(project.rate),
-        first,
-        last,
-        form,
-        speed,
-        transparent,
-        loudness,
-        true_peak,
-        captions,
-        *fades,
-        min(SEAM_S, length / 3) if seamless else 0.0,
-        megabytes,
-        moments,
+        width=size.width,
+        height=size.height,
+        rate=str(project.rate),
+        first=first,
+        last=last,
+        format=form,
+        speed=speed,
+        transparent=transparent,
+        loudness=loudness,
+        true_peak=true_peak,
+        captions=captions,
+        fade_in=fade_in,
+        fade_out=fade_out,
+        seam=min(SEAM_S, length / 3) if seamless else 0.0,
+        megabytes=megabytes,
+        moments=moments,
     )
 
 

@@ -18,6 +18,10 @@ class Problem:
     sentence: str
 
 
+class LayerGone(Problem):
+    """A part reads a layer that is not in the document."""
+
+
 class ProjectError(ValueError):
     """A document can't be used. `problems` says where and why; the text is the first sentence."""
 

@@ -8,7 +8,7 @@ from typing import Protocol, TypeVar
 from velvetdrum.declare.schema import Declared
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.parts import PART_SORTS, Parts
-from velvetdrum.scene.problems import Problem
+from velvetdrum.scene.problems import LayerGone, Problem
 from velvetdrum.signals.signal_set import loop_in
 
 
@@ -61,7 +61,7 @@ def check_tree(layers: Sequence[InTree]) -> list[Problem]:
                 gone = [name for name in _reading(placed.part) if getattr(placed.part, name) not in known]
                 sentence = f"The layer that this {sort} of {layer.name} reads is gone; choose another, or remove it."
                 where = f"{path}/{PART_SORTS[sort].listed}/{number}/settings"
-                problems += [Problem(f"{where}/{name}", sentence) for name in gone]
+                problems += [LayerGone(f"{where}/{name}", sentence) for name in gone]
     if problems:
         return problems
     reads = {layer.id: [other for _, other in _read(layer)] for layer in layers}

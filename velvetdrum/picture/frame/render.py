@@ -270,19 +270,19 @@ class ProjectFrame:
 
         masks_still = not placed.parts_move("mask") and not any(mask.layers() for mask in item.masks)
         return StagedLayer(
-            layer,
-            alone,
-            lambda view: self.painted(view, item),
-            item.presence,
-            item.effects,
-            covers if item.masks else None,
-            self._still_name(canvas, item, masks_still),
-            masks_still,
-            earlier,
-            effect_values,
-            lambda ident, area: self._other(canvas, ident, area),
-            moment,
-            layer.takes_behind,
+            layer=layer,
+            draw=alone,
+            bounds=lambda view: self.painted(view, item),
+            presence=item.presence,
+            effects=item.effects,
+            covers=covers if item.masks else None,
+            still=self._still_name(canvas, item, masks_still),
+            masks_still=masks_still,
+            at=earlier,
+            effect_values=effect_values,
+            other=lambda ident, area: self._other(canvas, ident, area),
+            moment=moment,
+            takes_behind=layer.takes_behind,
         )
 
     def _member(self, placed: PlacedLayer) -> Member:
@@ -292,14 +292,14 @@ class ProjectFrame:
         rest = changed(item, layer=at_rest(item.layer))
         plain = not item.masks and not any(effect.active for effect in item.effects) and item.layer.blend == "normal"
         return Member(
-            item.layer,
-            self.moment(item.layer, placed),
-            item.presence,
-            plain,
-            lambda canvas: self.draw(canvas, item),
-            lambda canvas, space: self.draw(canvas, changed(rest, space=space)),
-            lambda canvas: self.draw(canvas, changed(rest, layer=_normal(rest.layer))),
-            lambda view: self.painted(view, rest),
+            layer=item.layer,
+            moment=self.moment(item.layer, placed),
+            presence=item.presence,
+            plain=plain,
+            draw=lambda canvas: self.draw(canvas, item),
+            draw_in=lambda canvas, space: self.draw(canvas, changed(rest, space=space)),
+            draw_at_rest=lambda canvas: self.draw(canvas, changed(rest, layer=_normal(rest.layer))),
+            bounds=lambda view: self.painted(view, rest),
         )
 
     def painted(self, view: Viewport, item: ResolvedLayer) -> Box:

@@ -13,7 +13,7 @@ from velvetdrum.scene.document import new_layer, parse
 from velvetdrum.scene.effects import EFFECT_FAMILIES, EFFECT_KINDS
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.migrate import VERSION
-from velvetdrum.scene.problems import ProjectError
+from velvetdrum.scene.problems import LayerGone, ProjectError
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 from velvetdrum.store.shelf import CHAINS as KEPT_CHAINS
 from velvetdrum.store.shelf import LONGEST_NAME
@@ -116,9 +116,10 @@ def _judge(chain: dict[str, Any]) -> None:
     try:
         parse(plain)
     except ProjectError as problem:
-        gone = [item for item in problem.problems if "reads is gone" not in item.sentence]
-        if gone:
-            abort(422, gone[0].sentence)
+        # A chain is kept without the layers that its effects read: they are chosen where it is used.
+        wrong = [item for item in problem.problems if not isinstance(item, LayerGone)]
+        if wrong:
+            abort(422, wrong[0].sentence)
 
 
 @blueprint.delete("/effect-chains/<ident>")
