@@ -7,6 +7,7 @@ import urllib.request
 from pathlib import Path
 
 import pytest
+from flask import Flask, request
 
 from velvetdrum.studio.app import create_app
 from velvetdrum.studio.http import server as http_server
@@ -190,3 +191,19 @@ def test_an_upload_that_only_trickles_is_dropped(port):
                 time.sleep(0.1)
             raise TimeoutError
         assert time.monotonic() - begun < 14
+
+
+@pytest.mark.parametrize(("behind", "said"), [(True, b"203.0.113.7"), (False, b"127.0.0.1")])
+def test_clients_behind_the_own_proxy_are_told_apart(behind, said):
+    app = Flask("address")
+    app.config["BEHIND_TLS"] = behind
+    app.add_url_rule("/", view_func=lambda: request.remote_addr)
+    with socket.create_server(("127.0.0.1", 0)) as free:
+        number = free.getsockname()[1]
+    server = make_server(app, lambda *_: http_server.Verdict(0), host="127.0.0.1", port=number)
+    threading.Thread(target=server.run, daemon=True).start()
+    try:
+        asked = b"GET / HTTP/1.1\r\nHost: localhost\r\nX-Forwarded-For: 198.51.100.1, 203.0.113.7\r\nConnection: close\r\n\r\n"
+        assert talk(number, asked).endswith(said)
+    finally:
+        server.close()

@@ -212,6 +212,9 @@ class Gate:
 def make_server(app: Flask, judge: Judge, *, host: str, port: int, threads: int = 12) -> Any:
     """A server that is ready to run; `judge` decides of requests that have a body. Raises OSError when the address
     can't be taken."""
+    # Behind the own proxy all clients have its address: the one that it says last is who asks. Whoever gets past the
+    # proxy can say any; all clients together have a limit of their own.
+    told = {"trusted_proxy": "*", "trusted_proxy_count": 1, "trusted_proxy_headers": {"x-forwarded-for"}}
     adjustments = Adjustments(
         host=host,
         port=port,
@@ -223,6 +226,7 @@ def make_server(app: Flask, judge: Judge, *, host: str, port: int, threads: int 
         connection_limit=900,
         asyncore_use_poll=True,
         max_request_header_size=1 << 16,
+        **(told if app.config.get("BEHIND_TLS") else {}),
     )
     dispatcher = ThreadedTaskDispatcher()
     dispatcher.set_thread_count(adjustments.threads)
