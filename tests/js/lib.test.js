@@ -202,7 +202,7 @@ test("a clock that is told in steps becomes even, and a jump is followed at once
   assert.ok(Math.abs(clock.at(15, 3) - 3) < 1e-9);
 });
 
-test("pictures that must follow the hand get narrower until they are there in time, and wider when there is time", () => {
+test("pictures that must follow the hand get narrower until they are there in time, and wider again", () => {
   const quick = new QuickWidth([640, 480, 360], 50);
   const shown = [];
   for (const took of [90, 70, 60, 55, 40, 30, 20, 20, 20, 20, 15, 15, 15, 15]) {
