@@ -58,7 +58,7 @@ export default [
   {
     rules: {
       "max-len": ["error", { code: 120 }],
-      "max-lines": ["error", { max: 300, skipComments: true }],
+      "max-lines": ["error", 300],
       "no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
       eqeqeq: "error",
       "no-var": "error",

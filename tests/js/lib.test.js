@@ -8,7 +8,14 @@ import { QuickWidth } from "../../velvetdrum/studio/static/js/lib/quick_width.js
 import { curveAt } from "../../velvetdrum/studio/static/js/lib/curve_points.js";
 import { EASINGS, eased, readEasing } from "../../velvetdrum/studio/static/js/lib/easing.js";
 import { Events } from "../../velvetdrum/studio/static/js/lib/events.js";
-import { affine, boundsOf, cornersOf, inside, placeMatrix } from "../../velvetdrum/studio/static/js/lib/geometry.js";
+import {
+  affine,
+  anchorAt,
+  boundsOf,
+  cornersOf,
+  inside,
+  placeMatrix,
+} from "../../velvetdrum/studio/static/js/lib/geometry.js";
 import { patched } from "../../velvetdrum/studio/static/js/lib/json_patch.js";
 import { merge } from "../../velvetdrum/studio/static/js/lib/merge.js";
 import { keyedValue } from "../../velvetdrum/studio/static/js/lib/keyed_value.js";
@@ -215,4 +222,10 @@ test("pictures that must follow the hand get narrower until they are there in ti
   quick.judge(30);
   quick.judge(45);
   assert.equal(quick.width, 640);
+});
+
+test("a turn about a place leaves the place, and an anchor leaves the layer", () => {
+  close(affine.at(affine.turn([30, 20], 1.1), [30, 20]), [30, 20]);
+  close(affine.at(affine.turn([30, 20], Math.PI / 2), [40, 20]), [30, 30]);
+  close(Object.values(anchorAt([50, 20], [80, 10], [200, 100])), [25, 20, 15, -10]);
 });

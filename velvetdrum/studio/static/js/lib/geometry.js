@@ -16,11 +16,16 @@ export const SIDES = [
 export const sideOf = (/** @type {number} */ index) => SIDES[index];
 
 /**
- * Affine maps as six numbers, row by row: a point mapped, two maps one after the other, and the way back.
- * @type {{at: (map: number[], point: number[]) => number[], times: (m: number[], n: number[]) => number[],
- *   back: (map: number[]) => number[]}}
+ * Affine maps as six numbers, row by row: a turn about a place (in radians, clockwise), a point mapped, two maps one
+ * after the other, and the way back.
+ * @type {{turn: (place: number[], angle: number) => number[], at: (map: number[], point: number[]) => number[],
+ *   times: (m: number[], n: number[]) => number[], back: (map: number[]) => number[]}}
  */
 export const affine = {
+  turn: ([x, y], angle) => {
+    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    return [c, -s, x - c * x + s * y, s, c, y - s * x - c * y];
+  },
   at: ([a, b, c, d, e, f], [x, y]) => [a * x + b * y + c, d * x + e * y + f],
   times: (m, n) => [
     m[0] * n[0] + m[1] * n[3],
@@ -95,4 +100,19 @@ export function inside(corners, [x, y]) {
     return (next[0] - corner[0]) * (y - corner[1]) - (next[1] - corner[1]) * (x - corner[0]);
   });
   return sides.every((side) => side >= -1e-6) || sides.every((side) => side <= 1e-6);
+}
+
+/**
+ * The anchor of a layer at a place of its own, and the move that leaves the layer where it is; in per cent of a frame.
+ * @param {number[]} own where the anchor comes to lie in the layer
+ * @param {number[]} place where that is seen
+ * @param {number[]} size of the frame
+ */
+export function anchorAt(own, place, [width, height]) {
+  return {
+    anchor_x: (own[0] / width) * 100,
+    anchor_y: (own[1] / height) * 100,
+    move_x: ((place[0] - own[0]) / width) * 100,
+    move_y: ((place[1] - own[1]) / height) * 100,
+  };
 }

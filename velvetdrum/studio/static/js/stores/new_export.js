@@ -1,7 +1,8 @@
 // What is asked for in the Export room: which files, of which part, with which sound and names; and what it will cost.
 
 import { ask, refusalOf } from "../lib/api.js";
-import { plain, without } from "../lib/json_patch.js";
+import { estimated, refusals } from "../lib/export_answers.js";
+import { plain } from "../lib/json_patch.js";
 import { length, loudnessChange, size } from "../lib/amounts.js";
 import { bodiesOf } from "../lib/export_body.js";
 import { clock } from "../lib/time.js";
@@ -64,10 +65,7 @@ export class NewExport extends partWith(
     }
   }
 
-  /**
-   * What was kept, as far as it is of this version and of formats that are there.
-   * @param {any} kept
-   */
+  /** @param {any} kept what was kept: taken as far as it is of this version and of formats that are there */
   put(kept) {
     const own = /** @type {Record<string, any>} */ (this);
     for (const key of REMEMBERED) if (typeof kept[key] === typeof own[key]) own[key] = kept[key];
@@ -85,10 +83,7 @@ export class NewExport extends partWith(
     return plain({ ...this.remembered, shapes: this.shapes || [], megabytes: String(this.megabytes) });
   }
 
-  /**
-   * What was kept under a name.
-   * @param {any} asked
-   */
+  /** @param {any} asked what was kept under a name */
   take(asked) {
     this.put(asked);
     this.shapes = asked.shapes.length ? [...asked.shapes] : null;
@@ -168,10 +163,7 @@ export class NewExport extends partWith(
     return this.formats.shapes.filter((item) => this.isShape(item.shape));
   }
 
-  /**
-   * @param {string} key
-   * @param {any} value
-   */
+  /** @type {(key: string, value: any) => any} */
   set(key, value) {
     /** @type {Record<string, any>} */ (this)[key] = value;
     this.changed();
@@ -253,24 +245,15 @@ export class NewExport extends partWith(
       this.estimateNote = "reckoned once the queue rests";
       return;
     }
-    const sum = { seconds: 0, bytes: 0, free: 0 };
-    const { state } = this.project;
     try {
-      for (const body of this.bodies) {
-        const json = without(body, "name");
-        const key = JSON.stringify([state.revision, json]);
-        if (!this.known.has(key)) {
+      const sum = await estimated(this.project.state, this.bodies, this.known, {
+        isAsked: () => turn === this.asked,
+        asking: () => {
           this.estimateNote = "reckoning…";
           this.estimate = null;
-          this.known.set(key, await ask(`/projects/${state.id}/estimate`, { json }));
-        }
-        if (turn !== this.asked) return;
-        const found = this.known.get(key);
-        sum.seconds += found.seconds;
-        sum.bytes += found.bytes;
-        sum.free = found.free_bytes;
-      }
-      this.estimate = sum;
+        },
+      });
+      if (sum) this.estimate = sum;
     } catch (thrown) {
       const problem = refusalOf(thrown);
       if (turn === this.asked) this.estimateNote = problem.status === 422 ? problem.message : "";
@@ -279,19 +262,8 @@ export class NewExport extends partWith(
 
   /** @param {number} turn */
   async askFitting(turn) {
-    if (!this.channel) {
-      this.fitting = [];
-      return;
-    }
-    /** @type {any[]} */
-    const found = [];
     try {
-      for (const body of this.bodies) {
-        const json = { ...without(body, "name"), channel: this.channel };
-        const path = `/projects/${this.project.state.id}/fitting`;
-        const { problems } = await ask(path, { json });
-        for (const problem of problems) if (!found.includes(problem)) found.push(problem);
-      }
+      const found = this.channel ? await refusals(this.project.state.id, this.bodies, this.channel) : [];
       if (turn === this.asked) this.fitting = found;
     } catch {
       /* said when it is made */
@@ -304,8 +276,7 @@ export class NewExport extends partWith(
     try {
       for (const json of this.bodies) await ask(`/projects/${this.project.state.id}/exports`, { json });
     } catch (thrown) {
-      const problem = refusalOf(thrown);
-      this.fault = problem.message;
+      this.fault = refusalOf(thrown).message;
     }
     await this.exports.loadExports();
   }
@@ -313,17 +284,15 @@ export class NewExport extends partWith(
   /** A cover of the frame that is on show. */
   async makeCover() {
     const { project, playback, formats } = this;
-    const frame = /** @type {any} */ (formats.shapes.find((item) => item.shape === formats.frameShape)).size.join(
-      "x",
-    );
+    const shown = /** @type {any} */ (formats.shapes.find((item) => item.shape === formats.frameShape));
+    const frame = shown.size.join("x");
     const from_s = playback.frame / project.rate;
     const json = { format: "still-jpeg", frame, from_s, name: "{project} cover {size}" };
     try {
       await ask(`/projects/${project.state.id}/exports`, { json });
       this.messages.tell(`A cover of ${clock(from_s)} is being made.`);
     } catch (thrown) {
-      const problem = refusalOf(thrown);
-      this.messages.tell(problem.message);
+      this.messages.tell(refusalOf(thrown).message);
     }
     await this.exports.loadExports();
   }

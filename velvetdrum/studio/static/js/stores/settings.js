@@ -80,11 +80,7 @@ export class Settings extends partWith(
     return this.valueNow(this.selection.layer, setting, own);
   }
 
-  /**
-   * @param {Layer} layer
-   * @param {Setting} setting
-   * @param {any} [own]
-   */
+  /** @type {(layer: Layer, setting: Setting, own?: any) => any} */
   valueNow(layer, setting, own = layer.settings[setting.name] ?? setting.default) {
     const place = this.placeOf(setting);
     const override = ((layer.frames || {})[this.formats.frameShape] || {})[place];
@@ -138,10 +134,7 @@ export class Settings extends partWith(
     return steps;
   }
 
-  /**
-   * @param {Setting} setting
-   * @param {any} value
-   */
+  /** @type {(setting: Setting, value: any) => any} */
   stepsHere(setting, value) {
     if (this.selection.room === "sound") return [{ op: "add", path: this.pointer(setting), value }];
     return this.stepsForMany(this.selection.layer, [{ setting, value }]);
@@ -234,10 +227,7 @@ export class Settings extends partWith(
     this.project.tryOut(this.stepsHere(setting, value));
   }
 
-  /**
-   * @param {Setting} setting
-   * @param {any} value
-   */
+  /** @type {(setting: Setting, value: any) => any} */
   put(setting, value) {
     if (this.layerEdits.refuseLocked()) return;
     this.dragValue = null;
@@ -283,10 +273,7 @@ export class Settings extends partWith(
     }
   }
 
-  /**
-   * @param {Layer} layer
-   * @param {string} place
-   */
+  /** @type {(layer: Layer, place: string) => any} */
   settingOf(layer, place) {
     const [first, ident, part] = place.split(":");
     const sort = part && this.parts.sortNamed(first);

@@ -151,10 +151,7 @@ export class CurveView extends CanvasView {
 
   /**
    * Where the curve stands at an end: a bar along that end.
-   * @param {CanvasRenderingContext2D} context
-   * @param {any} data
-   * @param {any} x
-   * @param {any} y
+   * @type {(context: CanvasRenderingContext2D, data: any, x: any, y: any) => any}
    */
   paintPinned(context, data, x, y) {
     const step = x(1) - x(0);
@@ -239,10 +236,7 @@ export class CurveView extends CanvasView {
     return far[index] < 10 ? index : -1;
   }
 
-  /**
-   * @param {number} index
-   * @param {any} place
-   */
+  /** @type {(index: number, place: any) => any} */
   moved(index, place) {
     const points = this.source().points.map((/** @type {any} */ point) => ({ ...point }));
     const before = index > 0 ? points[index - 1].time_s + 0.001 : 0;

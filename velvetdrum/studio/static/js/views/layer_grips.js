@@ -2,7 +2,7 @@
 
 import { plain } from "../lib/json_patch.js";
 import { clamp } from "../lib/numbers.js";
-import { affine, boundsOf, cornersOf, inside, sideOf } from "../lib/geometry.js";
+import { affine, anchorAt, boundsOf, cornersOf, inside, sideOf } from "../lib/geometry.js";
 import { linesOf, nearestLine } from "../lib/snap_lines.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -21,11 +21,7 @@ export class LayerGrips extends partWith(
   "stage",
   "views",
 ) {
-  /**
-   * @param {string} what
-   * @param {number[]} point
-   * @param {TypeEvent} event
-   */
+  /** @type {(what: string, point: number[], event: TypeEvent) => any} */
   gripDown(what, point, event) {
     if (!this.placement.handlesShown) return false;
     if (this.dropper.waiting) {
@@ -112,10 +108,7 @@ export class LayerGrips extends partWith(
     return top;
   }
 
-  /**
-   * @param {number[]} point
-   * @param {PressEvent} event
-   */
+  /** @type {(point: number[], event: PressEvent) => any} */
   gripMove(point, event) {
     if (this.partPoints.drag) {
       this.partPoints.move(point);
@@ -181,11 +174,8 @@ export class LayerGrips extends partWith(
    * @param {any} straight
    */
   snappedMove(grip, by, straight) {
-    let [dx, dy] = by;
-    if (straight) {
-      if (Math.abs(dx) > Math.abs(dy)) dy = 0;
-      else dx = 0;
-    }
+    const sideways = Math.abs(by[0]) > Math.abs(by[1]);
+    const [dx, dy] = straight ? [sideways ? by[0] : 0, sideways ? 0 : by[1]] : by;
     const [left, top, right, bottom] = boundsOf(grip.layers.flatMap((/** @type {any} */ item) => item.start.corners));
     const [width, height] = this.placement.stageSize;
     const reach = SNAP_PX * this.views.handlesView.unit;
@@ -195,14 +185,10 @@ export class LayerGrips extends partWith(
     const others = Object.values(this.placement.lies)
       .filter((lie) => lie.shown && !moving.has(lie.id) && !this.placement.coversAll(lie.id))
       .map((lie) => boundsOf(lie.corners));
-    const across =
-      straight && dx === 0
-        ? null
-        : nearestLine([left, (left + right) / 2, right], dx, linesOf(width, others, 0), reach);
-    const down =
-      straight && dy === 0
-        ? null
-        : nearestLine([top, (top + bottom) / 2, bottom], dy, linesOf(height, others, 1), reach);
+    const lines = [linesOf(width, others, 0), linesOf(height, others, 1)];
+    const isHeld = (/** @type {number} */ by) => straight && by === 0;
+    const across = isHeld(dx) ? null : nearestLine([left, (left + right) / 2, right], dx, lines[0], reach);
+    const down = isHeld(dy) ? null : nearestLine([top, (top + bottom) / 2, bottom], dy, lines[1], reach);
     this.placement.snapLines = [...(across ? [{ x: across.target }] : []), ...(down ? [{ y: down.target }] : [])];
     return [dx + (across ? across.off : 0), dy + (down ? down.off : 0)];
   }
@@ -221,12 +207,7 @@ export class LayerGrips extends partWith(
     return found.both.length ? { both: found.both } : { across: found.across, down: found.down };
   }
 
-  /**
-   * @param {any} item
-   * @param {number} index
-   * @param {number[]} point
-   * @param {PressEvent} event
-   */
+  /** @type {(item: any, index: number, point: number[], event: PressEvent) => any} */
   sized(item, index, point, event) {
     const { layer, start, values } = item;
     const [u, v] = sideOf(index);
@@ -277,11 +258,7 @@ export class LayerGrips extends partWith(
     return this.placement.heldAt(item, changed, held);
   }
 
-  /**
-   * @param {any} item
-   * @param {number[]} point
-   * @param {PressEvent} event
-   */
+  /** @type {(item: any, point: number[], event: PressEvent) => any} */
   turned(item, point, event) {
     const { layer, start, values } = item;
     const [left, top, right, bottom] = start.box;
@@ -297,16 +274,7 @@ export class LayerGrips extends partWith(
     if (this.placement.isAtRest(start.place) && turned && this.layers.hasSetting(layer, turned)) {
       item.turn ??= this.placement.placeValue(layer, turned);
       const turn = step(item.turn + by);
-      const rad = ((turn - item.turn) * Math.PI) / 180;
-      const [c, s] = [Math.cos(rad), Math.sin(rad)];
-      const spin = [
-        c,
-        -s,
-        middle[0] - c * middle[0] + s * middle[1],
-        s,
-        c,
-        middle[1] - s * middle[0] - c * middle[1],
-      ];
+      const spin = affine.turn(middle, ((turn - item.turn) * Math.PI) / 180);
       this.placement.lies = {
         ...this.placement.lies,
         [layer.id]: { ...start, corners: cornersOf(affine.times(whole, spin), start.box) },
@@ -320,21 +288,12 @@ export class LayerGrips extends partWith(
     );
   }
 
-  /**
-   * @param {any} item
-   * @param {number[]} point
-   */
+  /** @type {(item: any, point: number[]) => any} */
   anchored(item, point) {
-    const [width, height] = this.placement.stageSize;
     const { start, values } = item;
     const p = affine.at(affine.back(start.above), point);
     const a = affine.at(affine.back(start.place), p);
-    const out = {
-      anchor_x: (a[0] / width) * 100,
-      anchor_y: (a[1] / height) * 100,
-      move_x: ((p[0] - a[0]) / width) * 100,
-      move_y: ((p[1] - a[1]) / height) * 100,
-    };
+    const out = anchorAt(a, p, this.placement.stageSize);
     this.placement.showMoved(item, this.placement.matrixOf({ ...values, ...out }));
     return out;
   }

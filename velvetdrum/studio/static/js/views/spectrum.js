@@ -63,11 +63,7 @@ export class Spectrum extends CanvasView {
     return this.levels.top - ((y - this.inner.y) / this.inner.height) * (this.levels.top - this.levels.bottom);
   }
 
-  /**
-   * @param {CanvasRenderingContext2D} context
-   * @param {number} width
-   * @param {number} height
-   */
+  /** @type {(context: CanvasRenderingContext2D, width: number, height: number) => any} */
   paint(context, width, height) {
     this.measure();
     const source = this.source();
@@ -87,12 +83,7 @@ export class Spectrum extends CanvasView {
     if (this.pointer && source.view === "now") this.paintPointer(context, width);
   }
 
-  /**
-   * @param {CanvasRenderingContext2D} context
-   * @param {number} width
-   * @param {number} height
-   * @param {any} inner
-   */
+  /** @type {(context: CanvasRenderingContext2D, width: number, height: number, inner: any) => any} */
   paintGrid(context, width, height, inner) {
     context.lineWidth = 1;
     for (const hz of [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000]) {
@@ -127,11 +118,7 @@ export class Spectrum extends CanvasView {
     }
   }
 
-  /**
-   * @param {CanvasRenderingContext2D} context
-   * @param {any} source
-   * @param {any} inner
-   */
+  /** @type {(context: CanvasRenderingContext2D, source: any, inner: any) => any} */
   paintSound(context, source, inner) {
     const range = this.data.range(source);
     const floor = inner.y + inner.height;
@@ -152,11 +139,7 @@ export class Spectrum extends CanvasView {
     if (now) this.line(context, at([...now].map((code) => code / 100)), "ink", 1.8);
   }
 
-  /**
-   * @param {CanvasRenderingContext2D} context
-   * @param {any} pickup
-   * @param {any} chosen
-   */
+  /** @type {(context: CanvasRenderingContext2D, pickup: any, chosen: any) => any} */
   paintPickup(context, pickup, chosen) {
     const [left, right, top, bottom] = [
       this.x(pickup.low_hz),
@@ -196,10 +179,7 @@ export class Spectrum extends CanvasView {
     }
   }
 
-  /**
-   * @param {CanvasRenderingContext2D} context
-   * @param {number} width
-   */
+  /** @type {(context: CanvasRenderingContext2D, width: number) => any} */
   paintPointer(context, width) {
     const hz = this.hz(this.pointer.x);
     if (hz < LOW || hz > HIGH) return;
@@ -207,11 +187,7 @@ export class Spectrum extends CanvasView {
     this.text(context, words, width - EDGE.right - 4, 14, "ink", "end");
   }
 
-  /**
-   * @param {CanvasRenderingContext2D} context
-   * @param {any} source
-   * @param {any} inner
-   */
+  /** @type {(context: CanvasRenderingContext2D, source: any, inner: any) => any} */
   paintSpectrogram(context, source, inner) {
     const span = source.view === "whole" ? [source.from, source.to] : [source.now - 4, source.now + 4];
     const [width, height] = [Math.round(inner.width), Math.round(inner.height)];
