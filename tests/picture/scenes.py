@@ -12,10 +12,10 @@ from velvetdrum.scene.frames import FRAMES, FrameSize
 SMALL = FrameSize(320, 180)
 
 
-def project(*layers, frame="wide", length=6.0):
+def project(*layers, frame="wide", length=6.0, signals=()):
     size = FRAMES[frame] if isinstance(frame, str) else frame
     made = new_document("Test", frame=size, rate=Fraction(30), layers=list(layers))
-    return parse(made | {"length_s": length})
+    return parse(made | {"length_s": length, "signals": list(signals)})
 
 
 def black():

@@ -141,7 +141,7 @@ def drawn_frames(
     background: Background = "transparent" if plan.transparent else "opaque"
     seam = Seam.of(plan)
     second = Canvas(size.width, size.height) if seam.frames else None
-    canvas, view = Canvas(size.width, size.height), ProjectView(project, use, media)
+    canvas, view = Canvas(size.width, size.height), ProjectView(project, use, media, quick=plan.speed == "quick")
     name, shown = None, canvas.pixels
     for index in range(first, last):
         step(index - first)

@@ -57,6 +57,10 @@ class StagedLayer:
     moment: RenderContext | None = None
     """The time that it is drawn at."""
     takes_behind: bool = False
+    halved: bool = False
+    """True where it may be drawn at half the frame's size and enlarged: it holds nothing that this would lose."""
+    small: bool = False
+    """True while it is drawn so."""
     """True for a layer whose picture is what is behind it."""
 
 

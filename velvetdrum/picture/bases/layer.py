@@ -137,6 +137,10 @@ class DrawnLayer(Layer):
         """True when it covers the whole frame, so that nothing behind it need be drawn."""
         return False
 
+    def blur_sigma(self, view: Viewport, at: RenderContext) -> float:
+        """The standard deviation of the least blur of what it draws, in pixels; 0 where it may hold anything."""
+        return 0.0
+
     def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
         """All that it draws, in pixels, before it is placed: what lies outside is cut. The frame where a kind does not
         say."""

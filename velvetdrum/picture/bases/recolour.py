@@ -18,6 +18,7 @@ class Recolour(DrawnEffect):
     """Base of effects that look at one pixel at a time."""
 
     family: ClassVar[str] = "colour"
+    keeps_blur: ClassVar[bool] = True
 
     def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
         """Pixels after it, of which the first one lies at a place of the frame. The given ones are not written to."""

@@ -22,6 +22,7 @@ from velvetdrum.scene.effects import effect_kind
 class Bulge(Bend):
     """Swells or pinches the picture about a point, or twists it."""
 
+    keeps_blur: ClassVar[bool] = True
     summary: ClassVar[str] = "Bulge|{amount}"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
     radii: ClassVar[tuple[str, ...]] = ("radius",)

@@ -16,6 +16,7 @@ from velvetdrum.scene.effects import effect_kind
 class Dither(Recolour):
     """Brings each channel to a few levels, and mixes those between by an ordered pattern."""
 
+    keeps_blur: ClassVar[bool] = False
     summary: ClassVar[str] = "Dither|{levels} levels"
 
     levels: int = whole(3, lo=2, hi=64, group="effect", help="How many there are of each channel.")

@@ -22,6 +22,7 @@ _TILES = 4
 class Grain(Recolour):
     """Noise as of film, the most in the middle of the range."""
 
+    keeps_blur: ClassVar[bool] = False
     summary: ClassVar[str] = "Grain|{amount}"
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 

@@ -20,6 +20,7 @@ from velvetdrum.scene.effects import effect_kind
 class Kaleidoscope(Bend):
     """Turns and mirrors one wedge of the picture about a point."""
 
+    keeps_blur: ClassVar[bool] = True
     summary: ClassVar[str] = "Kaleidoscope|{wedges} wedges"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
     turns: ClassVar[str] = "angle"

@@ -11,7 +11,7 @@ from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.colour_tables import lightness_share
 from velvetdrum.picture.raster.layer_image import NOTHING, LayerImage
 from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
-from velvetdrum.picture.raster.viewport import common
+from velvetdrum.picture.raster.viewport import Viewport, common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
 
@@ -46,6 +46,10 @@ class LightRays(DrawnEffect):
         help="The picture with its rays, or the rays alone.",
     )
 
+    def blur_sigma(self, view: Viewport, before: float) -> float:
+        # Light alone is worked out at half size.
+        return max(before, 2.0) if self.what == "light" else before
+
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         view = context.view
         if image.empty or self.length <= 0:
@@ -55,7 +59,8 @@ class LightRays(DrawnEffect):
         point = view.x(self.x), view.y(self.y)
         shining = lightness_share(self.level, 40)
         whole = image.pixels if image.bounds == view.frame else image.spread(view.frame)
-        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98, shining)
+        cell = 1 if context.layer.small else 2
+        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98, shining, cell)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         lit = image if self.what == "added" else NOTHING

@@ -19,6 +19,7 @@ from velvetdrum.scene.effects import effect_kind
 class LookUpTableEffect(Recolour):
     """Grades colours by a table from a .cube file, of one or three dimensions."""
 
+    keeps_blur: ClassVar[bool] = False
     summary: ClassVar[str] = "Look-up table"
 
     table: str = lookup_table(label="Table", help="Look-up table, a .cube file.")

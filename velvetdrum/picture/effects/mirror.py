@@ -21,6 +21,7 @@ from velvetdrum.scene.effects import effect_kind
 class Mirror(Bend):
     """Shows one side of a line on both sides; several lines cross at one point."""
 
+    keeps_blur: ClassVar[bool] = True
     summary: ClassVar[str] = "Mirror|{angle}|{lines} lines"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
     turns: ClassVar[str] = "angle"

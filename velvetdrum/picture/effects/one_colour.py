@@ -19,6 +19,7 @@ from velvetdrum.scene.effects import effect_kind
 class OneColour(Recolour):
     """All that the layer covers in one colour."""
 
+    keeps_blur: ClassVar[bool] = False
     summary: ClassVar[str] = "One colour|{colour}"
 
     colour: str = colour("#f4eadb", help="Colour that everything takes.")

@@ -18,6 +18,7 @@ from velvetdrum.scene.effects import effect_kind
 class Posterise(Recolour):
     """Brings each channel to a few even levels."""
 
+    keeps_blur: ClassVar[bool] = False
     summary: ClassVar[str] = "Posterise|{levels} levels"
 
     levels: int = whole(4, lo=2, hi=64, group="effect", help="How many there are of each channel.")

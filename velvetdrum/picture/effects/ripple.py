@@ -23,6 +23,7 @@ from velvetdrum.scene.effects import effect_kind
 class Ripple(Bend):
     """Rings that run outward from a point, as on water."""
 
+    keeps_blur: ClassVar[bool] = True
     summary: ClassVar[str] = "Ripple|{amount}|{wavelength}"
     points: ClassVar[tuple[tuple[str, str], ...]] = (("x", "y"),)
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})

@@ -20,6 +20,7 @@ from velvetdrum.scene.effects import effect_kind
 class ScanLines(Recolour):
     """Darkens every other line, still or rolling."""
 
+    keeps_blur: ClassVar[bool] = False
     family: ClassVar[str] = "fault"
     summary: ClassVar[str] = "Scan lines|{amount}"
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})

@@ -48,6 +48,9 @@ class SoftBlur(DrawnEffect):
     def _sigma(self, view: Viewport) -> float:
         return self.radius * view.short / 100
 
+    def blur_sigma(self, view: Viewport, before: float) -> float:
+        return float(np.hypot(before, self._sigma(view)))
+
     def margin(self, view: Viewport) -> int:
         return int(np.ceil(self._sigma(view) * _SEEN)) + 1 if self.radius > 0 else 0
 

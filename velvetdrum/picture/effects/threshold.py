@@ -18,6 +18,7 @@ from velvetdrum.scene.effects import effect_kind
 class Threshold(Recolour):
     """Parts the picture into light and dark."""
 
+    keeps_blur: ClassVar[bool] = False
     summary: ClassVar[str] = "Threshold|{level}"
 
     level: float = percent(50, step=1, group="effect", help="Luminance above which a pixel counts as light.")

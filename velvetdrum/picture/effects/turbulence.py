@@ -27,6 +27,7 @@ _CELLS = 4
 class Turbulence(Bend):
     """Moves pixels about as heat or moving water does."""
 
+    keeps_blur: ClassVar[bool] = True
     summary: ClassVar[str] = "Turbulence|{amount}|{scale}"
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 

@@ -22,6 +22,7 @@ from velvetdrum.scene.effects import effect_kind
 class Wave(Bend):
     """Waves that run through the picture along a direction."""
 
+    keeps_blur: ClassVar[bool] = True
     summary: ClassVar[str] = "Wave|{amount}|{wavelength}"
     reads: ClassVar[frozenset[ReadScope]] = frozenset({"own", "clock"})
 

@@ -35,7 +35,7 @@ def composite(canvas: Canvas, part: StagedLayer) -> None:
     if part.presence <= 0:
         return
     plain = part.layer.direct and part.presence >= 1 and part.covers is None and not part.effects
-    if plain and part.still is None:
+    if plain and part.still is None and not part.halved:
         part.draw(canvas)
         return
     with ExitStack() as lent:
@@ -67,6 +67,8 @@ def _shown_of(canvas: Canvas, part: StagedLayer) -> Area | None:
 def pictured(canvas: Canvas, part: StagedLayer, lent: ExitStack) -> LayerImage:
     """The first three stages: the layer drawn, transformed and through its effects, as far as a canvas shows it. Its
     memory may be lent until `lent` is closed."""
+    if part.halved:
+        return _enlarged(canvas, replace(part, halved=False, small=True), lent)
     margins = [effect.margin(canvas) for effect in part.effects]
     image = drawn(canvas, part, grown(canvas.area, sum(margins)), lent)
 
@@ -77,6 +79,19 @@ def pictured(canvas: Canvas, part: StagedLayer, lent: ExitStack) -> LayerImage:
         wanted = grown(canvas.area, sum(margins[number + 1 :]))
         image = effect.apply(image, EffectContext(canvas, part, number, wanted, redraw))
     return image.within(canvas.area)
+
+
+def _enlarged(canvas: Canvas, part: StagedLayer, lent: ExitStack) -> LayerImage:
+    """What `pictured` gives, drawn at half the frame's size."""
+    left, top, right, bottom = canvas.area
+    area = left // 2, top // 2, -(-right // 2), -(-bottom // 2)
+    small = lent.enter_context(canvas.lent(Viewport(canvas.width // 2, canvas.height // 2), area))
+    image = pictured(small, part, lent)
+    if image.empty:
+        return image
+    height, width = image.pixels.shape[:2]
+    large = cv2.resize(image.pixels, (width * 2, height * 2), interpolation=cv2.INTER_LINEAR)
+    return LayerImage(image.left * 2, image.top * 2, np.asarray(large, np.uint8)).within(canvas.area)
 
 
 def _to_keep(canvas: Canvas, part: StagedLayer) -> LayerImage:

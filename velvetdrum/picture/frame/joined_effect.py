@@ -45,6 +45,17 @@ class JoinedEffect:
         """How far beyond the pixels that are wanted it looks, in pixels."""
         return self.effect.margin(view) if self.active else 0
 
+    def blur_sigma(self, view: Viewport, before: float) -> float:
+        """The standard deviation of the least blur of its picture, in pixels; 0 where it may hold anything."""
+        effect = self.effect
+        if not self.active:
+            return before
+        if effect.through or effect.layers() or not effect.reads <= {"own", "clock"}:
+            return 0.0
+        after = effect.blur_sigma(view, before)
+        # Of a weaker or blended one the picture before it is still seen.
+        return after if effect.strength >= 100 and effect.joins == "replace" else min(before, after)
+
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
         """The picture after it."""
         if not self.active:

@@ -23,6 +23,8 @@ from velvetdrum.scene.kinds import layer_kind
 _SPRITE = 257
 _SMALL = 2
 """Light has few edges: it is worked out at this part of the frame's size."""
+_STREAK = 0.008
+"""Half the thickness of the streak, of the frame's short side."""
 
 
 @layer_kind("flare", "Flare")
@@ -56,6 +58,10 @@ class Flare(DrawnLayer):
     @property
     def still(self) -> bool:
         return True
+
+    def blur_sigma(self, view: Viewport, at: RenderContext) -> float:
+        # Its finest part is the streak.
+        return min(_STREAK * view.short / 2, float(_SMALL))
 
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         x, y, radius = canvas.x(self.x), canvas.y(self.y), self.size * canvas.short / 100
@@ -103,7 +109,7 @@ class Flare(DrawnLayer):
             return
         length = self.streak_length / 100 * short
         linear = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
-        for share, wide, strong in ((1.0, 0.008, 0.8), (0.55, 0.03, 0.25)):
+        for share, wide, strong in ((1.0, _STREAK, 0.8), (0.55, 0.03, 0.25)):
             scale = np.diag([length * share, max(wide * short, 0.8)]) / (_SPRITE / 2)
             _laid(light, _bar(), place, linear @ scale, tone * self.streak / 100 * strong)
 

@@ -194,6 +194,15 @@ class Footage(DrawnLayer):
             canvas.x(self.x), canvas.y(self.y), canvas.width * self.width / 100, canvas.height * self.height / 100
         )
 
+    def blur_sigma(self, view: Viewport, at: RenderContext) -> float:
+        clip = self._opened(at)
+        if clip is None:
+            return 0.0
+        _, place, shown = self._placed(view, self.extent(view, at), clip, float(at.time) - at.since)
+        # An enlarged pixel holds nothing finer than itself. The edges of a box inside the frame do.
+        inside = shown.left <= 0 and shown.top <= 0 and shown.right >= view.width and shown.bottom >= view.height
+        return min(place[0, 0], place[1, 1]) / 2 if inside else 0.0
+
     def fills(self, view: Viewport, at: RenderContext) -> bool:
         clip = self._opened(at)
         if clip is None or not clip.opaque:

@@ -60,6 +60,10 @@ class Haze(DrawnLayer):
     density: float = percent(55, step=1, group="colour", help="How solid the thick parts are.")
     veil: float = percent(0, step=1, group="colour", label="Base density", help="Density of the thin parts.")
 
+    def blur_sigma(self, view: Viewport, at: RenderContext) -> float:
+        # The smallest clouds are worked out at a part of the frame's size, and are splines as wide as their cells.
+        return max(_SMALL / 2, self.scale / 100 * view.short / 2**self.detail / 4)
+
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         width, height = -(-canvas.width // _SMALL), -(-canvas.height // _SMALL)
         clouds = self._clouds(width, height, canvas.short / _SMALL, float(at.time))

@@ -139,11 +139,11 @@ def rays(
     length: float,
     decay: float,
     shares: NDArray[np.float64],
+    cell: int = 2,
     steps: int = 7,
 ) -> SmallLight:
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
-    weighing less by the decay at the end. `shares` are those of the luminances that shine. Worked out at half size, in
-    16 bits.
+    weighing less by the decay at the end. `shares` are those of the luminances that shine. Worked out in 16 bits.
 
     Parameters
     ----------
@@ -157,30 +157,34 @@ def rays(
         Share that is left after each step, 0 to 1.
     shares
         Shares from 0 to 1.
+    cell
+        Pixels of the picture, each way, that one of the light stands for.
     steps
         Number of steps.
     """
-    half = ((pixels.shape[1] + 1) // 2, (pixels.shape[0] + 1) // 2)
-    small = np.asarray(cv2.resize(pixels, half, interpolation=cv2.INTER_AREA), np.uint8)
-    small = shares_by_luminance(small, shares)
+    if cell > 1:
+        size = (-(-pixels.shape[1] // cell), -(-pixels.shape[0] // cell))
+        pixels = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+    small = shares_by_luminance(pixels, shares)
+    place = point[0] / cell, point[1] / cell
     words = np.asarray(cv2.multiply(small, (257.0,) * 4, dtype=cv2.CV_16U))  # type: ignore[call-overload]
     shrink = np.log(max(1 - length, 0.02))
     for step in range(steps):
         part = 2.0 ** -(steps - step)
         weight = decay**part
-        words = _drawn_out(words, point, float(np.exp(shrink * part)), weight / (1 + weight))
-    return SmallLight(words, 2, 0, 0, 257.0)
+        words = _drawn_out(words, place, float(np.exp(shrink * part)), weight / (1 + weight))
+    return SmallLight(words, cell, 0, 0, 257.0)
 
 
 def _drawn_out(
     words: NDArray[np.uint16], point: tuple[float, float], scale: float, weight: float
 ) -> NDArray[np.uint16]:
-    """The mean of a picture at half size, in 16 bits, and itself as it is seen a step nearer to a point."""
+    """The mean of a picture in 16 bits and itself as it is seen a step nearer to a point."""
     height, width = words.shape[:2]
     out = np.empty((height, width * 4), np.uint16)
     channels = np.ascontiguousarray(words).reshape(height, -1)
-    columns, across = _places_toward(width, point[0] / 2, scale)
-    rows, down = _places_toward(height, point[1] / 2, scale)
+    columns, across = _places_toward(width, point[0], scale)
+    rows, down = _places_toward(height, point[1], scale)
     share = np.uint32(round(weight * 65536))
     # A column of nothing lies on either side.
     inside = (columns >= -1) & (columns < width)
