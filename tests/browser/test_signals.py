@@ -236,9 +236,9 @@ def test_usual_places_fitting_tapping_and_a_loop_of_mixes(sound_room, sound):
     assert page.evaluate("velvet.project.state.document.beats.tempo_bpm") != 90
     page.locator(".play").click()
 
-    # Another track under it: the signals stay, and fitting all at once is offered.
+    # Another track under it: the signals stay, and are fitted to it in the same step.
     until(page, "!velvet.playback.playing && !velvet.project.waiting.length && !velvet.project.sending")
     page.set_input_files("#replace", str(sound))
-    page.locator(".toasts").get_by_role("button", name="Fit all pickups").click(timeout=20_000)
-    until(page, "velvet.project.state.undo === 'Fit all pickups'")
+    expect(page.locator(".toasts")).to_contain_text("all that hears it is fitted", timeout=20_000)
+    until(page, "velvet.project.state.undo === 'Replace the sound'")
     assert page.evaluate("velvet.signals.signals.length") == 3

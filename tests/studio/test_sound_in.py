@@ -193,3 +193,16 @@ def test_an_analysis_that_is_gone_or_old_is_made_again(tmp_path):
         assert again.get(f"/sounds/{key}").status_code == 200
     finally:
         again.services.close()
+
+
+def test_what_hears_a_replaced_sound_is_fitted_in_the_same_step(studio):
+    first = studio.bring(wav(song(3.0)), "one.wav")["project"]
+    before = studio.state(first)["document"]["layers"][1]["settings"]
+    studio.edit(first, "/markers", [{"time_s": 2.5, "text": "Bell"}])
+    state = studio.bring(wav(0.1 * song(2.0)), "quiet.wav", f"?project={first}")
+    assert state["error"] == "1 marker lies after the end of the new sound."
+    now = studio.state(first)
+    after = now["document"]["layers"][1]["settings"]
+    assert after["loud_db"] == pytest.approx(before["loud_db"] - 20, abs=1.5)
+    studio.post(f"/projects/{first}/undo", {"revision": now["revision"]})
+    assert studio.state(first)["document"]["layers"][1]["settings"] == before

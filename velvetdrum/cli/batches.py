@@ -30,9 +30,11 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits import door
 from velvetdrum.limits.process import worker_context
+from velvetdrum.looks.refit import refitted
 from velvetdrum.picture.media.pictures import PictureError, prepare_picture
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.words.cue_files import read_cues, read_words
 from velvetdrum.words.cues import CueError, CueList
 
@@ -153,7 +155,7 @@ class BatchOutput:
         if not is_current(analysis):
             analysis_into(sound, analysis, key)
         seconds = Analysis(analysis).facts.duration_s
-        document = filled(self.template, row, (key, seconds), cover, _cues(row, analysis))
+        document = filled(self._fitted(Analysis(analysis)), row, (key, seconds), cover, _cues(row, analysis))
         sources = Sources(str(sound), str(analysis), shown, clip_sounds(document, shown, folder))
         files, again = [], True
         for size in self.sizes:
@@ -170,6 +172,18 @@ class BatchOutput:
             done.write_text(mark)
             shutil.rmtree(job.folder, ignore_errors=True)
         return files, again
+
+    def _fitted(self, recording: Analysis) -> Document:
+        """The template fitted to an episode's sound, where its own sound came with it."""
+        project = parse(self.template)
+        own = self.media.get(project.track.media) if project.track else None
+        if project.track is None or own is None:
+            return self.template
+        analysis = self.work / "template-analysis"
+        if not is_current(analysis):
+            analysis_into(own, analysis, project.track.media)
+        before = AudioRange(Analysis(analysis), project.track.in_s, project.track.out_s)
+        return refitted(self.template, before, AudioRange(recording, 0.0, recording.facts.duration_s))
 
 
 def _cover(path: Path, work: Path, shown: dict[str, str]) -> tuple[str, dict[str, str]]:

@@ -266,6 +266,14 @@ class Layer(Declared):
         """Settings, in stored form, that suit the used part of a recording; `settings` are those that are set."""
         return {}
 
+    @classmethod
+    def refitted(cls, settings: dict[str, Any], before: AudioRange, after: AudioRange) -> dict[str, Any]:
+        """What of its settings changes, in stored form, when another sound takes the place of one: what is read from
+        a recording stays as far from the fitted value as it was."""
+        was, now = cls.fitted(settings, before), cls.fitted(settings, after)
+        stored = cls.defaults() | settings
+        return {name: stored[name] + now[name] - was[name] for name in was.keys() & now.keys()}
+
     @property
     def moved(self) -> bool:
         """True when it is not drawn just where its kind puts it."""

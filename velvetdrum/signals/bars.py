@@ -14,12 +14,17 @@ from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
 from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of
+from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of, follow
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
 
 _PIVOT_HZ = 1000.0
 _REACH_DB, _INAUDIBLE_DB = 80.0, -112.0
 """What lies further under the loudest band, or under that level, is the noise of a coder, or of its rounding."""
+
+_NARROWEST_DB, _WIDEST_DB = 6.0, 90.0
+"""Between quiet and loud, where they are found by what is seen."""
+
+_MEAN_CHUNKS = 5
 
 _CLIFF_BANDS, _CLIFF_DB = 3, 35.0
 
@@ -177,6 +182,53 @@ def fit_bars(use: AudioRange, settings: BarSettings) -> BarSettings:
     return fitted
 
 
+def refit_bars(settings: BarSettings, before: AudioRange, after: AudioRange) -> BarSettings:
+    """The settings for another sound: their loud level stays as far from the fitted one as it was, and the quiet one
+    is where bars stand as tall as before, in the mean.
+
+    Parameters
+    ----------
+    settings
+        The settings as they are for the sound before.
+    before
+        The used stretch of the sound that they were set for.
+    after
+        The used stretch of the new one.
+    """
+    own, fitted = fit_bars(before, settings), fit_bars(after, settings)
+    # A sound of few strokes has more of its readings at the top than the one in a hundred that a fit lets stick.
+    top = max(fitted.loud_db, round(float(np.percentile(_sampled_levels(after, fitted).max(axis=1), 99.5)), 1))
+    moved = replace(fitted, loud_db=round(top + settings.loud_db - own.loud_db, 1))
+    mean = mean_height(before, settings)
+    lowest, highest = moved.loud_db - _WIDEST_DB, moved.loud_db - _NARROWEST_DB
+    for _ in range(10):
+        middle = (lowest + highest) / 2
+        if mean_height(after, replace(moved, quiet_db=middle)) > mean:
+            lowest = middle
+        else:
+            highest = middle
+    return replace(moved, quiet_db=round((lowest + highest) / 2, 1))
+
+
+def mean_height(use: AudioRange, settings: BarSettings) -> float:
+    """Mean height of the bars over the used stretch, or over five places of a long one, 0 to 1.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that it has.
+    """
+    levels = _sampled_levels(use, settings)
+    chunks = len(levels) // CHUNK
+    if chunks > _MEAN_CHUNKS:
+        places = np.linspace(0, chunks - 1, _MEAN_CHUNKS).astype(int)
+        levels = np.concatenate([levels[place * CHUNK : (place + 1) * CHUNK] for place in places])
+    heights = _risen(levels, settings)
+    return float(follow(heights, settings.attack_ms, settings.release_ms, heights[0]).mean())
+
+
 def sound_end_hz(use: AudioRange) -> float:
     """The frequency above which the used stretch has nothing to hear: half its own sample rate, or where its spectrum
     ends before that, as that of many coded files does at 16 kHz.
@@ -314,14 +366,19 @@ def _trailing_max(values: Curve, reach: int) -> Curve:
 
 
 def _unfollowed(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
-    levels = tilted_levels(use, settings, start, stop)
-    span = max(settings.loud_db - settings.quiet_db, 0.1)
-    heights = np.clip((levels - settings.quiet_db) / span, 0.0, 1.0).astype(np.float32)
-    # The tilt must not lift silence into view.
-    heights[levels <= -120.0] = 0.0
+    heights = _risen(tilted_levels(use, settings, start, stop), settings)
     if settings.smooth_bands > 0:
         heights = heights @ smoothing(heights.shape[1], settings.smooth_bands)
     frames: NDArray[np.int64] = np.arange(start, stop)
     outside = (frames < round(use.in_s * FRAME_RATE)) | (frames > round(use.out_s * FRAME_RATE))
     heights[outside] = 0.0
+    return heights
+
+
+def _risen(levels: Curve, settings: BarSettings) -> Curve:
+    """Heights of levels in the range, before their envelope."""
+    span = max(settings.loud_db - settings.quiet_db, 0.1)
+    heights = np.clip((levels - settings.quiet_db) / span, 0.0, 1.0).astype(np.float32)
+    # The tilt must not lift silence into view.
+    heights[levels <= -120.0] = 0.0
     return heights

@@ -94,6 +94,20 @@ class Signal(Declared):
         """
         return {}
 
+    def refitted(self, before: AudioRange, after: AudioRange) -> dict[str, Any]:
+        """What of its settings changes when another sound takes the place of one: each stays as far from what fits as
+        it was.
+
+        Parameters
+        ----------
+        before
+            The used part of the recording that they were set for.
+        after
+            The used part of the new one.
+        """
+        was, now = (self.fitted(use, use.out_s - use.in_s, 0.0, use.out_s - use.in_s) for use in (before, after))
+        return {name: getattr(self, name) + now[name] - was[name] for name in was.keys() & now.keys()}
+
     def sound_advice(self, use: AudioRange) -> str:
         """What to do where a sound has nothing to read for it; empty where it has.
 

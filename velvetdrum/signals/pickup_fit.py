@@ -14,6 +14,8 @@ from velvetdrum.signals.sources.pickup import Pickup
 
 _NARROWEST_DB, _WIDEST_DB = 9.0, 36.0
 _HIT_RANGE_DB = 24.0
+_LEAST_DB = 3.0
+"""Between quiet and loud, however weak a sound is."""
 _AT_0, _AT_1 = 0.01, 0.999
 
 
@@ -49,6 +51,29 @@ def fit_pickup(pickup: Pickup, use: AudioRange, length_s: float, start_s: float,
     loud = float(np.percentile(sounding, 99.5))
     quiet = float(np.percentile(sounding, 25.0))
     return _half(np.clip(quiet, loud - _WIDEST_DB, loud - _NARROWEST_DB)), _half(loud)
+
+
+def reaching(pickup: Pickup, use: AudioRange, least: float) -> float:
+    """The loud level in dB, lowered to tenths until the shaped curve comes up to a value.
+
+    Parameters
+    ----------
+    pickup
+        A signal that follows a band.
+    use
+        The used stretch of a recording.
+    least
+        What its highest value is to be, 0 to 1.
+    """
+    settings = {name: getattr(pickup, name) for name in Pickup.settings}
+    loud = pickup.loud_db
+    for _ in range(4):
+        top = float(Pickup(settings | {"loud_db": loud}).curve(use, use.out_s - use.in_s).max())
+        if top >= least or top <= 0.05:
+            break
+        # Over the same slopes a curve is as high as its range is small.
+        loud = max(pickup.quiet_db + (loud - pickup.quiet_db) * top / least, pickup.quiet_db + _LEAST_DB)
+    return float(np.floor(loud * 10) / 10)
 
 
 def _half(level: float) -> float:

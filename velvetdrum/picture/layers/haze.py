@@ -17,7 +17,7 @@ from velvetdrum.picture.raster.areas import words_of
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.kernels import fields
 from velvetdrum.picture.raster.noise import GRID, spline_weights
-from velvetdrum.picture.raster.viewport import common
+from velvetdrum.picture.raster.viewport import Viewport, common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 

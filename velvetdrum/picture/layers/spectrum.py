@@ -14,7 +14,7 @@ from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
 from velvetdrum.picture.figures.marks.clusters import cluster_heights
 from velvetdrum.picture.figures.marks.figure import Spectral
-from velvetdrum.picture.figures.marks.heard_bands import fitted_range, range_problems
+from velvetdrum.picture.figures.marks.heard_bands import fitted_range, range_problems, refitted_range
 from velvetdrum.picture.figures.marks.lines import on_piece, through
 from velvetdrum.picture.figures.marks.marks import Areas, Bars, Dots, Marks, Strokes
 from velvetdrum.picture.figures.marks.painter import paint_marks
@@ -400,6 +400,10 @@ class Spectrum(Spectral):
     def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """Levels, tilt and the end of the range."""
         return fitted_range(cls(settings).reads, use)
+
+    @classmethod
+    def refitted(cls, settings: dict[str, Any], before: AudioRange, after: AudioRange) -> dict[str, Any]:
+        return refitted_range(cls(settings).reads, before, after)
 
     def draw_one(self, canvas: Canvas, at: RenderContext) -> None:
         heights = self._heights(at, capped=False)

@@ -214,6 +214,13 @@ class Pickup(Signal):
         quiet_db, loud_db = fit_pickup(self, use, length_s, start_s, stop_s)
         return {"quiet_db": quiet_db, "loud_db": loud_db}
 
+    def refitted(self, before: AudioRange, after: AudioRange) -> dict[str, Any]:
+        from velvetdrum.signals.pickup_fit import reaching
+
+        moved = Pickup(vars(self) | super().refitted(before, after))
+        least = min(float(self.curve(before, before.out_s - before.in_s).max()), 1.0)
+        return {"quiet_db": moved.quiet_db, "loud_db": reaching(moved, after, min(least, 0.97))}
+
     def sound_advice(self, use: AudioRange) -> str:
         nyquist = use.recording.facts.sample_rate / 2
         if self.low_hz < nyquist:

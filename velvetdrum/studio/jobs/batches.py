@@ -17,13 +17,13 @@ from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.file_names import distinguished, file_name
 from velvetdrum.deliver.plan import ExportPlan, plan_wanted
 from velvetdrum.picture.media.picture_decoder import PictureError
-from velvetdrum.scene.document import Document
+from velvetdrum.scene.document import Document, new_track
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.store import batches, exports
 from velvetdrum.store.batches import BatchRow
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.jobs.imports import pieces
-from velvetdrum.studio.workers import export_tasks, word_tasks
+from velvetdrum.studio.workers import export_tasks, tasks, word_tasks
 from velvetdrum.studio.workers.pools import ListeningTask
 from velvetdrum.words.cues import CueError
 
@@ -123,7 +123,13 @@ class Batches(BackgroundJob[BatchRow]):
         if "cover" in paths:
             cover = here.keep_picture(paths["cover"].read_bytes(), item["files"]["cover"])["key"]
         episode = Episode(item["line"], item["title"], item["speaker"], {"sound": Path(item["files"]["sound"])})
-        document = filled(row.document, episode, (key, recording.facts.duration_s), cover)
+        template, own = row.document, None
+        if template["tracks"]:
+            own = here.recording(template["tracks"][0]["media"])
+        if own is not None:
+            track = new_track(key, item["files"]["sound"], recording.facts.duration_s)
+            template, _ = here.quickly(tasks.refit, template, str(own.folder), str(recording.folder), track)
+        document = filled(template, episode, (key, recording.facts.duration_s), cover)
         cues, language = self._cues(paths, item, recording)
         if cues:
             document["cue_tracks"] = {"episode": {"name": "Episode", "language": language, "cues": cues}}

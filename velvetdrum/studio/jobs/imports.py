@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import jsonpatch
 import numpy as np
 from numpy.typing import NDArray
 
@@ -23,7 +24,7 @@ from velvetdrum.picture.media.cube_files import CubeError
 from velvetdrum.picture.media.pictures import PictureError
 from velvetdrum.picture.typesetting.typeface_files import MOST_BYTES as MOST_TYPEFACE
 from velvetdrum.picture.typesetting.typeface_files import TypefaceError
-from velvetdrum.scene.document import ProjectError, media_keys, new_document, new_track
+from velvetdrum.scene.document import Document, ProjectError, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES
 from velvetdrum.store import imports, media, projects
@@ -121,7 +122,8 @@ class Imports(BackgroundJob[ImportRow]):
     def work(self, row: ImportRow) -> dict[str, Any]:
         """Analyse or prepare a received file, keep it, and put it to use."""
         part = self._services.folder.incoming / row.part
-        return {"sentence": "", "project_id": self._bring_in(row.id, row, part)}
+        project, notes = self._bring_in(row.id, row, part)
+        return {"sentence": " ".join(notes), "project_id": project}
 
     def clean(self, row: ImportRow) -> None:
         folder = self._services.folder.incoming
@@ -131,17 +133,17 @@ class Imports(BackgroundJob[ImportRow]):
     def write(self, ident: str, outcome: dict[str, Any]) -> None:
         imports.end(self._services.db, ident, outcome["state"], outcome["sentence"], outcome.get("project_id"))
 
-    def _bring_in(self, ident: str, row: ImportRow, part: Path) -> str:
-        """The id of the project that it belongs to now."""
+    def _bring_in(self, ident: str, row: ImportRow, part: Path) -> tuple[str, list[str]]:
+        """The id of the project that it belongs to now, and what a person should know of that, as sentences."""
         here, notes = self._services, str(self._notes(ident))
         if row.purpose.get("project_file"):
-            return self._open_project_file(part, notes)
+            return self._open_project_file(part, notes), []
         if row.purpose.get("clip"):
             task = (str(part), str(here.folder.clip(row.media.key)), notes)
             facts = here.listen(ListeningTask.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
-            return str(row.purpose.get("project", ""))
+            return str(row.purpose.get("project", "")), []
         kept, facts = self._keep_sound(row.media, part, notes)
         return self._put_to_use(row.purpose, kept, row.media.name, facts)
 
@@ -193,20 +195,33 @@ class Imports(BackgroundJob[ImportRow]):
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 
-    def _put_to_use(self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]) -> str:
+    def _put_to_use(
+        self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]
+    ) -> tuple[str, list[str]]:
         here = self._services
         track = new_track(kept.key, name, facts["duration_s"])
         if purpose.get("project"):
-            row = projects.find(here.db, purpose["project"])
-            if row is None:
-                raise projects.StoreError("The project was deleted while its sound was being read.")
-            patch = [{"op": "replace", "path": "/tracks", "value": [track]}]
-            projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply, upgrade_step)
-            return row.id
+            return self._replace(str(purpose["project"]), track)
         layers = starting_design(here.recording(kept.key))
         title = Path(name).stem[:200].strip() or "Untitled"
         document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
-        return projects.create(here.db, document)
+        return projects.create(here.db, document), []
+
+    def _replace(self, ident: str, track: Document) -> tuple[str, list[str]]:
+        """Put a track in place of a project's own, with all that hears it fitted to the new one, in one step."""
+        here = self._services
+        row = projects.find(here.db, ident)
+        if row is None:
+            raise projects.StoreError("The project was deleted while its sound was being read.")
+        before = here.recording(row.document["tracks"][0]["media"]) if row.document["tracks"] else None
+        after = here.recording(track["media"])
+        patch, notes = [], []
+        if before is not None and after is not None:
+            fitted, notes = here.quickly(tasks.refit, row.document, str(before.folder), str(after.folder), track)
+            patch = jsonpatch.make_patch(row.document, fitted | {"tracks": row.document["tracks"]}).patch
+        patch.append({"op": "replace", "path": "/tracks", "value": [track]})
+        projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply, upgrade_step)
+        return row.id, notes
 
 
 def _pieces_of(path: Path, most: int, what: str) -> Iterator[bytes]:

@@ -26,6 +26,7 @@ from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.presets import choice_layers, fitted_settings
+from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.costs import costs_of
@@ -351,6 +352,16 @@ def fit_signals(
     wanted = [named for named in project.signals if idents is None or named.id in idents]
     fitted = {named.id: named.signal.fitted(use, project.length_s, start_s, stop_s) for named in wanted}
     return {ident: values for ident, values in fitted.items() if values}
+
+
+def refit(document: Document, before: str, after: str, track: Document) -> tuple[Document, list[str]]:
+    """A project's document with another track, fitted to its sound, and what no longer lies within it, as sentences;
+    `before` and `after` are the folders of both analyses."""
+    track_before = parse(document).track
+    assert track_before is not None
+    was = AudioRange(Analysis(Path(before)), track_before.in_s, track_before.out_s)
+    now = AudioRange(Analysis(Path(after)), track["in_s"], track["out_s"])
+    return refitted(document, was, now) | {"tracks": [track]}, out_of_time(document, now.out_s - now.in_s)
 
 
 def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:

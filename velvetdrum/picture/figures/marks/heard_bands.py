@@ -12,7 +12,7 @@ from velvetdrum.declare.settings import choice, number, whole
 from velvetdrum.declare.vocabulary import TILT_UNIT, attack, loud, quiet, release
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.bars import BarSettings, bar_heights, fit_bars
+from velvetdrum.signals.bars import BarSettings, bar_heights, fit_bars, refit_bars
 
 CHANNELS = {"mix": "Mix", "left": "Left", "right": "Right", "side": "Side"}
 
@@ -36,6 +36,13 @@ def fitted_range(own: BarSettings, use: AudioRange) -> dict[str, Any]:
     if fitted.tilt_db != own.tilt_db:
         result["tilt_db"] = fitted.tilt_db
     return result
+
+
+def refitted_range(own: BarSettings, before: AudioRange, after: AudioRange) -> dict[str, Any]:
+    """What of levels, tilt and the end of the range changes with another sound, as settings."""
+    fitted = refit_bars(own, before, after)
+    names = ("quiet_db", "loud_db", "high_hz", "tilt_db")
+    return {name: getattr(fitted, name) for name in names if getattr(fitted, name) != getattr(own, name)}
 
 
 class HearsBands(DrawnLayer):
@@ -108,6 +115,10 @@ class HearsBands(DrawnLayer):
     def fitted(cls, settings: dict[str, Any], use: AudioRange) -> dict[str, Any]:
         """Levels, tilt and the end of the range."""
         return fitted_range(cls(settings).reads, use)
+
+    @classmethod
+    def refitted(cls, settings: dict[str, Any], before: AudioRange, after: AudioRange) -> dict[str, Any]:
+        return refitted_range(cls(settings).reads, before, after)
 
     def heights(self, at: RenderContext, times: list[float]) -> NDArray[np.float64]:
         """Heights of the bands at times in seconds of the project, 0 to 1, shape (times, bands); nothing before the

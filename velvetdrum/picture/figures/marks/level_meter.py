@@ -12,6 +12,7 @@ from velvetdrum.declare.settings import Stop, choice, colour, flag, number, pict
 from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
+from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, MeterInput, meter_reading
 from velvetdrum.signals.spectrum import iec_bands
 
@@ -300,6 +301,16 @@ class MeterSettings(Painted):
         meter = Meter(self.ballistics, self.fall_db_s, self.rms_ms, self.hold_ms, self.hold_fall_db_s)
         level, held = meter_reading(at.use, meter, source, at.time)
         return self.place(level), self.place(held)
+
+    @classmethod
+    def refitted(cls, settings: dict[str, Any], before: AudioRange, after: AudioRange) -> dict[str, Any]:
+        """Its ends and zones go with the loudness. A meter with numbers beside it says how loud it is, and stays."""
+        stored = cls.defaults() | settings
+        louder = after.recording.facts.loudness_lufs, before.recording.facts.loudness_lufs
+        if stored["scale"] or louder[0] is None or louder[1] is None:
+            return {}
+        by = round(louder[0] - louder[1])
+        return {name: stored[name] + by for name in ("low_db", "high_db", "warning_db", "over_db")}
 
     def place(self, level_db: float) -> float:
         """Where a level stands on the scale, 0 to 1."""

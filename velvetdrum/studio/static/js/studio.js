@@ -139,7 +139,7 @@ export class Studio {
     this.messages = new Messages();
     this.soundImport = new SoundImport({
       address: () => `/sounds?project=${studio.project.state.id}`,
-      brought: () => studio.page.brought(),
+      brought: (_, note) => studio.page.brought(note),
       wave: (values) => paintImport(studio.page.refs.listening, values),
       taken: (files) => studio.media.dropPicture(files),
     });

@@ -137,18 +137,20 @@ export class Page extends partWith(
     return `${soundImport.dragging ? "dropping" : ""} ${curvePanel.curveShown ? "with-curve" : ""}`;
   }
 
-  /** A new sound is in. */
-  async brought() {
+  /**
+   * A new sound is in.
+   * @param {string} note what no longer lies within it
+   */
+  async brought(note) {
     this.soundImport.dismissBringing();
     this.project.accept(await ask(`/projects/${this.project.state.id}/state`));
     this.playback.loop = null;
     await this.sound.loadFacts();
     this.changed();
     this.refresh();
-    if (this.signals.anyPickup) {
-      const told = "The sound is in; the signals listen to it now.";
-      this.messages.tell(told, "Fit all pickups", () => this.signalEdits.fitAll());
-    } else this.messages.tell("The sound is in. Undo brings the old one back.");
+    this.messages.tell(`The sound is in, and all that hears it is fitted to it. ${note}`.trim(), "Undo", () =>
+      this.project.undo(),
+    );
   }
 
   /**
