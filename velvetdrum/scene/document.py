@@ -15,6 +15,7 @@ from velvetdrum.scene.cue_tracks import CueTrack, cue_tracks_schema, parse_cue_t
 from velvetdrum.scene.frames import FrameError, FrameSize, parse_rate, rate_text
 from velvetdrum.scene.keyframes import keyframe_schema
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.look_section import LookSection, colours_schema, look_schema, parse_colours, parse_look
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.parts import PART_SORTS, part_schema
 from velvetdrum.scene.patches import MOST_PATCHES, patch_schema
@@ -68,6 +69,8 @@ class Project:
     markers: tuple[Marker, ...] = ()
     cue_tracks: tuple[CueTrack, ...] = ()
     tags: Mapping[str, str] = field(default_factory=dict)
+    colours: Mapping[str, str] = field(default_factory=dict)
+    look: LookSection | None = None
 
     @property
     def begin_s(self) -> float:
@@ -224,6 +227,8 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
         "markers",
         "cue_tracks",
         "tags",
+        "colours",
+        "look",
     }
     report_unknown(document, known, "", "A project", problems)
     name = document.get("name")
@@ -245,10 +250,13 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
         parse_cue_tracks(document.get("cue_tracks", {}), problems, rows),
         parse_tags(document.get("tags", {}), problems),
     )
+    colours = parse_colours(document.get("colours", {}), problems)
+    idents = {placed.id for placed in layers}, {named.id for named in signals}
+    look = parse_look(document, *idents, problems)
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
-    return Project(name, frame, rate, length, track, layers, signals, beats, markers, cues, tags)
+    return Project(name, frame, rate, length, track, layers, signals, beats, markers, cues, tags, colours, look)
 
 
 def schema() -> dict[str, Any]:
@@ -316,6 +324,8 @@ def schema() -> dict[str, Any]:
             },
             "cue_tracks": cue_tracks_schema(),
             "tags": tags_schema(),
+            "colours": colours_schema(),
+            "look": look_schema(),
             "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layer_schemas()}},
         },
     }

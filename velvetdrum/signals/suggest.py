@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.bars import sound_end_hz
 from velvetdrum.signals.detect import READ_RATE
-from velvetdrum.signals.pickup_fit import fit_pickup
+from velvetdrum.signals.pickup_fit import fit_pickup, reaching
 from velvetdrum.signals.sources.pickup import Pickup
 
 PLACES: dict[str, tuple[float, float]] = {
@@ -63,6 +63,19 @@ _VOICE = (
 )
 _OVERALL = _Candidate("Overall", 30, 16_000, "level", 25, 300, "everything together")
 
+_PLAYED = dict(zip(("kick", "bass", "snare", "lead", "shimmer"), _CANDIDATES, strict=False)) | {"voice": _VOICE[0]}
+_SPOKEN = {
+    "kick": _VOICE[1],
+    "bass": _VOICE[0],
+    "snare": _VOICE[1],
+    "lead": _VOICE[0],
+    "voice": _VOICE[0],
+    "shimmer": _VOICE[2],
+}
+"""What roles are in a sound with a beat, and in one without."""
+
+_LEAST_MOVEMENT, _LEAST_TOP = 0.08, 0.95
+
 
 def suggest(use: AudioRange, length_s: float, most: int = 4) -> list[Suggestion]:
     """Up to `most` pickups that move well and unlike each other, the best first, and one for everything.
@@ -102,6 +115,35 @@ def suggest(use: AudioRange, length_s: float, most: int = 4) -> list[Suggestion]
         taken.append(best)
     out = [_suggestion(candidates[index], fitted[index]) for index in taken]
     return [*out, _suggestion(whole, overall)]
+
+
+def heard_as(role: str, use: AudioRange, length_s: float, own: dict[str, Any]) -> dict[str, Any]:
+    """Band, detector and range, as settings, with which a pickup follows a role in a sound; what moves too little in
+    it, or is not there, is followed by all of it together.
+
+    Parameters
+    ----------
+    role
+        Its name: kick, bass, snare, lead, voice, shimmer, overall.
+    use
+        The used stretch of a recording.
+    length_s
+        Length of the project, in seconds.
+    own
+        Settings of the pickup, whose attack and release it keeps.
+    """
+    candidates = _PLAYED if use.recording.facts.tempo_bpm is not None else _SPOKEN
+    end = sound_end_hz(use)
+    for candidate in (candidates.get(role, _OVERALL), _OVERALL):
+        if candidate.low_hz >= 0.8 * end:
+            continue
+        band = {name: value for name, value in _settings(_cut(candidate, end)).items() if not name.endswith("_ms")}
+        pickup = Pickup(own | band)
+        quiet, loud = fit_pickup(pickup, use, length_s, 0.0, length_s)
+        pickup = Pickup(own | band | {"quiet_db": quiet, "loud_db": loud})
+        if candidate is _OVERALL or _movement(_even(pickup.curve(use, length_s))) >= _LEAST_MOVEMENT:
+            break
+    return band | {"quiet_db": quiet, "loud_db": reaching(pickup, use, _LEAST_TOP)}
 
 
 def _cut(candidate: _Candidate, end_hz: float) -> _Candidate:

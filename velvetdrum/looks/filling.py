@@ -1,0 +1,161 @@
+"""A look with a sound in it, and with what its open places ask for."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
+from velvetdrum.looks.recolouring import recoloured
+from velvetdrum.looks.refit import within_bounds
+from velvetdrum.scene.document import Document, new_layer, parse
+from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.look_section import LookSection, Place
+from velvetdrum.scene.signal_part import new_signal
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.kinds import SIGNAL_KINDS
+from velvetdrum.signals.suggest import heard_as
+
+_SECONDS_A_BAR = 2.0
+"""Where a sound has no beats."""
+
+
+@dataclass(frozen=True)
+class Filling:
+    """What goes into the open places of a look; empty for what stays open."""
+
+    title: str = ""
+    artist: str = ""
+    speaker: str = ""
+    picture: str = ""
+    """Content hash of a logo or cover."""
+    footage: str = ""
+    """Content hash of a clip, or of a photo."""
+    photo: bool = False
+    """True where the footage is a photo."""
+    cues: Mapping[str, Document] = field(default_factory=dict)
+    """Cues in stored form, by their ids."""
+    language: str = "en"
+    colours: Mapping[str, str] = field(default_factory=dict)
+    """Project colours by name, as #rrggbb."""
+
+
+def filled(
+    look: Document, filling: Filling, track: Document, use: AudioRange, frame: FrameSize | None = None
+) -> Document:
+    """A project from a look: its signals find their roles in the sound, all that reads levels is fitted to it, and its
+    places are filled; what stays open disappears.
+
+    Parameters
+    ----------
+    look
+        The document of a look.
+    filling
+        What goes into its places.
+    track
+        The track, in stored form.
+    use
+        Its used stretch.
+    frame
+        Another size of the frame; None for the look's own.
+    """
+    section = parse(look).look or LookSection("", ("song",), "lively", "", {}, ())
+    length = use.out_s - use.in_s
+    document = look | {"tracks": [track], "length_s": None, "name": _name(look, filling)}
+    if frame is not None:
+        document["frame"] = {"width": frame.width, "height": frame.height}
+    document["signals"] = [
+        _heard(signal, section.roles.get(signal["id"], ""), section.distances.get(signal["id"], {}), use, length)
+        for signal in look["signals"]
+    ]
+    document["layers"] = [_fitted(layer, section.distances.get(layer["id"], {}), use) for layer in look["layers"]]
+    said = {name: getattr(filling, name).strip() for name in ("title", "artist", "speaker")}
+    document["tags"] = look.get("tags", {}) | {name: text for name, text in said.items() if text}
+    for place in section.places:
+        document["layers"] = _placed(document["layers"], place, filling)
+    rows = (
+        {"words": {"name": "Words", "language": filling.language, "cues": dict(filling.cues)}} if filling.cues else {}
+    )
+    return recoloured(document | {"cue_tracks": rows}, filling.colours)
+
+
+def _name(look: Document, filling: Filling) -> str:
+    return (filling.title.strip() or look["name"])[:200]
+
+
+def _heard(signal: Document, role: str, distance: Mapping[str, float], use: AudioRange, length_s: float) -> Document:
+    """A signal that follows its role in a sound; what keeps beats, in a sound that has none, runs by itself."""
+    cls = SIGNAL_KINDS[signal["kind"]]
+    settings = cls.defaults() | signal["settings"]
+    if cls.keeps_beats and use.recording.facts.tempo_bpm is None:
+        return _without_beats(signal, settings, use, length_s)
+    if cls.follows_band:
+        settings |= (
+            heard_as(role, use, length_s, settings) if role else cls(settings).fitted(use, length_s, 0.0, length_s)
+        )
+        moved = {name: settings[name] + by for name, by in distance.items() if name in settings}
+        settings |= within_bounds(cls, moved)
+    return signal | {"settings": settings}
+
+
+def _without_beats(signal: Document, settings: dict[str, Any], use: AudioRange, length_s: float) -> Document:
+    if settings["unit"] == "bars" or settings["shape"] == "saw":
+        turns = settings["every"] * (1.0 if settings["unit"] == "bars" else 0.25)
+        free = new_signal("lfo", signal["name"], shape=settings["shape"], rate_hz=1.0 / (turns * _SECONDS_A_BAR))
+    else:
+        free = new_signal("pickup", signal["name"], attack_ms=5.0, release_ms=settings["decay_ms"])
+        free["settings"] |= heard_as("kick", use, length_s, free["settings"])
+    return free | {"id": signal["id"], "colour": signal["colour"]}
+
+
+def _fitted(layer: Document, distance: Mapping[str, float], use: AudioRange) -> Document:
+    cls = LAYER_KINDS[layer["kind"]]
+    fitted = cls.fitted(layer["settings"], use)
+    if not fitted:
+        return layer
+    moved = {name: fitted[name] + by for name, by in distance.items() if name in fitted}
+    return layer | {"settings": layer["settings"] | fitted | within_bounds(cls, moved)}
+
+
+def _placed(layers: list[Document], place: Place, filling: Filling) -> list[Document]:
+    """Layers with a place filled: what shows it where there is something to show, what stands for it where not."""
+    value = {"picture": filling.picture, "footage": filling.footage, "words": "words" if filling.cues else ""}.get(
+        place.kind, getattr(filling, place.kind, "")
+    )
+    result = []
+    for layer in layers:
+        setting = place.fills.get(layer["id"])
+        if (setting is not None and not value) or (value and layer["id"] in place.instead):
+            continue
+        if setting:
+            layer = _with_media(layer, setting, value, filling.photo and place.kind == "footage")
+        result.append(layer)
+    left = {layer["id"] for layer in result}
+    # What read a layer that is gone reads nothing any more.
+    return [_without(layer, left) for layer in result]
+
+
+def _with_media(layer: Document, setting: str, value: str, photo: bool) -> Document:
+    if not photo:
+        return layer | {"settings": layer["settings"] | {setting: value}}
+    # A photo in place of a clip: a picture layer of the same place, with what both have.
+    picture = new_layer("picture", layer["name"], image=value)
+    shared = picture["settings"].keys() & layer["settings"].keys() - {"image"}
+    settings = picture["settings"] | {name: layer["settings"][name] for name in shared}
+    known = set(settings)
+    return layer | {
+        "kind": "picture",
+        "settings": settings,
+        "patches": [patch for patch in layer["patches"] if patch["setting"] in known or ":" in patch["setting"]],
+        "keyframes": {name: keys for name, keys in layer["keyframes"].items() if name in known},
+    }
+
+
+def _without(layer: Document, left: set[str]) -> Document:
+    names = [name for name, setting in LAYER_KINDS[layer["kind"]].settings.items() if setting.names_layer]
+    gone = {name: "" for name in names if layer["settings"].get(name) and layer["settings"][name] not in left}
+    changed = layer | {"settings": layer["settings"] | gone} if gone else layer
+    masks = [mask for mask in layer.get("masks", []) if mask["settings"].get("source", "") in left | {""}]
+    return changed | {"masks": masks} if len(masks) < len(layer.get("masks", [])) else changed

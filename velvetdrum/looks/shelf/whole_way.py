@@ -1,0 +1,107 @@
+"""Whole way: the whole of the recording as a ring that fills."""
+
+from velvetdrum.looks.shelf_look import LookScene, look
+
+
+@look(
+    "Whole way",
+    "All of the recording as a ring that fills as it plays.",
+    uses=("voice", "song"),
+    pace="calm",
+    family="Whole track",
+    frame="square",
+    colours=("#16202a", "#f3f0e8", "#ffb703", "#fb8500", "#8ecae6"),
+)
+def whole_way(scene: LookScene) -> None:
+    """A cover or a name in the middle, the time beside it."""
+    ground = scene.add(
+        "backdrop",
+        "Ground",
+        start_x=50.0,
+        start_y=42.0,
+        end_x=120.0,
+        end_y=42.0,
+        colours=scene.ramp("#2b4152", "#1d2b38", "ground"),
+    )
+    scene.move(ground, "end_x", "overall", 106.0, 136.0)
+    scene.add(
+        "haze", "Haze", scale=130.0, contrast=30.0, density=10.0, thick=scene.colour("3"), thin="#16202a", speed=1.0
+    )
+    ring = scene.add(
+        "whole-track",
+        "Ring",
+        base="ring",
+        bars=150,
+        radius=29.0,
+        reach=15.0,
+        gap=40.0,
+        y=46.0,
+        shows="peak",
+        paint="along",
+        back=True,
+        colours=scene.ramp("2", "1"),
+        rest=scene.colour("ink"),
+        rest_opacity=20.0,
+        tall={"y": 41.0},
+    )
+    scene.move(ring, "reach", "kick", 1.0, 1.05, "multiply")
+    disc = scene.add(
+        "shape", "Disc", form="ellipse", width=42.0, height=42.0, y=46.0, plain=scene.colour("ink"), tall={"y": 41.0}
+    )
+    cover = scene.add("logo", "Cover", size=28.0, y=46.0, clear=0.0, pulse_by=4.0, tall={"y": 41.0})
+    scene.move(cover, "pulse", "voice", 0.0, 100.0)
+    inside = scene.add(
+        "text",
+        "Remaining",
+        text="{remaining m:ss}",
+        size=9.0,
+        y=46.0,
+        family="work-sans",
+        weight=600.0,
+        plain=scene.colour("ink"),
+        tall={"y": 41.0},
+    )
+    scene.add(
+        "text",
+        "Title",
+        text="{title}",
+        size=5.4,
+        y=86.0,
+        weight=600.0,
+        plain=scene.colour("ink"),
+        box_width=88.0,
+        wide={"x": 82.0, "y": 44.0, "box_width": 28.0, "size": 6.0},
+        tall={"y": 14.5, "size": 7.4},
+    )
+    scene.add(
+        "text",
+        "Who",
+        text="{artist}",
+        size=3.4,
+        y=93.5,
+        family="work-sans",
+        weight=500.0,
+        plain=scene.colour("1"),
+        box_width=88.0,
+        wide={"x": 82.0, "y": 60.0, "box_width": 28.0},
+        tall={"y": 19.5, "size": 4.2},
+    )
+    captions = scene.add(
+        "captions",
+        "Words",
+        family="work-sans",
+        size=4.4,
+        place="free",
+        y=73.0,
+        plate="none",
+        shadow=60.0,
+        highlight="word",
+        highlight_colour=scene.colour("1"),
+        tall={"y": 68.0, "size": 5.4},
+        wide={"x": 18.0, "y": 50.0, "box_width": 26.0, "rows": 4},
+    )
+    scene.finish(("vignette", {"amount": 35.0, "size": 60.0}), ("grain", {"amount": 3.0}))
+    scene.open("title")
+    scene.open("artist")
+    scene.open("picture", image=cover, beside=(disc,), instead=(inside,))
+    scene.open("words", beside=(captions,))
