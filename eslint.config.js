@@ -7,6 +7,7 @@ const BROWSER = [
   "AudioBuffer",
   "AudioContext",
   "BiquadFilterNode",
+  "IntersectionObserver",
   "OscillatorNode",
   "Blob",
   "Event",

@@ -35,7 +35,8 @@ def lit(page) -> float:
 def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_path):
     page.goto(address)
     drop(page, sound)
-    page.wait_for_url("**/projects/*")
+    page.wait_for_url("**/projects/*/looks")
+    page.goto(page.url.removesuffix("/looks"))
     ready(page)
     expect(page.locator(".strip")).to_contain_text("LUFS")
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import drop, saved, settled, until
+from tests.browser.conftest import project_of, saved, settled, until
 from tests.conftest import write_wav
 from tests.words.speech import speak
 from velvetdrum.words.cue_files import read_cues
@@ -25,9 +25,7 @@ def voice(tmp_path_factory) -> Path:
 @pytest.fixture
 def words(page, address, voice):
     """The Words room of a new project with a voice in it."""
-    page.goto(address)
-    drop(page, voice)
-    page.wait_for_url("**/projects/*", timeout=60_000)
+    page.goto(f"{address}/projects/{project_of(page, address, voice)}")
     until(page, "window.velvet && velvet.sound.facts !== null")
     page.get_by_role("tab", name="Words").click()
     settled(page)

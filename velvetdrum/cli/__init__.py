@@ -25,7 +25,9 @@ _COMMANDS = {
     "curve": ("sounds", "Follow a band of a recording."),
     "align": ("words", "Find when the words of a text are said in a sound."),
     "cues": ("words", "Turn a file of timed text into another format."),
-    "new": ("projects", "Make a project with the starting design and a sound in it."),
+    "looks": ("looks", "List the looks that ship."),
+    "new": ("projects", "Make a project with a sound in it: with the starting design, or from a look."),
+    "make": ("looks", "Make a video of a sound in a look, in one line."),
     "render": ("renders", "Render a project to a finished video, pictures or sound."),
     "batch": ("batches", "Make a video of every row of a table from one project."),
     "channels": ("channels", "Stand in for channels: a small service to post to."),
@@ -35,10 +37,10 @@ _COMMANDS = {
 }
 
 
-_DRAWING = ("renders", "projects", "batches")
+_DRAWING = ("renders", "projects", "batches", "looks")
 """Modules whose commands draw, and so need compiled loops."""
 WORKERS_IMPORT = ("velvetdrum.deliver.export", "velvetdrum.picture.raster.kernels.loaded")
-_WORKING = {"render": WORKERS_IMPORT, "batch": WORKERS_IMPORT, "frame": ("velvetdrum.cli.readers",)}
+_WORKING = dict.fromkeys(("render", "batch", "make"), WORKERS_IMPORT) | {"frame": ("velvetdrum.cli.readers",)}
 """Commands that have workers, and what these import while the command itself is loaded. One frame needs few of the
 loops."""
 
@@ -78,6 +80,7 @@ def main() -> None:
     Start the studio with `velvetdrum serve --demo`, or work without it:
 
     \b
+      velvetdrum make song.wav --look halo -o song.mp4    a video in one line
       velvetdrum new song.wav -o song.vdrum     a project with the starting design
       velvetdrum frame song.vdrum --at 12 -o still.png
       velvetdrum render song.vdrum -o song.mp4  the finished video

@@ -9,6 +9,7 @@ from typing import Any
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.looks.recolouring import recoloured
 from velvetdrum.looks.refit import within_bounds
+from velvetdrum.scene.cue_tracks import LONGEST_TAG
 from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
@@ -71,7 +72,7 @@ def filled(
         for signal in look["signals"]
     ]
     document["layers"] = [_fitted(layer, section.distances.get(layer["id"], {}), use) for layer in look["layers"]]
-    said = {name: getattr(filling, name).strip() for name in ("title", "artist", "speaker")}
+    said = {name: getattr(filling, name).strip()[:LONGEST_TAG] for name in ("title", "artist", "speaker")}
     document["tags"] = look.get("tags", {}) | {name: text for name, text in said.items() if text}
     for place in section.places:
         document["layers"] = _placed(document["layers"], place, filling)
@@ -92,11 +93,10 @@ def _heard(signal: Document, role: str, distance: Mapping[str, float], use: Audi
     if cls.keeps_beats and use.recording.facts.tempo_bpm is None:
         return _without_beats(signal, settings, use, length_s)
     if cls.follows_band:
-        settings |= (
-            heard_as(role, use, length_s, settings) if role else cls(settings).fitted(use, length_s, 0.0, length_s)
-        )
-        moved = {name: settings[name] + by for name, by in distance.items() if name in settings}
-        settings |= within_bounds(cls, moved)
+        heard = heard_as(role, use, length_s, settings) if role else cls(settings).fitted(use, length_s, 0.0, length_s)
+        heard |= {name: heard[name] + by for name, by in distance.items() if name in heard}
+        text = {name: value for name, value in heard.items() if isinstance(value, str)}
+        settings |= text | within_bounds(cls, {name: value for name, value in heard.items() if name not in text})
     return signal | {"settings": settings}
 
 
@@ -106,7 +106,7 @@ def _without_beats(signal: Document, settings: dict[str, Any], use: AudioRange, 
         free = new_signal("lfo", signal["name"], shape=settings["shape"], rate_hz=1.0 / (turns * _SECONDS_A_BAR))
     else:
         free = new_signal("pickup", signal["name"], attack_ms=5.0, release_ms=settings["decay_ms"])
-        free["settings"] |= heard_as("kick", use, length_s, free["settings"])
+        free = _heard(free, "kick", {}, use, length_s)
     return free | {"id": signal["id"], "colour": signal["colour"]}
 
 
@@ -115,8 +115,8 @@ def _fitted(layer: Document, distance: Mapping[str, float], use: AudioRange) -> 
     fitted = cls.fitted(layer["settings"], use)
     if not fitted:
         return layer
-    moved = {name: fitted[name] + by for name, by in distance.items() if name in fitted}
-    return layer | {"settings": layer["settings"] | fitted | within_bounds(cls, moved)}
+    moved = fitted | {name: fitted[name] + by for name, by in distance.items() if name in fitted}
+    return layer | {"settings": layer["settings"] | within_bounds(cls, moved)}
 
 
 def _placed(layers: list[Document], place: Place, filling: Filling) -> list[Document]:

@@ -10,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
-SCHEMA_VERSION = 10
+SCHEMA_VERSION = 11
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
 _STEPS = (
@@ -24,6 +24,7 @@ _STEPS = (
     "export_settings.sql",
     "steps.sql",
     "documents.sql",
+    "looks.sql",
 )
 
 

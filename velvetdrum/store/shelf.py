@@ -49,4 +49,5 @@ class Shelf:
 
 PALETTES = Shelf("palette", "stops", "palettes", 500)
 CHAINS = Shelf("effect_chain", "chain", "chains", 300)
+LOOKS = Shelf("look", "look", "looks", 300)
 EXPORT_SETTINGS = Shelf("export_setting", "asked", "kept settings", 100)

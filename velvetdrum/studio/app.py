@@ -13,7 +13,7 @@ from velvetdrum.studio.http import access, security
 from velvetdrum.studio.http import errors as error_handlers
 from velvetdrum.studio.http.requests import UPLOAD_LIMIT
 from velvetdrum.studio.rooms import batch as batch_room
-from velvetdrum.studio.rooms import effects, export_settings, palettes, start, typefaces
+from velvetdrum.studio.rooms import effects, export_settings, looks, palettes, start, typefaces
 from velvetdrum.studio.rooms import export as export_room
 from velvetdrum.studio.rooms import picture as picture_room
 from velvetdrum.studio.rooms import post as post_room
@@ -93,6 +93,7 @@ def create_app(
         batch_room,
         review_room,
         post_room,
+        looks,
     ):
         app.register_blueprint(room.blueprint)
 

@@ -1,11 +1,11 @@
-"""Breathing ring: six lines of one ring that swell with the bass."""
+"""Breathing ring: five lines of one ring that swell with the bass."""
 
 from velvetdrum.looks.shelf_look import LookScene, look
 
 
 @look(
     "Breathing ring",
-    "Six lines of light swell with the bass; nothing else.",
+    "Five lines of light swell with the bass; nothing else.",
     uses=("song", "loop"),
     pace="calm",
     family="Ring",
@@ -40,7 +40,7 @@ def breathing_ring(scene: LookScene) -> None:
         reach=9.0,
         line=0.42,
         smooth=2.0,
-        copies=6,
+        copies=5,
         copy_size=116.0,
         copy_turn=60.0,
         copy_opacity=84.0,

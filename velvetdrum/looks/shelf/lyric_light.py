@@ -30,6 +30,8 @@ def lyric_light(scene: LookScene) -> None:
         scene.ramp("#1f1a4c", "#2c1640", "ground"),
         scene.ramp("#4a3aa0", "#7a2f66", "#1c1030"),
     )
+    film = scene.add("footage", "Footage", brightness=46.0, saturation=90.0, zoom=104.0, zoom_rate=8.0, fade_in_s=0.6)
+    scene.move(film, "brightness", "overall", 34.0, 58.0)
     scene.add(
         "haze",
         "Haze",
@@ -121,3 +123,4 @@ def lyric_light(scene: LookScene) -> None:
     scene.open("title", optional=False)
     scene.open("artist")
     scene.open("words", beside=(lyric, title), instead=(whole,))
+    scene.open("footage", clip=film)

@@ -34,6 +34,8 @@ def rising_lanterns(scene: LookScene) -> None:
         scene.ramp("#3a2040", "#191531", "ground"),
         scene.ramp("#7a3a50", "#2c2148", "ground"),
     )
+    film = scene.add("footage", "Footage", brightness=46.0, saturation=90.0, zoom=104.0, zoom_rate=8.0, fade_in_s=0.6)
+    scene.move(film, "brightness", "overall", 34.0, 58.0)
     space = scene.add(
         "space", "Camera", view=46.0, aperture=2.6, distance=90.0, fog_from=100.0, fog_to=320.0, fog_colour="#1e1838"
     )
@@ -109,3 +111,4 @@ def rising_lanterns(scene: LookScene) -> None:
     scene.finish(("glow", {"level": 25.0, "radius": 2.6, "gain": 45.0}), ("vignette", {"amount": 45.0, "size": 55.0}))
     scene.open("title")
     scene.open("artist")
+    scene.open("footage", clip=film)

@@ -201,6 +201,11 @@ def _loudest(row: projects.ProjectRow) -> int:
     return next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
 
 
+def loudest_s(row: projects.ProjectRow) -> float:
+    """The time of a project's loudest moment, in seconds."""
+    return float(_loudest(row) / parse(row.document).rate)
+
+
 def _kind(kind: str, cls: type[Declared]) -> dict[str, Any]:
     settings = [_setting(setting) for setting in cls.settings.values()]
     return {"kind": kind, "title": cls.title, "help": cls.help(), "settings": settings, "summary": cls.summary}

@@ -14,8 +14,8 @@ Alpine.data("start", () => ({
   switchTheme,
   soundImport: new SoundImport({
     address: () => "/sounds",
-    brought: (project) => {
-      location.href = `/projects/${project}`;
+    brought: (project, _, opened) => {
+      location.href = `/projects/${project}${opened ? "" : "/looks"}`;
     },
     wave: (values) => paintImport(/** @type {any} */ (document.querySelector("[x-ref=listening]")), values),
   }),

@@ -7,7 +7,8 @@ export class SoundImport {
   /**
    * @param {object} use
    * @param {() => string} use.address where a file is sent
-   * @param {(project: string, note: string) => any} use.brought what follows when it is in, with what there is to say
+   * @param {(project: string, note: string, opened: boolean) => any} use.brought what follows when it is in, with what
+   *   there is to say, and whether it was a project file
    * @param {(values: Int16Array) => void} use.wave shows the waveform as far as it was read: low, high, RMS
    * @param {(files: File[]) => boolean} [use.taken] true for files that were something else
    */
@@ -67,7 +68,7 @@ export class SoundImport {
         const state = await ask(`/imports/${begun.import}`);
         show(`${opens ? "Opening" : "Listening to"} ${state.name}`, state.share);
         if (state.state === "running" || state.state === "done") await this.showWave(begun.import);
-        if (state.state === "done") return await this.brought(state.project, state.error);
+        if (state.state === "done") return await this.brought(state.project, state.error, opens);
         if (state.state === "cancelled") return this.dismissBringing();
         if (state.state === "failed") {
           this.bringingText = `${state.name} was not brought in`;

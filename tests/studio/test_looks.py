@@ -1,0 +1,139 @@
+"""Looks in the studio: listed, moving to a sound, put under a project, kept, and what is refused."""
+
+import io
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.conftest import song
+from tests.studio.conftest import MARK, wav
+from velvetdrum.deliver.bundle import read_bundle
+from velvetdrum.studio.workers.drawn_frames import unpacked
+
+
+def logo():
+    """A red disc with a blue middle as PNG."""
+    pixels = np.zeros((64, 64, 4), np.uint8)
+    cv2.circle(pixels, (32, 32), 30, (40, 40, 220, 255), -1, cv2.LINE_AA)
+    cv2.circle(pixels, (32, 32), 12, (200, 120, 30, 255), -1, cv2.LINE_AA)
+    return cv2.imencode(".png", pixels)[1].tobytes()
+
+
+def moving(studio, project, look, **given):
+    answer = studio.post(f"/projects/{project}/looks/{look}/moving", {"count": 1, **given})
+    assert answer.status_code == 200, answer.json
+    return [cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR) for _, data in unpacked(answer.data)]
+
+
+def take(studio, project, look, **given):
+    revision = studio.state(project)["revision"]
+    return studio.post(f"/projects/{project}/look", {"revision": revision, "look": look, **given})
+
+
+def taken(studio, project, look, **given):
+    answer = take(studio, project, look, **given)
+    assert answer.status_code == 200, answer.json
+    return studio.state(project)
+
+
+def test_all_looks_are_listed_with_what_they_ask_for(studio):
+    looks = studio.client.get("/looks").json["looks"]
+    assert len([look for look in looks if not look["own"]]) == 24
+    lamp = next(look for look in looks if look["id"] == "lamp-at-sea")
+    assert [place["kind"] for place in lamp["places"]] == ["title", "picture", "footage"]
+    assert list(lamp["colours"])[:2] == ["ground", "ink"] or set(lamp["colours"]) >= {"ground", "ink", "accent 1"}
+
+
+def test_a_look_moves_to_the_sound_in_any_frame(studio, project):
+    one, other = moving(studio, project, "halo", count=2)
+    assert one.shape[:2] == (320, 320) and np.abs(one.astype(int) - other).mean() > 0.2
+    (tall,) = moving(studio, project, "halo", frame="tall", first=7)
+    assert tall.shape[0] > tall.shape[1]
+    titled = moving(studio, project, "halo", title="Harbour at Six")[0]
+    assert np.abs(titled.astype(int) - one).mean() > 0.2
+    assert studio.state(project)["revision"] == 1
+
+
+def test_a_look_is_one_step_of_undo_and_keeps_track_words_and_markers(studio, project):
+    words = {"words": {"name": "Words", "language": "en", "cues": {"a": {"start_s": 0.2, "end_s": 1.5, "text": "Fog"}}}}
+    studio.edit(project, "/cue_tracks", words)
+    studio.edit(project, "/markers", [{"time_s": 1.0, "text": "Bell"}])
+    before = studio.state(project)["document"]
+    state = taken(studio, project, "double-orbit", title="Harbour at Six", frame="tall")
+    made = state["document"]
+    assert made["tracks"] == before["tracks"] and made["markers"] == before["markers"]
+    assert made["cue_tracks"] == before["cue_tracks"] and made["name"] == before["name"]
+    assert made["tags"]["title"] == "Harbour at Six" and made["frame"] == {"width": 1080, "height": 1920}
+    assert made["look"]["roles"] and made["colours"]["ground"]
+    assert state["undo"] == "Look: Double orbit"
+    studio.post(f"/projects/{project}/undo", {"revision": state["revision"]})
+    assert studio.state(project)["document"] == before
+
+
+def test_another_look_under_a_project_keeps_its_tags(studio, project):
+    take(studio, project, "horizon", title="Harbour at Six", artist="The Quay Band")
+    made = taken(studio, project, "halo")["document"]
+    assert made["tags"] == {"title": "Harbour at Six", "artist": "The Quay Band"}
+
+
+def test_a_logo_and_its_colours_go_in(studio, project):
+    key = studio.post_file(f"/projects/{project}/pictures", logo(), "Mark.png").json["key"]
+    names = ["ground", "ink", "accent 1", "accent 2"]
+    colours = studio.post("/looks/colours", {"picture": key, "names": names}).json["colours"]
+    assert list(colours) == names or set(colours) == set(names)
+    made = taken(studio, project, "lamp-at-sea", picture=key, colours=colours)["document"]
+    assert made["colours"]["accent 1"] == colours["accent 1"]
+    assert any(layer["settings"].get("image") == key for layer in made["layers"])
+    assert studio.post("/looks/colours", {"picture": "0" * 64, "names": names}).status_code == 404
+
+
+def test_a_kept_look_is_used_on_another_sound_and_deleted(studio, project):
+    take(studio, project, "lamp-at-sea", title="Quay")
+    ident = studio.post(f"/projects/{project}/looks", {"name": "My lamp", "about": "Mine."}).json["id"]
+    assert [look["name"] for look in studio.client.get("/looks").json["looks"] if look["own"]] == ["My lamp"]
+    other = studio.bring(wav(0.1 * song(2.0)), "quiet.wav")["project"]
+    made = taken(studio, other, ident, title="Again")["document"]
+    assert made["tags"]["title"] == "Again" and len(made["layers"]) > 5
+    assert studio.client.delete(f"/looks/{ident}", headers=MARK).status_code == 200
+    assert take(studio, other, ident).status_code == 404
+    assert studio.state(other)["document"]["layers"] == made["layers"]
+
+
+def test_chosen_layers_are_kept_as_a_look(studio, project):
+    layer = studio.state(project)["document"]["layers"][1]["id"]
+    ident = studio.post(f"/projects/{project}/looks", {"name": "Bars", "layers": [layer]}).json["id"]
+    assert len(taken(studio, project, ident)["document"]["layers"]) == 1
+
+
+@pytest.mark.parametrize(
+    ("path", "given", "status"),
+    [
+        ("/projects/{}/looks/no-such/moving", {}, 404),
+        ("/projects/{}/looks/halo/moving", {"frame": "round"}, 400),
+        ("/projects/{}/looks/halo/moving", {"count": 900}, 400),
+        ("/projects/{}/looks/halo/moving", {"title": "x" * 400}, 400),
+        ("/projects/{}/looks", {"name": "  "}, 422),
+        ("/projects/{}/look", {"revision": 1, "look": "no-such"}, 404),
+        ("/projects/{}/look", {"revision": 99, "look": "halo"}, 409),
+    ],
+)
+def test_what_can_not_be_is_refused_with_a_sentence(studio, project, path, given, status):
+    answer = studio.post(path.format(project), given)
+    assert answer.status_code == status and answer.json["error"].endswith(".")
+
+
+def test_wrong_cues_and_colours_change_nothing(studio, project):
+    before = studio.state(project)
+    for given in ({"words": {"a": {"start_s": 3}}}, {"colours": {"ground": "no colour"}}, {"colours": {"ground": 7}}):
+        answer = take(studio, project, "evening-talk", **given)
+        assert answer.status_code in (400, 422), given
+    assert studio.state(project) == before
+
+
+def test_a_project_from_a_look_is_a_file_that_opens(studio, project, tmp_path):
+    take(studio, project, "evening-talk", title="Quay", speaker="Harbour office")
+    path = tmp_path / "look.vdrum"
+    path.write_bytes(io.BytesIO(studio.client.get(f"/projects/{project}/file").data).getvalue())
+    document, _ = read_bundle(path, tmp_path)
+    assert document["look"]["family"] == "Speech"

@@ -1,0 +1,127 @@
+"""A project's design as a look of one's own: without its sound, with open places where its media were."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
+from velvetdrum.scene.document import Document
+from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.kinds import SIGNAL_KINDS
+
+_TAGS = ("title", "artist", "speaker")
+_FIELD = re.compile(r"\{(" + "|".join(_TAGS) + r")\}")
+
+
+def kept_look(
+    document: Document, use: AudioRange | None, name: str, about: str, chosen: set[str] | None = None
+) -> Document:
+    """A look from a project: its layers, or chosen ones, with the signals that they follow.
+
+    Parameters
+    ----------
+    document
+        The project's document.
+    use
+        The used stretch of its sound, from which distances to what fits are kept; None where there is none.
+    name
+        What the look is called.
+    about
+        One line of what it is.
+    chosen
+        Ids of the layers that become the look, with the groups that they are in; None for all.
+    """
+    layers = [dict(layer) for layer in document["layers"] if chosen is None or layer["id"] in chosen]
+    left = {layer["id"] for layer in layers}
+    for layer in layers:
+        layer["group"] = layer.get("group", "") if layer.get("group", "") in left else ""
+    followed = {patch["signal"] for layer in layers for patch in layer["patches"]}
+    signals = [signal for signal in document["signals"] if chosen is None or signal["id"] in followed]
+    signals = _with_sources(signals, document["signals"])
+    places: dict[str, Document] = {}
+
+    def place(kind: str) -> Document:
+        return places.setdefault(kind, {"kind": kind, "optional": True, "fills": {}, "instead": []})
+
+    for index, layer in enumerate(layers):
+        cls = LAYER_KINDS[layer["kind"]]
+        for setting, declared in cls.settings.items():
+            value = layer["settings"].get(setting)
+            if declared.media in ("picture", "footage") and value:
+                place(declared.media)["fills"][layer["id"]] = setting
+                layers[index] = layer | {"settings": layer["settings"] | {setting: ""}}
+                layer = layers[index]
+            elif isinstance(value, str) and _FIELD.search(value):
+                for tag in _FIELD.findall(value):
+                    place(tag)
+        if "cues" in cls.settings:
+            place("words")["fills"][layer["id"]] = ""
+    return {
+        **{key: document[key] for key in ("format", "version", "frame", "rate", "beats")},
+        "name": name,
+        "length_s": None,
+        "tracks": [],
+        "signals": signals,
+        "markers": [],
+        "cue_tracks": {},
+        "tags": {},
+        "layers": layers,
+        "colours": document.get("colours", {}),
+        "look": {
+            "about": about,
+            "uses": document.get("look", {}).get("uses", ["song", "voice", "loop"]),
+            "pace": document.get("look", {}).get("pace", "lively"),
+            "family": "Kept",
+            "roles": {
+                ident: role
+                for ident, role in document.get("look", {}).get("roles", {}).items()
+                if ident in {signal["id"] for signal in signals}
+            },
+            "places": list(places.values()),
+            "distances": _distances(layers, signals, use) if use else {},
+        },
+    }
+
+
+def _with_sources(signals: list[Document], known: list[Document]) -> list[Document]:
+    """Signals with those that they read, in the order of the project."""
+    wanted = {signal["id"] for signal in signals}
+    while True:
+        read = {
+            value
+            for signal in known
+            if signal["id"] in wanted
+            for name, setting in SIGNAL_KINDS[signal["kind"]].settings.items()
+            if setting.names_signals
+            for value in _named(signal["settings"].get(name))
+        }
+        if read <= wanted:
+            return [signal for signal in known if signal["id"] in wanted]
+        wanted |= read
+
+
+def _named(value: Any) -> list[str]:
+    if isinstance(value, str):
+        return [value] if value else []
+    return [item for item in value or [] if isinstance(item, str)]
+
+
+def _distances(layers: list[Document], signals: list[Document], use: AudioRange) -> dict[str, dict[str, float]]:
+    """How far settings lie from what fits the sound that they were made for."""
+    length, result = use.out_s - use.in_s, {}
+    for signal in signals:
+        cls = SIGNAL_KINDS[signal["kind"]]
+        result[signal["id"]] = _from(
+            cls.defaults() | signal["settings"], cls(signal["settings"]).fitted(use, length, 0.0, length)
+        )
+    for layer in layers:
+        kind = LAYER_KINDS[layer["kind"]]
+        result[layer["id"]] = _from(kind.defaults() | layer["settings"], kind.fitted(layer["settings"], use))
+    return {ident: row for ident, row in result.items() if row}
+
+
+def _from(own: Document, fitted: Document) -> dict[str, float]:
+    levels = {name: round(float(own[name] - value), 2) for name, value in fitted.items() if name.endswith("_db")}
+    return {name: by for name, by in levels.items() if abs(by) >= 0.05}

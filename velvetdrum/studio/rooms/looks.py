@@ -1,0 +1,206 @@
+"""Looks: whole designs for a project's sound, moving to it, and what goes into their open places."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, Response, abort, jsonify, render_template
+
+from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.edits import apply, upgrade_step
+from velvetdrum.scene.frames import SHAPES
+from velvetdrum.scene.look_section import PACES, PLACES, USES, parse_colours
+from velvetdrum.scene.problems import Problem
+from velvetdrum.store import projects
+from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
+from velvetdrum.studio.http.fields import Flag, ListOf, OneOf, Text, Values, Whole
+from velvetdrum.studio.http.requests import REVISION, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.studio.rooms.start import loudest_s
+from velvetdrum.studio.workers import look_tasks
+
+blueprint = Blueprint("looks", __name__)
+
+_WIDTH, _RATE, _SECONDS = 320, 12, 4
+_MOST_FRAMES = _RATE * _SECONDS
+_MEDIA = Text(64, "Content hash of a file that is here", default="")
+FILLING = {
+    "title": Text(300, "Title", default=""),
+    "artist": Text(300, "Artist", default=""),
+    "speaker": Text(300, "Who speaks", default=""),
+    "picture": _MEDIA,
+    "footage": _MEDIA,
+    "photo": Flag("True where the footage is a photo", default=False),
+    "words": Values(dict, "Cues by their ids, as a document has them", default={}),
+    "language": Text(35, "Language of the words (BCP 47)", default="en"),
+    "colours": Values(dict, "Project colours by name, as #rrggbb", default={}),
+    "frame": OneOf(*SHAPES, about="Shape of the frame; the look's own without it", default=None),
+}
+
+
+@blueprint.get("/projects/<ident>/looks")
+def looks_page(ident: str) -> Any:
+    """Looks for a project's sound."""
+    row = project_or_404(ident)
+    if not row.document["tracks"]:
+        abort(409, "There is no sound in this project yet. Bring one in first.")
+    given = {
+        "project": state_of(row),
+        "uses": list(USES.items()),
+        "paces": list(PACES.items()),
+        "shapes": [[shape, shape.capitalize()] for shape in SHAPES],
+        "moving": {
+            "width": _WIDTH,
+            "rate": _RATE,
+            "frames": _MOST_FRAMES,
+            "begins": look_tasks.begins_s(loudest_s(row)),
+        },
+    }
+    return render_template("looks.html", row=row, given=given)
+
+
+@blueprint.get("/looks")
+def listed() -> Any:
+    """The looks that were kept, then those that ship, which have no id of a kept one."""
+    kept = [
+        _described(row["id"], row["look"], True)
+        for row in LOOKS.listed(services().db)
+        if row["look"].get("look") is not None
+    ]
+    shipped = [_described(ident, document, False) for ident, document in look_tasks.shipped().items()]
+    order = list(SHAPES)
+    return jsonify(looks=kept + sorted(shipped, key=lambda look: (order.index(look["frame"]), look["name"])))
+
+
+def _described(ident: str, document: Document, own: bool) -> dict[str, Any]:
+    section = parse(document).look
+    assert section is not None
+    shape = next(shape for shape in SHAPES if parse(document).frame.shape == shape)
+    places = [{"kind": place.kind, "title": PLACES[place.kind], "optional": place.optional} for place in section.places]
+    return {
+        "id": ident,
+        "name": document["name"],
+        "about": section.about,
+        "uses": list(section.uses),
+        "pace": section.pace,
+        "family": section.family,
+        "frame": shape,
+        "places": places,
+        "colours": document.get("colours", {}),
+        "own": own,
+        "notes": list(section.gone),
+    }
+
+
+def look_or_404(ident: str) -> Document:
+    """A look's document by its id, of those that ship or were kept."""
+    shipped = look_tasks.shipped().get(ident)
+    if shipped is not None:
+        return shipped
+    kept = next((row["look"] for row in LOOKS.listed(services().db) if row["id"] == ident), None)
+    if kept is None:
+        abort(404, "There is no such look; it may have been deleted.")
+    result: Document = kept
+    return result
+
+
+@blueprint.post("/looks/colours")
+@takes(
+    picture=Text(64, "Content hash of a picture that is here"),
+    names=ListOf(Text(40, "Name of a project colour"), 1, 12, "The colours that are wanted"),
+)
+def colours_of(given: dict[str, Any]) -> Any:
+    """Project colours out of a picture: a dark ground, an ink that can be read on it, accents."""
+    here = services()
+    shown = {"layers": [{"kind": "logo", "settings": {"image": given["picture"]}, "id": "picture"}], "tracks": []}
+    sources = here.sources(shown)
+    if sources is None:
+        abort(404, "There is no such picture here.")
+    task = (sources.media[given["picture"]], given["picture"], given["names"])
+    return jsonify(colours=here.quickly(look_tasks.picture_colours, *task))
+
+
+@blueprint.post("/projects/<ident>/looks/<look>/moving")
+@takes(
+    **FILLING,
+    first=Whole(0, _MOST_FRAMES - 1, "The first of its pictures", default=0),
+    count=Whole(1, _MOST_FRAMES, "How many", default=_MOST_FRAMES),
+)
+def moving(ident: str, look: str, given: dict[str, Any]) -> Response:
+    """Pictures of a look with the project's sound in it, of the four seconds about its loudest moment, 12 a second,
+    packed as `tasks.draw_frames` says."""
+    row, here = project_or_404(ident), services()
+    document = look_or_404(look)
+    sources = here.sources(_reading(row.document, given))
+    task = (document, _filling(given), row.document["tracks"][0], sources, given["frame"])
+    packed = here.quickly(look_tasks.draw_look, *task, _WIDTH, _RATE, given["first"], given["count"])
+    answer = Response(packed, mimetype="application/octet-stream")
+    answer.headers["Cache-Control"] = "no-store"
+    return answer
+
+
+@blueprint.post("/projects/<ident>/look")
+@takes(revision=REVISION, look=Text(64, "Id of a look"), **FILLING)
+def take_look(ident: str, given: dict[str, Any]) -> Any:
+    """Put a look in place of a project's design; its track, its words and its tags stay where the look has places."""
+    row, here = project_or_404(ident), services()
+    document = look_or_404(given["look"])
+    sources = here.sources(_reading(row.document, given))
+    fitted = here.quickly(
+        look_tasks.fill_look, document, _filling(given), row.document["tracks"][0], sources, given["frame"]
+    )
+    made = look_tasks.swapped(row.document, fitted)
+    patch = [
+        {"op": "add", "path": f"/{name}", "value": made[name]} for name in made if made[name] != row.document.get(name)
+    ]
+    state = projects.edit(
+        here.db, ident, given["revision"], f"Look: {document['name']}"[:120], patch, apply, upgrade_step
+    )
+    here.named(state)
+    return jsonify(state_of(state))
+
+
+@blueprint.post("/projects/<ident>/looks")
+@takes(
+    name=Text(200, "Its name"),
+    about=Text(160, "What it is, in one line", default=""),
+    layers=ListOf(Text(64, "Id of a layer"), 0, 300, "The layers that become it; all without any", default=None),
+)
+def keep(ident: str, given: dict[str, Any]) -> Any:
+    """Keep a project's design as a look: its layers with their signals, without its sound; pictures, clips, cues and
+    tags become open places."""
+    row, here = project_or_404(ident), services()
+    name = given["name"].strip()
+    if not 0 < len(name) <= LONGEST_NAME:
+        abort(422, f"A look needs a name of up to {LONGEST_NAME} characters.")
+    task = (row.document, here.sources(row.document), name, given["about"].strip(), given["layers"])
+    document = here.quickly(look_tasks.keep_look, *task)
+    return jsonify(id=LOOKS.save(here.db, name, document))
+
+
+@blueprint.delete("/looks/<ident>")
+def delete(ident: str) -> Any:
+    """Remove a look that was kept."""
+    if not is_ident(ident) or not LOOKS.delete(services().db, ident):
+        abort(404, "There is no such look; it may have been deleted.")
+    return jsonify(id=ident)
+
+
+def _filling(given: dict[str, Any]) -> dict[str, Any]:
+    problems: list[Problem] = []
+    parse_colours(given["colours"], problems)
+    if problems:
+        abort(422, problems[0].sentence)
+    return {name: given[name] for name in FILLING if name != "frame"}
+
+
+def _reading(document: Document, given: dict[str, Any]) -> Document:
+    """A document that shows what a filling brings, so that its files are known."""
+    shown = [
+        {"kind": kind, "settings": {setting: given[name]}, "id": name}
+        for name, kind, setting in (
+            ("picture", "logo", "image"),
+            ("footage", "picture" if given["photo"] else "footage", "image" if given["photo"] else "clip"),
+        )
+        if given[name]
+    ]
+    return document | {"layers": [*document["layers"], *shown]}

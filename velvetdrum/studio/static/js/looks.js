@@ -1,0 +1,57 @@
+// Looks for a project's sound: they move to it, one is chosen, filled, and made a video or opened in the studio.
+
+import Alpine from "../vendor/alpine-csp.esm.min.js";
+import { ask, refusalOf } from "./lib/api.js";
+import { LookFilling } from "./stores/look_filling.js";
+import { LookShelf } from "./stores/look_shelf.js";
+import { LookSound } from "./stores/look_sound.js";
+import { LookVideo } from "./stores/look_video.js";
+import { Messages } from "./stores/messages.js";
+import { MovingLooks } from "./views/moving_looks.js";
+import { switchTheme } from "./views/theme_switch.js";
+
+const given = JSON.parse(/** @type {HTMLElement} */ (document.getElementById("given")).textContent || "{}");
+const messages = Alpine.reactive(new Messages());
+const shelf = Alpine.reactive(new LookShelf(given));
+const filling = Alpine.reactive(new LookFilling(given));
+const sound = Alpine.reactive(new LookSound(given));
+const video = Alpine.reactive(new LookVideo(given, filling, sound));
+const moving = new MovingLooks(given, filling, sound, (id) => shelf.byId(id));
+
+Alpine.data("looks", () => ({
+  messages,
+  shelf,
+  filling,
+  sound,
+  video,
+  switchTheme,
+  /** @this {any} */
+  async init() {
+    filling.changed = (/** @type {number} */ later) => moving.anew(later);
+    try {
+      const [{ looks }] = await Promise.all([ask("/looks"), sound.load(this.$refs.wave)]);
+      shelf.put(looks, sound.isVoice);
+      this.choose(shelf.shown[0].id);
+    } catch (thrown) {
+      messages.tell(refusalOf(thrown).message);
+    }
+    this.$nextTick(() => moving.watch(this.$root));
+    this.$watch("video.busy", (/** @type {boolean} */ busy) => moving.rest(busy));
+    this.$watch("shelf.shown", () => this.$nextTick(() => moving.watch(this.$root)));
+  },
+  /** @param {string} id */
+  choose(id) {
+    filling.take(shelf.byId(id));
+    moving.first(id);
+  },
+  /** @param {string} shape */
+  setShape(shape) {
+    filling.shape = filling.shape === shape ? "" : shape;
+    moving.anew(0);
+  },
+}));
+
+// For tests and the console.
+Object.assign(window, { velvetLooks: { shelf, filling, sound, video, moving } });
+
+Alpine.start();
