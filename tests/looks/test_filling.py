@@ -238,6 +238,15 @@ def test_chosen_layers_become_a_look_with_the_signals_that_they_follow(uses):
     assert parse(filled(look, Filling(), TRACK, uses["song"])).layers
 
 
+def test_what_a_chosen_layer_reads_comes_with_it(uses):
+    made = look_of("halo", uses["song"])
+    ghost = next(layer["id"] for layer in made["layers"] if layer["kind"] == "instance")
+    look = kept_look(made, uses["song"], "Ghost", "", {ghost})
+    assert {layer["name"] for layer in look["layers"]} == {"Ghost", "Hairlines"} and parse(look)
+    group = next(layer["id"] for layer in made["layers"] if layer["kind"] == "group")
+    assert len(kept_look(made, uses["song"], "All", "", {group})["layers"]) == 4
+
+
 # What is wrong with one
 
 

@@ -102,7 +102,9 @@ def test_a_kept_look_is_used_on_another_sound_and_deleted(studio, project):
 
 def test_chosen_layers_are_kept_as_a_look(studio, project):
     layer = studio.state(project)["document"]["layers"][1]["id"]
-    ident = studio.post(f"/projects/{project}/looks", {"name": "Bars", "layers": [layer]}).json["id"]
+    answer = studio.post(f"/projects/{project}/looks", {"name": "Bars", "layers": [layer]})
+    assert answer.status_code == 200, answer.json
+    ident = answer.json["id"]
     assert len(taken(studio, project, ident)["document"]["layers"]) == 1
 
 

@@ -8,6 +8,7 @@ from typing import Any
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.parts import PART_SORTS
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 
@@ -33,6 +34,8 @@ def kept_look(
     chosen
         Ids of the layers that become the look, with the groups that they are in; None for all.
     """
+    if chosen is not None:
+        chosen = _with_read(chosen, document["layers"])
     layers = [dict(layer) for layer in document["layers"] if chosen is None or layer["id"] in chosen]
     left = {layer["id"] for layer in layers}
     for layer in layers:
@@ -83,6 +86,32 @@ def kept_look(
             "distances": _distances(layers, signals, use) if use else {},
         },
     }
+
+
+def _with_read(chosen: set[str], layers: list[Document]) -> set[str]:
+    """Chosen layers with the members of their groups, and with those that they, their masks and effects read."""
+    while True:
+        wanted = set(chosen)
+        for layer in layers:
+            if layer.get("group") in chosen:
+                wanted.add(layer["id"])
+            if layer["id"] in chosen:
+                wanted |= set(_read_by(layer))
+        if wanted == chosen:
+            return chosen
+        chosen = wanted
+
+
+def _read_by(layer: Document) -> list[str]:
+    """Ids of the layers that a layer reads."""
+    owners = [(LAYER_KINDS, layer)]
+    owners += [(sort.kinds, part) for sort in PART_SORTS.values() for part in layer.get(sort.listed, [])]
+    return [
+        str(part["settings"][name])
+        for kinds, part in owners
+        for name, setting in kinds[part["kind"]].settings.items()
+        if setting.names_layer and part["settings"].get(name)
+    ]
 
 
 def _with_sources(signals: list[Document], known: list[Document]) -> list[Document]:

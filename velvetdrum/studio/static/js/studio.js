@@ -26,6 +26,7 @@ import { Formats } from "./stores/formats.js";
 import { KeyframeSelection } from "./stores/keyframe_selection.js";
 import { Keyframes } from "./stores/keyframes.js";
 import { LayerClipboard } from "./stores/layer_clipboard.js";
+import { KeptLooks } from "./stores/kept_looks.js";
 import { LayerEdits } from "./stores/layer_edits.js";
 import { LayerTiming } from "./stores/layer_timing.js";
 import { Layout } from "./stores/layout.js";
@@ -99,6 +100,7 @@ export class Studio {
     this.selection = new Selection(studio);
     this.layers = new LayerTree(studio);
     this.layerEdits = new LayerEdits(studio);
+    this.keptLooks = new KeptLooks(studio);
     this.clipboard = new LayerClipboard(studio);
     this.parts = new Parts(studio);
     this.partReaders = new PartReaders(studio);

@@ -3,7 +3,8 @@
 /** @type {Record<string, (keyof import("../studio.js").Studio)[]>} */
 export const PANELS = {
   studio: ["dividers", "layout", "media", "messages", "page", "selection", "soundImport"],
-  topBar: ["formats", "page", "project", "selection", "switchTheme", "threeFrames"],
+  lookDialog: ["keptLooks", "selection"],
+  topBar: ["formats", "keptLooks", "page", "project", "selection", "switchTheme", "threeFrames"],
   stagePanel: ["arrangement", "formats", "placement", "stage", "stageText", "threeFrames", "timeStrip"],
   transport: ["placement", "playback", "stage"],
   keyframeCurve: ["curvePanel", "keyframes"],

@@ -1,0 +1,122 @@
+"""From a sound to a video in a look, and looks of one's own used on another sound."""
+
+import re
+import time
+
+import av
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import bring_in, drop, ready, settled, until
+from tests.conftest import song, write_wav
+from velvetdrum.demo.pictures import lamp_svg
+
+
+def looks_ready(page):
+    page.wait_for_url("**/looks", timeout=60_000)
+    until(page, "window.velvetLooks && velvetLooks.shelf.shown.length > 0 && velvetLooks.filling.look.id")
+    expect(page.locator(".moving.drawn").first).to_be_visible(timeout=60_000)
+
+
+@pytest.fixture
+def looks(page, address, sound):
+    """The looks for a new sound."""
+    page.goto(address)
+    drop(page, sound)
+    looks_ready(page)
+    return page
+
+
+def test_from_the_drop_of_a_sound_to_a_finished_tall_video_in_four_presses(page, address, tmp_path, capsys):
+    path = write_wav(tmp_path / "Harbour at Six.wav", song(8.0), subtype="PCM_16")
+    begin = time.monotonic()
+    page.goto(address)
+    drop(page, path)
+    looks_ready(page)
+    page.locator("[data-look=pier-lights]").click()
+    page.get_by_role("group", name="Frame").get_by_role("button", name="Tall").click()
+    page.get_by_role("button", name="Make the video").click()
+    expect(page.get_by_role("link", name="Save the video")).to_be_visible(timeout=180_000)
+    elapsed = time.monotonic() - begin
+    with capsys.disabled():
+        print(f"\nfrom the drop of 8 s to its finished video at 1080x1920, three presses: {elapsed:.1f} s")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save the video").click()
+    with av.open(str(download.value.path())) as video:
+        stream = video.streams.video[0]
+        assert (stream.width, stream.height) == (1080, 1920) and stream.frames == 240
+        assert video.streams.audio
+
+
+def test_a_look_is_filled_and_opened_in_the_studio(looks, tmp_path):
+    logo = tmp_path / "Lamp.svg"
+    logo.write_text(lamp_svg())
+    looks.locator("[data-look=lamp-at-sea]").click()
+    looks.get_by_label("Title").fill("Harbour at Six")
+    looks.set_input_files("#place-picture", str(logo))
+    expect(looks.locator("label[for=place-picture]")).to_contain_text("Lamp.svg")
+    looks.get_by_role("button", name="from the picture").click()
+    until(looks, "Object.keys(velvetLooks.filling.colours).length === 6")
+    looks.get_by_role("button", name="Open in the studio").click()
+    looks.wait_for_url(re.compile(r"/projects/\w+$"))
+    ready(looks)
+    assert looks.evaluate("velvet.project.document.tags.title") == "Harbour at Six"
+    assert looks.evaluate("velvet.project.document.layers.some((layer) => layer.name === 'Logo')")
+    until(looks, "velvet.project.state.undo === 'Look: Lamp at sea'")
+
+
+def test_looks_are_filtered_and_found_by_keyboard_alone(looks):
+    assert looks.evaluate("velvetLooks.shelf.shown.every((look) => look.uses.includes('song'))")
+    looks.get_by_role("button", name="Voice", exact=True).focus()
+    looks.keyboard.press("Enter")
+    until(looks, "velvetLooks.shelf.shown.every((look) => look.uses.includes('voice'))")
+    looks.get_by_label("Find a look").fill("card")
+    until(looks, "velvetLooks.shelf.shown.length === 1")
+    looks.locator("[data-look=quote-card]").focus()
+    looks.keyboard.press("Enter")
+    expect(looks.get_by_role("heading", name="Quote card")).to_be_visible()
+    looks.get_by_label("Find a look").fill("no such thing")
+    expect(looks.get_by_text("No look is like this")).to_be_visible()
+
+
+def test_wrong_files_are_told_beside_their_place(looks, tmp_path):
+    wrong = tmp_path / "notes.png"
+    wrong.write_text("bread, lamp oil, string")
+    looks.locator("[data-look=lamp-at-sea]").click()
+    looks.set_input_files("#place-picture", str(wrong))
+    place = looks.locator(".place", has=looks.locator("#place-picture"))
+    expect(place.locator(".fault")).to_be_visible()
+    expect(place.locator(".fault")).not_to_be_empty()
+    looks.get_by_label("Title").fill("Still here")
+    assert looks.evaluate("velvetLooks.filling.values.title") == "Still here"
+
+
+def test_looks_of_ones_own_are_used_on_another_sound(page, address, sound, tmp_path):
+    bring_in(page, address, sound)
+    page.get_by_role("button", name="Keep as a look").click()
+    dialog = page.locator("dialog[open]")
+    dialog.get_by_label("Name").fill("All of mine")
+    dialog.get_by_role("button", name="Keep the look").click()
+    expect(page.locator(".toasts")).to_contain_text("All of mine is kept")
+
+    page.evaluate("velvet.selection.choose(velvet.project.document.layers[1])")
+    settled(page)
+    page.get_by_role("button", name="Keep as a look").click()
+    dialog.get_by_label("Name").fill("Only bars")
+    dialog.locator("select").select_option("chosen")
+    dialog.get_by_role("button", name="Keep the look").click()
+    expect(page.locator(".toasts")).to_contain_text("Only bars is kept")
+
+    other = write_wav(tmp_path / "quiet.wav", 0.1 * song(3.0), subtype="PCM_16")
+    page.goto(address)
+    drop(page, other)
+    looks_ready(page)
+    page.get_by_role("button", name="Mine", exact=True).click()
+    until(page, "velvetLooks.shelf.shown.length === 2")
+    for name, layers in (("All of mine", 2), ("Only bars", 1)):
+        page.get_by_role("button", name=name).click()
+        page.evaluate("velvetLooks.video.apply()")
+        ident = page.evaluate("velvetLooks.video.given.project.id")
+        document = page.request.get(f"{address}/projects/{ident}/state").json()["document"]
+        assert len(document["layers"]) == layers and document["tracks"][0]["name"] == "quiet.wav"
+        assert document["layers"][-1]["settings"]["loud_db"] < -30
