@@ -10,7 +10,7 @@ export PYTHONPYCACHEPREFIX := $(CURDIR)/.venv/bytecode
 
 NODE := PATH="$(CURDIR)/node_modules/.bin:$$PATH:$(CURDIR)/$(BIN)"
 
-.PHONY: demo test bench shots check generated page kernels browser-libs system-libs clean
+.PHONY: demo test bench looks shots check generated page kernels browser-libs system-libs clean
 
 # The page is served while the loops compile, with how far that is.
 demo: .venv/run.stamp system-libs
@@ -50,6 +50,9 @@ bench: .venv/dev.stamp system-libs kernels
 
 kernels: .venv/run.stamp
 	@sh tools/timed.sh "pixel loops" $(BIN)/python -m velvetdrum.picture.raster.kernels
+
+looks: .venv/dev.stamp system-libs kernels
+	$(BIN)/python tools/check_looks.py looks.png
 
 shots: .venv/dev.stamp system-libs browser-libs kernels
 	$(BIN)/python tools/make_shots.py docs/screenshots

@@ -149,6 +149,23 @@ interface Project {
     speaker?: string;
     date?: string;
   };
+  /** Colours by name, which layers are recoloured from together. */
+  colours?: Record<string, string>;
+  look?: {
+    about?: string;
+    family?: string;
+    uses?: "song" | "voice" | "loop"[];
+    pace?: "calm" | "lively";
+    roles?: Record<string, "kick" | "bass" | "snare" | "voice" | "lead" | "shimmer" | "overall" | "beat" | "bars">;
+    /** How far settings lie from what fits, by the id of their layer or signal. */
+    distances?: Record<string, Record<string, number>>;
+    places?: {
+      kind: "title" | "artist" | "speaker" | "picture" | "footage" | "words";
+      optional?: boolean;
+      fills?: Record<string, string>;
+      instead?: string[];
+    }[];
+  };
   layers: Layer[];
 }
 

@@ -16,6 +16,7 @@ from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.look_section import LookSection, Place
 from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.bars import unstuck
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 from velvetdrum.signals.suggest import heard_as
 
@@ -115,6 +116,9 @@ def _fitted(layer: Document, distance: Mapping[str, float], use: AudioRange) -> 
     fitted = cls.fitted(layer["settings"], use)
     if not fitted:
         return layer
+    reads = getattr(cls(layer["settings"] | within_bounds(cls, fitted)), "reads", None)
+    if reads is not None:
+        fitted["loud_db"] = unstuck(use, reads).loud_db
     moved = fitted | {name: fitted[name] + by for name, by in distance.items() if name in fitted}
     return layer | {"settings": layer["settings"] | within_bounds(cls, moved)}
 

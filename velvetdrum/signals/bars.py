@@ -25,6 +25,8 @@ _NARROWEST_DB, _WIDEST_DB = 6.0, 90.0
 """Between quiet and loud, where they are found by what is seen."""
 
 _MEAN_CHUNKS = 5
+_TOP = 99.7
+"""Per cent of the readings that stay below the loud level where nothing is to stick."""
 
 _CLIFF_BANDS, _CLIFF_DB = 3, 35.0
 
@@ -196,9 +198,8 @@ def refit_bars(settings: BarSettings, before: AudioRange, after: AudioRange) -> 
         The used stretch of the new one.
     """
     own, fitted = fit_bars(before, settings), fit_bars(after, settings)
-    # A sound of few strokes has more of its readings at the top than the one in a hundred that a fit lets stick.
-    top = max(fitted.loud_db, round(float(np.percentile(_sampled_levels(after, fitted).max(axis=1), 99.5)), 1))
-    moved = replace(fitted, loud_db=round(top + settings.loud_db - own.loud_db, 1))
+    moved = unstuck(after, fitted)
+    moved = replace(moved, loud_db=round(moved.loud_db + settings.loud_db - own.loud_db, 1))
     mean = mean_height(before, settings)
     lowest, highest = moved.loud_db - _WIDEST_DB, moved.loud_db - _NARROWEST_DB
     for _ in range(10):
@@ -208,6 +209,21 @@ def refit_bars(settings: BarSettings, before: AudioRange, after: AudioRange) -> 
         else:
             highest = middle
     return replace(moved, quiet_db=round((lowest + highest) / 2, 1))
+
+
+def unstuck(use: AudioRange, settings: BarSettings) -> BarSettings:
+    """Fitted settings whose tallest bar sticks in fewer readings than the one in a hundred that a fit lets: a dense or
+    very short sound has many readings near its top.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    settings
+        The settings that were fitted.
+    """
+    top = float(np.percentile(_sampled_levels(use, settings).max(axis=1), _TOP))
+    return replace(settings, loud_db=max(settings.loud_db, float(np.ceil(top * 10) / 10)))
 
 
 def mean_height(use: AudioRange, settings: BarSettings) -> float:

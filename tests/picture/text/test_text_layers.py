@@ -239,6 +239,16 @@ def test_contrast_is_measured_against_what_is_behind():
     assert all(item["ratio"] > 12 for item in better.values())
 
 
+def test_contrast_is_measured_where_a_group_puts_the_letters():
+    dark = new_layer("backdrop", fill="plain", plain="#000000")
+    # Light lies where the letters would be without their group, and nowhere else.
+    light = new_layer("shape", form="rectangle", width=300.0, height=20.0, y=50.0, plain="#ded2c2")
+    group = new_layer("group", "Lines", move_y=30.0, scale_x=60.0, scale_y=60.0)
+    bare = new_layer("lyrics", enter="none", highlight="none", style="line") | {"group": group["id"]}
+    moved = cue_contrasts(project(dark, light, group, bare), None, None, "")
+    assert moved and all(item["ratio"] > 8 for item in moved.values())
+
+
 def test_cues_that_do_not_fit_or_lie_under_a_channel_are_told():
     long = [Cue(0.0, 2.0, " ".join(["lantern"] * 30)), Cue(2.0, 3.0, "short")]
     told = cue_places(project(new_layer("lyrics", rows=1, size=14.0), cues=long), None, None, "")

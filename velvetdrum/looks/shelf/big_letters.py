@@ -12,7 +12,7 @@ from velvetdrum.looks.shelf_look import LookScene, look
     pace="lively",
     family="Type",
     frame="tall",
-    colours=("#1a0933", "#ffffff", "#ff2e63", "#ffb400", "#08d9d6", "#7a5cff"),
+    colours=("#1a0933", "#ffffff", "#ff4d7c", "#ffb400", "#08d9d6", "#a892ff"),
 )
 def big_letters(scene: LookScene) -> None:
     """Letters in a gradient that wanders, echoes of their outline behind them, bars under them."""
@@ -20,23 +20,26 @@ def big_letters(scene: LookScene) -> None:
         "backdrop",
         "Ground",
         fill="corners",
-        corner_1="#4a0f5e",
-        corner_2="#1a1150",
+        corner_1="#330a42",
+        corner_2="#140d40",
         corner_3="#0c0a2a",
-        corner_4="#2a0838",
+        corner_4="#200630",
     )
     scene.move(ground, "layer_opacity", "kick", 70.0, 100.0)
     words: dict[str, Any] = {
         "text": "{title}",
         "family": "unbounded",
         "weight": 900.0,
-        "size": 10.2,
+        "size": 8.2,
         "case": "upper",
         "leading": 100.0,
-        "box_width": 88.0,
-        "y": 38.0,
+        "box_width": 72.0,
+        "y": 37.0,
     }
-    frames: dict[str, Any] = {"wide": {"size": 14.0, "y": 45.0}, "square": {"size": 10.2, "y": 42.0}}
+    frames: dict[str, Any] = {
+        "wide": {"size": 12.0, "y": 40.0, "box_width": 88.0},
+        "square": {"size": 10.2, "y": 38.0, "box_width": 88.0},
+    }
     echo = scene.add(
         "text",
         "Echo",
@@ -47,8 +50,8 @@ def big_letters(scene: LookScene) -> None:
         outline_colour=scene.colour("3"),
         plain=scene.colour("3"),
     )
-    scene.move(echo, "scale_x", "kick", 100.0, 118.0)
-    scene.move(echo, "scale_y", "kick", 100.0, 118.0)
+    scene.move(echo, "scale_x", "kick", 100.0, 106.0)
+    scene.move(echo, "scale_y", "kick", 100.0, 106.0)
     scene.move(echo, "layer_opacity", "kick", 0.0, 80.0)
     title = scene.add(
         "text",
@@ -60,6 +63,9 @@ def big_letters(scene: LookScene) -> None:
         field_turn=35.0,
         back=True,
         drift=8.0,
+        shadow=60.0,
+        shadow_soft=30.0,
+        shadow_y=0.0,
         colours=scene.ramp("1", "2", "3", "4"),
     )
     scene.move(title, "scale_x", "bass", 97.0, 104.0)
@@ -70,14 +76,14 @@ def big_letters(scene: LookScene) -> None:
         style="pair",
         family="unbounded",
         weight=600.0,
-        size=6.0,
-        y=58.0,
-        box_width=84.0,
+        size=5.2,
+        y=59.0,
+        box_width=68.0,
         highlight="sweep",
         highlight_colour=scene.colour("2"),
         plain=scene.colour("ink"),
-        wide={"y": 70.0, "size": 5.0},
-        square={"y": 70.0, "size": 5.2},
+        wide={"y": 66.0, "size": 5.0, "box_width": 84.0},
+        square={"y": 68.0, "size": 5.0, "box_width": 84.0},
     )
     bars = scene.add(
         "spectrum",

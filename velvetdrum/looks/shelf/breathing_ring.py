@@ -36,8 +36,8 @@ def breathing_ring(scene: LookScene) -> None:
         bands=24,
         low_hz=30.0,
         high_hz=300.0,
-        radius=16.0,
-        reach=9.0,
+        radius=13.0,
+        reach=7.0,
         line=0.42,
         smooth=2.0,
         copies=5,
@@ -50,9 +50,10 @@ def breathing_ring(scene: LookScene) -> None:
         colours=scene.ramp("1", "2", "3"),
         attack_ms=60.0,
         release_ms=420.0,
-        tall={"y": 44.0},
+        tall={"y": 42.0},
+        y=42.0,
     )
-    scene.move(line, "radius", "bass", 14.5, 18.0)
+    scene.move(line, "radius", "bass", 11.5, 14.5)
     heart = scene.add(
         "flare",
         "Heart",
@@ -63,7 +64,8 @@ def breathing_ring(scene: LookScene) -> None:
         ghosts=0,
         colour=scene.colour("2"),
         blend="plus-lighter",
-        tall={"y": 44.0},
+        tall={"y": 42.0},
+        y=42.0,
     )
     scene.move(heart, "gain", "overall", 20.0, 110.0)
     scene.add(
@@ -71,7 +73,7 @@ def breathing_ring(scene: LookScene) -> None:
         "Title",
         text="{title}",
         size=3.6,
-        y=92.0,
+        y=81.0,
         family="work-sans",
         weight=400.0,
         tracking=220.0,
@@ -80,8 +82,8 @@ def breathing_ring(scene: LookScene) -> None:
         opacity=80.0,
         enter="fade",
         each_s=1.2,
-        box_width=90.0,
-        tall={"y": 72.0, "size": 4.2},
+        box_width=86.0,
+        tall={"y": 74.0, "size": 4.2, "box_width": 68.0},
     )
     scene.finish(("glow", {"level": 18.0, "radius": 2.4, "gain": 80.0}), ("vignette", {"amount": 55.0, "size": 48.0}))
     scene.open("title")

@@ -41,7 +41,13 @@ def double_orbit(scene: LookScene) -> None:
         blend="screen",
     )
     scene.move(haze, "density", "overall", 12.0, 34.0)
-    rings = scene.add("group", "Rings", tall={"move_y": -8.0})
+    rings = scene.add(
+        "group",
+        "Rings",
+        tall={"move_y": -10.0, "scale_x": 72.0, "scale_y": 72.0},
+        square={"move_y": -12.0, "scale_x": 76.0, "scale_y": 76.0},
+        wide={"move_y": -7.0, "scale_x": 90.0, "scale_y": 90.0},
+    )
     outer = scene.add(
         "spectrum",
         "Outer blocks",
@@ -88,11 +94,11 @@ def double_orbit(scene: LookScene) -> None:
         grow="in",
         bands=32,
         mirror=True,
-        radius=20.5,
-        reach=6.0,
+        radius=22.0,
+        reach=3.4,
         line=0.5,
-        copies=4,
-        copy_size=90.0,
+        copies=2,
+        copy_size=95.0,
         copy_turn=24.0,
         copy_opacity=70.0,
         smooth=1.5,
@@ -109,7 +115,7 @@ def double_orbit(scene: LookScene) -> None:
         "Timer",
         group=rings,
         text="{remaining m:ss}",
-        size=10.0,
+        size=8.0,
         family="work-sans",
         weight=600.0,
         plain=scene.colour("ink"),
@@ -119,7 +125,7 @@ def double_orbit(scene: LookScene) -> None:
         "Way",
         group=rings,
         base="ring",
-        radius=16.5,
+        radius=17.6,
         stroke=0.9,
         plain=scene.colour("2"),
         ground_opacity=14.0,
@@ -129,32 +135,33 @@ def double_orbit(scene: LookScene) -> None:
         "text",
         "Title",
         text="{title}",
-        size=7.2,
-        y=67.5,
+        size=6.2,
+        y=70.5,
         weight=600.0,
         plain=scene.colour("ink"),
-        box_width=78.0,
+        box_width=70.0,
         leading=108.0,
-        wide={"y": 90.5, "size": 4.0, "x": 18.0, "box_width": 30.0},
-        square={"y": 93.0, "size": 4.6},
+        wide={"y": 72.0, "size": 4.4, "x": 13.0, "box_width": 22.0},
+        square={"y": 76.5, "size": 3.8},
     )
     scene.add(
         "text",
         "Artist",
         text="{artist}",
         size=3.8,
-        y=73.0,
+        y=77.0,
         family="work-sans",
         weight=500.0,
         plain=scene.colour("2"),
-        wide={"y": 90.5, "x": 84.0, "size": 3.2},
-        square={"y": 6.0, "size": 3.4},
+        wide={"y": 72.0, "x": 87.0, "size": 3.4, "box_width": 20.0},
+        square={"y": 82.5, "size": 3.0},
+        box_width=70.0,
     )
     finish = scene.finish(
-        ("glow", {"level": 35.0, "radius": 1.6, "gain": 60.0}),
+        ("glow", {"level": 35.0, "radius": 1.6, "gain": 35.0}),
         ("vignette", {"amount": 50.0, "size": 55.0}),
         ("grain", {"amount": 4.0}),
     )
-    scene.move(finish, f"effect:{finish['effects'][0]['id']}:gain", "beat", 40.0, 95.0)
+    scene.move(finish, f"effect:{finish['effects'][0]['id']}:gain", "beat", 20.0, 50.0)
     scene.open("title")
     scene.open("artist")

@@ -33,8 +33,8 @@ def evening_talk(scene: LookScene) -> None:
         x=50.0,
         y=24.0,
         plain=scene.colour("ink"),
-        tall={"y": 26.0},
-        wide={"x": 22.0, "y": 40.0, "width": 40.0, "height": 40.0},
+        tall={"y": 25.0},
+        wide={"x": 22.0, "y": 36.0, "width": 40.0, "height": 40.0},
     )
     cover = scene.add(
         "logo",
@@ -43,8 +43,8 @@ def evening_talk(scene: LookScene) -> None:
         y=24.0,
         clear=0.0,
         pulse_by=4.0,
-        tall={"y": 26.0},
-        wide={"x": 22.0, "y": 40.0, "size": 27.0},
+        tall={"y": 25.0},
+        wide={"x": 22.0, "y": 36.0, "size": 27.0},
     )
     scene.move(cover, "pulse", "voice", 0.0, 100.0)
     ring = scene.add(
@@ -63,8 +63,8 @@ def evening_talk(scene: LookScene) -> None:
         high_hz=5000.0,
         paint="one",
         plain=scene.colour("1"),
-        tall={"y": 26.0},
-        wide={"x": 22.0, "y": 40.0, "radius": 21.6},
+        tall={"y": 25.0},
+        wide={"x": 22.0, "y": 36.0, "radius": 21.6},
     )
     scene.move(ring, "opacity", "voice", 60.0, 100.0)
     scene.add(
@@ -79,8 +79,8 @@ def evening_talk(scene: LookScene) -> None:
         y=49.0,
         plain=scene.colour("1"),
         box_width=86.0,
-        tall={"y": 39.5, "size": 4.6},
-        wide={"x": 70.0, "y": 20.0, "box_width": 50.0},
+        tall={"y": 46.0, "size": 4.2, "box_width": 68.0},
+        wide={"x": 70.0, "y": 14.0, "box_width": 50.0},
     )
     scene.add(
         "text",
@@ -91,8 +91,8 @@ def evening_talk(scene: LookScene) -> None:
         weight=600.0,
         plain=scene.colour("ink"),
         box_width=86.0,
-        tall={"y": 44.0, "size": 6.2},
-        wide={"x": 70.0, "y": 28.5, "box_width": 50.0, "size": 6.0},
+        tall={"y": 51.5, "size": 5.0, "box_width": 68.0},
+        wide={"x": 70.0, "y": 24.0, "box_width": 50.0, "size": 5.4},
     )
     captions = scene.add(
         "captions",
@@ -108,8 +108,8 @@ def evening_talk(scene: LookScene) -> None:
         highlight_colour=scene.colour("1"),
         leading=128.0,
         box_width=86.0,
-        tall={"y": 54.0, "size": 7.0},
-        wide={"x": 70.0, "y": 52.0, "box_width": 50.0, "size": 6.2},
+        tall={"y": 63.0, "size": 6.4, "box_width": 68.0},
+        wide={"x": 70.0, "y": 50.0, "box_width": 50.0, "size": 6.2},
     )
     scene.add(
         "rolling-strip",
@@ -126,20 +126,20 @@ def evening_talk(scene: LookScene) -> None:
         rest_opacity=34.0,
         shows="peak",
         now_colour=scene.colour("2"),
-        tall={"y": 68.0},
-        wide={"y": 84.0},
+        tall={"y": 73.0, "reach": 8.0, "width": 68.0},
+        wide={"y": 79.0},
     )
     scene.add(
         "progress",
         "Way",
-        y=96.0,
+        y=94.0,
         width=88.0,
         stroke=0.5,
         plain=scene.colour("1"),
         ground_opacity=16.0,
         over="sound",
-        tall={"y": 74.5},
-        wide={"y": 94.0},
+        tall={"y": 77.5, "width": 68.0},
+        wide={"y": 88.0},
     )
     scene.finish(("grain", {"amount": 3.0}))
     scene.open("title")

@@ -63,7 +63,7 @@ def glass_bay(scene: LookScene) -> None:
         "Title",
         text="{title}",
         size=4.2,
-        y=93.0,
+        y=80.5,
         family="work-sans",
         weight=600.0,
         plain=scene.colour("ink"),
@@ -72,7 +72,7 @@ def glass_bay(scene: LookScene) -> None:
         plate_colour=scene.colour("ground"),
         plate_opacity=78.0,
         plate_pad=40.0,
-        tall={"y": 73.0, "size": 5.6},
+        tall={"y": 71.0, "size": 4.0, "box_width": 66.0},
     )
     scene.move(title, "plate_opacity", "beat", 70.0, 86.0)
     finish = scene.finish(

@@ -36,10 +36,20 @@ def halo(scene: LookScene) -> None:
         heading="any",
         opacity=55.0,
         colours=scene.ramp("ink", "3"),
-        tall={"y": 44.0},
+        tall={"y": 42.0},
+        y=40.0,
+        wide={"y": 43.0},
     )
     scene.move(dust, "rate", "shimmer", 8.0, 110.0)
-    halo_ = scene.add("group", "Halo", tall={"move_y": -6.0})
+    halo_ = scene.add(
+        "group",
+        "Halo",
+        tall={"move_y": -8.0, "scale_x": 74.0, "scale_y": 74.0},
+        move_y=-10.0,
+        scale_x=78.0,
+        scale_y=78.0,
+        wide={"move_y": -7.0},
+    )
     lines = scene.add(
         "spectrum",
         "Hairlines",
@@ -105,7 +115,9 @@ def halo(scene: LookScene) -> None:
         scale_y=240.0,
         layer_opacity=9.0,
         blend="plus-lighter",
-        tall={"move_y": -6.0},
+        tall={"move_y": -8.0},
+        move_y=-10.0,
+        wide={"move_y": -7.0},
     )
     scene.effect(ghost, "soft-blur", radius=0.9)
     scene.layers.insert(1, scene.layers.pop())
@@ -113,12 +125,14 @@ def halo(scene: LookScene) -> None:
         "progress",
         "Way",
         base="ring",
-        radius=46.0,
+        radius=36.5,
         stroke=0.4,
         plain=scene.colour("ink"),
         ground_opacity=10.0,
         over="sound",
-        tall={"y": 44.0, "radius": 44.0},
+        tall={"y": 42.0, "radius": 34.0},
+        y=40.0,
+        wide={"y": 43.0},
     )
     scene.add(
         "text",
@@ -129,11 +143,11 @@ def halo(scene: LookScene) -> None:
         weight=500.0,
         tracking=120.0,
         case="upper",
-        y=93.0,
+        y=81.5,
         plain=scene.colour("ink"),
         opacity=85.0,
-        wide={"y": 90.0, "x": 16.0},
-        tall={"y": 70.5, "size": 3.8},
+        wide={"y": 80.0, "x": 14.0, "box_width": 24.0},
+        tall={"y": 74.5, "size": 3.8, "box_width": 70.0},
     )
     glow = scene.finish(
         ("glow", {"level": 40.0, "radius": 1.4, "gain": 70.0}), ("vignette", {"amount": 40.0, "size": 55.0})

@@ -86,12 +86,12 @@ def horizon(scene: LookScene) -> None:
         "Title",
         text="{title}",
         size=6.4,
-        y=12.0,
+        y=13.0,
         weight=560.0,
         plain=scene.colour("ink"),
         box_width=84.0,
         shadow=40.0,
-        tall={"size": 8.6, "y": 16.0},
+        tall={"size": 6.6, "y": 19.5, "box_width": 76.0},
         enter="rise",
         each_s=0.8,
     )
@@ -100,13 +100,14 @@ def horizon(scene: LookScene) -> None:
         "Artist",
         text="{artist}",
         size=3.2,
-        y=20.5,
+        y=24.5,
         family="work-sans",
         weight=500.0,
         tracking=120.0,
         case="upper",
         plain=scene.colour("2"),
-        tall={"size": 4.0, "y": 22.0},
+        tall={"size": 3.6, "y": 28.5},
+        wide={"y": 21.5},
     )
     scene.finish(("vignette", {"amount": 40.0, "size": 55.0}), ("grain", {"amount": 4.0}))
     scene.open("title")

@@ -38,7 +38,14 @@ def lamp_at_sea(scene: LookScene) -> None:
         fade_out_s=1.5,
     )
     scene.move(sea, "brightness", "kick", 0.0, 18.0, "add")
-    lamp = scene.add("group", "Lamp", move_y=-7.0, tall={"move_y": -9.0})
+    lamp = scene.add(
+        "group",
+        "Lamp",
+        move_y=-11.0,
+        tall={"move_y": -9.0, "scale_x": 80.0, "scale_y": 80.0},
+        scale_x=86.0,
+        scale_y=86.0,
+    )
     glow = scene.add(
         "flare",
         "Light",
@@ -92,7 +99,7 @@ def lamp_at_sea(scene: LookScene) -> None:
         "whole-track",
         "Way",
         bars=120,
-        y=83.5,
+        y=83.0,
         width=56.0,
         reach=3.4,
         shows="peak",
@@ -102,21 +109,21 @@ def lamp_at_sea(scene: LookScene) -> None:
         rest=scene.colour("ink"),
         rest_opacity=26.0,
         fade_in_s=1.0,
-        tall={"y": 70.0, "width": 64.0},
-        square={"y": 84.0, "width": 74.0},
+        tall={"y": 75.0, "width": 60.0},
+        square={"y": 83.0, "width": 74.0},
     )
     title = scene.add(
         "text",
         "Title",
         text="{title}",
         size=4.2,
-        y=90.0,
+        y=77.5,
         plain=scene.colour("ink"),
         weight=560.0,
         box_width=70.0,
         shadow=50.0,
-        tall={"y": 64.5, "size": 5.4},
-        square={"y": 90.5},
+        tall={"y": 70.5, "size": 5.4},
+        square={"y": 77.5},
     )
     scene.finish(("vignette", {"amount": 45.0, "size": 50.0}))
     scene.open("title")

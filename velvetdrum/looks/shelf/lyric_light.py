@@ -59,7 +59,7 @@ def lyric_light(scene: LookScene) -> None:
         to_s=4.0,
         box_width=84.0,
         shadow=50.0,
-        tall={"y": 40.0, "size": 9.0},
+        tall={"y": 38.0, "size": 8.0, "box_width": 70.0},
     )
     whole = scene.add(
         "text",
@@ -74,7 +74,7 @@ def lyric_light(scene: LookScene) -> None:
         each_s=1.2,
         box_width=84.0,
         shadow=50.0,
-        tall={"y": 40.0, "size": 11.0},
+        tall={"y": 38.0, "size": 10.0, "box_width": 70.0},
     )
     scene.move(whole, "weight", "lead", 0.0, 140.0, "add")
     lyric = scene.add(
@@ -97,8 +97,8 @@ def lyric_light(scene: LookScene) -> None:
         from_s=4.0,
         fainter=44.0,
         shadow=50.0,
-        tall={"size": 13.0, "y": 36.0, "rows": 3},
-        square={"size": 10.4},
+        tall={"size": 10.6, "y": 40.0, "rows": 3, "box_width": 68.0},
+        square={"size": 10.0},
     )
     scene.move(lyric, "weight", "lead", 0.0, 120.0, "add")
     way = scene.add(

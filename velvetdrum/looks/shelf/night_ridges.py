@@ -31,8 +31,9 @@ def night_ridges(scene: LookScene) -> None:
         height=28.0,
         y=26.0,
         plain=scene.colour("ink"),
-        wide={"y": 24.0},
-        tall={"y": 30.0},
+        wide={"y": 28.0},
+        tall={"y": 32.0},
+        square={"y": 28.0},
     )
     shine = scene.effect(moon, "glow", level=20.0, radius=8.0, gain=70.0)
     scene.move(moon, shine("gain"), "kick", 40.0, 130.0)
@@ -66,26 +67,30 @@ def night_ridges(scene: LookScene) -> None:
         "Title",
         text="{title}",
         size=5.0,
-        y=90.0,
+        y=78.5,
         weight=560.0,
         plain=scene.colour("ink"),
         box_width=86.0,
         shadow=70.0,
-        tall={"y": 69.0, "size": 7.0},
+        tall={"y": 71.0, "size": 6.0, "box_width": 68.0},
+        plate="lines",
+        plate_colour="#0b0d22",
+        plate_opacity=55.0,
+        plate_pad=40.0,
     )
     scene.add(
         "text",
         "Artist",
         text="{artist}",
         size=3.0,
-        y=7.0,
+        y=6.5,
         family="work-sans",
         weight=500.0,
         tracking=160.0,
         case="upper",
         plain=scene.colour("ink"),
         opacity=85.0,
-        tall={"y": 14.0, "size": 3.8},
+        tall={"y": 15.5, "size": 3.8},
     )
     scene.finish(("glow", {"level": 60.0, "radius": 1.6, "gain": 35.0}), ("vignette", {"amount": 45.0, "size": 52.0}))
     scene.open("title")

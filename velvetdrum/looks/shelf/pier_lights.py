@@ -30,7 +30,7 @@ def pier_lights(scene: LookScene) -> None:
         "colours",
         "kick",
         scene.ramp("ground", "#12131c", "#1c1a24"),
-        scene.ramp("ground", "#171a2a", "#3a2430"),
+        scene.ramp("ground", "#151827", "#262030"),
     )
     common: dict[str, Any] = {
         "style": "segments",
@@ -62,8 +62,8 @@ def pier_lights(scene: LookScene) -> None:
         caps=True,
         cap_hold_ms=500.0,
         cap_fall=55.0,
-        release_ms=190.0,
-        tall={"y": 66.0, "width": 84.0, "reach": 66.0},
+        release_ms=280.0,
+        tall={"y": 66.0, "width": 84.0, "reach": 50.0},
         square={"y": 78.0, "width": 84.0, "reach": 56.0},
     )
     scene.effect(lamps, "glow", level=30.0, radius=1.4, gain=60.0)
@@ -86,15 +86,16 @@ def pier_lights(scene: LookScene) -> None:
         text="{title}",
         size=4.6,
         align="left",
-        box_width=78.0,
+        box_width=60.0,
         family="roboto-condensed",
         weight=700.0,
         case="upper",
         tracking=60.0,
         plain=scene.colour("ink"),
         y=12.0,
-        tall={"y": 15.0, "size": 6.4, "box_width": 84.0},
-        square={"y": 10.0, "size": 5.4, "box_width": 84.0},
+        tall={"y": 18.0, "size": 4.8, "box_width": 56.0, "x": 36.0},
+        square={"y": 10.0, "size": 4.8, "box_width": 60.0, "x": 38.0},
+        x=41.0,
     )
     scene.add(
         "text",
@@ -107,7 +108,7 @@ def pier_lights(scene: LookScene) -> None:
         family="jetbrains-mono",
         weight=400.0,
         plain=scene.colour("2"),
-        tall={"y": 15.0, "box_width": 84.0},
+        tall={"y": 17.0, "box_width": 84.0},
         square={"y": 10.0, "box_width": 84.0},
     )
     scene.finish(("vignette", {"amount": 35.0, "size": 60.0}))

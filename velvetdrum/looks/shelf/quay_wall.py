@@ -49,7 +49,7 @@ def quay_wall(scene: LookScene) -> None:
         fog_colour="#1a1b3e",
         tall={"distance": 150.0},
     )
-    scene.move(space, "lamp", "kick", 20.0, 260.0)
+    scene.move(space, "lamp", "kick", 60.0, 110.0)
     scene.move(space, "orbit", "lead", 17.0, 29.0)
     scene.add(
         "solids",

@@ -30,12 +30,12 @@ def quote_card(scene: LookScene) -> None:
         "Card",
         form="rectangle",
         width=86.0,
-        height=70.0,
-        y=46.0,
+        height=62.0,
+        y=42.0,
         corner=6.0,
         plain=scene.colour("ink"),
-        wide={"width": 142.0, "height": 72.0},
-        tall={"height": 82.0, "y": 41.0},
+        wide={"width": 142.0, "height": 64.0},
+        tall={"height": 62.0, "y": 40.0},
     )
     scene.effect(card, "shadow", distance=1.2, angle=90.0, softness=3.0, solid=45.0)
     edge = scene.add(
@@ -43,9 +43,9 @@ def quote_card(scene: LookScene) -> None:
         "Edge",
         base="rectangle",
         box_width=84.0,
-        box_height=68.0,
+        box_height=60.0,
         box_corner=6.0,
-        y=46.0,
+        y=42.0,
         style="bars",
         bands=60,
         mirror=True,
@@ -56,8 +56,8 @@ def quote_card(scene: LookScene) -> None:
         high_hz=6000.0,
         paint="one",
         plain=scene.colour("1"),
-        wide={"box_width": 140.0, "box_height": 70.0, "y": 46.0},
-        tall={"box_width": 84.0, "box_height": 80.0, "y": 41.0},
+        wide={"box_width": 140.0, "box_height": 62.0},
+        tall={"box_width": 84.0, "box_height": 60.0, "y": 40.0},
     )
     scene.layers.insert(1, scene.layers.pop())
     scene.move(edge, "reach", "voice", 2.0, 6.5)
@@ -65,23 +65,23 @@ def quote_card(scene: LookScene) -> None:
         "text",
         "Mark",
         text="\u201c",
-        size=22.0,
-        y=25.0,
+        size=18.0,
+        y=23.0,
         weight=700.0,
-        plain=scene.colour("2"),
+        plain="#b5521f",
         x=17.0,
-        wide={"x": 18.0, "y": 27.0},
-        tall={"x": 18.0, "y": 28.0},
+        wide={"x": 17.0, "y": 24.0},
+        tall={"x": 17.0, "y": 28.0},
     )
     captions = scene.add(
         "captions",
         "Words",
         family="literata",
         weight=600.0,
-        size=6.6,
+        size=6.2,
         rows=5,
         place="free",
-        y=47.0,
+        y=43.0,
         plate="none",
         leading=132.0,
         box_width=70.0,
@@ -89,7 +89,7 @@ def quote_card(scene: LookScene) -> None:
         highlight="word",
         highlight_colour="#b5521f",
         wide={"size": 7.0, "rows": 4, "box_width": 64.0},
-        tall={"y": 41.0, "size": 7.4, "rows": 6, "box_width": 72.0},
+        tall={"y": 41.0, "size": 6.4, "rows": 5, "box_width": 68.0},
     )
     quote = scene.add(
         "text",
@@ -97,12 +97,12 @@ def quote_card(scene: LookScene) -> None:
         text="{title}",
         family="literata",
         weight=700.0,
-        size=8.4,
-        y=47.0,
+        size=7.4,
+        y=43.0,
         leading=118.0,
         plain=scene.colour("ground"),
         box_width=70.0,
-        tall={"y": 41.0},
+        tall={"y": 41.0, "size": 6.6, "box_width": 68.0},
     )
     scene.add(
         "text",
@@ -111,22 +111,22 @@ def quote_card(scene: LookScene) -> None:
         family="work-sans",
         weight=700.0,
         size=3.8,
-        y=73.0,
-        plain=scene.colour("3"),
+        y=67.0,
+        plain="#14322b",
         box_width=70.0,
-        wide={"y": 73.0},
-        tall={"y": 59.0, "size": 4.4},
+        wide={"y": 68.0},
+        tall={"y": 54.0, "size": 4.0, "box_width": 66.0},
     )
     scene.add(
         "progress",
         "Way",
-        y=93.0,
+        y=88.0,
         width=86.0,
         stroke=0.7,
         plain=scene.colour("1"),
         ground_opacity=24.0,
         over="sound",
-        tall={"y": 72.0},
+        tall={"y": 80.5, "width": 66.0},
     )
     title = scene.add(
         "text",
@@ -135,10 +135,10 @@ def quote_card(scene: LookScene) -> None:
         family="work-sans",
         weight=600.0,
         size=3.8,
-        y=88.0,
+        y=79.5,
         plain=scene.colour("ink"),
         box_width=86.0,
-        tall={"y": 68.5, "size": 4.8},
+        tall={"y": 76.5, "size": 3.4, "box_width": 66.0},
     )
     scene.finish(("grain", {"amount": 3.0}))
     scene.open("title", optional=False)

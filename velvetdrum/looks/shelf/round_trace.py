@@ -27,7 +27,15 @@ def round_trace(scene: LookScene) -> None:
         "haze", "Shade", scale=110.0, contrast=40.0, density=14.0, thick="#8a6f55", thin="#efe6d6", speed=1.0
     )
     scene.move(shade, "density", "overall", 6.0, 20.0)
-    rings = scene.add("group", "Rings", move_y=-5.0, wide={"move_y": 0.0}, tall={"move_y": -9.0})
+    rings = scene.add(
+        "group",
+        "Rings",
+        move_y=-13.0,
+        wide={"move_y": -5.0, "scale_x": 84.0, "scale_y": 84.0},
+        tall={"move_y": -10.0, "scale_x": 70.0, "scale_y": 70.0},
+        scale_x=72.0,
+        scale_y=72.0,
+    )
     far = scene.add(
         "scope",
         "Blue",
@@ -75,25 +83,25 @@ def round_trace(scene: LookScene) -> None:
         "text",
         "Title",
         text="{title}",
-        size=6.2,
-        y=86.0,
+        size=5.4,
+        y=77.0,
         weight=620.0,
         plain=scene.colour("ink"),
         box_width=86.0,
-        wide={"x": 84.0, "y": 50.0, "box_width": 26.0, "size": 5.4},
-        tall={"y": 66.0, "size": 8.0},
+        wide={"x": 84.0, "y": 44.0, "box_width": 26.0, "size": 5.4},
+        tall={"y": 70.5, "size": 6.0, "box_width": 70.0},
     )
     scene.add(
         "text",
         "Artist",
         text="{artist}",
         size=3.6,
-        y=93.0,
+        y=83.0,
         family="work-sans",
         weight=500.0,
-        plain=scene.colour("1"),
-        wide={"x": 84.0, "y": 66.0, "box_width": 26.0},
-        tall={"y": 72.5, "size": 4.4},
+        plain="#2b211d",
+        wide={"x": 84.0, "y": 62.0, "box_width": 26.0},
+        tall={"y": 76.5, "size": 3.8, "box_width": 70.0},
     )
     scene.finish(("grain", {"amount": 5.0}))
     scene.open("title")

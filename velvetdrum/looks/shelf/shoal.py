@@ -57,18 +57,18 @@ def shoal(scene: LookScene) -> None:
         "Title",
         text="{title}",
         size=8.0,
-        y=42.0,
+        y=36.0,
         family="nunito",
         weight=800.0,
         plain=scene.colour("ink"),
-        box_width=70.0,
+        box_width=68.0,
         leading=128.0,
         plate="lines",
         plate_colour=scene.colour("ground"),
         plate_opacity=66.0,
         plate_pad=40.0,
-        wide={"y": 50.0, "size": 7.0},
-        square={"y": 50.0},
+        wide={"y": 46.0, "size": 7.0},
+        square={"y": 46.0},
     )
     scene.move(title, "size", "beat", 0.0, 0.4, "add")
     scene.add(
@@ -76,7 +76,7 @@ def shoal(scene: LookScene) -> None:
         "Artist",
         text="{artist}",
         size=3.8,
-        y=70.5,
+        y=72.0,
         family="nunito",
         weight=700.0,
         tracking=80.0,
@@ -85,8 +85,9 @@ def shoal(scene: LookScene) -> None:
         plate_colour=scene.colour("ground"),
         plate_opacity=66.0,
         plate_pad=50.0,
-        wide={"y": 88.0, "size": 3.2},
-        square={"y": 90.0},
+        wide={"y": 80.0, "size": 3.2},
+        square={"y": 80.0},
+        box_width=66.0,
     )
     scene.finish(("glow", {"level": 24.0, "radius": 2.6, "gain": 70.0}), ("vignette", {"amount": 50.0, "size": 48.0}))
     scene.open("title")

@@ -76,7 +76,7 @@ def tide_trace(scene: LookScene) -> None:
         family="work-sans",
         weight=500.0,
         plain=scene.colour("ink"),
-        tall={"y": 16.0, "size": 6.6},
+        tall={"y": 18.0, "size": 5.4},
         square={"y": 11.0},
     )
     scene.add(
@@ -90,7 +90,7 @@ def tide_trace(scene: LookScene) -> None:
         family="work-sans",
         weight=400.0,
         plain=scene.colour("1"),
-        tall={"y": 20.0, "size": 4.0},
+        tall={"y": 25.0, "size": 3.6},
         square={"y": 17.0},
     )
     scene.add(

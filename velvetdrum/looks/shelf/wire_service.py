@@ -35,7 +35,7 @@ def wire_service(scene: LookScene) -> None:
         tracking=60.0,
         align="left",
         y=10.0,
-        plain=scene.colour("1"),
+        plain="#a81228",
         box_width=86.0,
         tall={"y": 14.0, "size": 4.0, "box_width": 82.0},
     )
@@ -70,8 +70,8 @@ def wire_service(scene: LookScene) -> None:
         highlight_colour=scene.colour("1"),
         leading=130.0,
         box_width=86.0,
-        tall={"y": 44.0, "size": 7.6, "box_width": 82.0, "rows": 5},
-        square={"y": 52.0, "rows": 4},
+        tall={"y": 46.0, "size": 7.0, "box_width": 70.0, "x": 44.0, "rows": 5},
+        square={"y": 54.0, "rows": 4},
     )
     captions["settings"]["plain"] = scene.colour("ink")
     line = scene.add(
@@ -107,7 +107,7 @@ def wire_service(scene: LookScene) -> None:
         size=3.0,
         align="right",
         y=10.0,
-        plain=scene.colour("3"),
+        plain="#5c554b",
         box_width=86.0,
         tall={"y": 14.0, "size": 3.8, "box_width": 82.0},
     )

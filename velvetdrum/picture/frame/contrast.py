@@ -156,12 +156,17 @@ def _shows(placed: PlacedLayer, track: str, project: Project) -> bool:
 
 
 def _only(project: Project, placed: PlacedLayer) -> Project:
-    """A project with one layer's letters and nothing else."""
+    """A project with one layer's letters and nothing else, in the groups that place them."""
     values = {name: getattr(placed.layer, name) for name in placed.layer.settings}
     layer = type(placed.layer)({})
     for name, value in (values | {name: value for name, value in _PLAIN.items() if name in values}).items():
         setattr(layer, name, value)
-    return replace(project, layers=(replace(placed, layer=layer, group="", solo=False),))
+    above, group = [], placed.group
+    while group:
+        above.append(project.by_id[group])
+        group = above[-1].group
+    groups = tuple(replace(other, parts={}, solo=False) for other in project.layers if other in above)
+    return replace(project, layers=(*groups, replace(placed, layer=layer, solo=False)))
 
 
 def _ratio(drawn: Pixels, letters: Pixels) -> float | None:
