@@ -52,7 +52,8 @@ def test_the_gate_finds_what_is_wrong(folder, monkeypatch):
         document = real(*given)
         for layer in document["layers"]:
             if layer["name"] == "Title":
-                layer["settings"] = layer["settings"] | {"y": 97.0, "plain": "#141416"}
+                layer["settings"] = layer["settings"] | {"plain": "#141416"}
+                layer["frames"] = {"square": {"y": 97.0}}
             if layer["name"] == "Lamps":
                 layer["settings"] = layer["settings"] | {"loud_db": -40.0, "quiet_db": -60.0}
         return document

@@ -50,7 +50,7 @@ def quay_wall(scene: LookScene) -> None:
         tall={"distance": 150.0},
     )
     scene.move(space, "lamp", "kick", 60.0, 110.0)
-    scene.move(space, "orbit", "lead", 17.0, 29.0)
+    scene.move(space, "orbit", "overall", 20.0, 27.0)
     scene.add(
         "solids",
         "Boxes",
@@ -65,7 +65,8 @@ def quay_wall(scene: LookScene) -> None:
         row_gap=10.0,
         gap=24.0,
         rounding=55.0,
-        release_ms=260.0,
+        attack_ms=30.0,
+        release_ms=420.0,
         shine=24.0,
         by="level",
         high_hz=6000.0,
@@ -95,7 +96,7 @@ def quay_wall(scene: LookScene) -> None:
         tall={"y": 24.0, "size": 4.0},
     )
     scene.finish(
-        ("glow", {"level": 58.0, "radius": 2.2, "gain": 50.0}),
+        ("glow", {"level": 74.0, "radius": 2.4, "gain": 12.0}),
         ("vignette", {"amount": 45.0, "size": 50.0}),
         ("grain", {"amount": 4.0}),
     )

@@ -45,7 +45,7 @@ def tide_trace(scene: LookScene) -> None:
         copy_opacity=72.0,
         paint="along",
         colours=scene.ramp("3", "2", "1"),
-        opacity=46.0,
+        opacity=30.0,
         y=57.0,
         tall={"y": 48.0},
     )
@@ -59,11 +59,11 @@ def tide_trace(scene: LookScene) -> None:
         line=0.62,
         paint="along",
         colours=scene.ramp("1", "2", "3"),
-        afterglow_ms=70.0,
+        afterglow_ms=45.0,
         y=57.0,
         tall={"y": 48.0},
     )
-    scene.effect(line, "glow", level=20.0, radius=2.2, gain=90.0)
+    scene.effect(line, "glow", level=20.0, radius=2.2, gain=50.0)
     scene.move(line, "line", "kick", 0.0, 0.5, "add")
     scene.add(
         "text",

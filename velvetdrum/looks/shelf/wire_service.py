@@ -37,7 +37,7 @@ def wire_service(scene: LookScene) -> None:
         y=10.0,
         plain="#a81228",
         box_width=86.0,
-        tall={"y": 14.0, "size": 4.0, "box_width": 82.0},
+        tall={"y": 15.0, "size": 3.6, "box_width": 60.0, "x": 39.0},
     )
     title = scene.add(
         "text",
@@ -51,7 +51,7 @@ def wire_service(scene: LookScene) -> None:
         y=22.0,
         plain=scene.colour("ink"),
         box_width=86.0,
-        tall={"y": 23.0, "size": 9.4, "box_width": 82.0},
+        tall={"y": 27.0, "size": 7.4, "box_width": 82.0},
         square={"size": 7.4},
     )
     scene.move(title, "tracking", "overall", -6.0, 6.0)
@@ -70,7 +70,7 @@ def wire_service(scene: LookScene) -> None:
         highlight_colour=scene.colour("1"),
         leading=130.0,
         box_width=86.0,
-        tall={"y": 46.0, "size": 7.0, "box_width": 70.0, "x": 44.0, "rows": 5},
+        tall={"y": 50.0, "size": 6.4, "box_width": 70.0, "x": 44.0, "rows": 4},
         square={"y": 54.0, "rows": 4},
     )
     captions["settings"]["plain"] = scene.colour("ink")
@@ -109,7 +109,7 @@ def wire_service(scene: LookScene) -> None:
         y=10.0,
         plain="#5c554b",
         box_width=86.0,
-        tall={"y": 14.0, "size": 3.8, "box_width": 82.0},
+        tall={"y": 15.0, "size": 3.6, "box_width": 82.0},
     )
     scene.open("title")
     scene.open("artist")
