@@ -220,3 +220,51 @@ def test_a_render_that_was_ended_goes_on_where_it_stopped(folder, tmp_path, how)
     assert kept and not work.exists()
     assert run("render", project, "-o", whole).returncode == 0
     assert all(np.array_equal(one, two) for one, two in zip(pictures(part), pictures(whole), strict=True))
+
+
+def test_looks_are_listed(folder):
+    done = run("looks")
+    assert done.returncode == 0 and len(done.stdout.splitlines()) == 24 and "lamp-at-sea" in done.stdout
+    rows = json.loads(run("looks", "--json").stdout)
+    assert {"ident", "name", "about", "uses", "pace", "family", "frame", "colours", "places"} <= rows[0].keys()
+
+
+def test_a_project_from_a_look_has_its_places_filled(folder, tmp_path):
+    (tmp_path / "lamp.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><path d="M0 0h9v9z"/></svg>'
+    )
+    (tmp_path / "colours.json").write_text('{"accent 1": "#3050ff"}')
+    (tmp_path / "words.srt").write_text("1\n00:00:00,200 --> 00:00:01,500\nFog is expected\n")
+    given = ("--title", "Harbour at Six", "--logo", tmp_path / "lamp.svg", "--colours", tmp_path / "colours.json")
+    made = tmp_path / "look.vdrum"
+    done = run("new", folder / "song.wav", "-o", made, "--look", "lamp-at-sea", "--frame", "tall", *given)
+    assert done.returncode == 0, done.stderr
+    with zipfile.ZipFile(made) as file:
+        document = json.loads(file.read("project.json"))
+    assert document["tags"]["title"] == "Harbour at Six" and document["frame"] == {"width": 1080, "height": 1920}
+    assert document["colours"]["accent 1"] == "#3050ff"
+    assert any(layer["kind"] == "logo" and layer["settings"]["image"] for layer in document["layers"])
+    spoken = run("new", folder / "song.wav", "-o", made, "--look", "evening-talk", "--words", tmp_path / "words.srt")
+    assert spoken.returncode == 0, spoken.stderr
+
+
+def test_a_video_in_one_line(folder, tmp_path):
+    out = tmp_path / "out.mp4"
+    done = run("make", folder / "song.wav", "--look", "pier-lights", "-o", out, "--excerpt", "2", "--frame", "320x180")
+    assert done.returncode == 0, done.stderr
+    with av.open(str(out)) as video:
+        assert 40 <= video.streams.video[0].frames <= 75 and video.streams.audio
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("--look", "no-such"), "no-such"),
+        (("--look", "halo", "--logo", "song.wav"), "is no picture"),
+        (("--look", "halo", "--colours", "song.wav"), "holds no colours"),
+    ],
+)
+def test_what_a_look_can_not_take_is_a_sentence(folder, tmp_path, words, said):
+    given = [folder / word if word == "song.wav" else word for word in words]
+    done = run("new", folder / "song.wav", "-o", tmp_path / "x.vdrum", *given)
+    assert done.returncode in (1, 2) and said in done.stderr and "Traceback" not in done.stderr

@@ -33,6 +33,9 @@ _COMMANDS = {
     "channels": ("channels", "Stand in for channels: a small service to post to."),
     "check": ("checks", "Check a finished video: flashes, black, frozen, silence, loudness."),
     "frame": ("renders", "Render one frame of a project as a PNG picture."),
+    "backup": ("backups", "Back all projects and their files up; only what is new is copied."),
+    "verify": ("backups", "Read every byte of a backup, and say whether it is whole."),
+    "restore": ("backups", "Put a backup into an empty data folder; every byte is checked."),
     "doctor": ("condition", "Say what is there of what the program needs, and what to type for what is missing."),
 }
 

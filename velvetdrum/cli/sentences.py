@@ -16,6 +16,7 @@ from velvetdrum.declare.settings import SettingError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.openers import kept_outside
 from velvetdrum.limits.process import OverTime
+from velvetdrum.store.db import StoreError
 
 SOUND = click.Path(exists=True, dir_okay=False, path_type=Path)
 OUT = click.Path(dir_okay=False, path_type=Path)
@@ -46,7 +47,7 @@ def sentences() -> Iterator[None]:
     except sqlite3.Error as problem:
         raise Sentence(f"The data folder can't be used: {problem}.") from problem
     # The core's own errors are sentences: all of them are ValueErrors, but for these.
-    except (SoundError, DeliverError, SettingError, OverTime, ValueError) as problem:
+    except (SoundError, DeliverError, SettingError, OverTime, StoreError, ValueError) as problem:
         raise Sentence(str(problem)) from problem
 
 

@@ -96,7 +96,6 @@ def quay_wall(scene: LookScene) -> None:
         tall={"y": 24.0, "size": 4.0},
     )
     scene.finish(
-        ("glow", {"level": 74.0, "radius": 2.4, "gain": 12.0}),
         ("vignette", {"amount": 45.0, "size": 50.0}),
         ("grain", {"amount": 4.0}),
     )
