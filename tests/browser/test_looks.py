@@ -7,7 +7,7 @@ import av
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import bring_in, drop, ready, settled, until
+from tests.browser.conftest import bring_in, drop, project_of, ready, settled, until
 from tests.conftest import song, write_wav
 from velvetdrum.demo.pictures import lamp_svg
 
@@ -120,3 +120,34 @@ def test_looks_of_ones_own_are_used_on_another_sound(page, address, sound, tmp_p
         document = page.request.get(f"{address}/projects/{ident}/state").json()["document"]
         assert len(document["layers"]) == layers and document["tracks"][0]["name"] == "quiet.wav"
         assert document["layers"][-1]["settings"]["loud_db"] < -30
+
+
+def test_projects_are_found_sorted_and_brought_back_from_the_bin(page, address, sound):
+    names = [f"Bollard {letter}" for letter in "CAB"]
+    for name in names:
+        state = page.request.get(f"{address}/projects/{project_of(page, address, sound)}/state").json()
+        patch = [{"op": "replace", "path": "/name", "value": name}]
+        json = {"revision": state["revision"], "label": "Rename", "patch": patch}
+        page.request.post(f"{address}/projects/{state['id']}/edits", data=json, headers={"X-Velvet-Drum": "1"})
+    page.goto(address)
+    page.get_by_label("Find a project").fill("bollard")
+    page.get_by_label("Sorted by").select_option("name")
+    shown = page.locator(".card-project:visible a.open")
+    expect(shown).to_have_text(sorted(names))
+    page.get_by_label("Find a project").fill("no such")
+    expect(page.get_by_text("No project is called so.")).to_be_visible()
+    page.get_by_label("Find a project").fill("bollard a")
+    page.get_by_role("button", name="Delete Bollard A").click()
+    expect(shown).to_have_count(0)
+    page.reload()
+    page.locator(".bin summary").click()
+    row = page.locator(".bin li", has_text="Bollard A")
+    row.get_by_role("button", name="restore").click()
+    expect(page.locator(".card-project", has_text="Bollard A")).to_be_visible()
+    page.get_by_role("button", name="Delete Bollard B").click()
+    page.reload()
+    page.locator(".bin summary").click()
+    row = page.locator(".bin li", has_text="Bollard B")
+    row.get_by_role("button", name="delete for good").click()
+    row.get_by_role("button", name="really").click()
+    expect(row).to_be_hidden()

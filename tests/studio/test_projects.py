@@ -8,7 +8,7 @@ import jsonschema
 import numpy as np
 import pytest
 
-from tests.conftest import song
+from tests.conftest import sine, song
 from tests.studio.conftest import MARK, unpack, wav
 from velvetdrum.scene.document import new_layer
 from velvetdrum.studio.workers.drawn_frames import DrawnFrames
@@ -289,3 +289,27 @@ def test_a_project_file_is_opened_behind_the_request_and_what_would_not_be_taken
     state = studio.bring(data, "Quay.vdrum")
     assert state["state"] == "failed" and state["error"].startswith("A picture in this project file is larger")
     assert not list(studio.services.folder.incoming.iterdir())
+
+
+def test_the_bin_shows_what_is_deleted_and_forgets_it_for_good(studio):
+    ident = studio.bring(wav(sine(300, 1.0, -20)), "Bell.wav")["project"]
+    assert studio.post(f"/projects/{ident}/purge").status_code == 404
+    export = studio.post(f"/projects/{ident}/exports", {"frame": "64x64", "speed": "quick"}).json["id"]
+    studio.wait_export(export)
+    studio.post(f"/projects/{ident}/delete")
+    assert "Bin (" in studio.get("/").text and "Bell" in studio.get("/").text
+    assert studio.post(f"/projects/{ident}/purge").json == {"purged": ident}
+    assert studio.post(f"/projects/{ident}/restore").status_code == 404
+    assert studio.get(f"/exports/{export}").status_code == 404
+    assert studio.post("/projects/nonsense/purge").status_code == 404
+
+
+def test_the_bin_keeps_for_thirty_days(studio):
+    services = studio.client.application.extensions["services"]
+    old, new = (studio.bring(wav(sine(hz, 1.0, -20)), f"{hz}.wav")["project"] for hz in (310, 320))
+    for ident in (old, new):
+        studio.post(f"/projects/{ident}/delete")
+    services.db.execute("UPDATE project SET deleted_at = deleted_at - ? WHERE id = ?", (31 * 86_400, old))
+    assert services.bin.purge_old() == 1
+    assert studio.post(f"/projects/{old}/restore").status_code == 404
+    assert studio.post(f"/projects/{new}/restore").json == {"id": new}

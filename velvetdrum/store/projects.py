@@ -195,6 +195,28 @@ def restore(db: sqlite3.Connection, ident: str) -> None:
     db.execute("UPDATE project SET deleted_at = NULL WHERE id = ?", (ident,))
 
 
+@dataclass(frozen=True)
+class BinnedProject:
+    """A deleted project, and when that was (seconds since 1970)."""
+
+    id: str
+    name: str
+    deleted_at: float
+
+
+def binned(db: sqlite3.Connection) -> list[BinnedProject]:
+    """Deleted projects, the last deleted first."""
+    rows = db.execute(
+        "SELECT id, name, deleted_at FROM project WHERE deleted_at IS NOT NULL ORDER BY deleted_at DESC"
+    ).fetchall()
+    return [BinnedProject(row["id"], row["name"], row["deleted_at"]) for row in rows]
+
+
+def purge(db: sqlite3.Connection, ident: str) -> bool:
+    """Forget a deleted project with its history for good; True where there was one in the bin."""
+    return db.execute("DELETE FROM project WHERE id = ? AND deleted_at IS NOT NULL", (ident,)).rowcount > 0
+
+
 def _current(db: sqlite3.Connection, ident: str, base: int) -> sqlite3.Row:
     row = db.execute(
         "SELECT id, revision, position, changed_at FROM project WHERE id = ? AND deleted_at IS NULL", (ident,)

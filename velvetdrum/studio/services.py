@@ -33,6 +33,7 @@ from velvetdrum.store.db import Database, Moved, open_database
 from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio.jobs.alignments import Alignments
 from velvetdrum.studio.jobs.batches import Batches
+from velvetdrum.studio.jobs.bin import Bin
 from velvetdrum.studio.jobs.exports import Exports
 from velvetdrum.studio.jobs.imports import Imports, pieces
 from velvetdrum.studio.jobs.posts import Posts
@@ -69,6 +70,7 @@ class Services:
         self.reviews = Reviews(self)
         self.batches = Batches(self)
         self.posts = Posts(self)
+        self.bin = Bin(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
     @property
@@ -99,6 +101,7 @@ class Services:
         self.reviews.resume()
         self.batches.resume()
         self.posts.resume()
+        self.bin.purge_old()
         self.start(self.refresh_analyses, "")
 
     def bring_demo(self) -> None:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import logging
+import time
 from dataclasses import asdict
 from typing import Any
 
-from flask import Blueprint, Response, current_app, jsonify, render_template, url_for
+from flask import Blueprint, Response, abort, current_app, jsonify, render_template, url_for
 
 from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.synonyms import synonyms_of
@@ -49,7 +50,12 @@ def start_page() -> str:
                 logging.getLogger(__name__).exception("card of %s", row.id)
             said = str(problem) if isinstance(problem, ProjectError) else "This project can't be read."
             cards.append({"row": row, "project": None, "poster": None, "fault": said})
-    return render_template("start.html", cards=cards, coming=services().demo_coming)
+    days = services().bin.days
+    binned = [
+        {"id": row.id, "name": row.name, "days": max(1, days - int((time.time() - row.deleted_at) / 86_400))}
+        for row in projects.binned(services().db)
+    ]
+    return render_template("start.html", cards=cards, coming=services().demo_coming, binned=binned)
 
 
 @blueprint.get("/demo")
@@ -157,6 +163,15 @@ def restore(ident: str, given: dict[str, Any]) -> Any:
     if is_ident(ident):
         projects.restore(services().db, ident)
     return jsonify(id=project_or_404(ident).id)
+
+
+@blueprint.post("/projects/<ident>/purge")
+@takes()
+def purge(ident: str, given: dict[str, Any]) -> Any:
+    """Forget a project in the bin for good, with its history and the files of its exports."""
+    if not is_ident(ident) or not services().bin.purge(ident):
+        abort(404, "There is no such project in the bin.")
+    return jsonify(purged=ident)
 
 
 @blueprint.get("/projects/<ident>/file")

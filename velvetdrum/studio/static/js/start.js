@@ -49,6 +49,60 @@ Alpine.data("coming", () => ({
   },
 }));
 
+Alpine.data("projectList", () => ({
+  search: "",
+  by: "changed",
+  none: false,
+  /** @this {any} */
+  apply() {
+    const cards = [...this.$refs.cards.children];
+    const words = this.search.toLowerCase().split(/\s+/).filter(Boolean);
+    const keys = {
+      changed: (/** @type {any} */ a, /** @type {any} */ b) => b.dataset.changed - a.dataset.changed,
+      length: (/** @type {any} */ a, /** @type {any} */ b) => b.dataset.length - a.dataset.length,
+      name: (/** @type {any} */ a, /** @type {any} */ b) => a.dataset.name.localeCompare(b.dataset.name),
+    };
+    cards.sort(keys[/** @type {keyof typeof keys} */ (this.by)]);
+    this.$refs.cards.append(...cards);
+    let shown = 0;
+    for (const card of cards) {
+      const name = card.dataset.name.toLowerCase();
+      card.hidden = !words.every((/** @type {string} */ word) => name.includes(word));
+      if (!card.hidden) shown += 1;
+    }
+    this.none = shown === 0;
+  },
+}));
+
+Alpine.data("binned", () => ({
+  gone: false,
+  asked: false,
+  /** @this {any} */
+  async restore() {
+    try {
+      await ask(`/projects/${this.$el.closest("li").dataset.id}/restore`, { method: "POST" });
+      location.reload();
+    } catch (thrown) {
+      messages.tell(refusalOf(thrown).message);
+    }
+  },
+  /** @this {any} */
+  async purge() {
+    const { id, name } = this.$el.closest("li").dataset;
+    if (!this.asked) {
+      this.asked = true;
+      return;
+    }
+    try {
+      await ask(`/projects/${id}/purge`, { method: "POST" });
+      this.gone = true;
+      messages.tell(`${name} is gone for good, with its exports.`);
+    } catch (thrown) {
+      messages.tell(refusalOf(thrown).message);
+    }
+  },
+}));
+
 Alpine.data("card", () => ({
   gone: false,
   renaming: false,
