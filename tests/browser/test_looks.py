@@ -123,7 +123,7 @@ def test_looks_of_ones_own_are_used_on_another_sound(page, address, sound, tmp_p
 
 
 def test_projects_are_found_sorted_and_brought_back_from_the_bin(page, address, sound):
-    names = [f"Bollard {letter}" for letter in "CAB"]
+    names = [f"Bollard {word}" for word in ("rope", "anchor", "kelp")]
     for name in names:
         state = page.request.get(f"{address}/projects/{project_of(page, address, sound)}/state").json()
         patch = [{"op": "replace", "path": "/name", "value": name}]
@@ -136,18 +136,18 @@ def test_projects_are_found_sorted_and_brought_back_from_the_bin(page, address, 
     expect(shown).to_have_text(sorted(names))
     page.get_by_label("Find a project").fill("no such")
     expect(page.get_by_text("No project is called so.")).to_be_visible()
-    page.get_by_label("Find a project").fill("bollard a")
-    page.get_by_role("button", name="Delete Bollard A").click()
+    page.get_by_label("Find a project").fill("bollard anchor")
+    page.get_by_role("button", name="Delete Bollard anchor").click()
     expect(shown).to_have_count(0)
     page.reload()
     page.locator(".bin summary").click()
-    row = page.locator(".bin li", has_text="Bollard A")
+    row = page.locator(".bin li", has_text="Bollard anchor")
     row.get_by_role("button", name="restore").click()
-    expect(page.locator(".card-project", has_text="Bollard A")).to_be_visible()
-    page.get_by_role("button", name="Delete Bollard B").click()
+    expect(page.locator(".card-project", has_text="Bollard anchor")).to_be_visible()
+    page.get_by_role("button", name="Delete Bollard kelp").click()
     page.reload()
     page.locator(".bin summary").click()
-    row = page.locator(".bin li", has_text="Bollard B")
+    row = page.locator(".bin li", has_text="Bollard kelp")
     row.get_by_role("button", name="delete for good").click()
     row.get_by_role("button", name="really").click()
     expect(row).to_be_hidden()

@@ -354,12 +354,15 @@ def test_projects_are_renamed_duplicated_deleted_and_brought_back(studio, addres
 
 
 @pytest.mark.parametrize("theme", ["dark", "light"])
-@pytest.mark.parametrize("room", ["sound", "picture", "words", "export", "start"])
+@pytest.mark.parametrize("room", ["sound", "picture", "words", "export", "start", "looks"])
 def test_every_view_passes_the_accessibility_rules(studio, address, room, theme):
     studio.evaluate(f"localStorage.setItem('velvet-theme', '{theme}')")
     if room == "start":
         studio.goto(address)
         studio.wait_for_selector(".cards")
+    elif room == "looks":
+        studio.goto(f"{studio.url}/looks")
+        studio.wait_for_selector(".moving.drawn")
     else:
         studio.reload()
         ready(studio)
