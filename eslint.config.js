@@ -34,6 +34,7 @@ const BROWSER = [
   "location",
   "performance",
   "requestAnimationFrame",
+  "sessionStorage",
   "setTimeout",
   "window",
 ];

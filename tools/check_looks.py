@@ -141,7 +141,7 @@ def made(pair: Pair, use: AudioRange, logo: str) -> Document:
         title=LONG_TITLE,
         artist="The Quay Band",
         speaker="Harbour office",
-        picture=logo if "picture" in kinds else "",
+        cover=logo if "cover" in kinds else "",
         cues={"a": cue} if "words" in kinds else {},
     )
     return filled(

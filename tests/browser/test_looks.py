@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import bring_in, drop, project_of, ready, settled, until
-from tests.conftest import song, write_wav
+from tests.conftest import sine, song, write_wav
 from velvetdrum.demo.pictures import lamp_svg
 
 
@@ -53,8 +53,8 @@ def test_a_look_is_filled_and_opened_in_the_studio(looks, tmp_path):
     logo.write_text(lamp_svg())
     looks.locator("[data-look=lamp-at-sea]").click()
     looks.get_by_label("Title").fill("Harbour at Six")
-    looks.set_input_files("#place-picture", str(logo))
-    expect(looks.locator("label[for=place-picture]")).to_contain_text("Lamp.svg")
+    looks.set_input_files("#place-cover", str(logo))
+    expect(looks.locator("label[for=place-cover]")).to_contain_text("Lamp.svg")
     looks.get_by_role("button", name="from the picture").click()
     until(looks, "Object.keys(velvetLooks.filling.colours).length === 6")
     looks.get_by_role("button", name="Open in the studio").click()
@@ -83,8 +83,8 @@ def test_wrong_files_are_told_beside_their_place(looks, tmp_path):
     wrong = tmp_path / "notes.png"
     wrong.write_text("bread, lamp oil, string")
     looks.locator("[data-look=lamp-at-sea]").click()
-    looks.set_input_files("#place-picture", str(wrong))
-    place = looks.locator(".place", has=looks.locator("#place-picture"))
+    looks.set_input_files("#place-cover", str(wrong))
+    place = looks.locator(".place", has=looks.locator("#place-cover"))
     expect(place.locator(".fault")).to_be_visible()
     expect(place.locator(".fault")).not_to_be_empty()
     looks.get_by_label("Title").fill("Still here")
@@ -151,3 +151,15 @@ def test_projects_are_found_sorted_and_brought_back_from_the_bin(page, address, 
     row.get_by_role("button", name="delete for good").click()
     row.get_by_role("button", name="really").click()
     expect(row).to_be_hidden()
+
+
+def test_several_files_become_as_many_projects_and_a_wrong_one_is_told(page, address, tmp_path):
+    paths = [write_wav(tmp_path / f"Bell {n}.wav", sine(300 + 40 * n, 1.0, -20), subtype="PCM_16") for n in (1, 2)]
+    wrong = tmp_path / "list.wav"
+    wrong.write_text("bread, lamp oil, string " * 40)
+    page.goto(address)
+    page.set_input_files("#file", [str(path) for path in (paths[0], wrong, paths[1])])
+    expect(page.locator(".toasts")).to_contain_text("2 projects were made of 3 files.", timeout=60_000)
+    expect(page.locator(".toasts")).to_contain_text("list.wav")
+    for path in paths:
+        expect(page.locator(".card-project", has_text=path.stem)).to_be_visible()

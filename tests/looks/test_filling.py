@@ -10,14 +10,13 @@ import velvetdrum.looks.shelf  # noqa: F401
 from tests.conftest import RATE, song, write_wav
 from tests.looks.test_refit import strings, voice
 from velvetdrum.audio.analysis_writer import analyse
-from velvetdrum.looks.filling import Filling, filled
+from velvetdrum.looks.filling import Filling, filled, fitted_layer_settings
 from velvetdrum.looks.keeping import kept_look
 from velvetdrum.looks.recolouring import contrast, readable, recoloured, scheme_of
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.frame.render import ProjectView, render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, new_track, parse
 from velvetdrum.scene.frames import FRAMES, SHAPES
-from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.look_section import PACES, USES
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.scene.signal_part import new_signal
@@ -72,7 +71,7 @@ def test_what_ships_is_enough_for_every_use():
     assert len(looks) == 24 and len({look.about for look in looks}) == 24
     assert sum(look.frame == "tall" for look in looks) >= 6
     assert sum("voice" in look.uses for look in looks) >= 4
-    for kind, least in (("footage", 3), ("picture", 4), ("words", 4)):
+    for kind, least in (("film", 5), ("cover", 4), ("words", 4)):
         assert sum(any(p["kind"] == kind for p in look.document["look"]["places"]) for look in looks) >= least, kind
     assert sum(look.family == "Type" for look in looks) >= 4
     assert len({look.family for look in looks}) >= 10
@@ -128,7 +127,7 @@ def test_open_places_disappear_and_filled_ones_stand(uses):
     bare = look_of("lamp-at-sea", uses["song"], Filling(title="Harbour at Six"))
     names = {layer["name"] for layer in bare["layers"]}
     assert {"Mist", "Title inside"} <= names and not {"Water", "Logo", "Disc"} & names
-    full = look_of("lamp-at-sea", uses["song"], Filling("Harbour at Six", picture="a" * 64, footage="b" * 64))
+    full = look_of("lamp-at-sea", uses["song"], Filling("Harbour at Six", cover="a" * 64, film="b" * 64))
     layers = {layer["name"]: layer for layer in full["layers"]}
     assert layers["Logo"]["settings"]["image"] == "a" * 64 and layers["Water"]["settings"]["clip"] == "b" * 64
     assert not {"Mist", "Title inside"} & layers.keys()
@@ -136,7 +135,7 @@ def test_open_places_disappear_and_filled_ones_stand(uses):
 
 
 def test_a_photo_stands_where_footage_would(uses):
-    made = look_of("column", uses["song"], Filling("Quay", footage="c" * 64, photo=True))
+    made = look_of("column", uses["song"], Filling("Quay", film="c" * 64, photo=True))
     layer = next(layer for layer in made["layers"] if layer["name"] == "Footage")
     assert layer["kind"] == "picture" and layer["settings"]["image"] == "c" * 64
     assert layer["settings"]["fit"] == "cover" and layer["settings"]["width"] == 100
@@ -211,16 +210,16 @@ def test_a_scheme_can_be_read_on_its_ground():
 
 def test_a_kept_look_leaves_its_sound_and_keeps_what_was_moved_by_hand(uses):
     use = uses["song"]
-    made = look_of("lamp-at-sea", use, Filling("Quay", picture="a" * 64, footage="b" * 64))
+    made = look_of("lamp-at-sea", use, Filling("Quay", cover="a" * 64, film="b" * 64))
     bars = next(layer for layer in made["layers"] if layer["kind"] == "spectrum")
     bars["settings"]["loud_db"] -= 3.0
     look = kept_look(made, use, "My lamp", "Mine.")
     assert look["tracks"] == [] and parse(look).media == set()
-    assert [place["kind"] for place in look["look"]["places"]] == ["footage", "picture", "title"]
+    assert [place["kind"] for place in look["look"]["places"]] == ["film", "cover", "title"]
     assert look["look"]["distances"][bars["id"]] == {"loud_db": -3.0}
-    again = filled(look, Filling("Again", picture="d" * 64), new_track("1" * 64, "b.wav", SECONDS), uses["dense"])
+    again = filled(look, Filling("Again", cover="d" * 64), new_track("1" * 64, "b.wav", SECONDS), uses["dense"])
     there = next(layer for layer in again["layers"] if layer["id"] == bars["id"])
-    fit = LAYER_KINDS["spectrum"].fitted(there["settings"], uses["dense"])
+    fit = fitted_layer_settings(there, uses["dense"])
     assert there["settings"]["loud_db"] == pytest.approx(fit["loud_db"] - 3.0)
     assert "Water" not in {layer["name"] for layer in again["layers"]}
 
@@ -274,7 +273,7 @@ def test_a_look_that_is_wrong_is_told_by_a_sentence(look, said):
 
 
 def test_a_place_whose_layer_is_gone_is_said_and_the_rest_works(uses):
-    document = broken(places=[{"kind": "picture", "fills": {"gone": "image"}}, {"kind": "title"}])
+    document = broken(places=[{"kind": "cover", "fills": {"gone": "image"}}, {"kind": "title"}])
     section = parse(document).look
     assert section.gone == ("The place Logo or cover names a layer that is gone; it is left out.",)
     assert parse(filled(document, FULL, TRACK, uses["song"])).layers

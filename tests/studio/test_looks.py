@@ -41,7 +41,7 @@ def test_all_looks_are_listed_with_what_they_ask_for(studio):
     looks = studio.client.get("/looks").json["looks"]
     assert len([look for look in looks if not look["own"]]) == 24
     lamp = next(look for look in looks if look["id"] == "lamp-at-sea")
-    assert [place["kind"] for place in lamp["places"]] == ["title", "picture", "footage"]
+    assert [place["kind"] for place in lamp["places"]] == ["title", "cover", "film"]
     assert list(lamp["colours"])[:2] == ["ground", "ink"] or set(lamp["colours"]) >= {"ground", "ink", "accent 1"}
 
 
@@ -82,7 +82,7 @@ def test_a_logo_and_its_colours_go_in(studio, project):
     names = ["ground", "ink", "accent 1", "accent 2"]
     colours = studio.post("/looks/colours", {"picture": key, "names": names}).json["colours"]
     assert list(colours) == names or set(colours) == set(names)
-    made = taken(studio, project, "lamp-at-sea", picture=key, colours=colours)["document"]
+    made = taken(studio, project, "lamp-at-sea", cover=key, colours=colours)["document"]
     assert made["colours"]["accent 1"] == colours["accent 1"]
     assert any(layer["settings"].get("image") == key for layer in made["layers"])
     assert studio.post("/looks/colours", {"picture": "0" * 64, "names": names}).status_code == 404

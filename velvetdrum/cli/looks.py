@@ -75,7 +75,7 @@ def project_from(
     use = AudioRange(recording, track["in_s"], track["out_s"])
     values: dict[str, Any] = {name: given[name] for name in ("title", "artist", "speaker")}
     values["title"] = values["title"] or sound.stem
-    for option, name in (("logo", "picture"), ("footage", "footage")):
+    for option, name in (("logo", "cover"), ("footage", "film")):
         path = given[option]
         if path is None:
             continue
@@ -86,7 +86,7 @@ def project_from(
             raise Sentence(f"{path.name} is no picture: a logo or cover is a PNG, JPEG, WebP, GIF or SVG.")
         values[name] = content_hash(path)
         media[values[name]] = path
-        if name == "footage":
+        if name == "film":
             values["photo"] = photo
     if given["words"]:
         values["cues"] = _cues(given["words"], recording, "song" in LOOKS[look].uses)

@@ -31,12 +31,12 @@ class Filling:
     title: str = ""
     artist: str = ""
     speaker: str = ""
-    picture: str = ""
+    cover: str = ""
     """Content hash of a logo or cover."""
-    footage: str = ""
+    film: str = ""
     """Content hash of a clip, or of a photo."""
     photo: bool = False
-    """True where the footage is a photo."""
+    """True where the film is a photo."""
     cues: Mapping[str, Document] = field(default_factory=dict)
     """Cues in stored form, by their ids."""
     language: str = "en"
@@ -83,6 +83,43 @@ def filled(
     return recoloured(document | {"cue_tracks": rows}, filling.colours)
 
 
+def heard_signal(signal: Document, role: str, use: AudioRange) -> Document:
+    """What of a signal's settings a sound decides: the band of its role and its levels, or its levels alone.
+
+    Parameters
+    ----------
+    signal
+        A signal that follows a band.
+    role
+        Its role; empty for one that keeps its band.
+    use
+        The used stretch of a recording.
+    """
+    cls, length = SIGNAL_KINDS[signal["kind"]], use.out_s - use.in_s
+    settings = cls.defaults() | signal["settings"]
+    if role:
+        return heard_as(role, use, length, settings)
+    return cls(settings).fitted(use, length, 0.0, length)
+
+
+def fitted_layer_settings(layer: Document, use: AudioRange) -> Document:
+    """What of a layer's settings a sound decides, so that nothing of it sticks.
+
+    Parameters
+    ----------
+    layer
+        A layer.
+    use
+        The used stretch of a recording.
+    """
+    cls = LAYER_KINDS[layer["kind"]]
+    fitted = cls.fitted(layer["settings"], use)
+    if not fitted:
+        return fitted
+    reads = getattr(cls(layer["settings"] | within_bounds(cls, fitted)), "reads", None)
+    return fitted if reads is None else fitted | {"loud_db": unstuck(use, reads).loud_db}
+
+
 def _name(look: Document, filling: Filling) -> str:
     return (filling.title.strip() or look["name"])[:200]
 
@@ -94,7 +131,7 @@ def _heard(signal: Document, role: str, distance: Mapping[str, float], use: Audi
     if cls.keeps_beats and use.recording.facts.tempo_bpm is None:
         return _without_beats(signal, settings, use, length_s)
     if cls.follows_band:
-        heard = heard_as(role, use, length_s, settings) if role else cls(settings).fitted(use, length_s, 0.0, length_s)
+        heard = heard_signal(signal, role, use)
         heard |= {name: heard[name] + by for name, by in distance.items() if name in heard}
         text = {name: value for name, value in heard.items() if isinstance(value, str)}
         settings |= text | within_bounds(cls, {name: value for name, value in heard.items() if name not in text})
@@ -113,19 +150,16 @@ def _without_beats(signal: Document, settings: dict[str, Any], use: AudioRange, 
 
 def _fitted(layer: Document, distance: Mapping[str, float], use: AudioRange) -> Document:
     cls = LAYER_KINDS[layer["kind"]]
-    fitted = cls.fitted(layer["settings"], use)
+    fitted = fitted_layer_settings(layer, use)
     if not fitted:
         return layer
-    reads = getattr(cls(layer["settings"] | within_bounds(cls, fitted)), "reads", None)
-    if reads is not None:
-        fitted["loud_db"] = unstuck(use, reads).loud_db
     moved = fitted | {name: fitted[name] + by for name, by in distance.items() if name in fitted}
     return layer | {"settings": layer["settings"] | within_bounds(cls, moved)}
 
 
 def _placed(layers: list[Document], place: Place, filling: Filling) -> list[Document]:
     """Layers with a place filled: what shows it where there is something to show, what stands for it where not."""
-    value = {"picture": filling.picture, "footage": filling.footage, "words": "words" if filling.cues else ""}.get(
+    value = {"cover": filling.cover, "film": filling.film, "words": "words" if filling.cues else ""}.get(
         place.kind, getattr(filling, place.kind, "")
     )
     result = []
@@ -134,7 +168,7 @@ def _placed(layers: list[Document], place: Place, filling: Filling) -> list[Docu
         if (setting is not None and not value) or (value and layer["id"] in place.instead):
             continue
         if setting:
-            layer = _with_media(layer, setting, value, filling.photo and place.kind == "footage")
+            layer = _with_media(layer, setting, value, filling.photo and place.kind == "film")
         result.append(layer)
     left = {layer["id"] for layer in result}
     # What read a layer that is gone reads nothing any more.

@@ -6,11 +6,15 @@ import re
 from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
+from velvetdrum.looks.filling import fitted_layer_settings, heard_signal
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.parts import PART_SORTS
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.kinds import SIGNAL_KINDS
+
+_PLACES = {"picture": "cover", "footage": "film"}
+"""The places that media go into, by their sort."""
 
 _TAGS = ("title", "artist", "speaker")
 _FIELD = re.compile(r"\{(" + "|".join(_TAGS) + r")\}")
@@ -52,8 +56,8 @@ def kept_look(
         cls = LAYER_KINDS[layer["kind"]]
         for setting, declared in cls.settings.items():
             value = layer["settings"].get(setting)
-            if declared.media in ("picture", "footage") and value:
-                place(declared.media)["fills"][layer["id"]] = setting
+            if declared.media in _PLACES and value:
+                place(_PLACES[declared.media])["fills"][layer["id"]] = setting
                 layers[index] = layer | {"settings": layer["settings"] | {setting: ""}}
                 layer = layers[index]
             elif isinstance(value, str) and _FIELD.search(value):
@@ -61,6 +65,9 @@ def kept_look(
                     place(tag)
         if "cues" in cls.settings:
             place("words")["fills"][layer["id"]] = ""
+    there = {signal["id"] for signal in signals}
+    known = document.get("look", {}).get("roles", {})
+    roles = {ident: role for ident, role in known.items() if ident in there}
     return {
         **{key: document[key] for key in ("format", "version", "frame", "rate", "beats")},
         "name": name,
@@ -77,13 +84,9 @@ def kept_look(
             "uses": document.get("look", {}).get("uses", ["song", "voice", "loop"]),
             "pace": document.get("look", {}).get("pace", "lively"),
             "family": "Kept",
-            "roles": {
-                ident: role
-                for ident, role in document.get("look", {}).get("roles", {}).items()
-                if ident in {signal["id"] for signal in signals}
-            },
+            "roles": roles,
             "places": list(places.values()),
-            "distances": _distances(layers, signals, use) if use else {},
+            "distances": _distances(layers, signals, roles, use) if use else {},
         },
     }
 
@@ -137,17 +140,19 @@ def _named(value: Any) -> list[str]:
     return [item for item in value or [] if isinstance(item, str)]
 
 
-def _distances(layers: list[Document], signals: list[Document], use: AudioRange) -> dict[str, dict[str, float]]:
+def _distances(
+    layers: list[Document], signals: list[Document], roles: Document, use: AudioRange
+) -> dict[str, dict[str, float]]:
     """How far settings lie from what fits the sound that they were made for."""
-    length, result = use.out_s - use.in_s, {}
+    result = {}
     for signal in signals:
         cls = SIGNAL_KINDS[signal["kind"]]
-        result[signal["id"]] = _from(
-            cls.defaults() | signal["settings"], cls(signal["settings"]).fitted(use, length, 0.0, length)
-        )
+        if cls.follows_band:
+            heard = heard_signal(signal, roles.get(signal["id"], ""), use)
+            result[signal["id"]] = _from(cls.defaults() | signal["settings"], heard)
     for layer in layers:
-        kind = LAYER_KINDS[layer["kind"]]
-        result[layer["id"]] = _from(kind.defaults() | layer["settings"], kind.fitted(layer["settings"], use))
+        own = LAYER_KINDS[layer["kind"]].defaults() | layer["settings"]
+        result[layer["id"]] = _from(own, fitted_layer_settings(layer, use))
     return {ident: row for ident, row in result.items() if row}
 
 

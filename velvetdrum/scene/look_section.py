@@ -33,8 +33,8 @@ PLACES = {
     "title": "Title",
     "artist": "Artist",
     "speaker": "Speaker",
-    "picture": "Logo or cover",
-    "footage": "Footage or photo",
+    "cover": "Logo or cover",
+    "film": "Footage or photo",
     "words": "Words",
 }
 """Kinds of open places. The first three are tags, which texts show."""

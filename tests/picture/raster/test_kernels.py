@@ -373,7 +373,7 @@ def test_rays_are_the_mean_of_the_picture_seen_from_nearer():
     rng = np.random.default_rng(12)
     words = rng.integers(0, 65536, (40, 60, 4)).astype(np.uint16)
     for centre, scale in (((25.3, 11.8), 0.83), ((-9.0, 50.0), 0.9), ((30.0, 20.0), 1.0)):
-        result = light._drawn_out(words, (centre[0] * 2, centre[1] * 2), scale, 0.4)
+        result = light._drawn_out(words, centre, scale, 0.4)
         y = (np.arange(40) + 0.5 - centre[1]) * scale + centre[1] - 0.5
         x = (np.arange(60) + 0.5 - centre[0]) * scale + centre[0] - 0.5
         padded = np.pad(words.astype(float), ((1, 2), (1, 2), (0, 0)))

@@ -109,4 +109,4 @@ def column(scene: LookScene) -> None:
     scene.finish(("grain", {"amount": 4.0}))
     scene.open("title", optional=False)
     scene.open("artist")
-    scene.open("footage", clip=film, instead=(haze,))
+    scene.open("film", clip=film, instead=(haze,))

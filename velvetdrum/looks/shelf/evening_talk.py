@@ -144,5 +144,5 @@ def evening_talk(scene: LookScene) -> None:
     scene.finish(("grain", {"amount": 3.0}))
     scene.open("title")
     scene.open("speaker")
-    scene.open("picture", image=cover, beside=(disc,))
+    scene.open("cover", image=cover, beside=(disc,))
     scene.open("words", beside=(captions,))

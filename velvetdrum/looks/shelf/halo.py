@@ -155,4 +155,4 @@ def halo(scene: LookScene) -> None:
     scene.move(glow, f"effect:{glow['effects'][0]['id']}:gain", "kick", 40.0, 120.0)
     scene.open("title")
     scene.open("artist")
-    scene.open("picture", image=cover, beside=(disc,), instead=(name,))
+    scene.open("cover", image=cover, beside=(disc,), instead=(name,))

@@ -127,6 +127,6 @@ def lamp_at_sea(scene: LookScene) -> None:
     )
     scene.finish(("vignette", {"amount": 45.0, "size": 50.0}))
     scene.open("title")
-    scene.open("picture", image=logo, beside=(disc, title), instead=(name,))
-    scene.open("footage", clip=sea, instead=(mist,))
+    scene.open("cover", image=logo, beside=(disc, title), instead=(name,))
+    scene.open("film", clip=sea, instead=(mist,))
     scene.move(way, "reach", "beat", 0.0, 1.0, "add")

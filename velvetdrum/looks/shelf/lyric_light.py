@@ -123,4 +123,4 @@ def lyric_light(scene: LookScene) -> None:
     scene.open("title", optional=False)
     scene.open("artist")
     scene.open("words", beside=(lyric, title), instead=(whole,))
-    scene.open("footage", clip=film)
+    scene.open("film", clip=film)

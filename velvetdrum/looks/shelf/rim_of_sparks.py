@@ -107,4 +107,4 @@ def rim_of_sparks(scene: LookScene) -> None:
         ("grain", {"amount": 4.0}),
     )
     scene.open("title")
-    scene.open("picture", image=logo)
+    scene.open("cover", image=logo)

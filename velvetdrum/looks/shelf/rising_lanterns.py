@@ -116,4 +116,4 @@ def rising_lanterns(scene: LookScene) -> None:
     scene.finish(("glow", {"level": 25.0, "radius": 2.6, "gain": 45.0}), ("vignette", {"amount": 45.0, "size": 55.0}))
     scene.open("title")
     scene.open("artist")
-    scene.open("footage", clip=film)
+    scene.open("film", clip=film)

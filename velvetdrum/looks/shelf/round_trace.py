@@ -106,4 +106,4 @@ def round_trace(scene: LookScene) -> None:
     scene.finish(("grain", {"amount": 5.0}))
     scene.open("title")
     scene.open("artist")
-    scene.open("picture", image=cover, beside=(disc, title), instead=(name,))
+    scene.open("cover", image=cover, beside=(disc, title), instead=(name,))

@@ -123,5 +123,5 @@ def tall_talk(scene: LookScene) -> None:
     scene.finish(("grain", {"amount": 3.0}))
     scene.open("title")
     scene.open("speaker")
-    scene.open("footage", clip=photo, instead=(haze,))
+    scene.open("film", clip=photo, instead=(haze,))
     scene.open("words", beside=(captions,))

@@ -122,5 +122,5 @@ def whole_way(scene: LookScene) -> None:
     scene.finish(("vignette", {"amount": 35.0, "size": 60.0}), ("grain", {"amount": 3.0}))
     scene.open("title")
     scene.open("artist")
-    scene.open("picture", image=cover, beside=(disc,), instead=(inside,))
+    scene.open("cover", image=cover, beside=(disc,), instead=(inside,))
     scene.open("words", beside=(captions,))

@@ -60,7 +60,7 @@ class LightRays(DrawnEffect):
         shining = lightness_share(self.level, 40)
         whole = image.pixels if image.bounds == view.frame else image.spread(view.frame)
         cell = 1 if context.layer.small else 2
-        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98, shining, cell)
+        light = rays(whole, point, self.length / 100, 1 - self.decay / 100 * 0.98, shining, cell=cell)
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         lit = image if self.what == "added" else NOTHING

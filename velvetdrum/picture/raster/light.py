@@ -139,8 +139,8 @@ def rays(
     length: float,
     decay: float,
     shares: NDArray[np.float64],
-    cell: int = 2,
     steps: int = 7,
+    cell: int = 2,
 ) -> SmallLight:
     """Light drawn out away from a point in pixels: the mean of the picture at sizes from 1 to 1 / (1 - length), each
     weighing less by the decay at the end. `shares` are those of the luminances that shine. Worked out in 16 bits.
@@ -157,10 +157,10 @@ def rays(
         Share that is left after each step, 0 to 1.
     shares
         Shares from 0 to 1.
-    cell
-        Pixels of the picture, each way, that one of the light stands for.
     steps
         Number of steps.
+    cell
+        Pixels of the picture, each way, that one of the light stands for.
     """
     if cell > 1:
         size = (-(-pixels.shape[1] // cell), -(-pixels.shape[0] // cell))

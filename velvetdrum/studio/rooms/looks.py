@@ -27,9 +27,9 @@ FILLING = {
     "title": Text(300, "Title", default=""),
     "artist": Text(300, "Artist", default=""),
     "speaker": Text(300, "Who speaks", default=""),
-    "picture": _MEDIA,
-    "footage": _MEDIA,
-    "photo": Flag("True where the footage is a photo", default=False),
+    "cover": _MEDIA,
+    "film": _MEDIA,
+    "photo": Flag("True where the film is a photo", default=False),
     "words": Values(dict, "Cues by their ids, as a document has them", default={}),
     "language": Text(35, "Language of the words (BCP 47)", default="en"),
     "colours": Values(dict, "Project colours by name, as #rrggbb", default={}),
@@ -198,8 +198,8 @@ def _reading(document: Document, given: dict[str, Any]) -> Document:
     shown = [
         {"kind": kind, "settings": {setting: given[name]}, "id": name}
         for name, kind, setting in (
-            ("picture", "logo", "image"),
-            ("footage", "picture" if given["photo"] else "footage", "image" if given["photo"] else "clip"),
+            ("cover", "logo", "image"),
+            ("film", "picture" if given["photo"] else "footage", "image" if given["photo"] else "clip"),
         )
         if given[name]
     ]

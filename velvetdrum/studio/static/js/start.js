@@ -9,14 +9,45 @@ import { switchTheme } from "./views/theme_switch.js";
 
 const messages = Alpine.reactive(new Messages());
 
+// What is said after the page is loaded anew.
+const TOLD = "velvet-told";
+let several = false;
+
+/**
+ * A project of each of several files, one after the other; what could not be brought in is told at the end.
+ * @param {File[]} files
+ */
+async function bringAll(files) {
+  const root = document.querySelector("[x-data=start]");
+  const { soundImport } = /** @type {any} */ (Alpine).$data(root);
+  several = true;
+  /** @type {string[]} */
+  const faults = [];
+  for (const file of files) {
+    await soundImport.bring(file);
+    if (soundImport.bringingFault) faults.push(`${file.name}: ${soundImport.bringingFault}`);
+    soundImport.dismissBringing();
+  }
+  const count = files.length - faults.length;
+  sessionStorage.setItem(TOLD, [`${count} projects were made of ${files.length} files.`, ...faults].join(" "));
+  location.reload();
+}
+
 Alpine.data("start", () => ({
   messages,
   switchTheme,
+  /** @this {any} */
+  init() {
+    const told = sessionStorage.getItem(TOLD);
+    sessionStorage.removeItem(TOLD);
+    if (told) messages.tell(told);
+  },
   soundImport: new SoundImport({
     address: () => "/sounds",
     brought: (project, _, opened) => {
-      location.href = `/projects/${project}${opened ? "" : "/looks"}`;
+      if (!several) location.href = `/projects/${project}${opened ? "" : "/looks"}`;
     },
+    taken: (files) => files.length > 1 && Boolean(bringAll(files)),
     wave: (values) => paintImport(/** @type {any} */ (document.querySelector("[x-ref=listening]")), values),
   }),
   async signOut() {

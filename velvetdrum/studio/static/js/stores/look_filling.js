@@ -54,7 +54,7 @@ export class LookFilling {
   }
 
   get files() {
-    return this.look.places.filter((/** @type {any} */ place) => ["picture", "footage"].includes(place.kind));
+    return this.look.places.filter((/** @type {any} */ place) => ["cover", "film"].includes(place.kind));
   }
 
   get asksWords() {
@@ -82,7 +82,7 @@ export class LookFilling {
 
   /** @param {string} kind */
   accepts(kind) {
-    return kind === "picture" ? "image/*,.svg" : "image/*,video/*";
+    return kind === "cover" ? "image/*,.svg" : "image/*,video/*";
   }
 
   /** @param {string} kind */
@@ -94,7 +94,7 @@ export class LookFilling {
   fileText(kind) {
     if (this.working[kind]) return this.working[kind];
     if (this.media[kind]) return this.media[kind].name;
-    return kind === "picture" ? "drop a picture or SVG" : "drop a clip or a photo";
+    return kind === "cover" ? "drop a picture or SVG" : "drop a clip or a photo";
   }
 
   /** @param {string} kind */
@@ -103,7 +103,7 @@ export class LookFilling {
   }
 
   get hasPicture() {
-    return Boolean(this.media.picture);
+    return Boolean(this.media.cover);
   }
 
   /**
@@ -133,7 +133,7 @@ export class LookFilling {
     const photo = PICTURES.test(file.type);
     this.faults[kind] = "";
     try {
-      if (kind === "picture" && !photo) throw new Error("A picture or an SVG goes in here.");
+      if (kind === "cover" && !photo) throw new Error("A picture or an SVG goes in here.");
       const to = `/projects/${this.given.project.id}/${photo ? "pictures" : "clips"}`;
       this.working[kind] = `Sending ${file.name}`;
       const begun = await send(to, file, () => {}, {});
@@ -223,11 +223,11 @@ export class LookFilling {
   async fromPicture() {
     try {
       const names = Object.keys(this.look.colours);
-      const json = { picture: this.media.picture.key, names };
+      const json = { picture: this.media.cover.key, names };
       this.colours = (await ask("/looks/colours", { json })).colours;
       this.changed(0);
     } catch (thrown) {
-      this.faults.picture = refusalOf(thrown).message;
+      this.faults.cover = refusalOf(thrown).message;
     }
   }
 
@@ -243,12 +243,12 @@ export class LookFilling {
   /** @param {any} look */
   bodyOf(look) {
     const asked = new Set(look.places.map((/** @type {any} */ place) => place.kind));
-    const { picture, footage } = this.media;
+    const { cover, film } = this.media;
     return {
       ...Object.fromEntries(TEXTS.map((kind) => [kind, this.values[kind]])),
-      picture: asked.has("picture") && picture ? picture.key : "",
-      footage: asked.has("footage") && footage ? footage.key : "",
-      photo: Boolean(asked.has("footage") && footage && footage.photo),
+      cover: asked.has("cover") && cover ? cover.key : "",
+      film: asked.has("film") && film ? film.key : "",
+      photo: Boolean(asked.has("film") && film && film.photo),
       words: asked.has("words") ? this.cues : {},
       colours: look === this.look || !this.look.id ? this.colours : {},
       frame: this.shape || look.frame,

@@ -1,6 +1,7 @@
 // Bringing a sound in: dropped or chosen, sent, analysed.
 
 import { ask, send, refusalOf } from "../lib/api.js";
+import { droppedFiles } from "../lib/dropped_files.js";
 import { wait } from "../lib/time.js";
 
 export class SoundImport {
@@ -37,16 +38,16 @@ export class SoundImport {
     if (!event.relatedTarget) this.dragging = false;
   }
   /** @param {DropEvent} event */
-  dropped(event) {
+  async dropped(event) {
     this.dragging = false;
-    const files = [...event.dataTransfer.files];
+    const files = await droppedFiles(event.dataTransfer);
     if (files.length && !this.taken(files)) this.bring(files[0]);
   }
   /** @param {FieldEvent} event */
   fileChosen(event) {
-    const file = event.target.files[0];
+    const files = [...event.target.files];
     event.target.value = "";
-    if (file) this.bring(file);
+    if (files.length && !(files.length > 1 && this.taken(files))) this.bring(files[0]);
   }
   /** @param {File} file */
   async bring(file) {
