@@ -15,8 +15,11 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 
 from playwright.sync_api import Page, sync_playwright
+
+from velvetdrum.demo.pictures import lamp_svg
 
 FLAGS = [
     "--no-sandbox",
@@ -49,6 +52,19 @@ def take(page: Page, address: str, folder: Path) -> None:
     page.wait_for_selector("[x-data=coming]", state="detached", timeout=120_000)
     page.wait_for_timeout(4000)
     shot("start")
+    looks = page.locator("a.open:has-text('Paper Lighthouse')").first.get_attribute("href")
+    page.goto(f"{address}{looks}/looks")
+    page.locator("[data-look=lamp-at-sea]").click()
+    page.get_by_label("Artist").or_(page.get_by_label("Title")).first.fill("Paper Lighthouse")
+    with NamedTemporaryFile("w", suffix=".svg", prefix="Lamp-") as logo:
+        logo.write(lamp_svg())
+        logo.flush()
+        page.set_input_files("#place-cover", logo.name)
+        until(page, "velvetLooks.filling.hasPicture")
+    until(page, "[...velvetLooks.moving.seen.keys()].every((id) => velvetLooks.moving.of(id).frames.length === 48)")
+    page.wait_for_timeout(1500)
+    shot("looks")
+    page.goto(address)
     page.click("a.open:has-text('Paper Lighthouse')")
     settled(page)
     page.click("[data-moment=loudest]")
@@ -62,9 +78,6 @@ def take(page: Page, address: str, folder: Path) -> None:
     page.click(".part-name")
     page.wait_for_timeout(600)
     shot("mask")
-    page.get_by_role("tab", name="Colour").click()
-    page.wait_for_timeout(200)
-    shot("picture-colour")
     page.click(".layers [data-name='Lamp and ring']")
     page.get_by_role("tab", name="Effects").click()
     page.click("[data-add-effect]")
