@@ -41,7 +41,7 @@ export class LookVideo {
 
   /** @param {number} key */
   isPart(key) {
-    return this.part === key;
+    return (this.sound.best ? this.part : 0) === key;
   }
 
   /** @param {number} key */
@@ -65,6 +65,15 @@ export class LookVideo {
 
   get bar() {
     return { width: `${Math.round(this.share * 100)}%` };
+  }
+
+  /** Where the file is saved from, under its name. */
+  get saved() {
+    return `${this.file}?download=1`;
+  }
+
+  get room() {
+    return `/projects/${this.given.project.id}`;
   }
 
   /** Put the look into the project. */
