@@ -121,3 +121,45 @@ def test_an_episode_fills_the_fields_of_its_template(tmp_path):
     assert project.track.media == "c" * 64 and project.length_s == pytest.approx(12.5)
     assert project.layers[1].layer.image == "d" * 64 and project.cue_tracks[0].row[0].text == "Good evening"
     assert document["name"] == "Template" and RATE == 48_000 and main is not None
+
+
+def test_a_row_is_made_in_its_own_look_and_the_others_from_the_template(tmp_path):
+    for number in range(3):
+        write_wav(tmp_path / f"{number}.wav", sine(300 + 100 * number, 1.2, -20.0))
+    rows = ["0.wav,First,pier-lights", "1.wav,Second,", "2.wav,Third,no such"]
+    listed = table(tmp_path, rows, head="sound,title,look")
+    done = run(template(tmp_path)[0], listed, "-o", tmp_path / "out", "--frames", "128x72", "--speed", "quick")
+    assert done.exit_code == 1 and "There is no look no such" in done.output
+    report = list(csv.DictReader((tmp_path / "out" / "report.csv").open()))
+    assert [row["state"] for row in report] == ["done", "done", "failed"]
+    means = []
+    for row in report[:2]:
+        with av.open(str(tmp_path / "out" / row["files"])) as video:
+            frames = [frame.to_ndarray(format="bgr24") for frame in video.decode(video=0)]
+        means.append(frames[20].mean(axis=(0, 1)))
+    # The template is blue all over; the look is a dark ground with lamps.
+    assert means[1][0] > means[1][2] + 20 and means[0].max() < means[1].max()
+
+
+def test_the_template_is_fitted_to_every_row(tmp_path):
+    sound = write_wav(tmp_path / "template.wav", sine(330, 1.0, -10.0))
+    key = content_hash(sound)
+    bars = new_layer("spectrum", bands=4, quiet_db=-30.0, loud_db=-10.0)
+    document = new_document(
+        "Template",
+        frame=FrameSize(96, 64),
+        rate=Fraction(30),
+        layers=[bars],
+        track=new_track(key, "template.wav", 1.0),
+    )
+    write_bundle(tmp_path / "template.vdrum", document, {key: sound})
+    brightness = []
+    for level in (-10.0, -40.0):
+        write_wav(tmp_path / "row.wav", sine(330, 1.0, level))
+        out = tmp_path / f"out{level:g}"
+        done = run(tmp_path / "template.vdrum", table(tmp_path, ["row.wav,Row"], head="sound,title"), "-o", out)
+        assert done.exit_code == 0, done.output
+        with av.open(str(next(out.glob("*.mp4")))) as video:
+            frames = [frame.to_ndarray(format="gray") for frame in video.decode(video=0)]
+        brightness.append(float(frames[20].mean()))
+    assert brightness[0] > 2 and brightness[1] == pytest.approx(brightness[0], rel=0.15)

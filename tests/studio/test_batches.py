@@ -78,6 +78,25 @@ def test_rows_become_videos_and_one_that_fails_stops_no_other(studio, begun):
     assert studio.post(f"/batches/{begun['id']}/start", wanted).status_code == 409
 
 
+def test_a_row_is_made_in_its_own_look(studio, project):
+    table = (
+        b"sound,title,speaker,captions,look\none.wav,Talk,Harbour office,one.srt,Evening talk\none.wav,Odd,,,nothing\n"
+    )
+    begun = studio.post_file(f"/projects/{project}/batches", table, "episodes.csv").json
+    for name, data in (("one.wav", wav(sine(300, 1.0, -20.0))), ("one.srt", SRT)):
+        studio.post_file(f"/batches/{begun['id']}/files", data, name)
+    wanted = {"frames": ["96x96"], "speed": "quick", "name": "{project}"}
+    assert studio.post(f"/batches/{begun['id']}/start", wanted).status_code == 202
+    rows = ended(studio, begun["id"])["rows"]
+    assert [row["state"] for row in rows] == ["done", "failed"]
+    assert rows[1]["message"] == "There is no look nothing."
+    document = next(row.document for row in studio.services.exports.listed() if row.name == "Talk.mp4")
+    assert document["look"]["family"] == "Speech" and document["tags"]["speaker"] == "Harbour office"
+    assert [cue["text"] for track in document["cue_tracks"].values() for cue in track["cues"].values()] == [
+        "Good evening"
+    ]
+
+
 def test_a_batch_goes_on_where_a_stopped_server_left_it(studio, begun):
     from velvetdrum.store import batches
 

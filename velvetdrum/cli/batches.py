@@ -15,6 +15,7 @@ from typing import Any
 
 import click
 
+import velvetdrum.looks.shelf  # noqa: F401  (makes the looks known)
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.cli import WORKERS_IMPORT, readers
@@ -30,9 +31,13 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits import door
 from velvetdrum.limits.process import worker_context
+from velvetdrum.looks.filling import Filling
+from velvetdrum.looks.filling import filled as in_look
 from velvetdrum.looks.refit import refitted
+from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.media.pictures import PictureError, prepare_picture
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.cue_tracks import stored_cue
+from velvetdrum.scene.document import Document, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.words.cue_files import read_cues, read_words
@@ -69,8 +74,9 @@ def batch_command(
     workers: int,
     dry_run: bool,
 ) -> None:
-    """Make a video of every row of the table EPISODES (CSV: sound, title, speaker, captions or transcript, cover) from
-    the project TEMPLATE. Files are looked for beside the table. The same command goes on where it was stopped."""
+    """Make a video of every row of the table EPISODES (CSV: sound, title, speaker, captions or transcript, cover, look)
+    from the project TEMPLATE, or in the row's look. Files are looked for beside the table. The same command goes on
+    where it was stopped."""
     with sentences():
         rows = door.read(read_episodes, episodes)
         named = [name.strip() for name in frames.split(",") if name.strip()]
@@ -155,7 +161,11 @@ class BatchOutput:
         if not is_current(analysis):
             analysis_into(sound, analysis, key)
         seconds = Analysis(analysis).facts.duration_s
-        document = filled(self._fitted(Analysis(analysis)), row, (key, seconds), cover, _cues(row, analysis))
+        cues = _cues(row, analysis)
+        if row.look:
+            document = _in_look(row, key, Analysis(analysis), cover, cues)
+        else:
+            document = filled(self._fitted(Analysis(analysis)), row, (key, seconds), cover, cues)
         sources = Sources(str(sound), str(analysis), shown, clip_sounds(document, shown, folder))
         files, again = [], True
         for size in self.sizes:
@@ -184,6 +194,17 @@ class BatchOutput:
             analysis_into(own, analysis, project.track.media)
         before = AudioRange(Analysis(analysis), project.track.in_s, project.track.out_s)
         return refitted(self.template, before, AudioRange(recording, 0.0, recording.facts.duration_s))
+
+
+def _in_look(row: Episode, key: str, recording: Analysis, cover: str, cues: CueList | None) -> Document:
+    """An episode's project in a look of its own, in place of the template."""
+    name = row.look.lower().replace(" ", "-")
+    if name not in LOOKS:
+        raise DeliverError(f"There is no look {row.look[:60]}; `velvetdrum looks` lists them.")
+    track = new_track(key, row.files["sound"].name[:200], recording.facts.duration_s) | {"id": "episode"}
+    rows = {f"cue-{number}": stored_cue(cue) for number, cue in enumerate(cues.cues, 1)} if cues else {}
+    filling = Filling(row.title, "", row.speaker, cover, cues=rows, language=cues.language if cues else "en")
+    return in_look(LOOKS[name].document, filling, track, AudioRange(recording, 0.0, recording.facts.duration_s))
 
 
 def _cover(path: Path, work: Path, shown: dict[str, str]) -> tuple[str, dict[str, str]]:

@@ -14,7 +14,7 @@ from velvetdrum.scene.document import Document, new_track
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.words.cues import CueList
 
-COLUMNS = ("sound", "title", "speaker", "captions", "transcript", "cover")
+COLUMNS = ("sound", "title", "speaker", "captions", "transcript", "cover", "look")
 """What a table may have: files beside it, and texts. `sound` must be there."""
 
 FILES = ("sound", "captions", "transcript", "cover")
@@ -32,6 +32,8 @@ class Episode:
     title: str
     speaker: str
     files: dict[str, Path]
+    look: str = ""
+    """The look that it is made in, by its name; empty for the template."""
 
     @property
     def name(self) -> str:
@@ -102,7 +104,7 @@ def parse_episodes(data: bytes, name: str, folder: Path) -> list[Episode]:
         given = dict(zip(names, (cell.strip() for cell in cells), strict=False))
         files = {kind: (folder / given[kind]) for kind in FILES if given.get(kind)}
         title = given.get("title", "") or (files["sound"].stem if "sound" in files else f"Row {number}")
-        out.append(Episode(number, title[:200], given.get("speaker", "")[:200], files))
+        out.append(Episode(number, title[:200], given.get("speaker", "")[:200], files, given.get("look", "")[:80]))
     if not out or len(out) > MOST_ROWS:
         raise DeliverError(f"{name} has {len(out)} episodes; a batch has 1 to {MOST_ROWS:,}.")
     return out

@@ -186,7 +186,7 @@ def beacon(track: Document, recording: Analysis, water: str) -> Document:
         plain="#ffffff",
     )
     name = new_layer(
-        "text", "Name", text="Paper Lighthouse", size=3.4, family="work-sans", weight=500.0, y=59.5, plain="#ffffff"
+        "text", "Name", text="Paper Lighthouse", size=3.0, family="work-sans", weight=500.0, y=57.0, plain="#ffffff"
     )
     disc = new_layer(
         "shape", "Dark inside", form="ellipse", width=43.0, height=43.0, plain="#04060b", layer_opacity=72.0

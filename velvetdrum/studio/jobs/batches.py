@@ -23,7 +23,7 @@ from velvetdrum.store import batches, exports
 from velvetdrum.store.batches import BatchRow
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.jobs.imports import pieces
-from velvetdrum.studio.workers import export_tasks, tasks, word_tasks
+from velvetdrum.studio.workers import export_tasks, look_tasks, tasks, word_tasks
 from velvetdrum.studio.workers.pools import ListeningTask
 from velvetdrum.words.cues import CueError
 
@@ -122,18 +122,35 @@ class Batches(BackgroundJob[BatchRow]):
         cover = ""
         if "cover" in paths:
             cover = here.keep_picture(paths["cover"].read_bytes(), item["files"]["cover"])["key"]
+        cues, language = self._cues(paths, item, recording)
+        track = new_track(key, item["files"]["sound"], recording.facts.duration_s)
+        if item.get("look"):
+            return self._in_look(item, track, cover, cues, language)
         episode = Episode(item["line"], item["title"], item["speaker"], {"sound": Path(item["files"]["sound"])})
         template, own = row.document, None
         if template["tracks"]:
             own = here.recording(template["tracks"][0]["media"])
         if own is not None:
-            track = new_track(key, item["files"]["sound"], recording.facts.duration_s)
             template, _ = here.quickly(tasks.refit, template, str(own.folder), str(recording.folder), track)
         document = filled(template, episode, (key, recording.facts.duration_s), cover)
-        cues, language = self._cues(paths, item, recording)
         if cues:
             document["cue_tracks"] = {"episode": {"name": "Episode", "language": language, "cues": cues}}
         return document
+
+    def _in_look(
+        self, item: dict[str, Any], track: Document, cover: str, cues: dict[str, Any], language: str
+    ) -> Document:
+        """A row's project in a look of its own, in place of the template."""
+        here, name = self._services, str(item["look"]).lower().replace(" ", "-")
+        look = look_tasks.shipped().get(name)
+        if look is None:
+            raise DeliverError(f"There is no look {item['look'][:60]}.")
+        filling = {"title": item["title"], "speaker": item["speaker"], "cover": cover, "words": cues}
+        sources = here.sources({"tracks": [track], "layers": []})
+        made: Document = here.quickly(
+            look_tasks.fill_look, look, filling | {"language": language or "en"}, track, sources, None
+        )
+        return made
 
     def _cues(self, paths: dict[str, Path], item: dict[str, Any], recording: Analysis) -> tuple[dict[str, Any], str]:
         """Cues by their ids, and their language."""

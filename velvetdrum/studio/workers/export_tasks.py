@@ -91,6 +91,7 @@ def read_episodes(data: bytes, name: str) -> list[dict[str, Any]]:
             "line": item.line,
             "title": item.title,
             "speaker": item.speaker,
+            "look": item.look,
             "files": {kind: str(path) for kind, path in item.files.items()},
         }
         for item in parse_episodes(data, name, Path())
