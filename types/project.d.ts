@@ -160,7 +160,7 @@ interface Project {
     /** How far settings lie from what fits, by the id of their layer or signal. */
     distances?: Record<string, Record<string, number>>;
     places?: {
-      kind: "title" | "artist" | "speaker" | "picture" | "footage" | "words";
+      kind: "title" | "artist" | "speaker" | "cover" | "film" | "words";
       optional?: boolean;
       fills?: Record<string, string>;
       instead?: string[];

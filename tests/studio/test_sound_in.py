@@ -206,3 +206,16 @@ def test_what_hears_a_replaced_sound_is_fitted_in_the_same_step(studio):
     assert after["loud_db"] == pytest.approx(before["loud_db"] - 20, abs=1.5)
     studio.post(f"/projects/{first}/undo", {"revision": now["revision"]})
     assert studio.state(first)["document"]["layers"][1]["settings"] == before
+
+
+def test_all_that_reads_levels_is_fitted_to_the_used_part(studio):
+    quiet_then_loud = np.concatenate([0.05 * song(3.0), song(3.0)])
+    project = studio.bring(wav(quiet_then_loud), "two.wav")["project"]
+    before = studio.state(project)["document"]["layers"][1]["settings"]["loud_db"]
+    studio.edit(project, "/tracks/0/out_s", 2.9)
+    patch = studio.post(f"/projects/{project}/fit-all").json["patch"]
+    loud = next(step["value"] for step in patch if step["path"] == "/layers/1/settings/loud_db")
+    assert loud == pytest.approx(before - 24, abs=3)
+    json = {"revision": studio.state(project)["revision"], "label": "Fit", "patch": patch}
+    assert studio.post(f"/projects/{project}/edits", json).status_code == 200
+    assert studio.post(f"/projects/{project}/fit-all").json["patch"] == []

@@ -120,6 +120,23 @@ def fitted_layer_settings(layer: Document, use: AudioRange) -> Document:
     return fitted if reads is None else fitted | {"loud_db": unstuck(use, reads).loud_db}
 
 
+def fitted_to(document: Document, use: AudioRange) -> Document:
+    """A project with all that reads levels fitted to a stretch of its sound, whatever it was set to.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    use
+        The used stretch of its recording.
+    """
+    signals = [
+        _heard(signal, "", {}, use, use.out_s - use.in_s) if SIGNAL_KINDS[signal["kind"]].follows_band else signal
+        for signal in document["signals"]
+    ]
+    return document | {"signals": signals, "layers": [_fitted(layer, {}, use) for layer in document["layers"]]}
+
+
 def _name(look: Document, filling: Filling) -> str:
     return (filling.title.strip() or look["name"])[:200]
 

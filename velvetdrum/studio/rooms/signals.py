@@ -56,6 +56,14 @@ def curves(ident: str, given: dict[str, Any]) -> Any:
     return jsonify(here.quickly(tasks.read_curves, named, here.sources(named.document), wanted))
 
 
+@blueprint.post("/projects/<ident>/fit-all")
+@takes()
+def fit_all(ident: str, given: dict[str, Any]) -> Any:
+    """The patch that fits all that reads levels, layers and signals, to the used part; nothing is changed."""
+    named, here = drafted(ident), services()
+    return jsonify(patch=here.quickly(tasks.fit_all, named, here.sources(named.document)))
+
+
 @blueprint.post("/projects/<ident>/fit-signals")
 @takes(
     MOST_EDIT,

@@ -25,6 +25,7 @@ from velvetdrum.limits.door import Bounds
 from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
+from velvetdrum.looks.filling import fitted_to
 from velvetdrum.looks.presets import choice_layers, fitted_settings
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.picture.bases.layer import takes_behind
@@ -362,6 +363,22 @@ def refit(document: Document, before: str, after: str, track: Document) -> tuple
     was = AudioRange(Analysis(Path(before)), track_before.in_s, track_before.out_s)
     now = AudioRange(Analysis(Path(after)), track["in_s"], track["out_s"])
     return refitted(document, was, now) | {"tracks": [track]}, out_of_time(document, now.out_s - now.in_s)
+
+
+def fit_all(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
+    """The patch (RFC 6902) that fits all layers and signals that read levels to the used part of a project's sound."""
+    project, document = project_of(scene), document_of(scene)
+    use = used_part(project, sources)
+    if use is None:
+        return []
+    fitted = fitted_to(document, use)
+    return [
+        {"op": "replace", "path": f"/{listed}/{index}/settings/{name}", "value": value}
+        for listed in ("signals", "layers")
+        for index, (then, now) in enumerate(zip(document[listed], fitted[listed], strict=True))
+        for name, value in now["settings"].items()
+        if name in then["settings"] and then["settings"][name] != value
+    ]
 
 
 def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:

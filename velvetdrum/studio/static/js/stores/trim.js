@@ -1,9 +1,10 @@
 // The used part of the recording: in point and out point.
 
+import { ask, refusalOf } from "../lib/api.js";
 import { clock, readClock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
-export class Trim extends partWith("playback", "project", "sound", "tempo", "timeStrip") {
+export class Trim extends partWith("messages", "playback", "project", "sound", "tempo", "timeStrip") {
   /** @type {Record<string, number>} */
   pending = {}; // in and out while they are dragged
   /**
@@ -37,6 +38,17 @@ export class Trim extends partWith("playback", "project", "sound", "tempo", "tim
   outHere() {
     this.dragPoint("out", this.inS + (this.playback.frame + 1) / this.project.rate);
     this.placePoints("Set the out point");
+  }
+
+  /** Fit all that reads levels to the used part. */
+  async fitAll() {
+    try {
+      const { patch } = await ask(`/projects/${this.project.state.id}/fit-all`, { json: {} });
+      if (patch.length) this.project.edit("Fit all to the used part", patch);
+      else this.messages.tell("All that reads levels is fitted to the used part already.");
+    } catch (thrown) {
+      this.messages.tell(refusalOf(thrown).message);
+    }
   }
 
   wholeTrack() {
