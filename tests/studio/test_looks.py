@@ -139,3 +139,17 @@ def test_a_project_from_a_look_is_a_file_that_opens(studio, project, tmp_path):
     path.write_bytes(io.BytesIO(studio.client.get(f"/projects/{project}/file").data).getvalue())
     document, _ = read_bundle(path, tmp_path)
     assert document["look"]["family"] == "Speech"
+
+
+def test_project_colours_are_found_and_changed_together(studio):
+    project = studio.bring(wav(song(2.0)), "colours.wav")["project"]
+    (found,) = studio.post(f"/projects/{project}/recolour").json["patch"]
+    assert found["path"] == "/colours" and {"ground", "ink", "accent 1"} <= found["value"].keys()
+    studio.post(f"/projects/{project}/edits", {"revision": 1, "label": "Colours", "patch": [found]})
+    name, value = "accent 1", found["value"]["accent 1"]
+    patch = studio.post(f"/projects/{project}/recolour", {"colours": {name: "#10c020"}}).json["patch"]
+    before = str(studio.state(project)["document"]["layers"])
+    studio.post(f"/projects/{project}/edits", {"revision": 2, "label": "Green", "patch": patch})
+    document = studio.state(project)["document"]
+    assert document["colours"][name] == "#10c020" and value in before and "#10c020" in str(document["layers"])
+    assert studio.post(f"/projects/{project}/recolour", {"colours": {name: "green"}}).status_code == 422

@@ -14,6 +14,8 @@ from velvetdrum.scene.document import Document
 
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
 _PARTS = ("layers",)
+_ALIKE, _MOST_ACCENTS = 0.012, 4
+"""How unlike colours are that stand for themselves."""
 LEAST_CONTRAST = 4.5
 """Of words to what they stand on, as WCAG 2.2 asks (1.4.3)."""
 
@@ -50,6 +52,36 @@ def recoloured(document: Document, colours: Mapping[str, str]) -> Document:
     result = document | {part: _walked(document[part], new) for part in _PARTS}
     result["colours"] = own | {name: colours[name].lower() for name in own if name in colours}
     return result
+
+
+def found_colours(document: Document) -> dict[str, str]:
+    """Project colours of a scene without any: the darkest that it is drawn in is the ground, the lightest the ink, the
+    others are accents, the commonest first.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    """
+    counted: dict[str, int] = {}
+
+    def count(colour: str) -> str:
+        counted[colour.lower()] = counted.get(colour.lower(), 0) + 1
+        return colour
+
+    for layer in document["layers"]:
+        _walked({"settings": layer["settings"], "effects": layer.get("effects", [])}, count)
+    kept: list[tuple[str, Lab]] = []
+    for colour in sorted(counted, key=lambda colour: -counted[colour]):
+        lab = _lab(colour)
+        if all(_apart(lab, other) > _ALIKE for _, other in kept):
+            kept.append((colour, lab))
+    if not kept:
+        return {}
+    by_light = sorted(kept, key=lambda item: float(item[1][0]))
+    ends = {"ground": by_light[0][0], "ink": by_light[-1][0]}
+    accents = [colour for colour, _ in kept if colour not in ends.values()][:_MOST_ACCENTS]
+    return ends | {f"accent {number}": colour for number, colour in enumerate(accents, 1)}
 
 
 def _walked(value: Any, new: Any) -> Any:

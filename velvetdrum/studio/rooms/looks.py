@@ -159,6 +159,16 @@ def take_look(ident: str, given: dict[str, Any]) -> Any:
     return jsonify(state_of(state))
 
 
+@blueprint.post("/projects/<ident>/recolour")
+@takes(colours=Values(dict, "Project colours that change, by name, as #rrggbb", default={}))
+def recolour(ident: str, given: dict[str, Any]) -> Any:
+    """The patch that changes project colours with all that is near them, or finds them where there are none. Nothing is
+    changed."""
+    row = project_or_404(ident)
+    _check_colours(given["colours"])
+    return jsonify(patch=services().quickly(look_tasks.recolour, row.document, given["colours"]))
+
+
 @blueprint.post("/projects/<ident>/looks")
 @takes(
     name=Text(200, "Its name"),
@@ -185,11 +195,15 @@ def delete(ident: str) -> Any:
     return jsonify(id=ident)
 
 
-def _filling(given: dict[str, Any]) -> dict[str, Any]:
+def _check_colours(colours: dict[str, Any]) -> None:
     problems: list[Problem] = []
-    parse_colours(given["colours"], problems)
+    parse_colours(colours, problems)
     if problems:
         abort(422, problems[0].sentence)
+
+
+def _filling(given: dict[str, Any]) -> dict[str, Any]:
+    _check_colours(given["colours"])
     return {name: given[name] for name in FILLING if name != "frame"}
 
 

@@ -8,12 +8,14 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+import jsonpatch
+
 import velvetdrum.looks.shelf  # noqa: F401  (makes the looks that ship known)
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.looks.filling import Filling, filled
 from velvetdrum.looks.keeping import kept_look
-from velvetdrum.looks.recolouring import scheme_of
+from velvetdrum.looks.recolouring import found_colours, recoloured, scheme_of
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.moments import moments_of
@@ -87,6 +89,16 @@ def picture_colours(path: str, key: str, names: list[str]) -> dict[str, str]:
     canvas = Canvas(size.width, size.height)
     ProjectView(project, None, {key: path}).at(Fraction(0), size).draw_frame(canvas, "transparent")
     return scheme_of([colour for _, colour in palette_of(canvas.pixels, _COLOURS)], names)
+
+
+def recolour(document: Document, colours: dict[str, str]) -> list[dict[str, Any]]:
+    """The patch (RFC 6902) that changes project colours, with all that is near them; of a project without any, the
+    patch that finds them."""
+    own = document.get("colours") or {}
+    if not own:
+        return [{"op": "add", "path": "/colours", "value": found_colours(document)}]
+    patch: list[dict[str, Any]] = jsonpatch.make_patch(document, recoloured(document, colours)).patch
+    return patch
 
 
 def swapped(document: Document, look: Document) -> Document:

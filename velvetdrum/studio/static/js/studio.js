@@ -13,6 +13,7 @@ import { Tapping } from "./stores/tapping.js";
 import { BeforeAfter } from "./stores/before_after.js";
 import { EffectChains } from "./stores/effect_chains.js";
 import { EffectChoices } from "./stores/effect_choices.js";
+import { ProjectColours } from "./stores/project_colours.js";
 import { Readings } from "./stores/readings.js";
 import { DocumentStore } from "./stores/document.js";
 import { Batch } from "./stores/batch.js";
@@ -101,6 +102,7 @@ export class Studio {
     this.layers = new LayerTree(studio);
     this.layerEdits = new LayerEdits(studio);
     this.keptLooks = new KeptLooks(studio);
+    this.projectColours = new ProjectColours(studio);
     this.clipboard = new LayerClipboard(studio);
     this.parts = new Parts(studio);
     this.partReaders = new PartReaders(studio);

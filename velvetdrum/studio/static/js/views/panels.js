@@ -69,6 +69,7 @@ export const PANELS = {
     "playback",
     "presets",
     "project",
+    "projectColours",
     "readings",
     "selection",
     "signals",
