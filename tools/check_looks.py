@@ -26,8 +26,8 @@ from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.deliver.checks.flashes import FlashMeter
 from velvetdrum.demo.pictures import lamp_svg
-from velvetdrum.looks.filling import Filling, filled
-from velvetdrum.looks.recolouring import LEAST_CONTRAST, contrast
+from velvetdrum.looks.open_places import Filling, filled
+from velvetdrum.looks.project_colours import LEAST_CONTRAST, contrast
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.frame.contrast import pale_layers
 from velvetdrum.picture.frame.handles import handles, misfits

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 import velvetdrum.looks.shelf  # noqa: F401  (makes the looks known)
 from velvetdrum.audio.analysis import Analysis
-from velvetdrum.looks.filling import Filling, filled
+from velvetdrum.looks.open_places import Filling, filled
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas

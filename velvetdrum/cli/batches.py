@@ -31,10 +31,10 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits import door
 from velvetdrum.limits.process import worker_context
-from velvetdrum.looks.filling import Filling
-from velvetdrum.looks.filling import filled as in_look
+from velvetdrum.looks.open_places import Filling
+from velvetdrum.looks.open_places import filled as in_look
 from velvetdrum.looks.refit import refitted
-from velvetdrum.looks.shelf_look import LOOKS
+from velvetdrum.looks.shelf_look import LOOKS, ident_of
 from velvetdrum.picture.media.pictures import PictureError, prepare_picture
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, new_track, parse
@@ -198,7 +198,7 @@ class BatchOutput:
 
 def _in_look(row: Episode, key: str, recording: Analysis, cover: str, cues: CueList | None) -> Document:
     """An episode's project in a look of its own, in place of the template."""
-    name = row.look.lower().replace(" ", "-")
+    name = ident_of(row.look)
     if name not in LOOKS:
         raise DeliverError(f"There is no look {row.look[:60]}; `velvetdrum looks` lists them.")
     track = new_track(key, row.files["sound"].name[:200], recording.facts.duration_s) | {"id": "episode"}

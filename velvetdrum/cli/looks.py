@@ -20,7 +20,7 @@ from velvetdrum.cli.sounds import analysed
 from velvetdrum.deliver.bundle import content_hash, write_bundle
 from velvetdrum.deliver.excerpts import excerpts
 from velvetdrum.limits import door
-from velvetdrum.looks.filling import Filling, filled
+from velvetdrum.looks.open_places import Filling, filled
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.media.pictures import check_picture
 from velvetdrum.scene.cue_tracks import stored_cue

@@ -26,6 +26,9 @@ _TO_LAB = np.array(
 )
 
 
+_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+
+
 def parse_hex(text: str) -> Rgb:
     """#rrggbb as three values from 0 to 1."""
     return np.array([int(text[i : i + 2], 16) / 255 for i in (1, 3, 5)])
@@ -42,6 +45,12 @@ def from_oklab(lab: Rgb) -> Rgb:
     linear = (lab @ np.linalg.inv(_TO_LAB).T) ** 3 @ np.linalg.inv(_TO_CONES).T
     linear = np.clip(linear, 0.0, 1.0)
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+
+
+def relative_luminance(rgb: Rgb) -> Rgb:
+    """Relative luminance (WCAG 2.2) of gamma-coded sRGB from 0 to 1, shape (..., 3) to (...)."""
+    linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
+    return np.asarray(linear @ _LUMINANCE)
 
 
 @cached

@@ -152,6 +152,11 @@ LOOKS: dict[str, ShelfLook] = {}
 """All looks that ship, by their ids; imported with `velvetdrum.looks.shelf`."""
 
 
+def ident_of(name: str) -> str:
+    """The id of a look by its name, as people write it."""
+    return name.strip().lower().replace(" ", "-")
+
+
 def look(
     name: str,
     about: str,
@@ -165,7 +170,7 @@ def look(
     """Declares a look. `colours` are its ground, its ink and its accents."""
 
     def known(build: Callable[[LookScene], None]) -> Callable[[LookScene], None]:
-        ident = name.lower().replace(" ", "-")
+        ident = ident_of(name)
         names = ["ground", "ink", *(f"accent {number}" for number in range(1, len(colours) - 1))]
         named = dict(zip(names, colours, strict=True))
         LOOKS[ident] = ShelfLook(ident, name, about, uses, pace, family, frame, build, named)

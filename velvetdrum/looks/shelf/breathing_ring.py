@@ -24,7 +24,15 @@ def breathing_ring(scene: LookScene) -> None:
         colours=scene.ramp("#12303a", "#0b1c25", "ground"),
     )
     scene.add(
-        "haze", "Haze", scale=140.0, detail=3, contrast=30.0, density=20.0, thick="#1f6d74", thin="#07131a", speed=1.5
+        "haze",
+        "Haze",
+        scale=140.0,
+        detail=3,
+        contrast=30.0,
+        density=20.0,
+        thick="#1f6d74",
+        thin=scene.colour("ground"),
+        speed=1.5,
     )
     line = scene.add(
         "spectrum",

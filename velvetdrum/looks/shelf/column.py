@@ -25,7 +25,14 @@ def column(scene: LookScene) -> None:
         colours=scene.ramp("#28344a", "#151c2b", "ground"),
     )
     haze = scene.add(
-        "haze", "Haze", scale=90.0, contrast=70.0, density=60.0, thick=scene.colour("3"), thin="#0b0f16", speed=3.0
+        "haze",
+        "Haze",
+        scale=90.0,
+        contrast=70.0,
+        density=60.0,
+        thick=scene.colour("3"),
+        thin=scene.colour("ground"),
+        speed=3.0,
     )
     film = scene.add("footage", "Footage", brightness=82.0, contrast=108.0, zoom=104.0, zoom_rate=10.0)
     scene.move(film, "brightness", "kick", 0.0, 12.0, "add")

@@ -24,7 +24,7 @@ def lamp_at_sea(scene: LookScene) -> None:
         colours=scene.ramp("#2a1f3d", "#141228", "ground"),
     )
     mist = scene.add(
-        "haze", "Mist", scale=90.0, contrast=62.0, density=46.0, thick="#3b4d78", thin="#0d1224", speed=2.0
+        "haze", "Mist", scale=90.0, contrast=62.0, density=46.0, thick="#3b4d78", thin=scene.colour("ground"), speed=2.0
     )
     sea = scene.add(
         "footage",

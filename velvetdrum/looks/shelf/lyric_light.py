@@ -39,7 +39,7 @@ def lyric_light(scene: LookScene) -> None:
         contrast=36.0,
         density=22.0,
         thick=scene.colour("2"),
-        thin="#0d0b1e",
+        thin=scene.colour("ground"),
         speed=1.5,
         blend="screen",
     )

@@ -74,7 +74,7 @@ def night_ridges(scene: LookScene) -> None:
         shadow=70.0,
         tall={"y": 71.0, "size": 6.0, "box_width": 68.0},
         plate="lines",
-        plate_colour="#0b0d22",
+        plate_colour=scene.colour("ground"),
         plate_opacity=55.0,
         plate_pad=40.0,
     )

@@ -97,7 +97,7 @@ def paper_layers(scene: LookScene) -> None:
         y=30.0,
         family="work-sans",
         weight=600.0,
-        plain="#2b1a2e",
+        plain=scene.colour("ground"),
         wide={"size": 3.4, "y": 27.0},
         square={"size": 3.6, "y": 26.0},
     )

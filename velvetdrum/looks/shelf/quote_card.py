@@ -112,7 +112,7 @@ def quote_card(scene: LookScene) -> None:
         weight=700.0,
         size=3.8,
         y=67.0,
-        plain="#14322b",
+        plain=scene.colour("ground"),
         box_width=70.0,
         wide={"y": 68.0},
         tall={"y": 54.0, "size": 4.0, "box_width": 66.0},

@@ -39,7 +39,7 @@ def rim_of_sparks(scene: LookScene) -> None:
         distance=92.0,
         fog_from=110.0,
         fog_to=330.0,
-        fog_colour="#08060e",
+        fog_colour=scene.colour("ground"),
     )
     scene.move(space, "orbit", "lead", -38.0, 34.0)
     dust = scene.add(

@@ -92,7 +92,7 @@ def rising_lanterns(scene: LookScene) -> None:
         square={"y": 62.0, "size": 3.8},
         box_width=70.0,
         plate="lines",
-        plate_colour="#0a0d1f",
+        plate_colour=scene.colour("ground"),
         plate_opacity=60.0,
         plate_pad=45.0,
     )

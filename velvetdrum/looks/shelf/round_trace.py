@@ -24,7 +24,14 @@ def round_trace(scene: LookScene) -> None:
         colours=scene.ramp("#f8f1e4", "ground", "#d9cbb4"),
     )
     shade = scene.add(
-        "haze", "Shade", scale=110.0, contrast=40.0, density=14.0, thick="#8a6f55", thin="#efe6d6", speed=1.0
+        "haze",
+        "Shade",
+        scale=110.0,
+        contrast=40.0,
+        density=14.0,
+        thick="#8a6f55",
+        thin=scene.colour("ground"),
+        speed=1.0,
     )
     scene.move(shade, "density", "overall", 6.0, 20.0)
     rings = scene.add(
@@ -99,7 +106,7 @@ def round_trace(scene: LookScene) -> None:
         y=83.0,
         family="work-sans",
         weight=500.0,
-        plain="#2b211d",
+        plain=scene.colour("ink"),
         wide={"x": 84.0, "y": 62.0, "box_width": 26.0},
         tall={"y": 76.5, "size": 3.8, "box_width": 70.0},
     )

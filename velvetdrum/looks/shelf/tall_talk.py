@@ -25,7 +25,14 @@ def tall_talk(scene: LookScene) -> None:
         colours=scene.ramp("#3d5a80", "#1b2738", "ground"),
     )
     haze = scene.add(
-        "haze", "Haze", scale=120.0, contrast=50.0, density=40.0, thick=scene.colour("3"), thin="#0d1117", speed=1.5
+        "haze",
+        "Haze",
+        scale=120.0,
+        contrast=50.0,
+        density=40.0,
+        thick=scene.colour("3"),
+        thin=scene.colour("ground"),
+        speed=1.5,
     )
     photo = scene.add("footage", "Photo", brightness=60.0, saturation=90.0, zoom=104.0, zoom_rate=6.0)
     scene.add(

@@ -25,7 +25,14 @@ def whole_way(scene: LookScene) -> None:
     )
     scene.move(ground, "end_x", "overall", 106.0, 136.0)
     scene.add(
-        "haze", "Haze", scale=130.0, contrast=30.0, density=10.0, thick=scene.colour("3"), thin="#16202a", speed=1.0
+        "haze",
+        "Haze",
+        scale=130.0,
+        contrast=30.0,
+        density=10.0,
+        thick=scene.colour("3"),
+        thin=scene.colour("ground"),
+        speed=1.0,
     )
     ring = scene.add(
         "whole-track",

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from velvetdrum.declare.oklab import relative_luminance
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.frame.handles import overlay_areas
 from velvetdrum.picture.frame.render import ProjectView
@@ -188,6 +189,4 @@ def _ratio(drawn: Pixels, letters: Pixels) -> float | None:
 
 def _luminance(pixels: NDArray[Any]) -> NDArray[np.float64]:
     """Relative luminance (WCAG 2.2) of BGR pixels, shape (n, 3)."""
-    part = pixels.astype(np.float64) / 255
-    linear = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
-    return np.asarray(linear @ np.array([0.0722, 0.7152, 0.2126]), np.float64)
+    return relative_luminance(pixels[:, ::-1].astype(np.float64) / 255)

@@ -16,6 +16,7 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.file_names import distinguished, file_name
 from velvetdrum.deliver.plan import ExportPlan, plan_wanted
+from velvetdrum.looks.shelf_look import ident_of
 from velvetdrum.picture.media.picture_decoder import PictureError
 from velvetdrum.scene.document import Document, new_track
 from velvetdrum.scene.problems import ProjectError
@@ -141,7 +142,7 @@ class Batches(BackgroundJob[BatchRow]):
         self, item: dict[str, Any], track: Document, cover: str, cues: dict[str, Any], language: str
     ) -> Document:
         """A row's project in a look of its own, in place of the template."""
-        here, name = self._services, str(item["look"]).lower().replace(" ", "-")
+        here, name = self._services, ident_of(str(item["look"]))
         look = look_tasks.shipped().get(name)
         if look is None:
             raise DeliverError(f"There is no look {item['look'][:60]}.")

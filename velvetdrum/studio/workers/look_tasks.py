@@ -13,9 +13,9 @@ import jsonpatch
 import velvetdrum.looks.shelf  # noqa: F401  (makes the looks that ship known)
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Sources, used_part
-from velvetdrum.looks.filling import Filling, filled
-from velvetdrum.looks.keeping import kept_look
-from velvetdrum.looks.recolouring import found_colours, recoloured, scheme_of
+from velvetdrum.looks.kept_look import kept_look
+from velvetdrum.looks.open_places import Filling, filled
+from velvetdrum.looks.project_colours import found_colours, recoloured, scheme_of
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.moments import moments_of

@@ -25,7 +25,7 @@ from velvetdrum.limits.door import Bounds
 from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
-from velvetdrum.looks.filling import fitted_to
+from velvetdrum.looks.open_places import fitted_to
 from velvetdrum.looks.presets import choice_layers, fitted_settings
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.picture.bases.layer import takes_behind

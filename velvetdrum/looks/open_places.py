@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
-from velvetdrum.looks.recolouring import recoloured
+from velvetdrum.looks.project_colours import recoloured
 from velvetdrum.looks.refit import within_bounds
 from velvetdrum.scene.cue_tracks import LONGEST_TAG
 from velvetdrum.scene.document import Document, new_layer, parse

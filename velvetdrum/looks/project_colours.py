@@ -9,11 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.oklab import from_oklab, parse_hex, to_oklab
+from velvetdrum.declare.oklab import from_oklab, parse_hex, relative_luminance, to_oklab
 from velvetdrum.scene.document import Document
 
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
-_PARTS = ("layers",)
 _ALIKE, _MOST_ACCENTS = 0.012, 4
 """How unlike colours are that stand for themselves."""
 LEAST_CONTRAST = 4.5
@@ -49,7 +48,7 @@ def recoloured(document: Document, colours: Mapping[str, str]) -> Document:
             table[key] = _moved(lab, _lab(nearest), _lab(moved[nearest])) if nearest in moved else key
         return table[key]
 
-    result = document | {part: _walked(document[part], new) for part in _PARTS}
+    result = document | {"layers": _walked(document["layers"], new)}
     result["colours"] = own | {name: colours[name].lower() for name in own if name in colours}
     return result
 
@@ -120,20 +119,15 @@ def _moved(lab: Lab, before: Lab, after: Lab) -> str:
 
 
 def hex_of(lab: Lab) -> str:
-    """A colour in Oklab as #rrggbb, with as much of its chroma as sRGB holds.
+    """A colour in Oklab as #rrggbb, cut to what sRGB holds.
 
     Parameters
     ----------
     lab
         Lightness, a and b.
     """
-    share = 1.0
-    while share > 0:
-        rgb = np.asarray(from_oklab(np.array([lab[0], lab[1] * share, lab[2] * share])))
-        if rgb.min() >= -0.002 and rgb.max() <= 1.002:
-            break
-        share -= 0.05
-    return "#" + "".join(f"{int(np.clip(round(float(value) * 255), 0, 255)):02x}" for value in rgb)
+    rgb = from_oklab(lab)
+    return "#" + "".join(f"{round(float(value) * 255):02x}" for value in rgb)
 
 
 def contrast(one: str, other: str) -> float:
@@ -151,9 +145,7 @@ def contrast(one: str, other: str) -> float:
 
 
 def _luminance(colour: str) -> float:
-    rgb = np.asarray(parse_hex(colour), np.float64)
-    linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
-    return float(linear @ [0.2126, 0.7152, 0.0722])
+    return float(relative_luminance(parse_hex(colour)))
 
 
 def readable(ink: str, ground: str) -> str:

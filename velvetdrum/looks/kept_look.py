@@ -6,7 +6,7 @@ import re
 from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
-from velvetdrum.looks.filling import fitted_layer_settings, heard_signal
+from velvetdrum.looks.open_places import fitted_layer_settings, heard_signal
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.parts import PART_SORTS

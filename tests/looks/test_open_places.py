@@ -10,9 +10,9 @@ import velvetdrum.looks.shelf  # noqa: F401
 from tests.conftest import RATE, song, write_wav
 from tests.looks.test_refit import strings, voice
 from velvetdrum.audio.analysis_writer import analyse
-from velvetdrum.looks.filling import Filling, filled, fitted_layer_settings
-from velvetdrum.looks.keeping import kept_look
-from velvetdrum.looks.recolouring import contrast, readable, recoloured, scheme_of
+from velvetdrum.looks.kept_look import kept_look
+from velvetdrum.looks.open_places import Filling, filled, fitted_layer_settings
+from velvetdrum.looks.project_colours import contrast, readable, recoloured, scheme_of
 from velvetdrum.looks.shelf_look import LOOKS
 from velvetdrum.picture.frame.render import ProjectView, render
 from velvetdrum.scene.document import new_document, new_layer, new_patch, new_track, parse
