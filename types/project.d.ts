@@ -130,7 +130,7 @@ interface Layer {
 
 interface Project {
   format: "velvetdrum-project";
-  version: 6;
+  version: 7;
   name: string;
   frame: FrameShape;
   /** Frames per second, exact. */

@@ -10,6 +10,7 @@ import av
 import numpy as np
 import pytest
 
+from tests.picture.effects.effect_sources import applied, effect
 from velvetdrum.deliver.export import used_part
 from velvetdrum.deliver.formats.mp4 import video_frame
 from velvetdrum.deliver.plan import ExportPlan
@@ -22,6 +23,7 @@ from velvetdrum.limits.process import worker_context
 from velvetdrum.picture.frame.handles import handles, misfits
 from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.document import new_track, parse
+from velvetdrum.scene.effects import EFFECT_KINDS
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.signal_set import SignalSet
@@ -104,6 +106,21 @@ def test_every_scene_is_the_same_in_any_order_and_in_another_process(scenes):
             SHARED_CACHE.clear()
             assert digests(*scene, (7.1,))[7.1] == straight[7.1], name
             assert there[name].result() == {second: straight[second] for second in (19.3, 7.1, 0.5)}, name
+
+
+def test_fresh_light_adds_hardly_any_clipped_area_to_a_frame_of_the_demo(scenes):
+    lights = [name for name, kind in EFFECT_KINDS.items() if "response" in kind.settings]
+    assert len(lights) >= 3
+    frames = [(name, second) for name in scenes for second in (10.3, 27.6)]
+    assert len(frames) >= 20
+    for name, second in frames:
+        document, sources = scenes[name]
+        project, use = parse(document), used_part(parse(document), sources)
+        pixels = render(project, use, project.time_of(round(second * 30)), FrameSize(240, 136), media=sources.small)
+        clipped = np.mean(pixels[..., :3].max(axis=2) >= 254)
+        for kind in lights:
+            lit = applied(effect(kind), pixels.copy())
+            assert np.mean(lit[..., :3].max(axis=2) >= 254) <= clipped + 0.02, (name, kind)
 
 
 def test_the_demo_is_installed_once(world, recording):

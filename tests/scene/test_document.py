@@ -12,6 +12,7 @@ from velvetdrum.scene.document import ProjectError, new_document, new_layer, new
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, RATES, FrameError, FrameSize, parse_rate
 from velvetdrum.scene.kinds import LAYER_KINDS, Layer
+from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.scene.signal_part import new_signal
 
 
@@ -202,3 +203,13 @@ def test_a_row_of_bars_of_version_2_becomes_a_spectrum():
 def test_no_kind_takes_a_name_that_every_layer_has():
     for cls in LAYER_KINDS.values():
         assert all(cls.settings[name].group in ("layer", "space") for name in Layer.settings), cls.title
+
+
+def test_light_of_version_6_stays_as_it_was():
+    lights = [
+        {"id": f"e{n}", "kind": kind, "settings": {}} for n, kind in enumerate(("glow", "light-rays", "vignette"))
+    ]
+    old = document(version=6, layers=[{"id": "l1", "kind": "backdrop", "effects": lights}])
+    responses = [part["settings"].get("response") for part in upgraded(old)["layers"][0]["effects"]]
+    assert responses == ["hard", "hard", None] and parse(old)
+    assert upgraded(old | {"version": VERSION})["layers"][0]["effects"] == lights

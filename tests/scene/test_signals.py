@@ -10,6 +10,7 @@ import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.scene.document import ProjectError, new_document, new_layer, new_patch, new_track, parse, schema
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES
+from velvetdrum.scene.migrate import VERSION
 from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 
@@ -109,6 +110,6 @@ def test_a_document_of_version_1_is_read_and_edited():
         del layer["patches"]
     assert parse(old).signals == ()
     edited, back, _ = apply(old, [{"op": "replace", "path": "/name", "value": "Newer"}])
-    assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (6, [], [])
+    assert (edited["version"], edited["signals"], edited["layers"][0]["patches"]) == (VERSION, [], [])
     assert apply(edited, back)[0]["name"] == "Test"
     jsonschema.validate(edited, schema())

@@ -10,6 +10,7 @@ from velvetdrum.scene.document import media_keys, new_document, new_layer, new_p
 from velvetdrum.scene.edits import apply
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.masks import new_mask
+from velvetdrum.scene.migrate import VERSION
 from velvetdrum.scene.problems import ProjectError
 from velvetdrum.scene.signal_part import new_signal
 
@@ -195,4 +196,4 @@ def test_a_document_of_version_2_gets_what_layers_carry_now():
         del old["layers"][0][name]
     del old["markers"]
     edited, _, _ = apply(old, [{"op": "replace", "path": "/name", "value": "New"}])
-    assert edited["version"] == 6 and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []
+    assert edited["version"] == VERSION and edited["layers"][0]["keyframes"] == {} and edited["markers"] == []

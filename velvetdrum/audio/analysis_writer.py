@@ -47,8 +47,9 @@ def analyse(
     key: str = "",
     progress: ReportShare = lambda share: None,
     threads: int = 2,
+    most_s: float | None = None,
 ) -> Analysis:
-    """Analyse a sound file into `folder` and open the result.
+    """Analyse a sound file, or its first seconds, into `folder` and open the result.
 
     `progress` is called with shares from 0 to 1 and may raise `Cancelled`.
 
@@ -64,6 +65,8 @@ def analyse(
         Called with how far the work is, 0 to 1.
     threads
         Threads that decode.
+    most_s
+        Seconds from its begin after which it is left; all of it without.
 
     Raises
     ------
@@ -74,7 +77,7 @@ def analyse(
     shutil.rmtree(beside, ignore_errors=True)
     try:
         beside.mkdir(parents=True)
-        _Writer(path, beside, key, progress, threads).run()
+        _Writer(path, beside, key, progress, threads, most_s).run()
         shutil.rmtree(folder, ignore_errors=True)
         beside.rename(folder)
     except OSError as problem:
@@ -92,8 +95,11 @@ def analyse(
 class _Writer:
     """One pass over a recording: decoding here, transforms on threads, arrays appended in order."""
 
-    def __init__(self, path: Path, folder: Path, key: str, progress: ReportShare, threads: int) -> None:
+    def __init__(
+        self, path: Path, folder: Path, key: str, progress: ReportShare, threads: int, most_s: float | None
+    ) -> None:
         self.path, self.folder, self.key, self.progress = path, folder, key, progress
+        self.most = None if most_s is None else round(most_s * RATE)
         self.info = probe(path)
         self.meter = LoudnessMeter(self.info.channel_names)
         self.peaks = TruePeakMeter()
@@ -139,6 +145,8 @@ class _Writer:
                 for meter in meters:
                     meter.result()
                 self._report()
+                if self.most is not None and self.samples >= self.most:
+                    break
             while (left := -(-self.samples // bands.HOP) + 1 - self.frames) > 0:
                 count = min(left, _FRAMES)
                 need = count * bands.HOP + 2 * bands.MARGIN
@@ -160,7 +168,8 @@ class _Writer:
 
     def _finish(self) -> None:
         seconds = self.samples / RATE
-        check_complete(self.path, self.info, seconds)
+        if self.most is None:
+            check_complete(self.path, self.info, seconds)
         quietest_heard = max(to_decibel(self.peaks.sample_peak) - _AUDIBLE_BELOW_PEAK_DB, _AUDIBLE_FLOOR_DB)
         if to_decibel(self.peaks.sample_peak) <= _AUDIBLE_FLOOR_DB:
             raise SoundError(

@@ -8,7 +8,7 @@ from typing import Any
 
 from velvetdrum.scene.problems import Document
 
-VERSION = 6
+VERSION = 7
 
 
 def _to_2(document: Document) -> Document:
@@ -118,7 +118,29 @@ def _with_life_curves(layer: Document) -> Document:
     return {**layer, "settings": rest}
 
 
-_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6}
+_LIGHTS = ("glow", "light-rays", "highlights")
+
+
+def _to_7(document: Document) -> Document:
+    """Version 7 lets added light roll off before white; what was made before it keeps its light as it was."""
+    return {**document, "version": 7, "layers": _each(document, _with_hard_light)}
+
+
+def _with_hard_light(layer: Document) -> Document:
+    effects = layer.get("effects")
+    if not isinstance(effects, list):
+        return layer
+    return {**layer, "effects": [_hard(part) if isinstance(part, dict) else part for part in effects]}
+
+
+def _hard(effect: Document) -> Document:
+    settings = effect.get("settings", {})
+    if effect.get("kind") not in _LIGHTS or not isinstance(settings, dict):
+        return effect
+    return {**effect, "settings": {"response": "hard", **settings}}
+
+
+_STEPS: dict[int, Callable[[Document], Document]] = {1: _to_2, 2: _to_3, 3: _to_4, 4: _to_5, 5: _to_6, 6: _to_7}
 
 _PARTS: Document = {"length_s": None, "beats": {}, "signals": [], "markers": [], "cue_tracks": {}, "tags": {}}
 """What a document may leave out."""

@@ -54,6 +54,10 @@ class MediaFolder:
         """Where the analysis of a key lies."""
         return self.analyses / _checked(key)
 
+    def opening(self, key: str) -> Path:
+        """Where the analysis of a recording's first seconds lies, for as long as the rest is listened to."""
+        return self.incoming / f"{_checked(key)}.opening"
+
     def clip(self, key: str) -> Path:
         """The folder of what is prepared of a clip."""
         return self.clips / _checked(key)

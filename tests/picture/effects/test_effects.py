@@ -20,7 +20,7 @@ from velvetdrum.picture.frame.render import render
 from velvetdrum.picture.media.cube_files import CubeError, parse_cube
 from velvetdrum.picture.raster.colour_tables import in_cube
 from velvetdrum.picture.raster.layer_image import LayerImage
-from velvetdrum.picture.raster.light import SPREADS, spread
+from velvetdrum.picture.raster.light import SPREADS, SmallLight, added, spread
 from velvetdrum.scene.document import new_document, new_layer, parse
 from velvetdrum.scene.effects import EFFECT_KINDS, new_effect
 from velvetdrum.scene.frames import FrameSize
@@ -175,6 +175,36 @@ def test_light_only_adds_and_more_of_it_adds_more(kind, opaque):
     pixels = busy(320, 180, opaque=opaque)
     some, much = (applied(effect(kind, gain=gain, level=10), pixels).astype(int) for gain in (100, 800))
     assert np.all(some >= pixels) and np.all(much + 1 >= some)
+
+
+def on_film(picture, light):
+    """The roll-off in float64: the brightest channel along x / (1 + x) from its knee to 250, the light held back."""
+    there, most = (values[..., :3].max(axis=2) for values in (picture, light))
+    knee = np.maximum(there, 160)
+    room, over = np.maximum(250 - knee, 0), np.maximum(there + most - knee, 0)
+    top = np.minimum(there + most, knee) + over * room / (room + over + 1e-9)
+    return picture[..., :3] + light[..., :3] * ((top - there) / (most + 1e-9))[..., None]
+
+
+@pytest.mark.parametrize("gain", [0.05, 0.6, 3.0])
+def test_light_on_film_rolls_off_before_white_and_keeps_its_hue(gain):
+    picture, source = busy(600, 40), busy(600, 40, seed=2)
+    strong = (gain, gain, gain, 0.0)
+    result = added(LayerImage(0, 0, picture), (0, 0, 600, 40), SmallLight(source, 1, 0, 0), strong, film=True)
+    exact = on_film(picture.astype(float), source * gain)
+    # A level of dither, and a 32nd.
+    assert np.abs(result[..., :3] - exact).max() < 1.05
+    assert np.all(result >= picture) and result[..., :3][picture[..., :3] < 250].max() <= 251
+
+
+@pytest.mark.parametrize("kind", [name for name, one in EFFECT_KINDS.items() if "response" in one.settings])
+def test_fresh_light_clips_nothing_and_hard_light_does(kind):
+    picture = busy(320, 180)
+    before, film, hard = (
+        np.mean(pixels[..., :3].max(axis=2) >= 254)
+        for pixels in (picture, applied(effect(kind), picture), applied(effect(kind, response="hard"), picture))
+    )
+    assert film <= before + 0.001 < hard
 
 
 def test_a_soft_blur_is_the_exact_one():

@@ -12,7 +12,7 @@ from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.colour_tables import lightness_share
 from velvetdrum.picture.raster.layer_image import NOTHING, LayerImage
-from velvetdrum.picture.raster.light import added, in_colour, spread, tint_gains
+from velvetdrum.picture.raster.light import RESPONSES, added, in_colour, spread, tint_gains
 from velvetdrum.picture.raster.viewport import Viewport, common, grown, is_empty
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -46,6 +46,9 @@ class Glow(DrawnEffect):
     gain: float = number(100, lo=0, hi=800, unit="%", step=1, group="effect", help="How strong the light is.")
     tint: float = percent(0, step=1, group="effect", help="How far it takes the colour below.")
     colour: str = colour("#ffd9a0", help="Colour of tinted light.")
+    response: str = choice(
+        "film", RESPONSES, group="effect", help="Whether light keeps its hue and rolls off, or is cut.", advanced=True
+    )
     what: str = choice(
         "added",
         {"added": "Added to the picture", "light": "Light only"},
@@ -70,4 +73,4 @@ class Glow(DrawnEffect):
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         lit = image if self.what == "added" else NOTHING
-        return LayerImage(area[0], area[1], added(lit, area, light, gains))
+        return LayerImage(area[0], area[1], added(lit, area, light, gains, self.response == "film"))

@@ -14,7 +14,8 @@ from velvetdrum.picture.bases.recolour import Recolour
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.colour_tables import lightness_share, shares_by_luminance
-from velvetdrum.picture.raster.light import limited
+from velvetdrum.picture.raster.layer_image import LayerImage
+from velvetdrum.picture.raster.light import RESPONSES, SmallLight, added, limited
 from velvetdrum.scene.effects import effect_kind
 
 
@@ -30,6 +31,9 @@ class Highlights(Recolour):
     )
     softness: float = percent(30, step=1, group="effect", help="How wide the change is.")
     gain: float = percent(80, step=1, group="effect", help="How much of it is added.")
+    response: str = choice(
+        "film", RESPONSES, group="effect", help="Whether light keeps its hue and rolls off, or is cut.", advanced=True
+    )
     what: str = choice(
         "added",
         {"added": "Added to the picture", "light": "Highlights only"},
@@ -42,7 +46,11 @@ class Highlights(Recolour):
         bright = shares_by_luminance(pixels, lightness_share(self.level, self.softness))
         if self.what == "light":
             return bright
+        if self.response == "film":
+            # The layer is as solid as it was: light alone is added.
+            gains = (self.gain / 100,) * 3 + (0.0,)
+            area = (0, 0, pixels.shape[1], pixels.shape[0])
+            return added(LayerImage(0, 0, pixels), area, SmallLight(bright, 1, 0, 0), gains, film=True)
         out = pixels.copy()
         blend(out, bright, "plus-lighter", None, self.gain / 100)
-        # The layer is as solid as it was: light alone is added.
         return limited(np.asarray(cv2.insertChannel(cv2.extractChannel(pixels, 3), out, 3), np.uint8))

@@ -10,7 +10,7 @@ from velvetdrum.picture.bases.effect import DrawnEffect
 from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.colour_tables import lightness_share
 from velvetdrum.picture.raster.layer_image import NOTHING, LayerImage
-from velvetdrum.picture.raster.light import added, in_colour, rays, tint_gains
+from velvetdrum.picture.raster.light import RESPONSES, added, in_colour, rays, tint_gains
 from velvetdrum.picture.raster.viewport import Viewport, common
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -38,6 +38,9 @@ class LightRays(DrawnEffect):
     )
     tint: float = percent(0, step=1, group="effect", help="How far they take the colour below.")
     colour: str = colour("#ffe3b0", help="Colour of tinted rays.")
+    response: str = choice(
+        "film", RESPONSES, group="effect", help="Whether light keeps its hue and rolls off, or is cut.", advanced=True
+    )
     what: str = choice(
         "added",
         {"added": "Added to the picture", "light": "Light only"},
@@ -64,4 +67,4 @@ class LightRays(DrawnEffect):
         gains = tint_gains(self.colour, self.tint / 100, self.gain / 100)
         light = in_colour(light, self.tint / 100)
         lit = image if self.what == "added" else NOTHING
-        return LayerImage(area[0], area[1], added(lit, area, light, gains))
+        return LayerImage(area[0], area[1], added(lit, area, light, gains, self.response == "film"))

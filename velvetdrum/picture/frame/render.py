@@ -39,7 +39,7 @@ from velvetdrum.signals.waves import sounding
 
 cv2.setNumThreads(1)
 
-VERSION = 11
+VERSION = 12
 """Counts the changes by which equal projects give other pixels: segments of two versions are never joined."""
 
 HALVED_FROM = 1.2

@@ -207,9 +207,12 @@ def _noise() -> NDArray[np.uint16]:
     return np.repeat(tile, 4, axis=1)
 
 
-def added(image: LayerImage, area: Area, light: SmallLight, gains: Sequence[float]) -> Pixels:
+def added(image: LayerImage, area: Area, light: SmallLight, gains: Sequence[float], film: bool = False) -> Pixels:
     """The pixels of a picture in an area, with nothing round it, and light added: times a gain each for blue, green,
     red and alpha; dithered, so that dark skirts do not band. No channel goes beyond alpha.
+
+    On film the brightest channel of picture and light rolls off towards white, from five eighths of the range or from
+    where the picture has it already, and the light's channels are held back alike: its hue is kept.
 
     Parameters
     ----------
@@ -221,10 +224,12 @@ def added(image: LayerImage, area: Area, light: SmallLight, gains: Sequence[floa
         Light on a smaller raster, at least as large as the area.
     gains
         A factor for each channel: blue, green, red, alpha.
+    film
+        Whether light rolls off before white, or is cut there.
     """
     width, height = area[2] - area[0], area[3] - area[1]
     rows, columns = light.values.shape[:2]
-    scale = tuple(256.0 * gain / light.unit for gain in gains)
+    scale = tuple((32.0 if film else 256.0) * gain / light.unit for gain in gains)
     strong = cv2.multiply(light.values, scale, dtype=cv2.CV_16U)  # type: ignore[call-overload]
     # Enlarged across alone; the loop goes between rows itself.
     wide = np.asarray(cv2.resize(strong, (columns * light.cell, rows), interpolation=cv2.INTER_LINEAR), np.uint16)
@@ -240,8 +245,13 @@ def added(image: LayerImage, area: Area, light: SmallLight, gains: Sequence[floa
     size = (inside.bounds[2] - inside.left, inside.bounds[3] - inside.top)
     place = (inside.left - area[0], inside.top - area[1])
     laid = out.view(np.uint8)
-    lighting.lit(words, step, *size, *place, out, laid, channels, light.cell, left * 4, top, _noise())
+    laid_over = lighting.lit_on_film if film else lighting.lit
+    laid_over(words, step, *size, *place, out, laid, channels, light.cell, left * 4, top, _noise())
     return laid.reshape(height, width, 4)
+
+
+RESPONSES = {"film": "Film: rolls off before white", "hard": "Hard: cut at white"}
+"""How a picture takes light that is added to it."""
 
 
 def limited(pixels: Pixels) -> Pixels:

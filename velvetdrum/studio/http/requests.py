@@ -14,6 +14,7 @@ from velvetdrum.limits.json_text import JsonError, read_json
 from velvetdrum.scene.edits import parsed
 from velvetdrum.scene.migrate import VERSION, upgraded
 from velvetdrum.store import projects
+from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.projects import ProjectRow
 from velvetdrum.studio.http.fields import Field, FieldError, JsonPatch, ObjectOf, Real, Whole
 from velvetdrum.studio.services import Services
@@ -143,6 +144,14 @@ def drafted(ident: str, given: Mapping[str, Any] | None = None) -> NamedScene:
     if not patch:
         return named
     return (services().named_earlier(row.id, revision) or named).drafted(patch)
+
+
+def import_or_404(ident: str) -> ImportRow:
+    """What is on its way in, as it is by now."""
+    row = services().imports.find(ident) if is_ident(ident) else None
+    if row is None:
+        abort(404, "There is no such import.")
+    return row
 
 
 def is_ident(text: str) -> bool:

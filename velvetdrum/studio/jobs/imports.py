@@ -13,7 +13,7 @@ import jsonpatch
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.audio.analysis import growing_overview
+from velvetdrum.audio.analysis import growing_overview, is_current
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.door import Unreadable
@@ -90,6 +90,11 @@ class Imports(BackgroundJob[ImportRow]):
         except (OSError, ValueError):
             return 0.0
 
+    def opening(self, row: ImportRow) -> str:
+        """Where the analysis of a recording's first seconds lies; empty where there is none yet, or no longer."""
+        folder = self._services.folder.opening(row.media.key)
+        return str(folder) if is_current(folder) else ""
+
     def wave(self, key: str, columns: int) -> NDArray[np.float32]:
         """The waveform of a recording on its way in, as far as it has been read; see `growing_overview`."""
         result = self._services.recording(key)
@@ -129,6 +134,7 @@ class Imports(BackgroundJob[ImportRow]):
         folder = self._services.folder.incoming
         for left in (folder / row.part, *folder.glob(f"{row.id}.notes*")):
             left.unlink(missing_ok=True)
+        shutil.rmtree(self._services.folder.opening(row.media.key), ignore_errors=True)
 
     def write(self, ident: str, outcome: dict[str, Any]) -> None:
         imports.end(self._services.db, ident, outcome["state"], outcome["sentence"], outcome.get("project_id"))
@@ -144,13 +150,16 @@ class Imports(BackgroundJob[ImportRow]):
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
             return str(row.purpose.get("project", "")), []
-        kept, facts = self._keep_sound(row.media, part, notes)
+        kept, facts = self._keep_sound(row.media, part, notes, new=not row.purpose.get("project"))
         return self._put_to_use(row.purpose, kept, row.media.name, facts)
 
-    def _keep_sound(self, received: MediaRow, part: Path, notes: str) -> tuple[MediaRow, dict[str, Any]]:
-        """A received recording, analysed and kept, with its facts."""
+    def _keep_sound(
+        self, received: MediaRow, part: Path, notes: str, new: bool = False
+    ) -> tuple[MediaRow, dict[str, Any]]:
+        """A received recording, analysed and kept, with its facts; its opening first where looks wait for it."""
         here = self._services
-        sound = (str(part), str(here.folder.analysis(received.key)), received.key, notes)
+        opening = str(here.folder.opening(received.key)) if new else ""
+        sound = (str(part), str(here.folder.analysis(received.key)), received.key, notes, opening)
         facts = here.listen(ListeningTask.IMPORT, tasks.sound_bounds(sound[0]), tasks.analyse_sound, *sound)
         kept = here.folder.keep(here.db, received, part)
         media.set_facts(here.db, kept.key, facts)
@@ -203,8 +212,7 @@ class Imports(BackgroundJob[ImportRow]):
         if purpose.get("project"):
             return self._replace(str(purpose["project"]), track)
         layers = starting_design(here.recording(kept.key))
-        title = Path(name).stem[:200].strip() or "Untitled"
-        document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
+        document = new_document(title_of(name), frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
         return projects.create(here.db, document), []
 
     def _replace(self, ident: str, track: Document) -> tuple[str, list[str]]:
@@ -222,6 +230,11 @@ class Imports(BackgroundJob[ImportRow]):
         patch.append({"op": "replace", "path": "/tracks", "value": [track]})
         projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply, upgrade_step)
         return row.id, notes
+
+
+def title_of(name: str) -> str:
+    """What a project is called after a file's name."""
+    return Path(name).stem[:200].strip() or "Untitled"
 
 
 def _pieces_of(path: Path, most: int, what: str) -> Iterator[bytes]:

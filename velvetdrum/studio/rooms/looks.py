@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, Response, abort, jsonify, render_template
+from flask import Blueprint, Response, abort, jsonify, redirect, render_template, url_for
 
+from velvetdrum.deliver.export import Sources
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import SHAPES
@@ -14,7 +15,8 @@ from velvetdrum.scene.problems import Problem
 from velvetdrum.store import projects
 from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
 from velvetdrum.studio.http.fields import Flag, ListOf, OneOf, Text, Values, Whole
-from velvetdrum.studio.http.requests import REVISION, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.studio.http.requests import REVISION, import_or_404, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.studio.jobs.imports import title_of
 from velvetdrum.studio.rooms.start import loudest_s
 from velvetdrum.studio.workers import look_tasks
 
@@ -36,26 +38,52 @@ FILLING = {
     "frame": OneOf(*SHAPES, about="Shape of the frame; the look's own without it", default=None),
 }
 
+_MOVING = FILLING | {
+    "first": Whole(0, _MOST_FRAMES - 1, "The first of its pictures", default=0),
+    "count": Whole(1, _MOST_FRAMES, "How many", default=_MOST_FRAMES),
+}
+
 
 @blueprint.get("/projects/<ident>/looks")
 def looks_page(ident: str) -> Any:
     """Looks for a project's sound."""
+    return render_template("looks.html", given=_given(ident))
+
+
+@blueprint.get("/projects/<ident>/looks/given")
+def given_of_page(ident: str) -> Any:
+    """What the page of looks needs to know of a project: it has stood there since its sound began to come in."""
+    return jsonify(_given(ident))
+
+
+@blueprint.get("/imports/<ident>/looks")
+def looks_of_opening(ident: str) -> Any:
+    """Looks for a sound that is still being listened to, of whose first seconds all is known."""
+    row = import_or_404(ident)
+    if row.project_id:
+        return redirect(url_for("looks.looks_page", ident=row.project_id))
+    if row.state != "running":
+        abort(409, row.sentence or "This sound was not brought in. Bring it in again.")
+    name = title_of(row.media.name)
+    track = {"media": row.media.key, "name": row.media.name, "in_s": 0.0, "out_s": 0.0}
+    project = {"id": "", "revision": 0, "document": {"name": name, "tags": {}, "tracks": [track]}}
+    return render_template("looks.html", given=_choices() | {"project": project, "import": ident, "begins": 0.0})
+
+
+def _given(ident: str) -> dict[str, Any]:
     row = project_or_404(ident)
     if not row.document["tracks"]:
         abort(409, "There is no sound in this project yet. Bring one in first.")
-    given = {
-        "project": state_of(row),
+    return _choices() | {"project": state_of(row), "import": "", "begins": look_tasks.begins_s(loudest_s(row))}
+
+
+def _choices() -> dict[str, Any]:
+    return {
         "uses": list(USES.items()),
         "paces": list(PACES.items()),
         "shapes": [[shape, shape.capitalize()] for shape in SHAPES],
-        "moving": {
-            "width": _WIDTH,
-            "rate": _RATE,
-            "frames": _MOST_FRAMES,
-            "begins": look_tasks.begins_s(loudest_s(row)),
-        },
+        "moving": {"rate": _RATE, "frames": _MOST_FRAMES},
     }
-    return render_template("looks.html", row=row, given=given)
 
 
 @blueprint.get("/looks")
@@ -120,19 +148,33 @@ def colours_of(given: dict[str, Any]) -> Any:
 
 
 @blueprint.post("/projects/<ident>/looks/<look>/moving")
-@takes(
-    **FILLING,
-    first=Whole(0, _MOST_FRAMES - 1, "The first of its pictures", default=0),
-    count=Whole(1, _MOST_FRAMES, "How many", default=_MOST_FRAMES),
-)
+@takes(**_MOVING)
 def moving(ident: str, look: str, given: dict[str, Any]) -> Response:
     """Pictures of a look with the project's sound in it, of the four seconds about its loudest moment, 12 a second,
     packed as `tasks.draw_frames` says."""
     row, here = project_or_404(ident), services()
     document = look_or_404(look)
     sources = here.sources(_reading(row.document, given))
-    task = (document, _filling(given), row.document["tracks"][0], sources, given["frame"])
-    packed = here.quickly(look_tasks.draw_look, *task, _WIDTH, _RATE, given["first"], given["count"])
+    return _moving(document, row.document["tracks"][0], sources, given)
+
+
+@blueprint.post("/imports/<ident>/looks/<look>/moving")
+@takes(**_MOVING)
+def moving_to_opening(ident: str, look: str, given: dict[str, Any]) -> Response:
+    """Pictures of a look with the first seconds of a sound that is still being listened to."""
+    row, here = import_or_404(ident), services()
+    opening = here.imports.opening(row)
+    if not opening:
+        abort(409, "The first seconds of this sound are not known yet, or all of it is known by now.")
+    track = here.quickly(look_tasks.opening_track, opening, row.media.key, row.media.name)
+    return _moving(look_or_404(look), track, Sources(analysis=opening), given)
+
+
+def _moving(look: Document, track: Document, sources: Sources | None, given: dict[str, Any]) -> Response:
+    if sources is None:
+        abort(409, "The sound of this project is not here any more. Bring it in again.")
+    task = (look, _filling(given), track, sources, given["frame"])
+    packed = services().quickly(look_tasks.draw_look, *task, _WIDTH, _RATE, given["first"], given["count"])
     answer = Response(packed, mimetype="application/octet-stream")
     answer.headers["Cache-Control"] = "no-store"
     return answer

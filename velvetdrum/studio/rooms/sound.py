@@ -16,14 +16,13 @@ from velvetdrum.limits.archive import looks_like_archive
 from velvetdrum.scene.document import parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
-from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import TooLarge
 from velvetdrum.studio.http.fields import OneOf, Real, Text, Values, Whole
 from velvetdrum.studio.http.requests import (
     SECONDS,
     UPLOAD_LIMIT,
     chunks,
-    is_ident,
+    import_or_404,
     is_key,
     project_or_404,
     queries,
@@ -67,17 +66,23 @@ def upload(query: dict[str, Any]) -> Any:
 @blueprint.get("/imports/<ident>")
 def import_state(ident: str) -> Any:
     """How far an import is, and what became of it."""
-    row = _import(ident)
+    row = import_or_404(ident)
     share = 1.0 if row.state == "done" else services().imports.share(ident)
     return jsonify(
-        state=row.state, share=share, error=row.sentence, project=row.project_id, name=row.media.name, key=row.media.key
+        state=row.state,
+        share=share,
+        error=row.sentence,
+        project=row.project_id,
+        name=row.media.name,
+        key=row.media.key,
+        opening=bool(services().imports.opening(row)),
     )
 
 
 @blueprint.get("/imports/<ident>/wave")
 def import_wave(ident: str) -> Response:
     """The waveform as far as it has been read: 400 columns of lowest, highest and RMS, as `wave` gives them."""
-    row = _import(ident)
+    row = import_or_404(ident)
     answer = _binary(np.rint(services().imports.wave(row.media.key, 400) * 32767).astype("<i2"))
     answer.headers["Cache-Control"] = "no-store"
     return answer
@@ -87,7 +92,7 @@ def import_wave(ident: str) -> Response:
 @takes()
 def cancel_import(ident: str, given: dict[str, Any]) -> Any:
     """Stop an import; one that has ended stays as it is."""
-    if _import(ident).state == "running":
+    if import_or_404(ident).state == "running":
         services().imports.cancel(ident)
     return jsonify(cancelled=ident)
 
@@ -200,13 +205,6 @@ def _stretch(query: dict[str, Any]) -> tuple[float, float]:
     if query["to"] <= query["from"]:
         abort(400, "to must lie after from.")
     return query["from"], query["to"]
-
-
-def _import(ident: str) -> ImportRow:
-    row = services().imports.find(ident) if is_ident(ident) else None
-    if row is None:
-        abort(404, "There is no such import.")
-    return row
 
 
 def _binary(table: np.ndarray) -> Response:

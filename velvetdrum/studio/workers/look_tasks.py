@@ -21,7 +21,7 @@ from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.picture.frame.render import ProjectView, encode_still
 from velvetdrum.picture.raster.canvas import Canvas
-from velvetdrum.scene.document import Document, new_document, new_layer, parse
+from velvetdrum.scene.document import Document, new_document, new_layer, new_track, parse
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -43,6 +43,11 @@ def fill_look(
     use = AudioRange(Analysis(Path(sources.analysis)), track["in_s"], track["out_s"])
     values = {"cues" if name == "words" else name: value for name, value in filling.items()}
     return filled(look, Filling(**values), track, use, FRAMES[shape] if shape else None)
+
+
+def opening_track(folder: str, key: str, name: str) -> Document:
+    """The track of a recording's first seconds, by the folder of their analysis."""
+    return new_track(key, name, Analysis(Path(folder)).facts.duration_s)
 
 
 def begins_s(loudest_s: float) -> float:

@@ -6,7 +6,7 @@ import logging
 import math
 import struct
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import asdict
 from pathlib import Path
 from tempfile import NamedTemporaryFile
@@ -76,8 +76,11 @@ def _bounds(path: str, seconds: float, more: float) -> Bounds:
     return Bounds(seconds + more * Path(path).stat().st_size / 1e6, MEMORY_BYTES)
 
 
-def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, Any]:
-    """Analyse a recording and give its facts.
+_OPENING_S = 12.0
+
+
+def analyse_sound(source: str, folder: str, key: str, notes: str, opening: str = "") -> dict[str, Any]:
+    """Analyse a recording and give its facts; its first seconds before, into the folder `opening` if one is given.
 
     Progress goes to the file `notes` as a share from 0 to 1; the work stops when `notes` + ".cancel" appears.
     """
@@ -85,6 +88,10 @@ def analyse_sound(source: str, folder: str, key: str, notes: str) -> dict[str, A
     if is_current(target):
         return asdict(Analysis(target).facts)
     with _damage_as(SoundError, _SOUND):
+        if opening:
+            # What is wrong with it, the whole analysis says.
+            with suppress(SoundError):
+                analyse(path, Path(opening), key=key, most_s=_OPENING_S)
         return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
 
 

@@ -19,6 +19,8 @@ from velvetdrum.picture.raster.kernels.words import (
 
 _F = np.float32
 _CHUNK = 1024
+_KNEE, _WHITE = 160, 250
+"""Levels between which light on film rolls off: it brings no pixel beyond the second."""
 
 
 @register_jitable
@@ -120,6 +122,20 @@ def _begin(words, step, width, height, left, top, y, row):
     return width == row.size and uint32(common >> uint32(24)) == uint32(255)
 
 
+@register_jitable
+def _strongest(light, right, count):
+    """The most that any channel of light has, in each chunk of each of its rows."""
+    most = np.zeros((light.shape[0], (count + _CHUNK - 1) // _CHUNK), np.uint16)
+    for y in range(light.shape[0]):
+        for chunk in range(most.shape[1]):
+            values = light[y, right + chunk * _CHUNK : right + min(chunk * _CHUNK + _CHUNK, count)]
+            top = uint16(0)
+            for x in range(values.size):
+                top = max(top, values[x])
+            most[y, chunk] = top
+    return most
+
+
 @compiled(
     void(
         read(uint32), int64, int64, int64, int64, int64,
@@ -134,6 +150,7 @@ def lit(words, step, width, height, left, top, out, channels, light, cell, right
     up to a level, then rounded down, keeps the mean; 255 is the most, and no colour goes beyond alpha."""
     last = light.shape[0] - 1
     count = channels.shape[1]
+    strongest = _strongest(light, right, count)
     for y in range(out.shape[0]):
         row, bytes_ = out[y], channels[y]
         solid = _begin(words, step, width, height, left, top, y, row)
@@ -142,10 +159,97 @@ def lit(words, step, width, height, left, top, out, channels, light, cell, right
         here, below = light[i, right : right + count], light[min(i + 1, last), right : right + count]
         for begin in range(0, count, _CHUNK):
             end = min(begin + _CHUNK, count)
+            chunk = begin // _CHUNK
+            if max(strongest[i, chunk], strongest[min(i + 1, last), chunk]) == 0:
+                continue
             w, a, b, grain = bytes_[begin:end], here[begin:end], below[begin:end], noise[y & 255]
             for x in range(w.size):
                 level = uint32(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
                 level = uint32(uint32(level + uint32(grain[x])) >> uint32(8))
+                w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
+        if not solid:
+            _limit(row)
+
+
+@register_jitable
+def _brightest(row, levels, there, light):
+    """The brightest channel of each pixel, and of the light on it, in 32nds of a level; the largest sum of the two."""
+    words = levels.view(np.uint64)
+    most = int32(0)
+    for x in range(row.size):
+        v = row[x]
+        there[x] = int32(uint32(max(part(v, 0), part(v, 8), part(v, 16)) << uint32(5)))
+    for x in range(row.size):
+        v = words[x]
+        one, two, three = uint32(v), uint32(v >> uint64(16)), uint32(v >> uint64(32))
+        light[x] = int32(max(one & uint32(0xFFFF), two & uint32(0xFFFF), three & uint32(0xFFFF)))
+    for x in range(row.size):
+        most = max(most, int32(there[x] + light[x]))
+    return most
+
+
+@register_jitable
+def _may_reach(row, light):
+    """Whether so much light at the most, in 32nds of a level, may lift a pixel above the knee."""
+    bits = uint32(0)
+    for x in range(row.size):
+        bits = uint32(bits | row[x])
+    most = max(max(part(bits, 0), part(bits, 8)), part(bits, 16))
+    return int64(uint32(most << uint32(5))) + light > _KNEE << 5
+
+
+@register_jitable
+def _roll_off(there, light, shares):
+    """How much of the light is kept, in 65535ths, four times over: the brightest channel goes from the knee towards
+    white as x / (1 + x), never below what it was, and all channels are held back alike, so that the hue is kept."""
+    words = shares.view(np.uint64)
+    for x in range(there.size):
+        base, more = _F(there[x]), _F(light[x])
+        knee = max(_F(_KNEE << 5), base)
+        room = max(_F(_WHITE << 5) - knee, _F(0))
+        over = max(base + more - knee, _F(0))
+        top = min(base + more, knee) + over * room / (room + over + _F(0.01))
+        there[x] = int32((top - base) / (more + _F(0.01)) * _F(65535) + _F(0.5))
+    for x in range(there.size):
+        words[x] = uint64(uint64(uint32(there[x])) * uint64(0x0001000100010001))
+
+
+@compiled(
+    void(
+        read(uint32), int64, int64, int64, int64, int64,
+        written(uint32, 2), written(uint8, 2), read(uint16, 2), int64, int64, int64, read(uint16, 2),
+    )
+)  # fmt: skip
+def lit_on_film(words, step, width, height, left, top, out, channels, light, cell, right, down, noise):
+    """As `lit`, with light in 32nds of a level, which rolls off above the knee instead of being cut at white."""
+    last = light.shape[0] - 1
+    count = channels.shape[1]
+    levels, shares = np.empty(_CHUNK, np.uint16), np.empty(_CHUNK, np.uint16)
+    there, most = np.empty(_CHUNK >> 2, np.int32), np.empty(_CHUNK >> 2, np.int32)
+    strongest = _strongest(light, right, count)
+    for y in range(out.shape[0]):
+        row, bytes_ = out[y], channels[y]
+        solid = _begin(words, step, width, height, left, top, y, row)
+        i, share = row_of_cells(y + down, cell, last)
+        kept = uint32(uint32(256) - share)
+        here, below = light[i, right : right + count], light[min(i + 1, last), right : right + count]
+        for begin in range(0, count, _CHUNK):
+            end = min(begin + _CHUNK, count)
+            chunk = begin // _CHUNK
+            strength = max(strongest[i, chunk], strongest[min(i + 1, last), chunk])
+            if strength == 0:
+                continue
+            w, a, b, grain = bytes_[begin:end], here[begin:end], below[begin:end], noise[y & 255]
+            strong = levels[: end - begin]
+            for x in range(w.size):
+                strong[x] = uint16(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
+            pixels, words_ = (end - begin) >> 2, row[begin >> 2 : end >> 2]
+            if _may_reach(words_, int64(strength)) and _brightest(words_, strong, there, most) > _KNEE << 5:
+                _roll_off(there[:pixels], most[:pixels], shares)
+                for x in range(w.size):
+                    strong[x] = uint16(uint32(uint32(strong[x]) * uint32(shares[x]) + uint32(32768)) >> uint32(16))
+            for x in range(w.size):
+                level = uint32(uint32(uint32(uint32(strong[x]) << uint32(3)) + uint32(grain[x])) >> uint32(8))
                 w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
         if not solid:
             _limit(row)

@@ -2,6 +2,7 @@
 
 import Alpine from "../vendor/alpine-csp.esm.min.js";
 import { ask, refusalOf } from "./lib/api.js";
+import { LookArrival } from "./stores/look_arrival.js";
 import { LookFilling } from "./stores/look_filling.js";
 import { LookShelf } from "./stores/look_shelf.js";
 import { LookSound } from "./stores/look_sound.js";
@@ -13,6 +14,7 @@ import { switchTheme } from "./views/theme_switch.js";
 const given = JSON.parse(/** @type {HTMLElement} */ (document.getElementById("given")).textContent || "{}");
 const messages = Alpine.reactive(new Messages());
 const shelf = Alpine.reactive(new LookShelf(given));
+const arrival = Alpine.reactive(new LookArrival(given));
 const filling = Alpine.reactive(new LookFilling(given));
 const sound = Alpine.reactive(new LookSound(given));
 const video = Alpine.reactive(new LookVideo(given, filling, sound));
@@ -20,6 +22,7 @@ const moving = new MovingLooks(given, filling, sound, (id) => shelf.byId(id));
 
 Alpine.data("looks", () => ({
   messages,
+  arrival,
   shelf,
   filling,
   sound,
@@ -29,15 +32,29 @@ Alpine.data("looks", () => ({
   async init() {
     filling.changed = (/** @type {number} */ later) => moving.anew(later);
     try {
-      const [{ looks }] = await Promise.all([ask("/looks"), sound.load(this.$refs.wave)]);
+      const [{ looks }] = await Promise.all([ask("/looks"), arrival.listening || sound.load(this.$refs.wave)]);
       shelf.put(looks, sound.isVoice);
       this.choose(shelf.shown[0].id);
     } catch (thrown) {
       messages.tell(refusalOf(thrown).message);
     }
     this.$nextTick(() => moving.watch(this.$root));
+    if (arrival.listening) this.listen();
     this.$watch("video.busy", (/** @type {boolean} */ busy) => moving.rest(busy));
     this.$watch("shelf.shown", () => this.$nextTick(() => moving.watch(this.$root)));
+  },
+  /** Looks move to the first seconds until all of the sound is known, and to its liveliest ones then. */
+  async listen() {
+    await arrival.follow(this.$refs.wave);
+    if (arrival.fault) return;
+    try {
+      video.revision = given.project.revision;
+      await sound.load(this.$refs.wave);
+      if (shelf.suit(sound.isVoice)) this.choose(shelf.shown[0].id);
+    } catch (thrown) {
+      messages.tell(refusalOf(thrown).message);
+    }
+    moving.anew(0);
   },
   /** @param {string} id */
   choose(id) {
@@ -52,6 +69,6 @@ Alpine.data("looks", () => ({
 }));
 
 // For tests and the console.
-Object.assign(window, { velvetLooks: { shelf, filling, sound, video, moving } });
+Object.assign(window, { velvetLooks: { arrival, shelf, filling, sound, video, moving } });
 
 Alpine.start();

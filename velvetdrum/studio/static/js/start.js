@@ -47,6 +47,10 @@ Alpine.data("start", () => ({
     brought: (project, _, opened) => {
       if (!several) location.href = `/projects/${project}${opened ? "" : "/looks"}`;
     },
+    opened: (ident) => {
+      if (!several) location.href = `/imports/${ident}/looks`;
+      return !several;
+    },
     taken: (files) => files.length > 1 && Boolean(bringAll(files)),
     wave: (values) => paintImport(/** @type {any} */ (document.querySelector("[x-ref=listening]")), values),
   }),

@@ -134,6 +134,8 @@ export class LookFilling {
     this.faults[kind] = "";
     try {
       if (kind === "cover" && !photo) throw new Error("A picture or an SVG goes in here.");
+      this.working[kind] = `${file.name} waits for the sound`;
+      await this.given.whole;
       const to = `/projects/${this.given.project.id}/${photo ? "pictures" : "clips"}`;
       this.working[kind] = `Sending ${file.name}`;
       const begun = await send(to, file, () => {}, {});
@@ -162,6 +164,8 @@ export class LookFilling {
       this.changed(0);
       return;
     }
+    this.wordsNote = "The words wait for the sound.";
+    await this.given.whole;
     const song = this.look.uses.includes("song");
     const json = { text: this.wordsText, song, by: song ? "line" : "sentence" };
     try {
@@ -189,6 +193,7 @@ export class LookFilling {
     const [file] = event.dataTransfer.files;
     if (!file) return;
     try {
+      await this.given.whole;
       const { cues } = await send(`/projects/${this.given.project.id}/cues`, file, () => {}, {});
       this.cues = cues;
       this.wordsNote = `${Object.keys(cues).length} cues of ${file.name}.`;

@@ -25,6 +25,16 @@ export class LookShelf {
     this.on = [`uses:${voice ? "voice" : "song"}`];
   }
 
+  /**
+   * Show what suits the sound, where nobody has said otherwise; true where that is something else.
+   * @param {boolean} voice
+   */
+  suit(voice) {
+    if (!voice || this.on.join() !== "uses:song") return false;
+    this.on = ["uses:voice"];
+    return true;
+  }
+
   get choices() {
     const { uses, paces, shapes } = this.given;
     const row = (/** @type {string} */ sort, /** @type {[string, string][]} */ names) =>

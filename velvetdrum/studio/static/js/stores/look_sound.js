@@ -9,7 +9,10 @@ export class LookSound {
   /** @param {any} given what the page was given */
   constructor(given) {
     this.given = given;
-    this.track = given.project.document.tracks[0];
+  }
+
+  get track() {
+    return this.given.project.document.tracks[0];
   }
 
   facts = "";
@@ -75,7 +78,7 @@ export class LookSound {
       this.stop();
       return;
     }
-    const first = this.given.moving.begins;
+    const first = this.given.begins;
     const rate = 48000;
     const start = Math.round((this.track.in_s + first) * rate);
     const count = Math.round((this.given.moving.frames / this.given.moving.rate) * rate);

@@ -48,6 +48,7 @@ export class LookVideo {
   async take(key) {
     this.part = key;
     try {
+      await this.given.whole;
       await this.sound.find(key);
     } catch (thrown) {
       this.fault = refusalOf(thrown).message;
@@ -76,16 +77,19 @@ export class LookVideo {
     return `/projects/${this.given.project.id}`;
   }
 
-  /** Put the look into the project. */
+  /** Put the look into the project, as soon as there is one. */
   async apply() {
+    await this.given.whole;
     const json = { revision: this.revision, look: this.filling.look.id, ...this.filling.body };
     const state = await ask(`/projects/${this.given.project.id}/look`, { json });
     this.revision = state.revision;
   }
 
   async make() {
-    Object.assign(this, { busy: true, step: "Putting the look on", share: 0, fault: "", file: "" });
+    Object.assign(this, { busy: true, step: "Listening to the sound first", share: 0, fault: "", file: "" });
     try {
+      await this.given.whole;
+      this.step = "Putting the look on";
       await this.apply();
       const [from, to] = this.sound.best || [];
       const json = { speed: "quick", format: "mp4", ...(this.sound.best ? { from_s: from, to_s: to } : {}) };

@@ -12,12 +12,14 @@ export class SoundImport {
    *   there is to say, and whether it was a project file
    * @param {(values: Int16Array) => void} use.wave shows the waveform as far as it was read: low, high, RMS
    * @param {(files: File[]) => boolean} [use.taken] true for files that were something else
+   * @param {(ident: string) => boolean} [use.opened] true where its first seconds are enough to go on
    */
-  constructor({ address, brought, wave, taken = () => false }) {
+  constructor({ address, brought, wave, taken = () => false, opened = () => false }) {
     this.address = address;
     this.brought = brought;
     this.wave = wave;
     this.taken = taken;
+    this.opened = opened;
   }
 
   dragging = false;
@@ -69,6 +71,7 @@ export class SoundImport {
         const state = await ask(`/imports/${begun.import}`);
         show(`${opens ? "Opening" : "Listening to"} ${state.name}`, state.share);
         if (state.state === "running" || state.state === "done") await this.showWave(begun.import);
+        if (state.opening && this.opened(begun.import)) return undefined;
         if (state.state === "done") return await this.brought(state.project, state.error, opens);
         if (state.state === "cancelled") return this.dismissBringing();
         if (state.state === "failed") {

@@ -101,8 +101,8 @@ export class MovingLooks {
     look.busy = true;
     this.running += 1;
     try {
-      const address = `/projects/${this.given.project.id}/looks/${id}/moving`;
-      const packed = await ask(address, {
+      const whose = this.given.import ? `/imports/${this.given.import}` : `/projects/${this.given.project.id}`;
+      const packed = await ask(`${whose}/looks/${id}/moving`, {
         json: { ...this.filling.bodyOf(this.byId(id)), first, count },
         bytes: true,
       });
@@ -113,7 +113,8 @@ export class MovingLooks {
       }
     } catch (thrown) {
       look.failed = true;
-      this.say(id, refusalOf(thrown).message);
+      // What was asked before all of the sound was known is asked anew.
+      if (turn === this.turn) this.say(id, refusalOf(thrown).message);
     } finally {
       look.busy = false;
       this.running -= 1;
