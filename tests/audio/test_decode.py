@@ -339,6 +339,14 @@ def test_the_stored_loudness_is_what_the_facts_say(tmp_path):
     assert integrated_lufs(recording.loudness_energies) == pytest.approx(recording.facts.loudness_lufs, abs=0.01)
 
 
+def test_the_first_seconds_alone_read_as_they_do_in_the_whole(tmp_path):
+    path = write_wav(tmp_path / "a.wav", song(12.0))
+    whole, opening = analyse(path, tmp_path / "whole"), analyse(path, tmp_path / "opening", most_s=4.0)
+    assert 4.0 <= opening.facts.duration_s < 10.0
+    assert np.array_equal(opening.overview(0.0, 3.0, 300), whole.overview(0.0, 3.0, 300))
+    assert opening.facts.tempo_bpm == pytest.approx(whole.facts.tempo_bpm, rel=0.02)
+
+
 def test_the_overview_shows_true_peaks_at_every_zoom(tmp_path):
     samples = np.random.default_rng(4).uniform(-0.2, 0.2, 5 * RATE)
     samples[100_000] = 0.95

@@ -9,7 +9,7 @@ def die(*values):
     os.kill(os.getpid(), 9)
 
 
-def sleep(source, folder, key, notes):
+def sleep(source, folder, key, notes, opening=""):
     for _ in range(600):
         if os.path.exists(notes + ".cancel"):
             from velvetdrum.audio.errors import Cancelled
@@ -18,7 +18,7 @@ def sleep(source, folder, key, notes):
         time.sleep(0.05)
 
 
-def slow_analysis(source, folder, key, notes):
+def slow_analysis(source, folder, key, notes, opening=""):
     """An analysis that takes long enough to be killed in the middle."""
     from velvetdrum.studio.workers.tasks import analyse_sound
 
@@ -26,7 +26,7 @@ def slow_analysis(source, folder, key, notes):
     return analyse_sound(source, folder, key, notes)
 
 
-def dies_on_odd_sizes(source, folder, key, notes):
+def dies_on_odd_sizes(source, folder, key, notes, opening=""):
     from velvetdrum.studio.workers.tasks import analyse_sound
 
     if Path(source).stat().st_size % 2:

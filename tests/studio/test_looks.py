@@ -1,6 +1,7 @@
 """Looks in the studio: listed, moving to a sound, put under a project, kept, and what is refused."""
 
 import io
+import shutil
 
 import cv2
 import numpy as np
@@ -8,7 +9,9 @@ import pytest
 
 from tests.conftest import song
 from tests.studio.conftest import MARK, wav
+from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.deliver.bundle import read_bundle
+from velvetdrum.store import imports
 from velvetdrum.studio.workers.drawn_frames import unpacked
 
 
@@ -53,6 +56,40 @@ def test_a_look_moves_to_the_sound_in_any_frame(studio, project):
     titled = moving(studio, project, "halo", title="Harbour at Six")[0]
     assert np.abs(titled.astype(int) - one).mean() > 0.2
     assert studio.state(project)["revision"] == 1
+
+
+@pytest.fixture
+def listening(studio, tmp_path):
+    """The id of an import that is still being listened to, whose first seconds are known."""
+    here = studio.services
+    received, part = here.folder.receive([wav(song(14.0))], "Long way.wav", 1 << 30)
+    ident = imports.create(here.db, received, part.name, {})
+    analyse(part, here.folder.opening(received.key), most_s=12.0)
+    yield ident
+    imports.end(here.db, ident, "cancelled", "")
+    shutil.rmtree(here.folder.opening(received.key))
+    part.unlink()
+
+
+def test_looks_move_to_the_first_seconds_while_the_rest_is_listened_to(studio, listening):
+    assert studio.client.get(f"/imports/{listening}").json["opening"]
+    page = studio.client.get(f"/imports/{listening}/looks")
+    assert page.status_code == 200 and "Long way" in page.text
+    answer = studio.post(f"/imports/{listening}/looks/halo/moving", {"count": 2, "title": "Long way"})
+    one, other = (cv2.imdecode(np.frombuffer(data, np.uint8), 1) for _, data in unpacked(answer.data))
+    assert one.shape[:2] == (320, 320) and np.abs(one.astype(int) - other).mean() > 0.2
+
+
+def test_looks_of_what_is_no_longer_listened_to(studio, listening):
+    done = studio.send(wav(song(2.0)), "a.wav").json["import"]
+    project = studio.wait_import(done)["project"]
+    assert studio.client.get(f"/imports/{done}/looks").location == f"/projects/{project}/looks"
+    gone = studio.post(f"/imports/{done}/looks/halo/moving", {})
+    assert gone.status_code == 409 and "known" in gone.json["error"]
+    given = studio.client.get(f"/projects/{project}/looks/given").json
+    assert given["project"]["id"] == project and not given["import"]
+    imports.end(studio.services.db, listening, "failed", "This is no sound.")
+    assert studio.client.get(f"/imports/{listening}/looks").status_code == 409
 
 
 def test_a_look_is_one_step_of_undo_and_keeps_track_words_and_markers(studio, project):
