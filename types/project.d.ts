@@ -221,6 +221,7 @@ interface LayerKind {
   fits: boolean;
   help: string;
   kind: string;
+  linked: string[];
   members: boolean;
   settings: Setting[];
   sizings: Sizing[];

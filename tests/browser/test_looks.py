@@ -140,13 +140,13 @@ def test_projects_are_found_sorted_and_brought_back_from_the_bin(page, address, 
     page.get_by_role("button", name="Delete Bollard anchor").click()
     expect(shown).to_have_count(0)
     page.reload()
-    page.locator(".bin summary").click()
+    page.get_by_text("Bin (").click()
     row = page.locator(".bin li", has_text="Bollard anchor")
     row.get_by_role("button", name="restore").click()
     expect(page.locator(".card-project", has_text="Bollard anchor")).to_be_visible()
     page.get_by_role("button", name="Delete Bollard kelp").click()
     page.reload()
-    page.locator(".bin summary").click()
+    page.get_by_text("Bin (").click()
     row = page.locator(".bin li", has_text="Bollard kelp")
     row.get_by_role("button", name="delete for good").click()
     row.get_by_role("button", name="really").click()
@@ -163,3 +163,46 @@ def test_several_files_become_as_many_projects_and_a_wrong_one_is_told(page, add
     expect(page.locator(".toasts")).to_contain_text("list.wav")
     for path in paths:
         expect(page.locator(".card-project", has_text=path.stem)).to_be_visible()
+
+
+def test_projects_are_chosen_tagged_and_deleted_together(page, address):
+    names = ["Mooring one", "Mooring two", "Mooring three"]
+    for name in names:
+        page.request.post(f"{address}/projects", data={"name": name}, headers={"X-Velvet-Drum": "1"})
+    page.goto(address)
+    for name in names[:2]:
+        page.get_by_label(f"Choose {name}").check()
+    bar = page.get_by_role("group", name="The chosen projects")
+    expect(bar).to_contain_text("2 chosen")
+    bar.get_by_label("New tag").fill("week 48")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="week 48", exact=True).click()
+    expect(page.locator(".card-project:visible a.open")).to_have_count(2)
+    bar.get_by_role("button", name="Delete").click()
+    expect(page.locator(".toasts")).to_contain_text("2 projects are deleted")
+    page.locator(".toasts").get_by_role("button", name="Undo").click()
+    expect(page.get_by_label("Choose Mooring one")).to_be_visible()
+
+
+def test_an_empty_frame_is_begun_and_played_in_silence(page, address):
+    page.goto(address)
+    page.get_by_role("button", name="or begin with an empty frame").click()
+    dialog = page.get_by_role("dialog")
+    dialog.locator("select").first.select_option("tall")
+    dialog.get_by_label("Length").fill("never")
+    dialog.get_by_role("button", name="Begin", exact=True).click()
+    expect(dialog.locator(".fault")).to_be_visible()
+    dialog.get_by_label("Length").fill("0:04")
+    dialog.get_by_role("button", name="Begin", exact=True).click()
+    page.wait_for_url(re.compile(r"/projects/\w+$"))
+    ready(page)
+    assert page.evaluate("velvet.project.document.frame.height") == 1920
+    page.keyboard.press("Space")
+    until(page, "velvet.playback.playing && velvet.views.player.now > 10")
+    page.keyboard.press("Space")
+
+
+def test_room_on_the_disk_says_what_cleaning_frees(page, address):
+    page.goto(address)
+    page.get_by_text("Room on the disk").click()
+    expect(page.get_by_text("Files that no project uses:")).to_contain_text(re.compile("none|MB"))

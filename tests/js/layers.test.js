@@ -115,3 +115,28 @@ test("new layers lie where their kind belongs: backdrops at the back, others in 
   assert.equal(fresh.settings.bands, 12);
   assert.equal(studio.layers.byId(fresh.id), null);
 });
+
+test("a layer that is tied to the recording, or let go, shows what it showed", async () => {
+  const { studio, server } = wholeStudio();
+  const { kind, linked, settings } = studio.kinds.find((known) => known.linked);
+  const [choice, tied, place] = linked;
+  const own = Object.fromEntries(settings.map((setting) => [setting.name, setting.default]));
+  const { project } = studio;
+  const layer = {
+    ...structuredClone(project.document.layers[0]),
+    id: "film",
+    kind,
+    settings: { ...own, [place]: 5 },
+  };
+  await project.edit("Film", [
+    { op: "add", path: "/tracks/0/in_s", value: 2 },
+    { op: "add", path: "/layers/-", value: layer },
+  ]);
+  studio.selection.choose(studio.layers.byId("film"));
+  const setting = studio.selection.kind.settings.find((known) => known.name === choice);
+  const film = async () => (await server()).layers.at(-1).settings;
+  studio.settings.put(setting, tied);
+  assert.equal((await film())[place], 3);
+  studio.settings.put(setting, own[choice]);
+  assert.equal((await film())[place], 5);
+});

@@ -12,6 +12,7 @@ from tests.studio.conftest import MARK, wav
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.store import imports
+from velvetdrum.store.media import MediaRow
 from velvetdrum.studio.workers.drawn_frames import unpacked
 
 
@@ -84,12 +85,15 @@ def test_looks_of_what_is_no_longer_listened_to(studio, listening):
     done = studio.send(wav(song(2.0)), "a.wav").json["import"]
     project = studio.wait_import(done)["project"]
     assert studio.client.get(f"/imports/{done}/looks").location == f"/projects/{project}/looks"
-    gone = studio.post(f"/imports/{done}/looks/halo/moving", {})
-    assert gone.status_code == 409 and "known" in gone.json["error"]
+    assert studio.post(f"/imports/{done}/looks/halo/moving", {"count": 1}).status_code == 200
     given = studio.client.get(f"/projects/{project}/looks/given").json
     assert given["project"]["id"] == project and not given["import"]
     imports.end(studio.services.db, listening, "failed", "This is no sound.")
     assert studio.client.get(f"/imports/{listening}/looks").status_code == 409
+    early = imports.create(studio.services.db, MediaRow("b" * 64, ".wav", "late.wav", 1, None), "", {})
+    refused = studio.post(f"/imports/{early}/looks/halo/moving", {})
+    imports.end(studio.services.db, early, "cancelled", "")
+    assert refused.status_code == 409 and "not known yet" in refused.json["error"]
 
 
 def test_a_look_is_one_step_of_undo_and_keeps_track_words_and_markers(studio, project):

@@ -61,7 +61,7 @@ def voices(project: Project, use: AudioRange | None, clips: Mapping[str, str]) -
                 continue
             times = folder / TIMES
             length = float(np.load(times)[-1]) if times.exists() else len(samples) / RATE
-            timing = own.timing(layer.time_span(project.length_s, sound)[0], length)
+            timing = own.timing(layer.time_span(project.length_s, sound)[0], length, project.begin_s)
             out.append(Voice(samples, timing, 10 ** (own.gain_db / 20), chain))
     return out
 

@@ -76,7 +76,7 @@ def filled(
     said = {name: getattr(filling, name).strip()[:LONGEST_TAG] for name in ("title", "artist", "speaker")}
     document["tags"] = look.get("tags", {}) | {name: text for name, text in said.items() if text}
     for place in section.places:
-        document["layers"] = _placed(document["layers"], place, filling)
+        document["layers"] = _placed(document["layers"], place, filling, track["media"])
     rows = (
         {"words": {"name": "Words", "language": filling.language, "cues": dict(filling.cues)}} if filling.cues else {}
     )
@@ -174,8 +174,9 @@ def _fitted(layer: Document, distance: Mapping[str, float], use: AudioRange) -> 
     return layer | {"settings": layer["settings"] | within_bounds(cls, moved)}
 
 
-def _placed(layers: list[Document], place: Place, filling: Filling) -> list[Document]:
-    """Layers with a place filled: what shows it where there is something to show, what stands for it where not."""
+def _placed(layers: list[Document], place: Place, filling: Filling, heard: str) -> list[Document]:
+    """Layers with a place filled: what shows it where there is something to show, what stands for it where not. The
+    film of the sound that is heard runs with it."""
     value = {"cover": filling.cover, "film": filling.film, "words": "words" if filling.cues else ""}.get(
         place.kind, getattr(filling, place.kind, "")
     )
@@ -186,10 +187,27 @@ def _placed(layers: list[Document], place: Place, filling: Filling) -> list[Docu
             continue
         if setting:
             layer = _with_media(layer, setting, value, filling.photo and place.kind == "film")
+            if value == heard:
+                layer = with_its_sound(layer)
         result.append(layer)
     left = {layer["id"] for layer in result}
     # What read a layer that is gone reads nothing any more.
     return [_without(layer, left) for layer in result]
+
+
+def with_its_sound(layer: Document) -> Document:
+    """A layer that keeps its place to the recording, if it is of a kind that can.
+
+    Parameters
+    ----------
+    layer
+        A layer that shows the film of the recording.
+    """
+    linked = LAYER_KINDS[layer["kind"]].linked
+    if linked is None:
+        return layer
+    choice, value, place = linked
+    return layer | {"settings": layer["settings"] | {choice: value, place: 0.0}}
 
 
 def _with_media(layer: Document, setting: str, value: str, photo: bool) -> Document:

@@ -99,6 +99,11 @@ def parse_rate(text: str) -> Fraction:
     return rate
 
 
+def nearest_rate(rate: float) -> Fraction:
+    """The rate that a project may have which is nearest to a clip's, in frames per second."""
+    return min(RATES.values(), key=lambda known: abs(float(known) - rate))
+
+
 def rate_text(rate: Fraction) -> str:
     """The form in which a document keeps a rate: `30` or `30000/1001`."""
     return str(rate)

@@ -68,6 +68,9 @@ class Layer(Declared):
     radius and, where it has one, Z of each; they are handled on the picture."""
     sounding: ClassVar[tuple[str, ...]] = ()
     """Settings that decide what is heard of it, where it has a sound of its own."""
+    linked: ClassVar[tuple[str, str, str] | None] = None
+    """A choice, the value with which a layer keeps its place to the recording, and the setting of that place in
+    seconds."""
     sounds: ClassVar[tuple[Condition, ...]] = ()
     """When it is heard."""
 

@@ -10,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
-SCHEMA_VERSION = 11
+SCHEMA_VERSION = 12
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
 _STEPS = (
@@ -25,6 +25,7 @@ _STEPS = (
     "steps.sql",
     "documents.sql",
     "looks.sql",
+    "project_tags.sql",
 )
 
 

@@ -60,6 +60,14 @@ def create(
     return ident
 
 
+def ended_before(db: sqlite3.Connection, time_s: float) -> list[ExportRow]:
+    """Finished exports that ended before a time (seconds since 1970) and whose files are still there."""
+    rows = db.execute(
+        "SELECT * FROM export WHERE state = 'done' AND removed_at IS NULL AND ended_at < ? ORDER BY ended_at", (time_s,)
+    )
+    return [_row(row) for row in rows]
+
+
 def find(db: sqlite3.Connection, ident: str) -> ExportRow | None:
     """The export with an id; None when there is none."""
     row = db.execute("SELECT * FROM export WHERE id = ?", (ident,)).fetchone()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 import os
 import re
 import secrets
@@ -133,9 +134,14 @@ def find(db: sqlite3.Connection, key: str) -> MediaRow | None:
     return MediaRow(row["key"], row["suffix"], row["name"], row["bytes"], facts)
 
 
-def listed(db: sqlite3.Connection) -> list[MediaRow]:
-    """All stored originals, the newest first."""
-    keys = db.execute("SELECT key FROM media ORDER BY added_at DESC").fetchall()
+def forget(db: sqlite3.Connection, key: str) -> None:
+    """Forget a file, whose bytes are deleted."""
+    db.execute("DELETE FROM media WHERE key = ?", (key,))
+
+
+def listed(db: sqlite3.Connection, before: float = math.inf) -> list[MediaRow]:
+    """All stored originals that came in before a time (seconds since 1970), the newest first."""
+    keys = db.execute("SELECT key FROM media WHERE added_at < ? ORDER BY added_at DESC", (before,)).fetchall()
     return [row for row in (find(db, key["key"]) for key in keys) if row is not None]
 
 

@@ -17,6 +17,7 @@ from velvetdrum.studio.rooms import effects, export_settings, looks, palettes, s
 from velvetdrum.studio.rooms import export as export_room
 from velvetdrum.studio.rooms import picture as picture_room
 from velvetdrum.studio.rooms import post as post_room
+from velvetdrum.studio.rooms import projects as project_room
 from velvetdrum.studio.rooms import review as review_room
 from velvetdrum.studio.rooms import signals as signal_room
 from velvetdrum.studio.rooms import sound as sound_room
@@ -81,6 +82,7 @@ def create_app(
     for room in (
         access,
         start,
+        project_room,
         sound_room,
         signal_room,
         picture_room,

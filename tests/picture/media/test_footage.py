@@ -267,5 +267,5 @@ def test_a_missing_clip_is_shown_as_missing_and_breaks_nothing(tmp_path):
 
 
 def test_settings_that_lie_outside_of_the_clip_still_show_it(clip):
-    assert Footage({"in_s": 900.0}).timing(0.0, 2.4).in_s < 2.4
+    assert Footage({"in_s": 900.0}).timing(0.0, 2.4, 0.0).in_s < 2.4
     assert frame_of(clip, 0.5, in_s=100.0) == 59

@@ -49,11 +49,11 @@ class RenderContext:
 @dataclass(frozen=True)
 class LayerSound:
     """What is heard of a layer: a prepared clip by its content hash, its gain in dB, and when which part of it is heard
-    (from when it comes, and the length of the clip, in seconds)."""
+    (from when it comes, the length of the clip, and where the used part of the recording begins, in seconds)."""
 
     clip: str
     gain_db: float
-    timing: Callable[[float, float], Timing]
+    timing: Callable[[float, float, float], Timing]
 
 
 @dataclass(frozen=True, eq=False)

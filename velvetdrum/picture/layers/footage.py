@@ -23,6 +23,7 @@ from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.noise import lattice_noise
 
 _SHAKEN = ("shake", (">", 0))
+_ALONE = ("runs", ("own",))
 _HEARD = ("sound", ("mixed",))
 _LUMA = (0.072, 0.715, 0.213)  # blue, green, red, as Filter Effects writes them
 
@@ -52,7 +53,8 @@ class Footage(DrawnLayer):
     sizings: ClassVar[tuple[Sizing, ...]] = BOXED
     depth: ClassVar[int] = 1
     drops: ClassVar[dict[str, str]] = {"clip": "clip"}
-    sounding: ClassVar[tuple[str, ...]] = ("clip", "in_s", "out_s", "speed", "over", "gain_db")
+    linked: ClassVar[tuple[str, str, str] | None] = ("runs", "track", "in_s")
+    sounding: ClassVar[tuple[str, ...]] = ("clip", "runs", "in_s", "out_s", "speed", "over", "gain_db")
     sounds: ClassVar[tuple[Condition, ...]] = (_HEARD,)
 
     first = ("clip",)
@@ -66,6 +68,13 @@ class Footage(DrawnLayer):
     )
     height: float = number(
         100, lo=0.5, hi=300, unit="%", help="Height of the layer's box, as a share of the frame's height."
+    )
+    runs: str = choice(
+        "own",
+        {"own": "From its in point", "track": "With the track"},
+        label="Runs",
+        group="motion",
+        help="With the track it keeps its place to the recording, however that is trimmed, as the film of its sound.",
     )
     in_s: float = number(
         0,
@@ -85,6 +94,7 @@ class Footage(DrawnLayer):
         step=0.01,
         label="Source out",
         group="motion",
+        when=_ALONE,
         help="Where it ends; 0 is its own end.",
     )
     speed: float = number(
@@ -95,6 +105,7 @@ class Footage(DrawnLayer):
         step=1,
         group="motion",
         curve="log",
+        when=_ALONE,
         help="Speed of the clip, as a share of its own.",
     )
     over: str = choice(
@@ -102,6 +113,7 @@ class Footage(DrawnLayer):
         {"loop": "Loop", "hold": "Hold", "ping-pong": "There and back"},
         label="At end",
         group="motion",
+        when=_ALONE,
         help="Begins again, holds its last picture, or runs back.",
     )
     zoom: float = number(
@@ -223,8 +235,11 @@ class Footage(DrawnLayer):
     def heard(self) -> LayerSound | None:
         return LayerSound(self.clip, self.gain_db, self.timing) if self.sound == "mixed" and self.clip else None
 
-    def timing(self, begin_s: float, length_s: float) -> Timing:
-        """When which part of a clip of this length is shown, for a layer that comes at `begin_s`."""
+    def timing(self, begin_s: float, length_s: float, track_s: float) -> Timing:
+        """When which part of a clip of this length is shown, for a layer that comes at `begin_s`, where the used part
+        of the recording begins at `track_s`."""
+        if self.runs == "track":
+            return Timing(0.0, min(self.in_s + track_s, length_s), length_s, 1.0, "hold")
         out = min(self.out_s or length_s, length_s)
         begin = min(self.in_s, max(out - 1e-3, 0.0))
         return Timing(begin_s, begin, out, self.speed / 100, self.over)
@@ -237,7 +252,7 @@ class Footage(DrawnLayer):
         if clip is None:
             missing(canvas, box)
             return
-        timing = self.timing(at.since, clip.length_s)
+        timing = self.timing(at.since, clip.length_s, at.project.begin_s if at.project else 0.0)
         seconds = float(timing.source(np.array([float(at.time)]))[0])
         # At the very end of the clip its last frame is shown.
         number_ = clip.number_at(min(seconds, clip.length_s - 1e-4))

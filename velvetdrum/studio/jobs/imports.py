@@ -14,10 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.analysis import growing_overview, is_current
+from velvetdrum.audio.decode import MAX_SECONDS
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.door import Unreadable
-from velvetdrum.looks.default_design import starting_design
+from velvetdrum.looks.default_design import design_on_film, nearest_frame, starting_design
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.cube_files import MOST_BYTES as MOST_TABLE
 from velvetdrum.picture.media.cube_files import CubeError
@@ -26,7 +27,7 @@ from velvetdrum.picture.typesetting.typeface_files import MOST_BYTES as MOST_TYP
 from velvetdrum.picture.typesetting.typeface_files import TypefaceError
 from velvetdrum.scene.document import Document, ProjectError, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
-from velvetdrum.scene.frames import FRAMES, RATES
+from velvetdrum.scene.frames import FRAMES, RATES, nearest_rate
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MOST_PICTURE, MediaRow
@@ -150,8 +151,18 @@ class Imports(BackgroundJob[ImportRow]):
             kept = here.folder.keep(here.db, row.media, part)
             media.set_facts(here.db, kept.key, facts | {"clip": True})
             return str(row.purpose.get("project", "")), []
-        kept, facts = self._keep_sound(row.media, part, notes, new=not row.purpose.get("project"))
-        return self._put_to_use(row.purpose, kept, row.media.name, facts)
+        new = not row.purpose.get("project")
+        film = here.read(tasks.film_facts, str(part)) if new else None
+        if film is not None and not film["heard"]:
+            return self._silent_film(row.media, part, film)
+        kept, facts = self._keep_sound(row.media, part, notes, new=new)
+        track = new_track(kept.key, row.media.name, facts["duration_s"])
+        if not new:
+            return self._replace(str(row.purpose["project"]), track)
+        if film is not None:
+            media.set_facts(here.db, kept.key, facts | {"clip": True})
+            here.start(self.prepare_kept, kept.key)
+        return self._new_project(track, film), []
 
     def _keep_sound(
         self, received: MediaRow, part: Path, notes: str, new: bool = False
@@ -204,16 +215,33 @@ class Imports(BackgroundJob[ImportRow]):
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 
-    def _put_to_use(
-        self, purpose: dict[str, Any], kept: MediaRow, name: str, facts: dict[str, Any]
-    ) -> tuple[str, list[str]]:
+    def _new_project(self, track: Document, film: dict[str, Any] | None) -> str:
+        """The id of a project of a recording, with its film if it has one."""
         here = self._services
-        track = new_track(kept.key, name, facts["duration_s"])
-        if purpose.get("project"):
-            return self._replace(str(purpose["project"]), track)
-        layers = starting_design(here.recording(kept.key))
-        document = new_document(title_of(name), frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
-        return projects.create(here.db, document), []
+        recording, title = here.recording(track["media"]), title_of(track["name"])
+        if film is None:
+            layers = starting_design(recording)
+            document = new_document(title, frame=FRAMES["wide"], rate=RATES["30"], layers=layers, track=track)
+        else:
+            layers = design_on_film(track["media"], recording)
+            frame = nearest_frame(film["width"], film["height"])
+            document = new_document(title, frame=frame, rate=nearest_rate(film["rate"]), layers=layers, track=track)
+        return projects.create(here.db, document)
+
+    def _silent_film(self, received: MediaRow, part: Path, film: dict[str, Any]) -> tuple[str, list[str]]:
+        """A project of a film without sound, as long as it is."""
+        here = self._services
+        kept = here.folder.keep(here.db, received, part)
+        media.set_facts(here.db, kept.key, {"clip": True})
+        here.start(self.prepare_kept, kept.key)
+        document = new_document(
+            title_of(received.name),
+            frame=nearest_frame(film["width"], film["height"]),
+            rate=nearest_rate(film["rate"]),
+            layers=design_on_film(kept.key, None),
+        )
+        note = f"{received.name} has no sound in it: it is here as a picture that moves. Drop a sound on the page."
+        return projects.create(here.db, document | {"length_s": min(max(film["length_s"], 0.1), MAX_SECONDS)}), [note]
 
     def _replace(self, ident: str, track: Document) -> tuple[str, list[str]]:
         """Put a track in place of a project's own, with all that hears it fitted to the new one, in one step."""

@@ -12,7 +12,7 @@ from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import SHAPES
 from velvetdrum.scene.look_section import PACES, PLACES, USES, parse_colours
 from velvetdrum.scene.problems import Problem
-from velvetdrum.store import projects
+from velvetdrum.store import media, projects
 from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
 from velvetdrum.studio.http.fields import Flag, ListOf, OneOf, Text, Values, Whole
 from velvetdrum.studio.http.requests import REVISION, import_or_404, is_ident, project_or_404, services, state_of, takes
@@ -74,7 +74,10 @@ def _given(ident: str) -> dict[str, Any]:
     row = project_or_404(ident)
     if not row.document["tracks"]:
         abort(409, "There is no sound in this project yet. Bring one in first.")
-    return _choices() | {"project": state_of(row), "import": "", "begins": look_tasks.begins_s(loudest_s(row))}
+    known = media.find(services().db, row.document["tracks"][0]["media"])
+    film = {"key": known.key, "name": known.name} if known and (known.facts or {}).get("clip") else None
+    begins = look_tasks.begins_s(loudest_s(row))
+    return _choices() | {"project": state_of(row), "import": "", "begins": begins, "film": film}
 
 
 def _choices() -> dict[str, Any]:
@@ -152,10 +155,7 @@ def colours_of(given: dict[str, Any]) -> Any:
 def moving(ident: str, look: str, given: dict[str, Any]) -> Response:
     """Pictures of a look with the project's sound in it, of the four seconds about its loudest moment, 12 a second,
     packed as `tasks.draw_frames` says."""
-    row, here = project_or_404(ident), services()
-    document = look_or_404(look)
-    sources = here.sources(_reading(row.document, given))
-    return _moving(document, row.document["tracks"][0], sources, given)
+    return _moving_to(ident, look, given)
 
 
 @blueprint.post("/imports/<ident>/looks/<look>/moving")
@@ -163,11 +163,23 @@ def moving(ident: str, look: str, given: dict[str, Any]) -> Response:
 def moving_to_opening(ident: str, look: str, given: dict[str, Any]) -> Response:
     """Pictures of a look with the first seconds of a sound that is still being listened to."""
     row, here = import_or_404(ident), services()
+    if row.project_id:
+        return _moving_to(row.project_id, look, given)
     opening = here.imports.opening(row)
     if not opening:
-        abort(409, "The first seconds of this sound are not known yet, or all of it is known by now.")
-    track = here.quickly(look_tasks.opening_track, opening, row.media.key, row.media.name)
-    return _moving(look_or_404(look), track, Sources(analysis=opening), given)
+        abort(409, "The first seconds of this sound are not known yet. Ask again in a moment.")
+    try:
+        track = here.quickly(look_tasks.opening_track, opening, row.media.key, row.media.name)
+        return _moving(look_or_404(look), track, Sources(analysis=opening), given)
+    except OSError:
+        # All of it was known before this was drawn.
+        return abort(409, "All of this sound is known by now. Ask again in a moment.")
+
+
+def _moving_to(ident: str, look: str, given: dict[str, Any]) -> Response:
+    row = project_or_404(ident)
+    document = look_or_404(look)
+    return _moving(document, row.document["tracks"][0], services().sources(_reading(row.document, given)), given)
 
 
 def _moving(look: Document, track: Document, sources: Sources | None, given: dict[str, Any]) -> Response:

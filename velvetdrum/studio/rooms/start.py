@@ -27,10 +27,11 @@ from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS, Signal
 from velvetdrum.signals.suggest import PLACES
 from velvetdrum.signals.views import axis_hz
-from velvetdrum.store import media, projects
+from velvetdrum.store import media, project_tags, projects
 from velvetdrum.studio.http.fields import JsonPatch, Text
 from velvetdrum.studio.http.openapi import described
 from velvetdrum.studio.http.requests import MOST_EDIT, REVISION, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.studio.rooms.projects import frame_choices
 from velvetdrum.words.alignment.pronunciation import LANGUAGE_NAMES
 from velvetdrum.words.cue_format import CUE_FORMATS, LEFT_OUT
 
@@ -41,21 +42,32 @@ blueprint = Blueprint("start", __name__)
 def start_page() -> str:
     """All projects as pictures, and the place to drop a sound."""
     cards = []
-    for row in projects.listed(services().db):
+    opened = project_tags.opened_at(services().db)
+    for row in sorted(projects.listed(services().db), key=lambda row: -opened.get(row.id, 0.0)):
+        card = {"row": row, "opened": opened.get(row.id, 0.0)}
         try:
-            cards.append({"row": row, "project": parse(row.document), "poster": _poster_frame(row), "fault": ""})
+            cards.append(card | {"project": parse(row.document), "poster": _poster_frame(row), "fault": ""})
         except Exception as problem:
             # One project that can't be read must not hide the others, whatever is wrong with it.
             if not isinstance(problem, ProjectError):
                 logging.getLogger(__name__).exception("card of %s", row.id)
             said = str(problem) if isinstance(problem, ProjectError) else "This project can't be read."
-            cards.append({"row": row, "project": None, "poster": None, "fault": said})
+            cards.append(card | {"project": None, "poster": None, "fault": said})
     days = services().bin.days
     binned = [
         {"id": row.id, "name": row.name, "days": max(1, days - int((time.time() - row.deleted_at) / 86_400))}
         for row in projects.binned(services().db)
     ]
-    return render_template("start.html", cards=cards, coming=services().demo_coming, binned=binned)
+    return render_template(
+        "start.html",
+        cards=cards,
+        coming=services().demo_coming,
+        binned=binned,
+        tags=project_tags.of_all(services().db),
+        frames=frame_choices(),
+        rates=list(RATES),
+        old_days=services().cleaning.days,
+    )
 
 
 @blueprint.get("/demo")
@@ -68,6 +80,7 @@ def demo_state() -> Any:
 def studio_page(ident: str) -> str:
     """One project with its rooms, and all that the page needs to know."""
     row = project_or_404(ident)
+    project_tags.set_opened(services().db, ident)
     kinds = [_layer_kind(kind, cls) for kind, cls in LAYER_KINDS.items()]
     frames = {name: [size.width, size.height] for name, size in FRAMES.items()}
     rates = {name: str(rate) for name, rate in RATES.items()}
@@ -239,6 +252,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "balls": cls.balls,
         "sounding": cls.sounding,
         "sounds": cls.sounds,
+        "linked": cls.linked,
     }
     return _kind(kind, cls) | handled
 

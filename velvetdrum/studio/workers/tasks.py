@@ -13,6 +13,7 @@ from tempfile import NamedTemporaryFile
 from typing import Any
 
 import numpy as np
+from av.stream import Disposition
 
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.analysis_writer import analyse
@@ -36,8 +37,8 @@ from velvetdrum.picture.frame.readings import reading_of
 from velvetdrum.picture.frame.render import ProjectView, encode_still, render, signals_of, watching
 from velvetdrum.picture.frame.spectrogram import spectrogram
 from velvetdrum.picture.media import pictures as images
-from velvetdrum.picture.media.clips.clip import opened
-from velvetdrum.picture.media.clips.index import ClipError
+from velvetdrum.picture.media.clips.clip import opened, traits_of
+from velvetdrum.picture.media.clips.index import ClipError, open_clip
 from velvetdrum.picture.media.clips.preparation import PROXY, prepare_clip
 from velvetdrum.picture.media.cube_files import parse_cube
 from velvetdrum.picture.media.picture_decoder import PictureError, decoded
@@ -93,6 +94,27 @@ def analyse_sound(source: str, folder: str, key: str, notes: str, opening: str =
             with suppress(SoundError):
                 analyse(path, Path(opening), key=key, most_s=_OPENING_S)
         return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
+
+
+def film_facts(path: str) -> dict[str, Any] | None:
+    """Size in pixels, frames per second and length in seconds of a file's moving pictures; None where it has none. A
+    cover that lies in a sound file does not move."""
+    try:
+        with open_clip(Path(path)) as container:
+            stream = container.streams.video[0]
+            rate, length = stream.average_rate, container.duration
+            if stream.disposition & Disposition.attached_pic or not rate or not length:
+                return None
+            lies = traits_of(path).turn % 180 == 90
+            return {
+                "width": stream.height if lies else stream.width,
+                "height": stream.width if lies else stream.height,
+                "rate": float(rate),
+                "length_s": length / 1e6,
+                "heard": bool(container.streams.audio),
+            }
+    except ClipError:
+        return None
 
 
 def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:

@@ -33,6 +33,7 @@ Alpine.data("looks", () => ({
     filling.changed = (/** @type {number} */ later) => moving.anew(later);
     try {
       const [{ looks }] = await Promise.all([ask("/looks"), arrival.listening || sound.load(this.$refs.wave)]);
+      filling.takeFilm();
       shelf.put(looks, sound.isVoice);
       this.choose(shelf.shown[0].id);
     } catch (thrown) {
@@ -43,12 +44,16 @@ Alpine.data("looks", () => ({
     this.$watch("video.busy", (/** @type {boolean} */ busy) => moving.rest(busy));
     this.$watch("shelf.shown", () => this.$nextTick(() => moving.watch(this.$root)));
   },
-  /** Looks move to the first seconds until all of the sound is known, and to its liveliest ones then. */
+  /**
+   * Looks move to the first seconds until all of the sound is known, and to its liveliest ones then.
+   * @this {any}
+   */
   async listen() {
     await arrival.follow(this.$refs.wave);
     if (arrival.fault) return;
     try {
       video.revision = given.project.revision;
+      filling.takeFilm();
       await sound.load(this.$refs.wave);
       if (shelf.suit(sound.isVoice)) this.choose(shelf.shown[0].id);
     } catch (thrown) {

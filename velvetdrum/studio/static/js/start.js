@@ -1,13 +1,25 @@
 // The start page: projects as pictures, and the place to drop a sound.
 
 import Alpine from "../vendor/alpine-csp.esm.min.js";
-import { ask, refusalOf } from "./lib/api.js";
+import { ask, refusalOf, send } from "./lib/api.js";
+import { readClock } from "./lib/time.js";
 import { Messages } from "./stores/messages.js";
 import { SoundImport } from "./stores/sound_import.js";
 import { paintImport } from "./views/import_wave.js";
+import { projectCards } from "./views/project_cards.js";
 import { switchTheme } from "./views/theme_switch.js";
 
 const messages = Alpine.reactive(new Messages());
+
+const PICTURE = /^image\//;
+
+/**
+ * Begin a project with a picture.
+ * @param {File} file
+ */
+async function beginWith(file) {
+  return (await send("/projects/from-picture", file, () => {}, {})).id;
+}
 
 // What is said after the page is loaded anew.
 const TOLD = "velvet-told";
@@ -24,6 +36,10 @@ async function bringAll(files) {
   /** @type {string[]} */
   const faults = [];
   for (const file of files) {
+    if (PICTURE.test(file.type)) {
+      await beginWith(file).catch((thrown) => faults.push(`${file.name}: ${refusalOf(thrown).message}`));
+      continue;
+    }
     await soundImport.bring(file);
     if (soundImport.bringingFault) faults.push(`${file.name}: ${soundImport.bringingFault}`);
     soundImport.dismissBringing();
@@ -51,9 +67,43 @@ Alpine.data("start", () => ({
       if (!several) location.href = `/imports/${ident}/looks`;
       return !several;
     },
-    taken: (files) => files.length > 1 && Boolean(bringAll(files)),
+    taken: (files) => {
+      if (files.length > 1) bringAll(files);
+      else if (PICTURE.test(files[0].type))
+        beginWith(files[0]).then(
+          (id) => (location.href = `/projects/${id}`),
+          (thrown) => messages.tell(refusalOf(thrown).message),
+        );
+      else return false;
+      return true;
+    },
     wave: (values) => paintImport(/** @type {any} */ (document.querySelector("[x-ref=listening]")), values),
   }),
+  faultOfEmpty: "",
+  /** @this {any} */
+  openEmpty() {
+    this.$refs.empty.showModal();
+  },
+  /** @this {any} */
+  closeEmpty() {
+    this.$refs.empty.close();
+  },
+  /** @this {any} */
+  async beginEmpty() {
+    const { name, frame, rate, length } = this.$refs;
+    const json = {
+      name: name.value,
+      frame: frame.value,
+      rate: rate.value,
+      length_s: readClock(length.value) ?? 0,
+    };
+    try {
+      const { id } = await ask("/projects", { json });
+      location.href = `/projects/${id}`;
+    } catch (thrown) {
+      this.faultOfEmpty = refusalOf(thrown).message;
+    }
+  },
   async signOut() {
     try {
       await ask("/sign-out", { method: "POST" });
@@ -84,127 +134,6 @@ Alpine.data("coming", () => ({
   },
 }));
 
-Alpine.data("projectList", () => ({
-  search: "",
-  by: "changed",
-  none: false,
-  /** @this {any} */
-  apply() {
-    const cards = [...this.$refs.cards.children];
-    const words = this.search.toLowerCase().split(/\s+/).filter(Boolean);
-    const keys = {
-      changed: (/** @type {any} */ a, /** @type {any} */ b) => b.dataset.changed - a.dataset.changed,
-      length: (/** @type {any} */ a, /** @type {any} */ b) => b.dataset.length - a.dataset.length,
-      name: (/** @type {any} */ a, /** @type {any} */ b) => a.dataset.name.localeCompare(b.dataset.name),
-    };
-    cards.sort(keys[/** @type {keyof typeof keys} */ (this.by)]);
-    this.$refs.cards.append(...cards);
-    let shown = 0;
-    for (const card of cards) {
-      const name = card.dataset.name.toLowerCase();
-      card.hidden = !words.every((/** @type {string} */ word) => name.includes(word));
-      if (!card.hidden) shown += 1;
-    }
-    this.none = shown === 0;
-  },
-}));
-
-Alpine.data("binned", () => ({
-  gone: false,
-  asked: false,
-  /** @this {any} */
-  async restore() {
-    try {
-      await ask(`/projects/${this.$el.closest("li").dataset.id}/restore`, { method: "POST" });
-      location.reload();
-    } catch (thrown) {
-      messages.tell(refusalOf(thrown).message);
-    }
-  },
-  /** @this {any} */
-  async purge() {
-    const { id, name } = this.$el.closest("li").dataset;
-    if (!this.asked) {
-      this.asked = true;
-      return;
-    }
-    try {
-      await ask(`/projects/${id}/purge`, { method: "POST" });
-      this.gone = true;
-      messages.tell(`${name} is gone for good, with its exports.`);
-    } catch (thrown) {
-      messages.tell(refusalOf(thrown).message);
-    }
-  },
-}));
-
-Alpine.data("card", () => ({
-  gone: false,
-  renaming: false,
-  name: "",
-  id: "",
-  revision: 0,
-  /** @this {any} */
-  init() {
-    this.id = this.$el.dataset.id;
-    this.name = this.$el.dataset.name;
-    this.revision = Number(this.$el.dataset.revision);
-  },
-  /** @this {any} */
-  startRenaming() {
-    this.renaming = true;
-    this.$nextTick(() => {
-      this.$refs.name.focus();
-      this.$refs.name.select();
-    });
-  },
-  /** @this {any} */
-  stopRenaming() {
-    this.renaming = false;
-  },
-  /** @this {any} */
-  async rename() {
-    const name = this.$refs.name.value.trim();
-    if (!this.renaming) return;
-    this.renaming = false;
-    if (!name || name === this.name) return;
-    try {
-      const patch = [{ op: "replace", path: "/name", value: name }];
-      const state = await ask(`/projects/${this.id}/edits`, {
-        json: { revision: this.revision, label: "Rename", patch },
-      });
-      this.name = name;
-      this.revision = state.revision;
-    } catch (thrown) {
-      const problem = refusalOf(thrown);
-      messages.tell(problem.message);
-    }
-  },
-  /** @this {any} */
-  async duplicate() {
-    try {
-      await ask(`/projects/${this.id}/duplicate`, { method: "POST" });
-      location.reload();
-    } catch (thrown) {
-      const problem = refusalOf(thrown);
-      messages.tell(problem.message);
-    }
-  },
-  /** @this {any} */
-  async remove() {
-    try {
-      await ask(`/projects/${this.id}/delete`, { method: "POST" });
-    } catch (thrown) {
-      const problem = refusalOf(thrown);
-      messages.tell(problem.message);
-      return;
-    }
-    this.gone = true;
-    messages.tell(`${this.name} is deleted.`, "Undo", async () => {
-      await ask(`/projects/${this.id}/restore`, { method: "POST" });
-      this.gone = false;
-    });
-  },
-}));
+for (const [name, component] of Object.entries(projectCards(messages))) Alpine.data(name, component);
 
 Alpine.start();

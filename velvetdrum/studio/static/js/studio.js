@@ -32,6 +32,7 @@ import { LayerEdits } from "./stores/layer_edits.js";
 import { LayerTiming } from "./stores/layer_timing.js";
 import { Layout } from "./stores/layout.js";
 import { LayerTree } from "./stores/layer_tree.js";
+import { Links } from "./stores/links.js";
 import { Markers } from "./stores/markers.js";
 import { MediaImport } from "./stores/media_import.js";
 import { Messages } from "./stores/messages.js";
@@ -110,6 +111,7 @@ export class Studio {
     this.keyframes = new Keyframes(studio);
     this.keyPicks = new KeyframeSelection(studio);
     this.timing = new LayerTiming(studio);
+    this.links = new Links(studio);
     this.markers = new Markers(studio);
     this.placement = new Placement(studio);
     this.arrangement = new Arrangement(studio);

@@ -35,7 +35,7 @@ export class LookArrival {
         if (state.state === "cancelled") throw new Error("Listening was stopped. Bring the sound in again.");
         if (state.state === "done") {
           Object.assign(given, await ask(`/projects/${state.project}/looks/given`));
-          history.replaceState(null, "", `/projects/${state.project}/looks`);
+          window.history.replaceState(null, "", `/projects/${state.project}/looks`);
           this.listening = false;
           given.arrive();
           return;

@@ -20,6 +20,12 @@ export class LookFilling {
     });
   }
 
+  /** The film that the sound came with is there already. */
+  takeFilm() {
+    const { film } = this.given;
+    if (film && !this.media.film) this.media.film = { ...film, photo: false };
+  }
+
   /** @type {any} */
   look = { name: "", about: "", places: [], colours: {}, notes: [] };
   shape = ""; // that all looks are shown in; empty: each as it was drawn first

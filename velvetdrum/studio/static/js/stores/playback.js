@@ -6,7 +6,7 @@ import { partWith } from "../lib/studio_part.js";
 
 const TOLD_MS = 90;
 
-export class Playback extends partWith("events", "messages", "project", "tempo", "views") {
+export class Playback extends partWith("events", "project", "tempo", "views") {
   frame = 0;
   playing = false;
   volume = 1;
@@ -17,10 +17,6 @@ export class Playback extends partWith("events", "messages", "project", "tempo",
     if (this.playing) {
       this.views.player.pause();
       this.stopped();
-      return;
-    }
-    if (!this.project.track) {
-      this.messages.tell("There is no sound in this project yet. Drop one on the page.");
       return;
     }
     this.views.player.frame = this.frame;

@@ -12,6 +12,7 @@ export class Settings extends partWith(
   "kinds",
   "layerEdits",
   "layers",
+  "links",
   "messages",
   "parts",
   "playback",
@@ -243,7 +244,8 @@ export class Settings extends partWith(
       this.selection.room === "picture" && (this.onlyHere || this.isOverridden(setting))
         ? `, ${this.overrideNote}`
         : "";
-    this.project.edit(`${this.selection.target.name}: ${setting.label}${where}`, this.stepsHere(setting, value));
+    const steps = [...this.stepsHere(setting, value), ...this.links.stepsWith(setting, value)];
+    this.project.edit(`${this.selection.target.name}: ${setting.label}${where}`, steps);
   }
 
   get canFit() {

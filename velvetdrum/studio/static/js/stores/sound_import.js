@@ -49,7 +49,7 @@ export class SoundImport {
   fileChosen(event) {
     const files = [...event.target.files];
     event.target.value = "";
-    if (files.length && !(files.length > 1 && this.taken(files))) this.bring(files[0]);
+    if (files.length && !this.taken(files)) this.bring(files[0]);
   }
   /** @param {File} file */
   async bring(file) {

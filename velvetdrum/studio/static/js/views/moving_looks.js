@@ -113,8 +113,8 @@ export class MovingLooks {
       }
     } catch (thrown) {
       look.failed = true;
-      // What was asked before all of the sound was known is asked anew.
-      if (turn === this.turn) this.say(id, refusalOf(thrown).message);
+      // What is asked before all of the sound is known is asked anew then.
+      if (turn === this.turn && !this.given.import) this.say(id, refusalOf(thrown).message);
     } finally {
       look.busy = false;
       this.running -= 1;
