@@ -48,6 +48,23 @@ def test_from_the_drop_of_a_sound_to_a_finished_tall_video_in_four_presses(page,
         assert video.streams.audio
 
 
+def test_several_sounds_become_videos_in_one_look(page, address, tmp_path):
+    files = [write_wav(tmp_path / f"{name}.wav", song(length)) for name, length in (("Ropes", 2.0), ("Kelp", 3.0))]
+    page.goto(address)
+    page.set_input_files("#file", [str(file) for file in files])
+    page.wait_for_url("**/looks?others=*", timeout=60_000)
+    until(page, "window.velvetLooks && velvetLooks.filling.look.id")
+    page.locator("[data-look=wire-service]").click()
+    page.get_by_role("button", name="Make 2 videos").click()
+    expect(page.get_by_role("link", name="Save the video")).to_be_visible(timeout=180_000)
+    idents = page.evaluate("[velvetLooks.video.given.project.id, ...velvetLooks.video.given.others.map((o) => o.id)]")
+    for ident, name, frames in zip(idents, ("Ropes", "Kelp"), (60, 90), strict=True):
+        made = page.request.get(f"{address}/projects/{ident}/exports").json()
+        assert [(one["state"], one["frames"]) for one in made] == [("done", frames)]
+        document = page.request.get(f"{address}/projects/{ident}/state").json()["document"]
+        assert document["tags"]["title"] == name
+
+
 def test_a_look_is_filled_and_opened_in_the_studio(looks, tmp_path):
     logo = tmp_path / "Lamp.svg"
     logo.write_text(lamp_svg())

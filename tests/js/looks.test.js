@@ -8,6 +8,9 @@ import { LookShelf } from "../../velvetdrum/studio/static/js/stores/look_shelf.j
 import { LookVideo } from "../../velvetdrum/studio/static/js/stores/look_video.js";
 
 const GIVEN = {
+  others: [],
+  media: {},
+  words: { cues: {} },
   uses: [
     ["song", "Song"],
     ["voice", "Voice"],
@@ -111,4 +114,46 @@ test("only parts that are shorter than the sound are offered, and all of it", ()
   sound.best = null;
   assert.ok(video.isPart(0) && !video.isPart(30));
   assert.equal(video.label, "Make the video");
+});
+
+test("what a project has in its places already stays in them", () => {
+  const media = { cover: { key: "k", name: "Lamp.svg", photo: true } };
+  const filling = new LookFilling({ ...GIVEN, media, words: { cues: { a: {}, b: {} } } });
+  filling.media.film = { key: "f", name: "Sea.mp4", photo: false };
+  filling.takeHeld();
+  assert.deepEqual(Object.keys(filling.media).sort(), ["cover", "film"]);
+  assert.deepEqual([filling.wordsNote, Object.keys(filling.cues).length], ["2 cues of this project.", 2]);
+});
+
+test("several sounds become as many videos in one look, each with its own stretch and title", async () => {
+  const asked = [];
+  globalThis.fetch = async (path, { body } = {}) => {
+    asked.push([path, body ? JSON.parse(body) : null]);
+    const answer = path.includes("/excerpts")
+      ? [{ start_s: 4, end_s: 34 }]
+      : { revision: 9, id: `e${asked.length}`, state: "done", done: 1, frames: 1 };
+    return { ok: true, status: 200, json: async () => answer };
+  };
+  const tracks = (to) => ({ tracks: [{ in_s: 0, out_s: to }] });
+  const others = [
+    { id: "two", name: "Ropes", revision: 3, document: tracks(90) },
+    { id: "three", name: "Kelp", revision: 1, document: tracks(20) },
+  ];
+  const given = { ...GIVEN, others, whole: Promise.resolve() };
+  const filling = new LookFilling(given);
+  filling.take(look());
+  const video = new LookVideo(given, filling, /** @type {any} */ ({ length: 60, best: [2, 32] }));
+  assert.equal(video.label, "Make 3 videos");
+  assert.match(video.othersText, /Ropes, Kelp/);
+  await video.make();
+  assert.equal(video.fault, "");
+  const titles = asked.filter(([path]) => path.endsWith("/look")).map(([, json]) => json.title);
+  assert.deepEqual(titles, ["Quay", "Ropes", "Kelp"]);
+  const parts = asked.filter(([path]) => path.endsWith("/exports")).map(([, json]) => [json.from_s, json.to_s]);
+  assert.deepEqual(parts, [
+    [2, 32],
+    [4, 34],
+    [undefined, undefined],
+  ]);
+  assert.equal(video.made, 3);
 });

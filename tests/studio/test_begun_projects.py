@@ -2,6 +2,7 @@
 
 import io
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -37,6 +38,18 @@ def test_an_empty_frame_of_a_size_and_rate(studio):
     assert document["frame"] == {"width": 1080, "height": 1350} and document["rate"] == "24000/1001"
     assert parse(document).length_s == 4.5 and document["layers"] == [] and document["tracks"] == []
     assert studio.get(f"/projects/{made['id']}").status_code == 200
+
+
+def test_a_picture_without_sound_is_exported_in_silence(studio):
+    made = studio.post_file("/projects/from-picture", picture(320, 180), "Pier.png").json["id"]
+    asked = {"frame": "64x64", "speed": "quick", "to_s": 1.0}
+    export = studio.post(f"/projects/{made}/exports", asked).json["id"]
+    assert studio.wait_export(export)["state"] == "done"
+    with av.open(io.BytesIO(studio.get(f"/exports/{export}/video").data)) as video:
+        assert not video.streams.audio and video.streams.video[0].frames == 30
+    assert studio.post(f"/projects/{made}/estimate", asked).json["seconds"] > 0
+    heard = studio.post(f"/projects/{made}/exports", {"format": "sound-wav"})
+    assert heard.status_code == 409 and "sound" in heard.json["error"]
 
 
 @pytest.mark.parametrize("given", [{"frame": "7x7"}, {"frame": "round"}, {"rate": "31"}, {"length_s": 0}])

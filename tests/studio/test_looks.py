@@ -194,3 +194,27 @@ def test_project_colours_are_found_and_changed_together(studio):
     document = studio.state(project)["document"]
     assert document["colours"][name] == "#10c020" and value in before and "#10c020" in str(document["layers"])
     assert studio.post(f"/projects/{project}/recolour", {"colours": {name: "green"}}).status_code == 422
+
+
+def test_another_look_gets_what_is_in_the_places_of_the_one_before(studio):
+    project = studio.bring(wav(song(2.0)), "carried.wav")["project"]
+    key = studio.post_file(f"/projects/{project}/pictures", logo(), "Disc.png").json["key"]
+    taken(studio, project, "lamp-at-sea", cover=key)
+    given = studio.get(f"/projects/{project}/looks/given").json
+    assert given["media"].keys() == {"cover"} and given["media"]["cover"]["key"] == key
+    assert given["media"]["cover"]["photo"] and given["media"]["cover"]["name"]
+
+
+def test_a_video_in_a_look_is_estimated_before_the_project_has_it(studio, project):
+    asked = {"speed": "quick", "to_s": 1.0, "frame": "square", "title": "Quay"}
+    before = studio.state(project)["revision"]
+    cost = studio.post(f"/projects/{project}/looks/halo/estimate", asked).json
+    assert cost["seconds"] > 0 and cost["bytes"] > 1000 and cost["free_bytes"] > 0
+    assert studio.state(project)["revision"] == before
+
+
+def test_other_sounds_stand_beside_the_first(studio, project):
+    other = studio.bring(wav(song(1.5)), "Ropes.wav")["project"]
+    page = studio.get(f"/projects/{project}/looks?others={other}")
+    assert page.status_code == 200 and "Ropes" in page.text
+    assert studio.get(f"/projects/{project}/looks?others=nonsense").status_code == 404

@@ -86,18 +86,23 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
 @takes(**WANTED)
 def estimate(ident: str, given: dict[str, Any]) -> Any:
     """How long an export will take and how large its file will be, from a few frames that are made for it."""
-    row, here = project_or_404(ident), services()
-    plan = _planned(row, given)
-    job = Job(row.document, here.sources(row.document), plan, "")
+    row = project_or_404(ident)
+    return jsonify(estimate_of(Job(row.document, services().sources(row.document), _planned(row, given), "")))
+
+
+def estimate_of(job: Job) -> dict[str, Any]:
+    """Seconds and bytes that an export would take, and the bytes that are free; a 503 where the cores are busy."""
+    here = services()
+    most, exporters = _ESTIMATE_S, here.workers.exporters
     try:
-        result = here.workers.within(_ESTIMATE_S, "export", export_tasks.estimate, job, here.workers.exporters)
-        return jsonify(result | {"free_bytes": here.exports.free_bytes})
+        result: dict[str, Any] = here.workers.within(most, "export", export_tasks.estimate, job, exporters)
+        return result | {"free_bytes": here.exports.free_bytes}
     except (OverTime, Late):
-        abort(503, "The cores are busy with what is being made; the estimate comes when there is room.")
+        return abort(503, "The cores are busy with what is being made; the estimate comes when there is room.")
 
 
 def _planned(row: ProjectRow, given: dict[str, Any]) -> ExportPlan:
-    if not row.document["tracks"]:
+    if not row.document["tracks"] and FORMATS[given["format"]].group == "sound":
         abort(409, "There is no sound in this project yet. Bring one in first.")
     gone = services().missing_media(row.document)
     if gone:

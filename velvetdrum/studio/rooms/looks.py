@@ -6,7 +6,8 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify, redirect, render_template, url_for
 
-from velvetdrum.deliver.export import Sources
+from velvetdrum.deliver.export import Job, Sources
+from velvetdrum.deliver.plan import plan_wanted
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import SHAPES
@@ -15,8 +16,18 @@ from velvetdrum.scene.problems import Problem
 from velvetdrum.store import media, projects
 from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
 from velvetdrum.studio.http.fields import Flag, ListOf, OneOf, Text, Values, Whole
-from velvetdrum.studio.http.requests import REVISION, import_or_404, is_ident, project_or_404, services, state_of, takes
+from velvetdrum.studio.http.requests import (
+    REVISION,
+    import_or_404,
+    is_ident,
+    project_or_404,
+    queries,
+    services,
+    state_of,
+    takes,
+)
 from velvetdrum.studio.jobs.imports import title_of
+from velvetdrum.studio.rooms.export import WANTED, estimate_of
 from velvetdrum.studio.rooms.start import loudest_s
 from velvetdrum.studio.workers import look_tasks
 
@@ -24,6 +35,7 @@ blueprint = Blueprint("looks", __name__)
 
 _WIDTH, _RATE, _SECONDS = 320, 12, 4
 _MOST_FRAMES = _RATE * _SECONDS
+_MOST_OTHERS = 100
 _MEDIA = Text(64, "Content hash of a file that is here", default="")
 FILLING = {
     "title": Text(300, "Title", default=""),
@@ -45,9 +57,16 @@ _MOVING = FILLING | {
 
 
 @blueprint.get("/projects/<ident>/looks")
-def looks_page(ident: str) -> Any:
-    """Looks for a project's sound."""
-    return render_template("looks.html", given=_given(ident))
+@queries(others=Text(2000, "Ids of projects that get the same look, with commas between", default=""))
+def looks_page(ident: str, query: dict[str, Any]) -> Any:
+    """Looks for a project's sound, and for those of others that were brought in with it."""
+    others = [other for other in query["others"].split(",") if other][:_MOST_OTHERS]
+    return render_template("looks.html", given=_given(ident) | {"others": [_other(other) for other in others]})
+
+
+def _other(ident: str) -> dict[str, Any]:
+    row = project_or_404(ident)
+    return {"id": ident, "name": row.name, "revision": row.revision, "document": {"tracks": row.document["tracks"]}}
 
 
 @blueprint.get("/projects/<ident>/looks/given")
@@ -67,7 +86,8 @@ def looks_of_opening(ident: str) -> Any:
     name = title_of(row.media.name)
     track = {"media": row.media.key, "name": row.media.name, "in_s": 0.0, "out_s": 0.0}
     project = {"id": "", "revision": 0, "document": {"name": name, "tags": {}, "tracks": [track]}}
-    return render_template("looks.html", given=_choices() | {"project": project, "import": ident, "begins": 0.0})
+    given = {"project": project, "import": ident, "begins": 0.0, "others": [], "media": {}, "words": {"cues": {}}}
+    return render_template("looks.html", given=_choices() | given)
 
 
 def _given(ident: str) -> dict[str, Any]:
@@ -75,9 +95,24 @@ def _given(ident: str) -> dict[str, Any]:
     if not row.document["tracks"]:
         abort(409, "There is no sound in this project yet. Bring one in first.")
     known = media.find(services().db, row.document["tracks"][0]["media"])
-    film = {"key": known.key, "name": known.name} if known and (known.facts or {}).get("clip") else None
+    film = _named_media(known.key) if known and (known.facts or {}).get("clip") else None
     begins = look_tasks.begins_s(loudest_s(row))
-    return _choices() | {"project": state_of(row), "import": "", "begins": begins, "film": film}
+    held = look_tasks.held_places(row.document)
+    media_here = {kind: _named_media(key) for kind, key in held.items()} | ({"film": film} if film else {})
+    words = next(iter(row.document.get("cue_tracks", {}).values()), {"cues": {}, "language": "en"})
+    return _choices() | {
+        "project": state_of(row),
+        "import": "",
+        "others": [],
+        "begins": begins,
+        "media": {kind: known for kind, known in media_here.items() if known},
+        "words": {"cues": words["cues"], "language": words["language"]},
+    }
+
+
+def _named_media(key: str) -> dict[str, Any] | None:
+    known = media.find(services().db, key)
+    return {"key": key, "name": known.name, "photo": bool((known.facts or {}).get("picture"))} if known else None
 
 
 def _choices() -> dict[str, Any]:
@@ -190,6 +225,17 @@ def _moving(look: Document, track: Document, sources: Sources | None, given: dic
     answer = Response(packed, mimetype="application/octet-stream")
     answer.headers["Cache-Control"] = "no-store"
     return answer
+
+
+@blueprint.post("/projects/<ident>/looks/<look>/estimate")
+@takes(**(WANTED | FILLING))
+def estimate_look(ident: str, look: str, given: dict[str, Any]) -> Any:
+    """How long a video of a project in a look would take and how large it would be, from a few frames of it."""
+    row, here = project_or_404(ident), services()
+    sources = here.sources(_reading(row.document, given))
+    task = (look_or_404(look), _filling(given), row.document["tracks"][0], sources, given["frame"])
+    document = here.quickly(look_tasks.fill_look, *task)
+    return jsonify(estimate_of(Job(document, sources, plan_wanted(document, given | {"frame": None}), "")))
 
 
 @blueprint.post("/projects/<ident>/look")

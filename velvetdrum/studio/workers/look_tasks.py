@@ -115,6 +115,19 @@ def swapped(document: Document, look: Document) -> Document:
     return look | kept | {"tags": tags, "cue_tracks": cues}
 
 
+def held_places(document: Document) -> dict[str, str]:
+    """What a project that came from a look has in its places for pictures and clips: content hashes by the places'
+    kinds."""
+    section = parse(document).look
+    layers = {layer["id"]: layer["settings"] for layer in document["layers"]}
+    result = {}
+    for place in section.places if section else ():
+        keys = [layers[ident].get(setting, "") for ident, setting in place.fills.items() if setting and ident in layers]
+        if any(keys):
+            result[place.kind] = next(filter(None, keys))
+    return result
+
+
 def keep_look(document: Document, sources: Sources | None, name: str, about: str, chosen: list[str] | None) -> Document:
     """A project's design, or chosen layers of it, as a look."""
     use = used_part(parse(document), sources)

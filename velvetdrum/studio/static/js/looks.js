@@ -30,10 +30,13 @@ Alpine.data("looks", () => ({
   switchTheme,
   /** @this {any} */
   async init() {
-    filling.changed = (/** @type {number} */ later) => moving.anew(later);
+    filling.changed = (/** @type {number} */ later) => {
+      moving.anew(later);
+      video.weigh();
+    };
     try {
       const [{ looks }] = await Promise.all([ask("/looks"), arrival.listening || sound.load(this.$refs.wave)]);
-      filling.takeFilm();
+      filling.takeHeld();
       shelf.put(looks, sound.isVoice);
       this.choose(shelf.shown[0].id);
     } catch (thrown) {
@@ -53,7 +56,7 @@ Alpine.data("looks", () => ({
     if (arrival.fault) return;
     try {
       video.revision = given.project.revision;
-      filling.takeFilm();
+      filling.takeHeld();
       await sound.load(this.$refs.wave);
       if (shelf.suit(sound.isVoice)) this.choose(shelf.shown[0].id);
     } catch (thrown) {
@@ -65,11 +68,13 @@ Alpine.data("looks", () => ({
   choose(id) {
     filling.take(shelf.byId(id));
     moving.first(id);
+    video.weigh();
   },
   /** @param {string} shape */
   setShape(shape) {
     filling.shape = filling.shape === shape ? "" : shape;
     moving.anew(0);
+    video.weigh();
   },
 }));
 

@@ -24,9 +24,12 @@ async function beginWith(file) {
 // What is said after the page is loaded anew.
 const TOLD = "velvet-told";
 let several = false;
+/** @type {string[]} */
+let brought = []; // projects of several sounds
 
 /**
- * A project of each of several files, one after the other; what could not be brought in is told at the end.
+ * A project of each of several files, one after the other; what could not be brought in is told at the end. Where all
+ * of them are sounds, looks stand there for them together.
  * @param {File[]} files
  */
 async function bringAll(files) {
@@ -35,6 +38,7 @@ async function bringAll(files) {
   several = true;
   /** @type {string[]} */
   const faults = [];
+  brought = [];
   for (const file of files) {
     if (PICTURE.test(file.type)) {
       await beginWith(file).catch((thrown) => faults.push(`${file.name}: ${refusalOf(thrown).message}`));
@@ -45,6 +49,10 @@ async function bringAll(files) {
     soundImport.dismissBringing();
   }
   const count = files.length - faults.length;
+  if (brought.length > 1 && !faults.length) {
+    location.href = `/projects/${brought[0]}/looks?others=${brought.slice(1).join(",")}`;
+    return;
+  }
   sessionStorage.setItem(TOLD, [`${count} projects were made of ${files.length} files.`, ...faults].join(" "));
   location.reload();
 }
@@ -62,6 +70,7 @@ Alpine.data("start", () => ({
     address: () => "/sounds",
     brought: (project, _, opened) => {
       if (!several) location.href = `/projects/${project}${opened ? "" : "/looks"}`;
+      else if (!opened) brought.push(project);
     },
     opened: (ident) => {
       if (!several) location.href = `/imports/${ident}/looks`;

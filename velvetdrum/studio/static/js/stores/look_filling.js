@@ -20,10 +20,13 @@ export class LookFilling {
     });
   }
 
-  /** The film that the sound came with is there already. */
-  takeFilm() {
-    const { film } = this.given;
-    if (film && !this.media.film) this.media.film = { ...film, photo: false };
+  /** What the project has in its places already, the film of its sound among it, and its words. */
+  takeHeld() {
+    const { media, words } = this.given;
+    this.media = { ...media, ...this.media };
+    if (!Object.keys(this.cues).length) this.cues = words.cues;
+    const count = Object.keys(this.cues).length;
+    if (count && !this.wordsNote) this.wordsNote = `${count} cues of this project.`;
   }
 
   /** @type {any} */
