@@ -16,6 +16,7 @@ from velvetdrum.picture.text.text_fields import clock_text
 from velvetdrum.picture.text.text_motion import MOTIONS
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import new_document, new_layer, parse
+from velvetdrum.scene.effects import new_effect
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.words.cues import Cue, Word
 
@@ -245,6 +246,9 @@ def test_contrast_is_measured_where_a_group_puts_the_letters():
     light = new_layer("shape", form="rectangle", width=300.0, height=20.0, y=50.0, plain="#ded2c2")
     group = new_layer("group", "Lines", move_y=30.0, scale_x=60.0, scale_y=60.0)
     bare = new_layer("lyrics", enter="none", highlight="none", style="line") | {"group": group["id"]}
+    # What moves the group's effects plays no part.
+    group["effects"] = [new_effect("glow")]
+    group["keyframes"] = {f"effect:{group['effects'][0]['id']}:gain": [{"time_s": 0.0, "value": 50.0}]}
     moved = cue_contrasts(project(dark, light, group, bare), None, None, "")
     assert moved and all(item["ratio"] > 8 for item in moved.values())
 

@@ -157,11 +157,8 @@ def double_orbit(scene: LookScene) -> None:
         square={"y": 82.5, "size": 3.0},
         box_width=70.0,
     )
-    finish = scene.finish(
-        ("glow", {"level": 35.0, "radius": 1.6, "gain": 35.0}),
-        ("vignette", {"amount": 50.0, "size": 55.0}),
-        ("grain", {"amount": 4.0}),
-    )
-    scene.move(finish, f"effect:{finish['effects'][0]['id']}:gain", "beat", 20.0, 50.0)
+    glow = scene.effect(rings, "glow", level=35.0, radius=2.6, gain=45.0)
+    scene.move(rings, glow("gain"), "beat", 25.0, 60.0)
+    scene.finish(("vignette", {"amount": 50.0, "size": 55.0}), ("grain", {"amount": 4.0}))
     scene.open("title")
     scene.open("artist")

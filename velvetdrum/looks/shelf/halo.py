@@ -119,7 +119,7 @@ def halo(scene: LookScene) -> None:
         move_y=-10.0,
         wide={"move_y": -7.0},
     )
-    scene.effect(ghost, "soft-blur", radius=0.9)
+    scene.effect(ghost, "soft-blur", radius=1.4)
     scene.layers.insert(1, scene.layers.pop())
     scene.add(
         "progress",
@@ -150,7 +150,7 @@ def halo(scene: LookScene) -> None:
         tall={"y": 74.5, "size": 3.8, "box_width": 70.0},
     )
     glow = scene.finish(
-        ("glow", {"level": 40.0, "radius": 1.4, "gain": 70.0}), ("vignette", {"amount": 40.0, "size": 55.0})
+        ("glow", {"level": 40.0, "radius": 2.4, "gain": 70.0}), ("vignette", {"amount": 40.0, "size": 55.0})
     )
     scene.move(glow, f"effect:{glow['effects'][0]['id']}:gain", "kick", 40.0, 120.0)
     scene.open("title")

@@ -22,6 +22,7 @@ from velvetdrum.picture.text.cue_text import CueText
 from velvetdrum.picture.text.lettering import Lettered
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FRAMES, SHAPES, FrameSize
+from velvetdrum.scene.parts import split
 from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -166,8 +167,23 @@ def _only(project: Project, placed: PlacedLayer) -> Project:
     while group:
         above.append(project.by_id[group])
         group = above[-1].group
-    groups = tuple(replace(other, parts={}, solo=False) for other in project.layers if other in above)
+    groups = tuple(_bare(other) for other in project.layers if other in above)
     return replace(project, layers=(*groups, replace(placed, layer=layer, solo=False)))
+
+
+def _bare(group: PlacedLayer) -> PlacedLayer:
+    """A group without masks and effects, and without what moves theirs."""
+    return replace(
+        group,
+        parts={},
+        solo=False,
+        patches=tuple(patch for patch in group.patches if not split(patch.setting)[0]),
+        keyframes={place: frames for place, frames in group.keyframes.items() if not split(place)[0]},
+        overrides={
+            shape: {place: value for place, value in held.items() if not split(place)[0]}
+            for shape, held in group.overrides.items()
+        },
+    )
 
 
 def _ratio(drawn: Pixels, letters: Pixels) -> float | None:

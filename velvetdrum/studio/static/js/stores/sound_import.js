@@ -49,7 +49,8 @@ export class SoundImport {
   fileChosen(event) {
     const files = [...event.target.files];
     event.target.value = "";
-    if (files.length && !this.taken(files)) this.bring(files[0]);
+    const other = files.length > 1 || /^image\//.test(files[0]?.type || "");
+    if (files.length && !(other && this.taken(files))) this.bring(files[0]);
   }
   /** @param {File} file */
   async bring(file) {
