@@ -177,24 +177,24 @@ test("what is tried out is never stored, and what others changed stands with wha
 test("a setting is found over all tabs by its label, by other words for it, and by what it does", () => {
   const { studio, open } = wholeStudio();
   open("title");
-  studio.settings.seek(typed("transparency"));
-  assert.ok(studio.settings.matches.some(({ name }) => name === "layer_opacity"));
-  studio.settings.seek(typed("  FONT "));
-  assert.ok(studio.settings.matches.some(({ name }) => name === "family"));
-  studio.settings.seek(typed("opacity"));
-  assert.match(studio.settings.matches[0].label, /opacity/i);
-  studio.settings.seek(typed("gramophone"));
-  assert.deepEqual(studio.settings.matches, []);
+  studio.shownSettings.seek(typed("transparency"));
+  assert.ok(studio.shownSettings.matches.some(({ name }) => name === "layer_opacity"));
+  studio.shownSettings.seek(typed("  FONT "));
+  assert.ok(studio.shownSettings.matches.some(({ name }) => name === "family"));
+  studio.shownSettings.seek(typed("opacity"));
+  assert.match(studio.shownSettings.matches[0].label, /opacity/i);
+  studio.shownSettings.seek(typed("gramophone"));
+  assert.deepEqual(studio.shownSettings.matches, []);
   studio.selection.openTab("layer");
-  assert.equal(studio.settings.sought, "", "another tab is what is looked at now");
-  assert.ok(studio.settings.often.length > 0);
+  assert.equal(studio.shownSettings.sought, "", "another tab is what is looked at now");
+  assert.ok(studio.shownSettings.often.length > 0);
 });
 
 test("what has no part in the layer as it is set is not found", () => {
   const { studio, open } = wholeStudio();
   open("bars");
-  studio.settings.seek(typed("sides"));
-  for (const { when } of studio.settings.matches)
+  studio.shownSettings.seek(typed("sides"));
+  for (const { when } of studio.shownSettings.matches)
     for (const [name, values] of when)
       assert.ok(studio.settings.holds(studio.selection.kind.settings, studio.selection.layer.settings, name, values));
 });

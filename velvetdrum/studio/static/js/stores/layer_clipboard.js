@@ -4,9 +4,14 @@ import { plain } from "../lib/json_patch.js";
 import { newId } from "../lib/ids.js";
 import { partWith } from "../lib/studio_part.js";
 
+// Sections of a layer that are its style.
+const STYLED = ["colour", "layer"];
+
 export class LayerClipboard extends partWith(
+  "kinds",
   "layerEdits",
   "layers",
+  "manyLayers",
   "media",
   "messages",
   "partReaders",
@@ -93,6 +98,46 @@ export class LayerClipboard extends partWith(
     this.messages.tell(
       `${ids.length > 1 ? `${ids.length} layers are` : `${this.selection.layer.name} is`} copied; ` +
         "paste here or in another project.",
+    );
+  }
+
+  /**
+   * Give the chosen layers what the kept one has of what they share: its colours and its look, its effects and its
+   * masks; not its name, its place, its size or its time.
+   */
+  pasteStyle() {
+    let held;
+    try {
+      held = JSON.parse(localStorage.getItem("velvet-layers") || "null");
+    } catch {
+      held = null;
+    }
+    const from = held && held.layers && held.layers.at(-1);
+    const targets = this.manyLayers.chosen;
+    if (!from || !targets.length) {
+      this.messages.tell("Copy a layer first (Ctrl C), then choose those that are to look like it.");
+      return;
+    }
+    if (this.layerEdits.refuseLocked(targets)) return;
+    const steps = targets.flatMap((layer) => {
+      const base = `/layers/${this.layers.indexOf(layer.id)}`;
+      const kind = this.kinds.find((known) => known.kind === from.kind);
+      const shared = (kind ? kind.settings : []).filter(
+        (setting) => STYLED.includes(setting.group) && !setting.media && this.manyLayers.like(layer, setting),
+      );
+      const effects = (from.effects || []).map((/** @type {any} */ effect) => ({ ...effect, id: newId() }));
+      return [
+        ...shared.map((setting) => ({
+          op: "add",
+          path: `${base}/settings/${setting.name}`,
+          value: from.settings[setting.name] ?? setting.default,
+        })),
+        { op: "add", path: `${base}/effects`, value: effects },
+      ];
+    });
+    this.project.edit(
+      `Style of ${from.name} on ${targets.length > 1 ? `${targets.length} layers` : targets[0].name}`,
+      steps,
     );
   }
 

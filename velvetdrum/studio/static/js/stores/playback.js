@@ -1,5 +1,6 @@
 // Playing, seeking, looping, volume.
 
+import { timecode } from "../lib/quantities.js";
 import { clock } from "../lib/time.js";
 import { playhead } from "../lib/playhead.js";
 import { partWith } from "../lib/studio_part.js";
@@ -118,6 +119,20 @@ export class Playback extends partWith("events", "project", "tempo", "views") {
 
   get clockText() {
     return clock(this.frame / this.project.rate);
+  }
+
+  /** Frame, timecode, and bar and beat where there are beats. */
+  get placeText() {
+    const { beats } = this.tempo.beatGrid;
+    const second = this.frame / this.project.rate;
+    let [bar, beat] = [0, 0];
+    for (const [time, first] of beats) {
+      if (time > second + 1e-6) break;
+      if (first) bar += 1;
+      beat = first ? 1 : beat + 1;
+    }
+    const place = beat ? ` · bar ${bar}.${beat}` : "";
+    return `frame ${this.frame} · ${timecode(this.frame, this.project.rate)}${place}`;
   }
 
   get lengthText() {

@@ -11,7 +11,16 @@ export const GROUPS = [
   { name: "space", title: "Space" },
 ];
 
-export class Selection extends partWith("events", "given", "kinds", "layers", "project", "settings", "signals") {
+export class Selection extends partWith(
+  "events",
+  "given",
+  "kinds",
+  "layers",
+  "project",
+  "settings",
+  "shownSettings",
+  "signals",
+) {
   /** @type {string | null} */
   chosen = null;
   /** @type {string[]} */
@@ -64,7 +73,7 @@ export class Selection extends partWith("events", "given", "kinds", "layers", "p
    */
   openTab(name) {
     this.tab = name;
-    this.settings.sought = "";
+    this.shownSettings.sought = "";
     this.events.emit("handles");
   }
 

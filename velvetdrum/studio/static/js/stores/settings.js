@@ -13,6 +13,7 @@ export class Settings extends partWith(
   "layerEdits",
   "layers",
   "links",
+  "manyLayers",
   "messages",
   "parts",
   "playback",
@@ -24,7 +25,6 @@ export class Settings extends partWith(
   typed = {}; // JSON Pointer -> text that was refused and still stands in its field
   /** @type {{ id: string; value: any } | null} */
   dragValue = null; // {id, value}: what a slider shows while it is being dragged
-  sought = ""; // what is looked for among all settings of the layer
   onlyHere = false; // true: what is set is set for frames of this shape alone
   /**
    * The name under which a section of the panel is remembered as folded.
@@ -33,14 +33,6 @@ export class Settings extends partWith(
   section(name) {
     const { room, tab } = this.selection;
     return `${room === "sound" ? room : tab}-${name}`;
-  }
-
-  get often() {
-    return this.fieldsOf(true);
-  }
-
-  get seldom() {
-    return this.fieldsOf(false);
   }
 
   /**
@@ -161,17 +153,6 @@ export class Settings extends partWith(
     this.onlyHere = !this.onlyHere;
   }
 
-  /** @param {any} often */
-  fieldsOf(often) {
-    const { target } = this.selection;
-    if (!target) return [];
-    return this.applicable(
-      target.kind.settings.filter(
-        (setting) => (!target.grouped || setting.group === this.selection.tab) && !setting.advanced === often,
-      ),
-    );
-  }
-
   /**
    * Those of the chosen target's settings that have a part in it, as its other settings are now.
    * @param {any} listed
@@ -181,28 +162,6 @@ export class Settings extends partWith(
     return listed.filter((/** @type {Setting} */ setting) =>
       setting.when.every((/** @type {any} */ [name, values]) => this.holds(kind.settings, settings, name, values)),
     );
-  }
-
-  /** Settings of all tabs that have each of the words in their label, help or synonyms, those by label first. */
-  get matches() {
-    const words = this.sought.toLowerCase().split(/\s+/).filter(Boolean);
-    if (!words.length || !this.selection.target) return [];
-    const texts = (/** @type {any} */ { label, help, synonyms, name }) =>
-      [label, synonyms.join(" "), help, name].map((t) => t.toLowerCase());
-    const rank = (/** @type {Setting} */ setting) => {
-      const places = words.map((word) => texts(setting).findIndex((text) => text.includes(word)));
-      return places.includes(-1) ? -1 : Math.max(...places);
-    };
-    return this.applicable(this.selection.target.kind.settings)
-      .map((/** @type {Setting} */ setting) => ({ setting, rank: rank(setting) }))
-      .filter((/** @type {any} */ match) => match.rank >= 0)
-      .sort((/** @type {any} */ one, /** @type {any} */ other) => one.rank - other.rank)
-      .map((/** @type {any} */ match) => match.setting);
-  }
-
-  /** @param {FieldEvent} event */
-  seek(event) {
-    this.sought = event.target.value;
   }
 
   /**
@@ -225,13 +184,19 @@ export class Settings extends partWith(
    */
   tryValue(setting, value) {
     this.dragValue = { id: this.fields.fieldId(setting), value };
-    this.project.tryOut(this.stepsHere(setting, value));
+    const { manyLayers } = this;
+    const many = manyLayers.on && !setting.part;
+    this.project.tryOut(many ? manyLayers.steps(setting, () => value) : this.stepsHere(setting, value));
   }
 
   /** @type {(setting: Setting, value: any) => any} */
   put(setting, value) {
     if (this.layerEdits.refuseLocked()) return;
     this.dragValue = null;
+    if (this.manyLayers.on && !setting.part) {
+      this.manyLayers.put(setting, value);
+      return;
+    }
     if (
       JSON.stringify(this.current(setting)) === JSON.stringify(value) &&
       !(this.onlyHere && !this.isOverridden(setting))

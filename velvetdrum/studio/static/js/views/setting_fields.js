@@ -2,10 +2,12 @@
 
 import { send, refusalOf } from "../lib/api.js";
 import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
+import { otherwise, readQuantity } from "../lib/quantities.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class SettingFields extends partWith(
+  "manyLayers",
   "media",
   "messages",
   "placement",
@@ -14,6 +16,7 @@ export class SettingFields extends partWith(
   "settings",
   "signals",
   "spectrumPanel",
+  "tempo",
 ) {
   toPlace = toPlace;
   /**
@@ -86,6 +89,9 @@ export class SettingFields extends partWith(
 
   /** @param {Setting} setting */
   numberShown(setting) {
+    const path = this.settings.pointer(setting);
+    const several = this.settings.typed[path] === undefined && this.manyLayers.text(setting);
+    if (several) return several;
     const value = this.valueShown(setting);
     return typeof value === "number" ? String(rounded(value, (setting.step || 1) / typeOf(setting).parts)) : value;
   }
@@ -116,8 +122,11 @@ export class SettingFields extends partWith(
   type(setting, event) {
     const path = this.settings.pointer(setting);
     const { typed } = this.settings;
-    const value = readNumber(event.target.value, Number(this.settings.current(setting)));
-    const fault = this.numberFault(setting, value, event.target.value);
+    const many = this.manyLayers.on && !setting.part;
+    const value = readQuantity(event.target.value, setting, Number(this.settings.current(setting)), this.measures);
+    const fault = many
+      ? this.manyLayers.type(setting, event.target.value)
+      : this.numberFault(setting, value, event.target.value);
     if (fault) {
       typed[path] = event.target.value;
       this.project.faults[path] = fault;
@@ -125,9 +134,30 @@ export class SettingFields extends partWith(
     }
     delete typed[path];
     delete this.project.faults[path];
+    if (many) return;
     const kept = typeOf(setting).allowed(Math.round(value * 1e6) / 1e6);
     event.target.value = String(kept);
     this.settings.put(setting, kept);
+  }
+
+  /** What the project makes of pixels, frames and beats. */
+  get measures() {
+    const { beatGrid } = this.tempo;
+    return {
+      ...this.project.document.frame,
+      rate: this.project.rate,
+      beat_s: beatGrid.tempo_bpm ? 60 / beatGrid.tempo_bpm : 0,
+      bar_beats: Number(this.tempo.beatValue("bar")) || 4,
+    };
+  }
+
+  /**
+   * What a field is for, and its amount in other units.
+   * @param {Setting} setting
+   */
+  titleOf(setting) {
+    const other = otherwise(Number(this.settings.current(setting)), setting, this.measures);
+    return other ? `${setting.help} Now ${other}.` : setting.help;
   }
 
   /**
