@@ -306,6 +306,10 @@ interface Given {
   partSorts: PartSort[];
   places: Place[];
   rates: Record<string, string>;
+  roles: {
+    name: string;
+    text: string;
+  }[];
   signalKinds: SignalKind[];
   speeds: {
     help: string;

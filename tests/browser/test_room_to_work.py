@@ -41,18 +41,18 @@ def test_dividers_are_dragged_moved_by_keys_kept_for_each_room_and_put_back(stud
 
 
 def test_the_strip_grows_to_as_many_lanes_as_there_is_room_for(studio):
-    for _ in range(7):
+    for _ in range(11):
         studio.evaluate("velvet.selection.choose(velvet.layers.layersFrontFirst[0])")
         studio.evaluate("velvet.clipboard.copyLayer()")
         saved(studio)
     rows = studio.locator(".row-names li")
-    expect(rows).to_have_count(4)
+    expect(rows).to_have_count(8)
     studio.focus("[data-divider=strip]")
-    for _ in range(3):
+    for _ in range(2):
         studio.keyboard.press("Shift+ArrowUp")
-    expect(rows).to_have_count(9)
+    expect(rows).to_have_count(12)
     shown = studio.evaluate("[...document.querySelectorAll('.row-names li')].map((row) => row.textContent.trim())")
-    assert shown == studio.evaluate("velvet.layers.layersFrontFirst.slice(0, 9).map((layer) => layer.name)")
+    assert shown == studio.evaluate("velvet.layers.layersFrontFirst.slice(0, 12).map((layer) => layer.name)")
 
 
 def test_cards_and_sections_fold_and_stay_folded(studio):

@@ -302,7 +302,7 @@ def lane(page, name):
     box = page.locator(".lanes canvas").bounding_box()
     row = page.evaluate("(name) => velvet.lanes.laneLayers.findIndex((layer) => layer.name === name)", name)
     length = page.evaluate("velvet.project.length")
-    return lambda second: (box["x"] + box["width"] * second / length, box["y"] + row * 24 + 13)
+    return lambda second: (box["x"] + box["width"] * second / length, box["y"] + row * 17 + 9)
 
 
 def test_a_keyframe_and_a_span_are_dragged_on_the_strip(studio):

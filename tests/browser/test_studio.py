@@ -363,6 +363,7 @@ def test_every_view_passes_the_accessibility_rules(studio, address, room, theme)
     elif room == "looks":
         studio.goto(f"{studio.url}/looks")
         studio.wait_for_selector(".moving.drawn")
+        studio.evaluate("velvetLooks.moving.rest(true)")
     else:
         studio.reload()
         ready(studio)

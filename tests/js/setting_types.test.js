@@ -24,11 +24,11 @@ test("a type without one is set and stays: no ends, no mixing", () => {
   assert.equal(plain.numeric, false);
 });
 
-test("a new patch moves a number by a tenth of its range, away from its end, and by a step at least", () => {
-  assert.deepEqual(typeOf(number).ends(20, signal, number), { join: "add", from: 0, to: 10 });
-  assert.deepEqual(typeOf(number).ends(95, signal, number), { join: "add", from: 0, to: -10 });
-  assert.equal(typeOf(whole).ends(3, signal, whole).to, 1);
-  assert.equal(typeOf(whole).ends(10, signal, whole).to, -1);
+test("a new patch moves a number by a quarter of its range, away from its end, and by a step at least", () => {
+  assert.deepEqual(typeOf(number).ends(20, signal, number), { join: "add", from: 0, to: 25 });
+  assert.deepEqual(typeOf(number).ends(95, signal, number), { join: "add", from: 0, to: -25 });
+  assert.equal(typeOf(whole).ends(3, signal, whole).to, 3);
+  assert.equal(typeOf(whole).ends(10, signal, whole).to, -3);
 });
 
 test("a new patch moves colours and gradients to the signal's own", () => {

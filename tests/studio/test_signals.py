@@ -8,6 +8,7 @@ import pytest
 from tests.audio import rhythms
 from tests.conftest import RATE, sine
 from tests.studio.conftest import MARK, wav
+from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.scene.document import new_patch
 from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.signals.views import axis_hz
@@ -200,3 +201,24 @@ def test_the_likeliest_tempos_can_be_chosen(studio):
     other = studio.post(f"/projects/{project}/beats", {"draft": draft}).json
     assert other["tempo_bpm"] == pytest.approx(found["readings"][1]["tempo_bpm"], rel=0.02)
     assert other["beats"] != found["beats"]
+
+
+@pytest.mark.parametrize("role", list(SIGNAL_ROLES))
+def test_a_signal_in_a_role_moves_with_the_sound(studio, drums, role):
+    before = studio.state(drums)
+    signal = studio.post(f"/projects/{drums}/role-signals", {"role": role}).json["signal"]
+    assert signal["name"] == SIGNAL_ROLES[role] and studio.state(drums)["revision"] == before["revision"]
+    draft = [{"op": "add", "path": "/signals/-", "value": signal}]
+    values = studio.post(f"/projects/{drums}/curves", {"start": 0, "count": 240, "draft": draft}).json["values"]
+    curve = np.array(values[signal["id"]]) / 1000
+    assert curve.max() - curve.min() > (0.25 if role == "track" else 0.5), (role, curve.min(), curve.max())
+
+
+def test_no_signal_in_a_role_that_nobody_has(studio, drums):
+    assert studio.post(f"/projects/{drums}/role-signals", {"role": "tuba"}).status_code == 400
+
+
+def test_a_role_without_a_sound_is_a_signal_all_the_same(studio):
+    empty = studio.post("/projects", {"name": "Silent"}).json["id"]
+    for role in ("kick", "beat", "wander"):
+        assert studio.post(f"/projects/{empty}/role-signals", {"role": role}).json["signal"]["kind"]

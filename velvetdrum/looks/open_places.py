@@ -137,6 +137,21 @@ def fitted_to(document: Document, use: AudioRange) -> Document:
     return document | {"signals": signals, "layers": [_fitted(layer, {}, use) for layer in document["layers"]]}
 
 
+def in_its_role(signal: Document, role: str, use: AudioRange) -> Document:
+    """A signal that follows its role in a sound.
+
+    Parameters
+    ----------
+    signal
+        A signal.
+    role
+        Its role; empty for one that keeps its band.
+    use
+        The used stretch of a recording.
+    """
+    return _heard(signal, role, {}, use, use.out_s - use.in_s)
+
+
 def _name(look: Document, filling: Filling) -> str:
     return (filling.title.strip() or look["name"])[:200]
 

@@ -7,8 +7,9 @@ from typing import Any
 from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import SoundFacts
+from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.signals.grid import tapped
-from velvetdrum.studio.http.fields import ListOf, ObjectOf, Real, Text, Whole
+from velvetdrum.studio.http.fields import ListOf, ObjectOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import (
     DRAFT,
     MOST_EDIT,
@@ -84,6 +85,15 @@ def fit_signals(ident: str, given: dict[str, Any]) -> Any:
     if stop <= start:
         abort(400, "to_s must lie after from_s.")
     return jsonify(here.quickly(tasks.fit_signals, named, sources, given["signals"], start, stop))
+
+
+@blueprint.post("/projects/<ident>/role-signals")
+@takes(role=OneOf(*SIGNAL_ROLES, about="What it follows"))
+def signal_in_role(ident: str, given: dict[str, Any]) -> Any:
+    """A signal that follows the kick, the voice, each beat, in a project's sound. Nothing is changed."""
+    named, here = drafted(ident), services()
+    sources = here.sources(named.document)
+    return jsonify(signal=here.quickly(tasks.signal_in_role, named, sources, given["role"]))
 
 
 @blueprint.get("/projects/<ident>/suggestions")

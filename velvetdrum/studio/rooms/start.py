@@ -13,6 +13,7 @@ from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.synonyms import synonyms_of
 from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
+from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.picture.frame.handles import OverlayArea, overlay_areas
 from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.scene.cue_tracks import TAGS
@@ -107,6 +108,7 @@ def studio_page(ident: str) -> str:
         "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],
         "places": [{"name": name, "low": low, "high": high} for name, (low, high) in PLACES.items()],
         "colours": COLOURS,
+        "roles": [{"name": name, "text": text} for name, text in SIGNAL_ROLES.items()],
         "joins": [{"name": name, "text": text} for name, text in JOINS.items()],
         "axis": axis_hz(),
         "frames": frames,

@@ -29,6 +29,7 @@ from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.open_places import fitted_to
 from velvetdrum.looks.presets import choice_layers, fitted_settings
 from velvetdrum.looks.refit import out_of_time, refitted
+from velvetdrum.looks.role_signals import role_signal
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.costs import costs_of
@@ -408,6 +409,11 @@ def fit_all(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
         for name, value in now["settings"].items()
         if name in then["settings"] and then["settings"][name] != value
     ]
+
+
+def signal_in_role(scene: Scene, sources: Sources | None, role: str) -> Document:
+    """A signal that follows what people call the kick, the voice, each beat, in a project's sound."""
+    return role_signal(role, used_part(project_of(scene), sources))
 
 
 def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:

@@ -17,7 +17,7 @@ export const NUMBER = {
    * @param {Setting} setting
    */
   ends(now, signal, setting) {
-    const by = Math.max(setting.step, Math.round((setting.hi - setting.lo) / 10 / setting.step) * setting.step);
+    const by = Math.max(setting.step, Math.round((setting.hi - setting.lo) / 4 / setting.step) * setting.step);
     return { join: "add", from: 0, to: now + by > setting.hi ? -by : by };
   },
 };

@@ -18,16 +18,23 @@ const USUAL_IN = { words: { list: 306, panel: 318 }, export: { list: 306, panel:
 // The strip as high as it is by itself: with no curves under the wave, with so many curves, with lanes.
 const BARE = 150;
 const CURVES = [BARE, 150, 162, 178, 196];
-const WAVE = 116;
+const WAVE = 104;
 const EXCERPTS = 196;
-const ROW = 24;
-const USUAL_ROWS = 4;
+const ROW = 17;
+const USUAL_ROWS = 8;
 
 export class Layout extends partWith("lanes", "layers", "selection", "signals") {
   /** @type {Record<string, Record<string, number>>} */
   sizes = {}; // room -> {list, panel, strip} in pixels, where they were changed
   /** @type {Record<string, boolean>} */
   folded = {}; // name of a card or a section -> true when it is folded, false when it is open
+
+  tall = false; // true: rows of layers with their kinds beneath their names
+
+  toggleTall() {
+    this.tall = !this.tall;
+    this.keep();
+  }
 
   /**
    * Read what was kept; what can't be read is as if there was none.
@@ -36,8 +43,9 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
   restore(storage = localStorage) {
     this.storage = storage;
     try {
-      const { sizes, folded } = JSON.parse(storage.getItem(NAME)) || {};
+      const { sizes, folded, tall } = JSON.parse(storage.getItem(NAME)) || {};
       if (sizes && typeof sizes === "object") this.sizes = sizes;
+      this.tall = tall === true;
       if (folded && typeof folded === "object") this.folded = folded;
     } catch {
       /* as if nothing was kept */
@@ -46,7 +54,7 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
 
   keep() {
     try {
-      this.storage.setItem(NAME, JSON.stringify({ sizes: this.sizes, folded: this.folded }));
+      this.storage.setItem(NAME, JSON.stringify({ sizes: this.sizes, folded: this.folded, tall: this.tall }));
     } catch {
       /* a browser that keeps nothing: the sizes hold until the page is left */
     }

@@ -1,11 +1,21 @@
 // Patches: signals tied to settings, with the two values each moves between.
 
+import { ask, refusalOf } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { readNumber } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
-export class Patches extends partWith("keyframes", "project", "selection", "settings", "signals") {
+export class Patches extends partWith(
+  "events",
+  "given",
+  "keyframes",
+  "messages",
+  "project",
+  "selection",
+  "settings",
+  "signals",
+) {
   /** @type {string | null} */
   socket = null; // name of the setting whose menu of signals is open
   /** @param {Setting} setting */
@@ -29,7 +39,7 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
   }
 
   /**
-   * A patch that shows at once: numbers move by a tenth of their range, colours go to the signal's own.
+   * A patch that shows at once: numbers move by a quarter of their range, colours go to the signal's own.
    * @param {Setting} setting
    * @param {Signal} signal
    */
@@ -60,6 +70,38 @@ export class Patches extends partWith("keyframes", "project", "selection", "sett
         value: this.patchFor(setting, signal),
       },
     ]);
+  }
+
+  /** What may be followed that no signal goes by yet. */
+  get roles() {
+    const names = new Set(this.signals.signals.map(({ name }) => name));
+    return this.given.roles.filter((/** @type {any} */ role) => !names.has(role.text));
+  }
+
+  /**
+   * Move a setting by what people call it: the signal is found in the sound and plugged in, in one step.
+   * @param {Setting} setting
+   * @param {{name: string, text: string}} role
+   */
+  async plugRole(setting, role) {
+    this.socket = null;
+    const { layer } = this.selection;
+    try {
+      const { signal } = await ask(`/projects/${this.project.state.id}/role-signals`, { json: { role: role.name } });
+      if (this.selection.layer !== layer && this.selection.layer?.id !== layer.id) return;
+      const made = { ...signal, colour: this.signals.nextColour() };
+      this.project.edit(`${layer.name}: ${setting.label} moves with ${role.text}`, [
+        { op: "add", path: "/signals/-", value: made },
+        {
+          op: "add",
+          path: `/layers/${this.selection.layerIndex}/patches/-`,
+          value: this.patchFor(setting, made),
+        },
+      ]);
+      this.events.emit("signal-added");
+    } catch (thrown) {
+      this.messages.tell(refusalOf(thrown).message);
+    }
   }
 
   /**

@@ -121,7 +121,11 @@ export class Playback extends partWith("events", "project", "tempo", "views") {
     return clock(this.frame / this.project.rate);
   }
 
-  /** Frame, timecode, and bar and beat where there are beats. */
+  get timecode() {
+    return timecode(this.frame, this.project.rate);
+  }
+
+  /** Frame, and bar and beat where there are beats. */
   get placeText() {
     const { beats } = this.tempo.beatGrid;
     const second = this.frame / this.project.rate;
@@ -132,7 +136,7 @@ export class Playback extends partWith("events", "project", "tempo", "views") {
       beat = first ? 1 : beat + 1;
     }
     const place = beat ? ` · bar ${bar}.${beat}` : "";
-    return `frame ${this.frame} · ${timecode(this.frame, this.project.rate)}${place}`;
+    return `frame ${this.frame}${place}`;
   }
 
   get lengthText() {

@@ -4,7 +4,8 @@ import { clamp } from "../lib/numbers.js";
 import { clock } from "../lib/time.js";
 import { TimedCanvas } from "./timed_canvas.js";
 
-export const ROW = 24;
+export const ROW = 17;
+const INSET = 2;
 const EDGE = 7;
 const KEY = 6;
 
@@ -83,7 +84,7 @@ export class Lanes extends TimedCanvas {
    */
   paintRow(context, row, top, width) {
     const [left, right] = [this.x(row.from), this.x(row.to)];
-    const [y, high] = [top + 3, ROW - 6];
+    const [y, high] = [top + INSET, ROW - 2 * INSET];
     const [a, b] = [clamp(left, -4, width + 4), clamp(right, -4, width + 4)];
     if (b > a) {
       context.globalAlpha = row.hidden ? 0.16 : row.on ? 0.5 : 0.3;
@@ -135,7 +136,7 @@ export class Lanes extends TimedCanvas {
     const index = Math.floor(y / ROW);
     const row = rows[index];
     if (!row) return { what: "nothing" };
-    const top = index * ROW + 3;
+    const top = index * ROW + INSET;
     const [left, right] = [this.x(row.from), this.x(row.to)];
     if (row.on && !row.locked && y < top + 5) {
       if (Math.abs(this.x(row.from + row.fadeIn) - x) < 6) return { what: "fadeIn", row };
@@ -143,7 +144,7 @@ export class Lanes extends TimedCanvas {
     }
     const key = row.keys.find(
       (/** @type {number} */ time) =>
-        Math.abs(this.x(time) - x) <= KEY + 2 && Math.abs(top + (ROW - 6) / 2 - y) <= KEY + 3,
+        Math.abs(this.x(time) - x) <= KEY + 2 && Math.abs(top + (ROW - 2 * INSET) / 2 - y) <= KEY + 3,
     );
     if (key !== undefined) return { what: "key", row, time: key };
     if (Math.abs(x - left) < EDGE) return { what: "from", row };

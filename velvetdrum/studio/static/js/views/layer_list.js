@@ -68,7 +68,7 @@ export class LayerList extends partWith(
     if (!this.grabbedLayer) return;
     const box = event.currentTarget.getBoundingClientRect();
     const part = (event.clientY - box.top) / box.height;
-    const where = this.layers.isGroup(layer) && part > 0.3 && part < 0.75 ? "in" : part < 0.5 ? "front" : "back";
+    const where = this.layers.isGroup(layer) && part > 0.3 && part < 0.75 ? "in" : part <= 0.5 ? "front" : "back";
     if (!this.isTarget(layer, where)) this.dropTarget = { id: layer.id, where };
   }
 
@@ -78,6 +78,15 @@ export class LayerList extends partWith(
    */
   isTarget(layer, where) {
     return Boolean(this.dropTarget) && this.dropTarget.id === layer.id && this.dropTarget.where === where;
+  }
+
+  /**
+   * Thin rows show a note only where it says what is out of the ordinary.
+   * @param {Layer} layer
+   */
+  noteClass(layer) {
+    if (this.layerFault(layer)) return "fault";
+    return layer.solo || layer.locked ? "marked" : "";
   }
 
   /** @param {Layer} layer */

@@ -44,6 +44,7 @@ export const PANELS = {
     "project",
     "selection",
     "settings",
+    "shownSettings",
     "signalCurve",
     "signalEdits",
     "signals",
@@ -76,6 +77,7 @@ export const PANELS = {
     "signals",
     "sockets",
     "spectrumPanel",
+    "steps",
   ],
   layerSettings: [
     "beforeAfter",

@@ -140,6 +140,12 @@ export class SettingFields extends partWith(
     this.settings.put(setting, kept);
   }
 
+  /** @param {Setting} setting */
+  valueClass(setting) {
+    if (this.faultOf(setting)) return "bad";
+    return this.manyLayers.valuesOf(setting) ? "many" : "";
+  }
+
   /** What the project makes of pixels, frames and beats. */
   get measures() {
     const { beatGrid } = this.tempo;

@@ -1,0 +1,134 @@
+"""The studio in the hands of people who sit at it all day: names, keys, many layers, signals where the setting is."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import bring_in, saved, settled, until
+from velvetdrum.demo.pictures import lamp_svg
+
+
+@pytest.fixture
+def studio(page, address, sound):
+    bring_in(page, address, sound)
+    return page
+
+
+def test_everything_is_found_by_name_and_done_by_keyboard(studio):
+    studio.keyboard.press("Control+k")
+    field = studio.get_by_role("combobox", name="Find anything")
+    expect(field).to_be_focused()
+    studio.keyboard.type("bars")
+    expect(studio.get_by_role("option").first).to_contain_text("Bars")
+    studio.keyboard.press("Enter")
+    expect(field).to_be_hidden()
+    assert studio.evaluate("velvet.selection.layer.name") == "Bars"
+    studio.keyboard.press("Control+k")
+    studio.keyboard.type("go to exp")
+    studio.keyboard.press("Enter")
+    assert studio.evaluate("velvet.selection.room") == "export"
+    studio.keyboard.press("2")
+    studio.keyboard.press("Control+k")
+    studio.keyboard.type("nothing of that kind")
+    expect(studio.get_by_text("Nothing goes by that name.")).to_be_visible()
+    studio.keyboard.press("Escape")
+    expect(field).to_be_hidden()
+
+
+def test_a_key_is_changed_and_kept(studio):
+    studio.keyboard.press("?")
+    sheet = studio.get_by_role("dialog", name="Keys")
+    sheet.get_by_role("button", name="Key of Loop").click()
+    studio.keyboard.press("q")
+    expect(sheet.get_by_role("button", name="Key of Loop")).to_have_text("Q")
+    with studio.expect_download() as download:
+        sheet.get_by_role("link", name="Save as a file").click()
+    assert '"loop": "Q"' in open(download.value.path()).read()
+    sheet.get_by_role("button", name="Close").click()
+    studio.keyboard.press("q")
+    until(studio, "velvet.playback.loop && velvet.playback.loop.on")
+    studio.reload()
+    until(studio, "window.velvet && velvet.keyMap.own.loop === 'Q'")
+
+
+def test_a_logo_follows_the_kick_in_three_presses(studio, tmp_path):
+    logo = tmp_path / "Lamp.svg"
+    logo.write_text(lamp_svg())
+    studio.locator("#file").set_input_files(str(logo))
+    until(studio, "velvet.layers.layersFrontFirst[0].kind === 'logo'")
+    saved(studio)
+    before = studio.evaluate("velvet.project.state.revision")
+    name = studio.evaluate("velvet.layers.layersFrontFirst[0].name")
+    studio.locator(f".layers [data-name='{name}']").click()
+    studio.locator("[data-socket=size]").click()
+    studio.locator("[data-role=kick]").click()
+    until(studio, "velvet.signals.signals.some((signal) => signal.name === 'Kick')")
+    saved(studio)
+    patch = studio.evaluate("velvet.selection.layer.patches[0]")
+    assert patch["setting"] == "size" and patch["to"] - patch["from"] >= 20
+    assert studio.evaluate("velvet.selection.room") == "picture"
+    assert studio.evaluate("velvet.project.state.revision") == before + 1
+    assert studio.evaluate("velvet.selection.layer.patches[0].signal === velvet.signals.signals.at(-1).id")
+
+
+def test_many_groups_of_bars_get_bands_turns_and_opacities_of_their_own_in_six_edits(studio):
+    begin = studio.evaluate("velvet.project.state.revision")
+    studio.locator(".layers [data-name=Bars]").click()
+    studio.keyboard.press("Control+Shift+d")
+    dialog = studio.get_by_role("dialog", name="Double by steps")
+    dialog.get_by_label("Copies").fill("11")
+    dialog.get_by_label("Setting 1").select_option(label="Rotation")
+    dialog.get_by_label("Step 1").fill("30")
+    dialog.get_by_role("button", name="Double").click()
+    saved(studio)
+    assert studio.evaluate("velvet.project.document.layers.length") == 13
+    studio.keyboard.press("Escape")
+    studio.locator(".layers [data-name=Bars]").click()
+    studio.locator(".layers li").nth(0).locator(".pick").click(modifiers=["Shift"])
+    studio.evaluate("velvet.selection.also = velvet.project.document.layers.slice(2).map((layer) => layer.id)")
+    settled(studio)
+    expect(studio.locator(".arrange")).to_contain_text("12 layers")
+    tabs = {"Sound": {"low_hz": "40 … 2000", "high_hz": "80 … 4000"}, "Layer": {"layer_opacity": "100 … 40"}}
+    for tab, fields in tabs.items():
+        studio.get_by_role("tab", name=tab, exact=True).last.click()
+        for name, text in fields.items():
+            field = studio.locator(f"[data-field={name}]")
+            field.fill(text)
+            field.press("Enter")
+            saved(studio)
+    studio.keyboard.press("Escape")
+    assert studio.evaluate("velvet.project.state.revision") - begin == 4
+    layers = studio.evaluate(
+        "velvet.project.document.layers.slice(1).map(({settings: s}) => [s.turn, s.low_hz, s.layer_opacity])"
+    )
+    assert len({tuple(layer) for layer in layers}) == 12
+    assert {layer[0] for layer in layers} == {number * 30 for number in range(12)}
+
+
+def test_a_number_is_typed_in_pixels_and_says_so(studio):
+    studio.locator(".layers [data-name=Bars]").click()
+    field = studio.locator("[data-field=x]")
+    field.fill("480px")
+    field.press("Enter")
+    saved(studio)
+    assert studio.evaluate("velvet.selection.layer.settings.x") == 25
+    assert "480 px" in field.get_attribute("title")
+    field.fill("3 fathoms")
+    field.press("Enter")
+    expect(studio.get_by_text(re.compile("needs a number in %"))).to_be_visible()
+    assert studio.evaluate("velvet.selection.layer.settings.x") == 25
+
+
+def test_eight_layers_and_eight_lanes_stand_at_the_smallest_size(studio):
+    studio.set_viewport_size({"width": 1280, "height": 800})
+    for _ in range(6):
+        studio.evaluate("velvet.selection.choose(velvet.layers.layersFrontFirst[0])")
+        studio.evaluate("velvet.clipboard.copyLayer()")
+        saved(studio)
+    expect(studio.locator(".row-names li")).to_have_count(8)
+    panel = studio.locator(".layers").bounding_box()
+    last = studio.locator(".layers li").nth(7).bounding_box()
+    assert last["y"] + last["height"] <= panel["y"] + panel["height"] + 1
+    studio.get_by_role("button", name="tall rows").click()
+    assert studio.locator(".layers li").nth(0).bounding_box()["height"] > last["height"] + 8
