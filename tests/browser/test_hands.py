@@ -1,11 +1,12 @@
 """The studio in the hands of people who sit at it all day: names, keys, many layers, signals where the setting is."""
 
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import bring_in, saved, settled, until
+from tests.browser.conftest import bring_in, drop, saved, settled, until
 from velvetdrum.demo.pictures import lamp_svg
 
 
@@ -20,7 +21,7 @@ def test_everything_is_found_by_name_and_done_by_keyboard(studio):
     field = studio.get_by_role("combobox", name="Find anything")
     expect(field).to_be_focused()
     studio.keyboard.type("bars")
-    expect(studio.get_by_role("option").first).to_contain_text("Bars")
+    expect(studio.locator("#found").get_by_role("option").first).to_contain_text("Bars")
     studio.keyboard.press("Enter")
     expect(field).to_be_hidden()
     assert studio.evaluate("velvet.selection.layer.name") == "Bars"
@@ -39,13 +40,13 @@ def test_everything_is_found_by_name_and_done_by_keyboard(studio):
 def test_a_key_is_changed_and_kept(studio):
     studio.keyboard.press("?")
     sheet = studio.get_by_role("dialog", name="Keys")
-    sheet.get_by_role("button", name="Key of Loop").click()
+    sheet.get_by_role("button", name="Key of Loop", exact=True).click()
     studio.keyboard.press("q")
-    expect(sheet.get_by_role("button", name="Key of Loop")).to_have_text("Q")
+    expect(sheet.get_by_role("button", name="Key of Loop", exact=True)).to_have_text("Q")
     with studio.expect_download() as download:
         sheet.get_by_role("link", name="Save as a file").click()
-    assert '"loop": "Q"' in open(download.value.path()).read()
-    sheet.get_by_role("button", name="Close").click()
+    assert '"loop": "Q"' in Path(download.value.path()).read_text()
+    sheet.get_by_role("button", name="Close", exact=True).click()
     studio.keyboard.press("q")
     until(studio, "velvet.playback.loop && velvet.playback.loop.on")
     studio.reload()
@@ -55,7 +56,7 @@ def test_a_key_is_changed_and_kept(studio):
 def test_a_logo_follows_the_kick_in_three_presses(studio, tmp_path):
     logo = tmp_path / "Lamp.svg"
     logo.write_text(lamp_svg())
-    studio.locator("#file").set_input_files(str(logo))
+    drop(studio, logo)
     until(studio, "velvet.layers.layersFrontFirst[0].kind === 'logo'")
     saved(studio)
     before = studio.evaluate("velvet.project.state.revision")
@@ -78,8 +79,8 @@ def test_many_groups_of_bars_get_bands_turns_and_opacities_of_their_own_in_six_e
     studio.keyboard.press("Control+Shift+d")
     dialog = studio.get_by_role("dialog", name="Double by steps")
     dialog.get_by_label("Copies").fill("11")
-    dialog.get_by_label("Setting 1").select_option(label="Rotation")
-    dialog.get_by_label("Step 1").fill("30")
+    dialog.get_by_label("Setting 1", exact=True).select_option(label="Rotation")
+    dialog.get_by_label("Step 1", exact=True).fill("30")
     dialog.get_by_role("button", name="Double").click()
     saved(studio)
     assert studio.evaluate("velvet.project.document.layers.length") == 13

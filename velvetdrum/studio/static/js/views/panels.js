@@ -150,7 +150,7 @@ export const PANELS = {
   leavingDialog: ["signalEdits"],
   patchDialog: ["given", "patchList", "patches", "signals"],
   presetDialog: ["formats", "presets"],
-  keysDialog: ["keyMap", "page"],
+  keysDialog: ["keyMap", "keys", "page"],
   finderDialog: ["finder"],
   stepsDialog: ["steps"],
 };
