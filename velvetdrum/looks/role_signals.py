@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from velvetdrum.looks.open_places import in_its_role
 from velvetdrum.looks.shelf_look import LookScene
 from velvetdrum.scene.document import Document
@@ -22,7 +24,7 @@ SIGNAL_ROLES = {
 }
 """What a setting may follow, in the words of those who make music."""
 
-_FREE = {"wander": ("wander", {}), "track": ("progress", {})}
+_FREE: dict[str, tuple[str, dict[str, Any]]] = {"wander": ("wander", {}), "track": ("progress", {})}
 """Those that hear nothing: their kinds and what is set in them."""
 
 
