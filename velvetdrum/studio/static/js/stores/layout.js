@@ -21,7 +21,8 @@ const CURVES = [BARE, 150, 162, 178, 196];
 const WAVE = 104;
 const EXCERPTS = 196;
 const ROW = 17;
-const USUAL_ROWS = 8;
+/** Lanes that stand there by themselves: where layers are arranged, and elsewhere. */
+const USUAL_ROWS = { picture: 8, other: 4 };
 
 export class Layout extends partWith("lanes", "layers", "selection", "signals") {
   /** @type {Record<string, Record<string, number>>} */
@@ -77,7 +78,8 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
     const { lanes, layers, signals } = this;
     if (this.selection.room === "export") return EXCERPTS;
     if (!lanes.lanesOn) return CURVES[Math.min(4, signals.signals.length)];
-    return WAVE + ROW * Math.max(3, Math.min(USUAL_ROWS, layers.layersFrontFirst.length));
+    const most = this.selection.room === "picture" ? USUAL_ROWS.picture : USUAL_ROWS.other;
+    return WAVE + ROW * Math.max(3, Math.min(most, layers.layersFrontFirst.length));
   }
 
   /**
