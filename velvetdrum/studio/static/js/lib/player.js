@@ -8,6 +8,7 @@ const RATE = 48000;
 const BLOCK = RATE * 2;
 const AHEAD_S = 1.2;
 const KEPT_BLOCKS = 24;
+const GRAIN_S = 0.06;
 /** @type {Record<string, number[]>} of the left and the right channel, by what is heard */
 const CHANNEL_SHARES = { left: [1, 0], right: [0, 1], mid: [0.5, 0.5], side: [0.5, -0.5] };
 
@@ -29,6 +30,7 @@ export class Player {
     this.sources = new Set();
     this.level = 1;
     this.speed = 1; // half of it for tapping along
+    this.grainEnds = 0; // seconds of the audio clock before which no other grain begins
     this.context = /** @type {AudioContext} */ (/** @type {unknown} */ (null)); // made when play begins first
     /** @type {any} */
     this.heard = null;
@@ -247,6 +249,29 @@ export class Player {
       at = stop;
     }
     return buffer;
+  }
+
+  /**
+   * A grain of the sound at a frame, for who moves the playhead by hand; silent until something has played, since
+   * browsers let nothing sound before.
+   * @param {number} frame
+   */
+  async grain(frame) {
+    if (!this.context || this.playing || !this.track) return;
+    if (this.context.currentTime < this.grainEnds) return;
+    this.grainEnds = this.context.currentTime + GRAIN_S * 0.8;
+    const block = await this.piece(frame, GRAIN_S * this.rate);
+    if (!block || this.playing) return;
+    const [begin, edge] = [this.context.currentTime, GRAIN_S / 6];
+    const envelope = new GainNode(this.context, { gain: 0 });
+    envelope.gain.setValueAtTime(0, begin);
+    envelope.gain.linearRampToValueAtTime(1, begin + edge);
+    envelope.gain.setValueAtTime(1, begin + GRAIN_S - edge);
+    envelope.gain.linearRampToValueAtTime(0, begin + GRAIN_S);
+    const source = new AudioBufferSourceNode(this.context, { buffer: block });
+    source.connect(envelope).connect(this.input);
+    source.start(begin);
+    source.stop(begin + GRAIN_S);
   }
 
   /** @param {number} frame */

@@ -14,6 +14,18 @@ export class Playback extends partWith("events", "project", "tempo", "views") {
   muted = false;
   /** @type {any} */
   loop = null; // {first, last, on}
+  speed = 1;
+
+  /**
+   * Play at half or double the speed, sound and picture alike; the same again goes back to their own.
+   * @param {number} speed
+   */
+  setSpeed(speed) {
+    this.speed = this.speed === speed ? 1 : speed;
+    this.views.player.speed = this.speed;
+    if (this.playing) this.seek(this.frame);
+  }
+
   async toggle() {
     if (this.playing) {
       this.views.player.pause();
@@ -38,6 +50,7 @@ export class Playback extends partWith("events", "project", "tempo", "views") {
   async seek(frame) {
     const target = Math.max(0, Math.min(Math.round(frame), this.project.frames - 1));
     const was = this.playing;
+    if (!was && target !== this.frame) this.views.player.grain(target);
     if (was) this.views.preview.stop();
     this.views.player.pause();
     this.views.player.frame = this.frame = target;
@@ -136,7 +149,8 @@ export class Playback extends partWith("events", "project", "tempo", "views") {
       beat = first ? 1 : beat + 1;
     }
     const place = beat ? ` · bar ${bar}.${beat}` : "";
-    return `frame ${this.frame}${place}`;
+    const speed = this.speed === 1 ? "" : ` · ${this.speed} ×`;
+    return `frame ${this.frame}${place}${speed}`;
   }
 
   get lengthText() {

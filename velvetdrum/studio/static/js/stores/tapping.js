@@ -65,7 +65,7 @@ export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "p
     this.taps = [];
     this.on = true;
     if (this.playback.playing) await this.playback.toggle();
-    this.views.player.speed = this.half ? 0.5 : 1;
+    this.views.player.speed = this.half ? 0.5 : this.playback.speed;
     await this.playback.toggle();
   }
 
@@ -91,7 +91,7 @@ export class Tapping extends partWith("cueEdits", "cues", "messages", "page", "p
   async finish() {
     this.on = false;
     if (this.playback.playing) await this.playback.toggle();
-    this.views.player.speed = 1;
+    this.views.player.speed = this.playback.speed;
     if (!this.taps.length) return;
     try {
       const delay = this.half ? this.delay / 2 : this.delay;

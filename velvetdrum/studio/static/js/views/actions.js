@@ -42,6 +42,8 @@ export const ACTIONS = [
     ["end", "To the end", "End", (s) => s.playback.seek(s.project.frames - 1)],
     ["loop", "Loop", "L", (s) => s.playback.toggleLoop()],
     ["mute", "Mute", "M", (s) => s.playback.toggleMute()],
+    ["half-speed", "Half speed", "[", (s) => s.playback.setSpeed(0.5)],
+    ["double-speed", "Double speed", "]", (s) => s.playback.setSpeed(2)],
   ]),
   ...of("Rooms", "", [
     ["room-sound", "Go to Sound", "1", (s) => s.page.go("sound")],
