@@ -165,6 +165,7 @@ interface Project {
       fills?: Record<string, string>;
       instead?: string[];
     }[];
+    tags?: string[];
   };
   layers: Layer[];
 }

@@ -120,6 +120,7 @@ def test_looks_of_ones_own_are_used_on_another_sound(page, address, sound, tmp_p
     settled(page)
     page.get_by_role("button", name="Keep as a look").click()
     dialog.get_by_label("Name").fill("Only bars")
+    dialog.get_by_label("Tags").fill("weekly, plain")
     dialog.locator("select").select_option("chosen")
     dialog.get_by_role("button", name="Keep the look").click()
     expect(page.locator(".toasts")).to_contain_text("Only bars is kept")
@@ -137,6 +138,18 @@ def test_looks_of_ones_own_are_used_on_another_sound(page, address, sound, tmp_p
         document = page.request.get(f"{address}/projects/{ident}/state").json()["document"]
         assert len(document["layers"]) == layers and document["tracks"][0]["name"] == "quiet.wav"
         assert document["layers"][-1]["settings"]["loud_db"] < -30
+    page.get_by_label("Find a look").fill("weekly")
+    until(page, "velvetLooks.shelf.shown.map((look) => look.name).join() === 'Only bars'")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="save it as a file").click()
+    page.get_by_role("button", name="delete it").click()
+    page.get_by_role("button", name="really? for good").click()
+    expect(page.locator(".toasts")).to_contain_text("Only bars is deleted")
+    page.goto(address)
+    shared = tmp_path / "Only bars.vdrum"
+    download.value.save_as(shared)
+    drop(page, shared)
+    expect(page.locator(".toasts")).to_contain_text("Only bars is a look")
 
 
 def test_projects_are_found_sorted_and_brought_back_from_the_bin(page, address, sound):

@@ -218,3 +218,30 @@ def test_other_sounds_stand_beside_the_first(studio, project):
     page = studio.get(f"/projects/{project}/looks?others={other}")
     assert page.status_code == 200 and "Ropes" in page.text
     assert studio.get(f"/projects/{project}/looks?others=nonsense").status_code == 404
+
+
+def test_a_kept_look_is_shared_as_a_file_and_updated_under_its_name(studio, project):
+    asked = {"name": "Shared one", "about": "A ring.", "uses": ["voice"], "tags": ["weekly", "ring"]}
+    ident = studio.post(f"/projects/{project}/looks", asked).json["id"]
+    kept = next(look for look in studio.get("/looks").json["looks"] if look["id"] == ident)
+    assert kept["tags"] == ["weekly", "ring"] and kept["uses"] == ["voice"] and kept["own"]
+    file = studio.get(f"/looks/{ident}/file")
+    assert file.headers["Content-Disposition"].endswith('filename="Shared one.vdrum"')
+    assert studio.client.delete(f"/looks/{ident}", headers=MARK).status_code == 200
+    projects = len(studio.get("/demo").json) and studio.get("/demo").json["projects"]
+    state = studio.bring(file.data, "Shared one.vdrum")
+    assert state["state"] == "done" and not state["project"] and "is a look" in state["error"]
+    assert studio.get("/demo").json["projects"] == projects
+    again = [look for look in studio.get("/looks").json["looks"] if look["name"] == "Shared one"]
+    assert len(again) == 1 and again[0]["tags"] == ["weekly", "ring"]
+    studio.post(f"/projects/{project}/looks", asked | {"about": "Two rings."})
+    again = [look for look in studio.get("/looks").json["looks"] if look["name"] == "Shared one"]
+    assert len(again) == 1 and again[0]["about"] == "Two rings."
+    assert studio.get("/looks/halo/file").status_code == 200
+    assert studio.get("/looks/nothing/file").status_code == 404
+
+
+@pytest.mark.parametrize("more", [{"uses": ["opera"]}, {"tags": ["x" * 41]}, {"tags": ["a"] * 13}])
+def test_tags_and_uses_of_a_look_are_bounded(studio, project, more):
+    answer = studio.post(f"/projects/{project}/looks", {"name": "Never", **more})
+    assert answer.status_code == 400 and answer.json["error"].endswith(".")

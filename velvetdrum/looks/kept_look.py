@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Any
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
@@ -21,7 +22,13 @@ _FIELD = re.compile(r"\{(" + "|".join(_TAGS) + r")\}")
 
 
 def kept_look(
-    document: Document, use: AudioRange | None, name: str, about: str, chosen: set[str] | None = None
+    document: Document,
+    use: AudioRange | None,
+    name: str,
+    about: str,
+    chosen: set[str] | None = None,
+    uses: Sequence[str] = (),
+    tags: Sequence[str] = (),
 ) -> Document:
     """A look from a project: its layers, or chosen ones, with the signals that they follow.
 
@@ -37,6 +44,10 @@ def kept_look(
         One line of what it is.
     chosen
         Ids of the layers that become the look, with the groups that they are in; None for all.
+    uses
+        What it is for; without any, what the project's own look is for, or anything.
+    tags
+        Words that it is found by.
     """
     if chosen is not None:
         chosen = _with_read(chosen, document["layers"])
@@ -81,7 +92,8 @@ def kept_look(
         "colours": document.get("colours", {}),
         "look": {
             "about": about,
-            "uses": document.get("look", {}).get("uses", ["song", "voice", "loop"]),
+            "uses": list(uses) or document.get("look", {}).get("uses", ["song", "voice", "loop"]),
+            "tags": list(tags),
             "pace": document.get("look", {}).get("pace", "lively"),
             "family": "Kept",
             "roles": roles,

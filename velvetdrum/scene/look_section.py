@@ -41,8 +41,9 @@ PLACES = {
 
 MOST_DISTANCE = 200.0
 MOST_COLOURS, LONGEST_NAME, LONGEST_ABOUT = 12, 40, 160
+MOST_TAGS = 12
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
-_KNOWN = {"about", "uses", "pace", "family", "roles", "places", "distances"}
+_KNOWN = {"about", "uses", "pace", "family", "roles", "places", "distances", "tags"}
 
 
 @dataclass(frozen=True)
@@ -71,6 +72,8 @@ class LookSection:
     places: tuple[Place, ...]
     distances: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     """How far settings that are read from a sound lie from what fits, by the id of their layer or signal."""
+    tags: tuple[str, ...] = ()
+    """Words that it is found by."""
     gone: tuple[str, ...] = ()
     """What its places name that is not there any more, as sentences."""
 
@@ -121,12 +124,19 @@ def parse_look(document: Document, layers: set[str], signals: set[str], problems
     )
     if not right:
         problems.append(Problem("/look/distances", f"Distances are numbers of up to {MOST_DISTANCE:g}."))
+    tags = given.get("tags", [])
+    if not (
+        isinstance(tags, list)
+        and len(tags) <= MOST_TAGS
+        and all(isinstance(tag, str) and 0 < len(tag) <= LONGEST_NAME for tag in tags)
+    ):
+        problems.append(Problem("/look/tags", f"A look has up to {MOST_TAGS} tags of up to {LONGEST_NAME} characters."))
     gone: list[str] = []
     places = _places(given.get("places", []), layers, problems, gone)
     if len(problems) > before:
         return None
     kept = {ident: role for ident, role in roles.items() if ident in signals}
-    return LookSection(about, tuple(uses), pace, family, kept, places, distances, tuple(gone))
+    return LookSection(about, tuple(uses), pace, family, kept, places, distances, tuple(tags), tuple(gone))
 
 
 def _places(given: Any, layers: set[str], problems: list[Problem], gone: list[str]) -> tuple[Place, ...]:
@@ -200,5 +210,10 @@ def look_schema() -> dict[str, Any]:
                 "description": "How far settings lie from what fits, by the id of their layer or signal.",
             },
             "places": {"type": "array", "maxItems": len(PLACES), "items": place},
+            "tags": {
+                "type": "array",
+                "maxItems": MOST_TAGS,
+                "items": {"type": "string", "minLength": 1, "maxLength": LONGEST_NAME},
+            },
         },
     }

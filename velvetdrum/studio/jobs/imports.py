@@ -31,6 +31,7 @@ from velvetdrum.scene.frames import FRAMES, RATES, nearest_rate
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MOST_PICTURE, MediaRow
+from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
 from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.pools import ListeningTask
@@ -144,7 +145,7 @@ class Imports(BackgroundJob[ImportRow]):
         """The id of the project that it belongs to now, and what a person should know of that, as sentences."""
         here, notes = self._services, str(self._notes(ident))
         if row.purpose.get("project_file"):
-            return self._open_project_file(part, notes), []
+            return self._open_project_file(part, notes)
         if row.purpose.get("clip"):
             task = (str(part), str(here.folder.clip(row.media.key)), notes)
             facts = here.listen(ListeningTask.CLIP, tasks.clip_bounds(task[0]), tasks.prepare_footage, *task)
@@ -176,8 +177,9 @@ class Imports(BackgroundJob[ImportRow]):
         media.set_facts(here.db, kept.key, facts)
         return kept, facts
 
-    def _open_project_file(self, part: Path, notes: str) -> str:
-        """The project of a `.vdrum` file, with all that it brings; what is here already is not read again."""
+    def _open_project_file(self, part: Path, notes: str) -> tuple[str, list[str]]:
+        """The project of a `.vdrum` file, with all that it brings; what is here already is not read again. A look
+        without a sound goes to the others of its kind."""
         here = self._services
         folder = here.folder.incoming / f"{part.name}.unpacked"
         shutil.rmtree(folder, ignore_errors=True)
@@ -211,7 +213,10 @@ class Imports(BackgroundJob[ImportRow]):
                         self._keep_sound(received, sound, notes)
                     finally:
                         sound.unlink(missing_ok=True)
-            return projects.create(here.db, document)
+            if document.get("look") and not document["tracks"]:
+                LOOKS.save(here.db, document["name"][:LONGEST_NAME], document)
+                return "", [f"{document['name']} is a look. It stands among the looks of every sound, under Mine."]
+            return projects.create(here.db, document), []
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 

@@ -6,12 +6,14 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify, redirect, render_template, url_for
 
+from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.export import Job, Sources
 from velvetdrum.deliver.plan import plan_wanted
-from velvetdrum.scene.document import Document, parse
+from velvetdrum.scene.document import Document, media_keys, parse
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import SHAPES
-from velvetdrum.scene.look_section import PACES, PLACES, USES, parse_colours
+from velvetdrum.scene.look_section import LONGEST_NAME as LONGEST_TAG
+from velvetdrum.scene.look_section import MOST_TAGS, PACES, PLACES, USES, parse_colours
 from velvetdrum.scene.problems import Problem
 from velvetdrum.store import media, projects
 from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
@@ -28,7 +30,7 @@ from velvetdrum.studio.http.requests import (
 )
 from velvetdrum.studio.jobs.imports import title_of
 from velvetdrum.studio.rooms.export import WANTED, estimate_of
-from velvetdrum.studio.rooms.start import loudest_s
+from velvetdrum.studio.rooms.start import file_name, loudest_s
 from velvetdrum.studio.workers import look_tasks
 
 blueprint = Blueprint("looks", __name__)
@@ -153,6 +155,7 @@ def _described(ident: str, document: Document, own: bool) -> dict[str, Any]:
         "places": places,
         "colours": document.get("colours", {}),
         "own": own,
+        "tags": list(section.tags),
         "notes": list(section.gone),
     }
 
@@ -274,6 +277,8 @@ def recolour(ident: str, given: dict[str, Any]) -> Any:
     name=Text(200, "Its name"),
     about=Text(160, "What it is, in one line", default=""),
     layers=ListOf(Text(64, "Id of a layer"), 0, 300, "The layers that become it; all without any", default=None),
+    uses=ListOf(OneOf(*USES), 0, len(USES), "What it is for; anything without", default=[]),
+    tags=ListOf(Text(LONGEST_TAG, "Tag", least=1), 0, MOST_TAGS, "Words that it is found by", default=[]),
 )
 def keep(ident: str, given: dict[str, Any]) -> Any:
     """Keep a project's design as a look: its layers with their signals, without its sound; pictures, clips, cues and
@@ -282,9 +287,21 @@ def keep(ident: str, given: dict[str, Any]) -> Any:
     name = given["name"].strip()
     if not 0 < len(name) <= LONGEST_NAME:
         abort(422, f"A look needs a name of up to {LONGEST_NAME} characters.")
-    task = (row.document, here.sources(row.document), name, given["about"].strip(), given["layers"])
+    words = (name, given["about"].strip(), given["layers"], given["uses"], given["tags"])
+    task = (row.document, here.sources(row.document), *words)
     document = here.quickly(look_tasks.keep_look, *task)
     return jsonify(id=LOOKS.save(here.db, name, document))
+
+
+@blueprint.get("/looks/<ident>/file")
+def download(ident: str) -> Response:
+    """A look as a `.vdrum` file, with the typefaces and tables that it needs; brought in again it is a look."""
+    document, here = look_or_404(ident), services()
+    known = (media.find(here.db, key) for key in media_keys(document))
+    files = {row.key: here.folder.original(row) for row in known if row and here.folder.original(row).exists()}
+    answer = Response(bundle_pieces(document, files), mimetype="application/vnd.velvetdrum.project+zip")
+    answer.headers.set("Content-Disposition", "attachment", filename=f"{file_name(document['name'])}.vdrum")
+    return answer
 
 
 @blueprint.delete("/looks/<ident>")

@@ -128,9 +128,17 @@ def held_places(document: Document) -> dict[str, str]:
     return result
 
 
-def keep_look(document: Document, sources: Sources | None, name: str, about: str, chosen: list[str] | None) -> Document:
+def keep_look(
+    document: Document,
+    sources: Sources | None,
+    name: str,
+    about: str,
+    chosen: list[str] | None,
+    uses: list[str],
+    tags: list[str],
+) -> Document:
     """A project's design, or chosen layers of it, as a look."""
     use = used_part(parse(document), sources)
-    result = kept_look(document, use, name, about, set(chosen) if chosen else None)
+    result = kept_look(document, use, name, about, set(chosen) if chosen else None, uses, tags)
     parse(result)
     return result

@@ -70,6 +70,27 @@ Alpine.data("looks", () => ({
     moving.first(id);
     video.weigh();
   },
+  dropping: false,
+  /**
+   * A look of one's own goes at the second press.
+   * @this {any}
+   */
+  async dropLook() {
+    if (!this.dropping) {
+      this.dropping = true;
+      return;
+    }
+    this.dropping = false;
+    const { id, name } = filling.look;
+    try {
+      await ask(`/looks/${id}`, { method: "DELETE" });
+      shelf.looks = shelf.looks.filter((look) => look.id !== id);
+      this.choose((shelf.shown[0] || shelf.looks[0]).id);
+      messages.tell(`${name} is deleted. Projects that were made from it stay.`);
+    } catch (thrown) {
+      messages.tell(refusalOf(thrown).message);
+    }
+  },
   /** @param {string} shape */
   setShape(shape) {
     filling.shape = filling.shape === shape ? "" : shape;

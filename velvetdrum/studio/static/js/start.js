@@ -68,7 +68,13 @@ Alpine.data("start", () => ({
   },
   soundImport: new SoundImport({
     address: () => "/sounds",
-    brought: (project, _, opened) => {
+    /** @this {any} */
+    brought(project, note, opened) {
+      if (!project) {
+        this.dismissBringing();
+        messages.tell(note);
+        return;
+      }
       if (!several) location.href = `/projects/${project}${opened ? "" : "/looks"}`;
       else if (!opened) brought.push(project);
     },

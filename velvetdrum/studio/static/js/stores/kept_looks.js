@@ -8,6 +8,8 @@ export class KeptLooks extends partWith("messages", "page", "project", "selectio
   about = "";
   fault = "";
   of = "all"; // or the chosen layers
+  tags = "";
+  uses = { song: true, voice: true, loop: true };
 
   open() {
     this.fault = "";
@@ -27,7 +29,12 @@ export class KeptLooks extends partWith("messages", "page", "project", "selectio
 
   async keep() {
     const layers = this.of === "chosen" ? this.selection.selected : null;
-    const json = { name: this.name, about: this.about, ...(layers ? { layers } : {}) };
+    const tags = this.tags
+      .split(",")
+      .map((tag) => tag.trim().slice(0, 40))
+      .filter(Boolean);
+    const uses = Object.entries(this.uses).flatMap(([use, on]) => (on ? [use] : []));
+    const json = { name: this.name, about: this.about, tags: tags.slice(0, 12), uses, ...(layers ? { layers } : {}) };
     try {
       await ask(`/projects/${this.project.state.id}/looks`, { json });
       this.close();

@@ -47,6 +47,10 @@ export class LookFilling {
   /** @param {number} _later milliseconds after which it may be drawn anew */
   changed(_later) {}
 
+  get fileOfLook() {
+    return `/looks/${this.look.id}/file`;
+  }
+
   /** @param {any} look */
   take(look) {
     this.look = look;

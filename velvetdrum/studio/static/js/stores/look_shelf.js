@@ -1,6 +1,6 @@
 // The looks that there are, and which of them are shown.
 
-/** @typedef {{id: string, name: string, about: string, uses: string[], pace: string, family: string, frame: string,
+/** @typedef {{id: string, name: string, about: string, uses: string[], pace: string, family: string, frame: string, tags: string[],
  *   places: {kind: string, title: string, optional: boolean}[], colours: Record<string, string>, own: boolean,
  *   notes: string[]}} Look */
 
@@ -68,7 +68,10 @@ export class LookShelf {
           if (sort === "uses") return look.uses.includes(name);
           if (sort === "own") return look.own;
           return (sort === "frame" ? look.frame : look.pace) === name;
-        }) && words.every((word) => `${look.name} ${look.about} ${look.family}`.toLowerCase().includes(word)),
+        }) &&
+        words.every((word) =>
+          `${look.name} ${look.about} ${look.family} ${look.tags.join(" ")}`.toLowerCase().includes(word),
+        ),
     );
   }
 
