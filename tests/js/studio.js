@@ -47,7 +47,17 @@ export function wholeStudio() {
     (value) => value,
     (value) => value,
   );
-  const player = { rate: 30, frames: 300, frame: 0, now: 0, playing: false, pause() {}, seek() {}, setVolume() {}, grain() {} };
+  const player = {
+    rate: 30,
+    frames: 300,
+    frame: 0,
+    now: 0,
+    playing: false,
+    pause() {},
+    seek() {},
+    setVolume() {},
+    grain() {},
+  };
   Object.assign(studio.views, { player });
   // Any canvas may be asked to draw.
   const get = (_, name) => (typeof name === "symbol" ? undefined : silent());
