@@ -87,7 +87,7 @@ def test_a_film_and_its_sound_are_one_thing(studio, film):
     studio.edit(project, "/layers/0/settings/runs", "own")
     assert shown(studio, project, 0.4) == 10
     given = studio.get(f"/projects/{project}/looks/given").json
-    assert given["film"] == {"key": document["tracks"][0]["media"], "name": "Ferry.mp4"}
+    assert given["media"]["film"] == {"key": document["tracks"][0]["media"], "name": "Ferry.mp4", "photo": False}
 
 
 def test_a_look_shows_the_film_of_its_sound_in_its_place(studio, film):

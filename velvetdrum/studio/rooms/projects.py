@@ -45,9 +45,10 @@ def begin_empty(given: dict[str, Any]) -> Any:
 @takes_file("A picture", MOST_PICTURE)
 def begin_with_picture() -> Any:
     """Begin a project with the picture that the request's body is: it fills a frame of the nearest shape."""
-    kept = services().keep_picture(file_bytes(MOST_PICTURE, "picture"), uploaded_name("Picture"))
+    name = uploaded_name("Picture")
+    kept = services().keep_picture(file_bytes(MOST_PICTURE, "picture"), name)
     frame = nearest_frame(kept["width"], kept["height"])
-    return _begun(title_of(kept["name"]), frame, RATES["30"], design_on_picture(kept["key"]), _PICTURE_S)
+    return _begun(title_of(name), frame, RATES["30"], design_on_picture(kept["key"]), _PICTURE_S)
 
 
 def _begun(name: str, frame: FrameSize, rate: Fraction, layers: list[Any], length_s: float) -> Any:
