@@ -13,6 +13,7 @@ const BROWSER = [
   "Event",
   "File",
   "FormData",
+  "AudioBufferSourceNode",
   "GainNode",
   "OffscreenCanvas",
   "ResizeObserver",

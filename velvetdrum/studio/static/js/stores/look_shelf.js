@@ -1,8 +1,8 @@
 // The looks that there are, and which of them are shown.
 
-/** @typedef {{id: string, name: string, about: string, uses: string[], pace: string, family: string, frame: string, tags: string[],
- *   places: {kind: string, title: string, optional: boolean}[], colours: Record<string, string>, own: boolean,
- *   notes: string[]}} Look */
+/** @typedef {{id: string, name: string, about: string, uses: string[], pace: string, family: string, frame: string,
+ *   tags: string[], places: {kind: string, title: string, optional: boolean}[], colours: Record<string, string>,
+ *   own: boolean, notes: string[]}} Look */
 
 export class LookShelf {
   /** @param {any} given what the page was given */
