@@ -30,6 +30,7 @@ const look = (/** @type {any} */ more) => ({
   pace: "calm",
   family: "Ring",
   frame: "wide",
+  tags: [],
   places: [],
   colours: { ground: "#000000" },
   own: false,

@@ -31,7 +31,8 @@ test("a moved playhead is heard as grains of 60 ms, one after the other", async 
   await player.grain(10);
   await player.grain(11);
   assert.equal(heard.length, 1, "the next begins when the one before is nearly over");
-  assert.deepEqual(heard[0].buffer, { frame: 10, count: 1.8 });
+  assert.equal(heard[0].buffer.frame, 10);
+  assert.ok(Math.abs(heard[0].buffer.count - 1.8) < 1e-9);
   assert.ok(Math.abs(heard[0].end - heard[0].begin - 0.06) < 1e-9);
   player.context.currentTime = 1.05;
   await player.grain(12);

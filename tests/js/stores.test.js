@@ -28,7 +28,7 @@ function studioOf(layers = [layer("a"), layer("b"), { ...layer("c"), kind: "box"
     messages: { tell: (text) => told.push(text) },
     signals: { signal: null },
     trim: { inS: 0, outS: 4 },
-    views: { player: { pause() {}, playing: false, setVolume() {} }, preview: { stop() {}, play() {} } },
+    views: { player: { pause() {}, playing: false, setVolume() {}, grain() {} }, preview: { stop() {}, play() {} } },
     told,
   };
   studio.project = new DocumentStore(studio);
