@@ -151,16 +151,16 @@ def test_cleaning_frees_what_nothing_names_and_nothing_else(studio):
     studio.edit(undone, "/tracks", [])
     studio.post(f"/projects/{unused}/delete")
     here.db.execute("DELETE FROM import")
-    here.cleaning.rest_s = -1.0
+    here.disk_space.rest_s = -1.0
     try:
         assert keys["unused"] in referenced_keys(here.db)  # it lies in the bin
         studio.post(f"/projects/{unused}/purge")
-        before = studio.get("/cleaning").json["unused"]
+        before = studio.get("/disk-space").json["unused"]
         assert before["count"] >= 1 and before["bytes"] > 10_000
-        after = studio.post("/cleaning", {"what": "unused"}).json
+        after = studio.post("/disk-space", {"what": "unused"}).json
         assert after["freed"] == before["bytes"] and after["unused"] == {"count": 0, "bytes": 0}
     finally:
-        del here.cleaning.rest_s
+        del here.disk_space.rest_s
     assert here.recording(keys["unused"]) is None and not here.folder.analysis(keys["unused"]).exists()
     # What an undo would bring back is still there.
     assert here.recording(keys["used"]) is not None and here.recording(keys["undone"]) is not None
@@ -171,10 +171,10 @@ def test_old_videos_are_cleaned_and_stay_in_their_list(studio):
     project = studio.bring(wav(sine(540, 1.0, -20)), "old.wav")["project"]
     export = studio.post(f"/projects/{project}/exports", {"frame": "64x64", "speed": "quick"}).json["id"]
     studio.wait_export(export)
-    assert studio.get("/cleaning").json["videos"]["count"] == 0
+    assert studio.get("/disk-space").json["videos"]["count"] == 0
     here.db.execute("UPDATE export SET ended_at = ended_at - 31 * 86400 WHERE id = ?", (export,))
-    state = studio.get("/cleaning").json["videos"]
+    state = studio.get("/disk-space").json["videos"]
     assert state["count"] == 1 and state["bytes"] > 1000
-    assert studio.post("/cleaning", {"what": "videos"}).json["freed"] >= state["bytes"]
+    assert studio.post("/disk-space", {"what": "videos"}).json["freed"] >= state["bytes"]
     assert studio.get(f"/exports/{export}").json["state"] == "done"
     assert studio.get(f"/exports/{export}/video").status_code in (404, 409, 410)

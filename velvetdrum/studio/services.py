@@ -34,7 +34,7 @@ from velvetdrum.store.media import MediaFolder
 from velvetdrum.studio.jobs.alignments import Alignments
 from velvetdrum.studio.jobs.batches import Batches
 from velvetdrum.studio.jobs.bin import Bin
-from velvetdrum.studio.jobs.cleaning import Cleaning
+from velvetdrum.studio.jobs.disk_space import DiskSpace
 from velvetdrum.studio.jobs.exports import Exports
 from velvetdrum.studio.jobs.imports import Imports, pieces
 from velvetdrum.studio.jobs.posts import Posts
@@ -72,7 +72,7 @@ class Services:
         self.batches = Batches(self)
         self.posts = Posts(self)
         self.bin = Bin(self)
-        self.cleaning = Cleaning(self)
+        self.disk_space = DiskSpace(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
     @property

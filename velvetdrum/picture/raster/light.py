@@ -245,8 +245,7 @@ def added(image: LayerImage, area: Area, light: SmallLight, gains: Sequence[floa
     size = (inside.bounds[2] - inside.left, inside.bounds[3] - inside.top)
     place = (inside.left - area[0], inside.top - area[1])
     laid = out.view(np.uint8)
-    laid_over = lighting.lit_on_film if film else lighting.lit
-    laid_over(words, step, *size, *place, out, laid, channels, light.cell, left * 4, top, _noise())
+    lighting.lit(words, step, *size, *place, out, laid, channels, light.cell, left * 4, top, _noise(), film)
     return laid.reshape(height, width, 4)
 
 

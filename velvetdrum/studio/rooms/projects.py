@@ -74,17 +74,17 @@ def tag(given: dict[str, Any]) -> Any:
     return jsonify(tags=project_tags.of_all(services().db))
 
 
-@blueprint.get("/cleaning")
-def cleaning() -> Any:
+@blueprint.get("/disk-space")
+def disk_space() -> Any:
     """What nothing needs any more: how many files and videos, and the bytes that cleaning would free."""
-    return jsonify(services().cleaning.state())
+    return jsonify(services().disk_space.state())
 
 
-@blueprint.post("/cleaning")
+@blueprint.post("/disk-space")
 @takes(what=OneOf("unused", "videos", about="Files that no project names, or old videos"))
 def clean(given: dict[str, Any]) -> Any:
     """Delete what nothing needs any more; gives the bytes that this freed."""
-    here = services().cleaning
+    here = services().disk_space
     freed = here.clean_unused() if given["what"] == "unused" else here.clean_videos()
     return jsonify(here.state() | {"freed": freed})
 

@@ -67,7 +67,7 @@ def start_page() -> str:
         tags=project_tags.of_all(services().db),
         frames=frame_choices(),
         rates=list(RATES),
-        old_days=services().cleaning.days,
+        old_days=services().disk_space.days,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import float32, int32, int64, uint8, uint16, uint32, uint64, void
+from numba import boolean, float32, int32, int64, uint8, uint16, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
@@ -136,41 +136,6 @@ def _strongest(light, right, count):
     return most
 
 
-@compiled(
-    void(
-        read(uint32), int64, int64, int64, int64, int64,
-        written(uint32, 2), written(uint8, 2), read(uint16, 2), int64, int64, int64, read(uint16, 2),
-    )
-)  # fmt: skip
-def lit(words, step, width, height, left, top, out, channels, light, cell, right, down, noise):
-    """A picture that lies at `left` and `top` of `out`, with nothing round it, and light over all of it.
-
-    `channels` are the bytes of `out`. `light` has rows at least as wide as it, each standing for `cell` rows of it: a
-    channel each in 16 bits, in 256ths of a level; the first byte lies `right` bytes and `down` rows within it. Noise of
-    up to a level, then rounded down, keeps the mean; 255 is the most, and no colour goes beyond alpha."""
-    last = light.shape[0] - 1
-    count = channels.shape[1]
-    strongest = _strongest(light, right, count)
-    for y in range(out.shape[0]):
-        row, bytes_ = out[y], channels[y]
-        solid = _begin(words, step, width, height, left, top, y, row)
-        i, share = row_of_cells(y + down, cell, last)
-        kept = uint32(uint32(256) - share)
-        here, below = light[i, right : right + count], light[min(i + 1, last), right : right + count]
-        for begin in range(0, count, _CHUNK):
-            end = min(begin + _CHUNK, count)
-            chunk = begin // _CHUNK
-            if max(strongest[i, chunk], strongest[min(i + 1, last), chunk]) == 0:
-                continue
-            w, a, b, grain = bytes_[begin:end], here[begin:end], below[begin:end], noise[y & 255]
-            for x in range(w.size):
-                level = uint32(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
-                level = uint32(uint32(level + uint32(grain[x])) >> uint32(8))
-                w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
-        if not solid:
-            _limit(row)
-
-
 @register_jitable
 def _brightest(row, levels, there, light):
     """The brightest channel of each pixel, and of the light on it, in 32nds of a level; the largest sum of the two."""
@@ -214,19 +179,35 @@ def _roll_off(there, light, shares):
         words[x] = uint64(uint64(uint32(there[x])) * uint64(0x0001000100010001))
 
 
+@register_jitable
+def _hold_back(row, strong, there, most, shares):
+    """So much of the light on a run of pixels as film takes of it."""
+    if _brightest(row, strong, there, most) <= _KNEE << 5:
+        return
+    _roll_off(there[: row.size], most[: row.size], shares)
+    for x in range(strong.size):
+        strong[x] = uint16(uint32(uint32(strong[x]) * uint32(shares[x]) + uint32(32768)) >> uint32(16))
+
+
 @compiled(
     void(
         read(uint32), int64, int64, int64, int64, int64,
-        written(uint32, 2), written(uint8, 2), read(uint16, 2), int64, int64, int64, read(uint16, 2),
+        written(uint32, 2), written(uint8, 2), read(uint16, 2), int64, int64, int64, read(uint16, 2), boolean,
     )
 )  # fmt: skip
-def lit_on_film(words, step, width, height, left, top, out, channels, light, cell, right, down, noise):
-    """As `lit`, with light in 32nds of a level, which rolls off above the knee instead of being cut at white."""
+def lit(words, step, width, height, left, top, out, channels, light, cell, right, down, noise, film):
+    """A picture that lies at `left` and `top` of `out`, with nothing round it, and light over all of it.
+
+    `channels` are the bytes of `out`. `light` has rows at least as wide as it, each standing for `cell` rows of it: a
+    channel each in 16 bits, in 256ths of a level, on film in 32nds; the first byte lies `right` bytes and `down` rows
+    within it. Noise of up to a level, then rounded down, keeps the mean; 255 is the most, and no colour goes beyond
+    alpha. On film light rolls off above the knee instead of being cut at white."""
     last = light.shape[0] - 1
     count = channels.shape[1]
     levels, shares = np.empty(_CHUNK, np.uint16), np.empty(_CHUNK, np.uint16)
     there, most = np.empty(_CHUNK >> 2, np.int32), np.empty(_CHUNK >> 2, np.int32)
     strongest = _strongest(light, right, count)
+    finer = uint32(3) if film else uint32(0)
     for y in range(out.shape[0]):
         row, bytes_ = out[y], channels[y]
         solid = _begin(words, step, width, height, left, top, y, row)
@@ -240,16 +221,18 @@ def lit_on_film(words, step, width, height, left, top, out, channels, light, cel
             if strength == 0:
                 continue
             w, a, b, grain = bytes_[begin:end], here[begin:end], below[begin:end], noise[y & 255]
-            strong = levels[: end - begin]
-            for x in range(w.size):
-                strong[x] = uint16(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
-            pixels, words_ = (end - begin) >> 2, row[begin >> 2 : end >> 2]
-            if _may_reach(words_, int64(strength)) and _brightest(words_, strong, there, most) > _KNEE << 5:
-                _roll_off(there[:pixels], most[:pixels], shares)
+            if film and _may_reach(row[begin >> 2 : end >> 2], int64(strength)):
+                strong = levels[: end - begin]
                 for x in range(w.size):
-                    strong[x] = uint16(uint32(uint32(strong[x]) * uint32(shares[x]) + uint32(32768)) >> uint32(16))
+                    strong[x] = uint16(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
+                _hold_back(row[begin >> 2 : end >> 2], strong, there, most, shares)
+                for x in range(w.size):
+                    level = uint32(uint32(uint32(uint32(strong[x]) << uint32(3)) + uint32(grain[x])) >> uint32(8))
+                    w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
+                continue
             for x in range(w.size):
-                level = uint32(uint32(uint32(uint32(strong[x]) << uint32(3)) + uint32(grain[x])) >> uint32(8))
+                level = uint32(uint32(uint32(uint32(a[x]) * kept) + uint32(uint32(b[x]) * share)) >> uint32(8))
+                level = uint32(uint32(uint32(level << finer) + uint32(grain[x])) >> uint32(8))
                 w[x] = uint8(min(uint32(uint32(w[x]) + level), uint32(255)))
         if not solid:
             _limit(row)

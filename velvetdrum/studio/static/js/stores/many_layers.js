@@ -105,7 +105,8 @@ export class ManyLayers extends partWith(
   }
 
   /**
-   * What was typed for several: a change of each, a spread from … to, or one value. Gives a sentence where it can't be.
+   * What was typed for several: a change of each, a spread from … to, or one value. Gives a sentence where it can't
+   * be.
    * @param {Setting} setting
    * @param {string} text
    */

@@ -166,7 +166,9 @@ export function combinationOf({ key, ctrlKey, metaKey, altKey, shiftKey }) {
 }
 
 /** @type {Record<string, string>} */
-const SIGNS = { ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", PageUp: "Page ↑", PageDown: "Page ↓" };
+const ARROWS = { ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓" };
+/** @type {Record<string, string>} */
+const SIGNS = { ...ARROWS, PageUp: "Page ↑", PageDown: "Page ↓" };
 
 /**
  * A combination as it stands on the sheet.

@@ -164,7 +164,7 @@ export const projectCards = (messages) => ({
     },
   }),
 
-  cleaning: () => ({
+  diskSpace: () => ({
     /** @type {any} */
     state: null,
     asked: "",
@@ -172,7 +172,7 @@ export const projectCards = (messages) => ({
     async look() {
       if (this.state) return;
       try {
-        this.state = await ask("/cleaning");
+        this.state = await ask("/disk-space");
       } catch (thrown) {
         messages.tell(refusalOf(thrown).message);
       }
@@ -211,7 +211,7 @@ export const projectCards = (messages) => ({
       }
       this.asked = "";
       try {
-        this.state = await ask("/cleaning", { json: { what } });
+        this.state = await ask("/disk-space", { json: { what } });
         messages.tell(`${size(this.state.freed)} are free again.`);
       } catch (thrown) {
         messages.tell(refusalOf(thrown).message);

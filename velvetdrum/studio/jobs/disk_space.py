@@ -1,4 +1,4 @@
-"""Cleaning: files that nothing names any more, and finished videos that have lain for long."""
+"""Room on the disk: files that nothing names any more, and finished videos that have lain for long."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 _DAY_S = 86_400.0
 
 
-class Cleaning:
+class DiskSpace:
     """What may be deleted from a data folder without any project missing it."""
 
     days = 30
