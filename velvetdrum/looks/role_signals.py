@@ -18,7 +18,7 @@ SIGNAL_ROLES = {
     "lead": "Lead",
     "shimmer": "Hats and shimmer",
     "overall": "Overall",
-    "beat": "Each beat",
+    "beat": "Every beat",
     "wander": "Slow wander",
     "track": "Whole track",
 }

@@ -102,8 +102,8 @@ export class LayerClipboard extends partWith(
   }
 
   /**
-   * Give the chosen layers what the kept one has of what they share: its colours and its look, its effects and its
-   * masks; not its name, its place, its size or its time.
+   * Give the chosen layers what the kept one has of what they share: its colours, its blend and its effects; not its
+   * name, its place, its size or its time.
    */
   pasteStyle() {
     let held;

@@ -86,7 +86,7 @@ export const ACTIONS = [
   ...of("Layers", "picture", [
     ["copy", "Copy: layer or picked keyframes", "Ctrl+C", copy],
     ["paste", "Paste", "Ctrl+V", (s) => (s.keyPicks.heldKeys ? s.keyPicks.pasteKeys() : s.clipboard.pasteLayer())],
-    ["paste-style", "Paste the style: settings, effects, masks", "Ctrl+Shift+V", (s) => s.clipboard.pasteStyle()],
+    ["paste-style", "Paste the style: colours, blend, effects", "Ctrl+Shift+V", (s) => s.clipboard.pasteStyle()],
     ["double", "Double the layer", "Ctrl+D", (s) => s.selection.layer && s.clipboard.copyLayer()],
     ["steps", "Double by steps", "Ctrl+Shift+D", (s) => s.steps.open()],
     ["shuffle", "Shuffle: other seeds", "Shift+S", (s) => s.manyLayers.shuffle()],
