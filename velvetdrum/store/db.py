@@ -10,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
-SCHEMA_VERSION = 12
+SCHEMA_VERSION = 13
 
 # One script for each step from version n to n + 1, in order; version 0 is an empty file.
 _STEPS = (
@@ -26,6 +26,7 @@ _STEPS = (
     "documents.sql",
     "looks.sql",
     "project_tags.sql",
+    "versions.sql",
 )
 
 

@@ -163,6 +163,15 @@ def redo(db: sqlite3.Connection, ident: str, base: int, apply: Apply) -> Project
     return _move(db, ident, base, apply, 1)
 
 
+def jump(db: sqlite3.Connection, ident: str, base: int, position: int, document: Document) -> ProjectRow:
+    """Put the edits up to a position in force, with the document that they make: as many undos or redos at once."""
+    row = _current(db, ident, base)
+    with transaction(db):
+        _current(db, ident, base)
+        _write(db, row, document, position, None)
+    return _row(db, ident)
+
+
 def _move(db: sqlite3.Connection, ident: str, base: int, apply: Apply, way: int) -> ProjectRow:
     row = _current(db, ident, base)
     document, position = _document(db, row), row["position"]

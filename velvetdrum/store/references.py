@@ -12,6 +12,7 @@ _NAMING = (
     ("step", "patch"),
     ("edit", "forward"),
     ("edit", "backward"),
+    ("version", "document"),
     ("export", "document"),
     ("review", "document"),
     ("batch", "document"),

@@ -13,7 +13,7 @@ from velvetdrum.studio.http import access, security
 from velvetdrum.studio.http import errors as error_handlers
 from velvetdrum.studio.http.requests import UPLOAD_LIMIT
 from velvetdrum.studio.rooms import batch as batch_room
-from velvetdrum.studio.rooms import effects, export_settings, looks, palettes, start, typefaces
+from velvetdrum.studio.rooms import effects, export_settings, history, looks, palettes, start, typefaces
 from velvetdrum.studio.rooms import export as export_room
 from velvetdrum.studio.rooms import picture as picture_room
 from velvetdrum.studio.rooms import post as post_room
@@ -83,6 +83,7 @@ def create_app(
         access,
         start,
         project_room,
+        history,
         sound_room,
         signal_room,
         picture_room,

@@ -309,6 +309,15 @@ class Services:
             self._blame(document, problem.layer)
             raise TimeoutError from problem
 
+    def frames(self, named: NamedScene, numbers: list[int], width: int, form: str) -> bytes:
+        """Pictures of frames, packed as `tasks.draw_frames` says; those that are kept are not drawn again."""
+        sources = self.sources(named.document)
+
+        def draw(missing: list[int]) -> bytes:
+            return bytes(self.quickly(tasks.draw_frames, named, sources, missing, width, form))
+
+        return self.drawn.packed(named.scene.name, sources, numbers, width, form, draw)
+
     def _drawn(self, task: Callable[..., Any], *values: Any) -> Any:
         pool = self.workers.pool("preview")
         try:

@@ -68,7 +68,9 @@ def frames(ident: str, given: dict[str, Any]) -> Response:
         named = named.changed(_only(named.document, given["only"]))
     last = named.project.frame_count - 1
     chosen = [min(max(number, 0), last) for number in given["frames"]]
-    answer = Response(_draw(named, chosen, given["width"], given["form"]), mimetype="application/octet-stream")
+    answer = Response(
+        services().frames(named, chosen, given["width"], given["form"]), mimetype="application/octet-stream"
+    )
     answer.headers["Cache-Control"] = "no-store"
     return answer
 
@@ -79,7 +81,7 @@ def poster(ident: str, query: dict[str, Any]) -> Response:
     """One small frame as a JPEG, for lists of projects."""
     named = drafted(ident)
     frame = min(max(query["frame"], 0), named.project.frame_count - 1)
-    packed = _draw(named, [frame], 640, "jpeg")
+    packed = services().frames(named, [frame], 640, "jpeg")
     ((_, data),) = unpacked(packed)
     answer = Response(data, mimetype="image/jpeg")
     answer.headers["Cache-Control"] = "private, max-age=86400"
@@ -202,7 +204,7 @@ def small_pictures(ident: str, given: dict[str, Any]) -> Any:
     answer: dict[str, Any] = {"moments": [], "now": "", "layers": {}}
     if given["frame"] is not None:
         chosen = [mark["frame"] for mark in marks] + [min(given["frame"], last)]
-        drawn = with_pictures([*marks, {}], _draw(named, chosen, min(_MOMENT_WIDTH, width), "jpeg"))
+        drawn = with_pictures([*marks, {}], services().frames(named, chosen, min(_MOMENT_WIDTH, width), "jpeg"))
         answer["now"] = drawn.pop()["picture"]
         answer["moments"] = drawn
     loudest = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
@@ -210,19 +212,9 @@ def small_pictures(ident: str, given: dict[str, Any]) -> Any:
     for layer in dict.fromkeys(given["layers"]):
         if layer in known:
             alone = named.changed(_only(named.document, layer))
-            (item,) = with_pictures([{}], _draw(alone, [loudest], min(_THUMB_WIDTH, width), "jpeg"))
+            (item,) = with_pictures([{}], services().frames(alone, [loudest], min(_THUMB_WIDTH, width), "jpeg"))
             answer["layers"][layer] = item["picture"]
     return jsonify(answer)
-
-
-def _draw(named: NamedScene, numbers: list[int], width: int, form: str) -> bytes:
-    here = services()
-    sources = here.sources(named.document)
-
-    def draw(missing: list[int]) -> bytes:
-        return here.quickly(tasks.draw_frames, named, sources, missing, width, form)
-
-    return here.drawn.packed(named.scene.name, sources, numbers, width, form, draw)
 
 
 def _in_frame(named: NamedScene, size: list[int] | None) -> NamedScene:

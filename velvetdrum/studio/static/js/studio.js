@@ -14,6 +14,8 @@ import { BeforeAfter } from "./stores/before_after.js";
 import { EffectChains } from "./stores/effect_chains.js";
 import { EffectChoices } from "./stores/effect_choices.js";
 import { ProjectColours } from "./stores/project_colours.js";
+import { Comparison } from "./stores/comparison.js";
+import { ProjectHistory } from "./stores/project_history.js";
 import { Readings } from "./stores/readings.js";
 import { DocumentStore } from "./stores/document.js";
 import { Batch } from "./stores/batch.js";
@@ -153,6 +155,8 @@ export class Studio {
     this.effectChoices = new EffectChoices(studio);
     this.effectChains = new EffectChains(studio);
     this.beforeAfter = new BeforeAfter(studio);
+    this.comparison = new Comparison(studio);
+    this.projectHistory = new ProjectHistory(studio);
     this.readings = new Readings(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({

@@ -57,6 +57,7 @@ export const ACTIONS = [
   ...of("Project", "", [
     ["undo", "Undo", "Ctrl+Z", (s) => s.project.undo()],
     ["redo", "Redo", "Ctrl+Shift+Z", (s) => s.project.redo()],
+    ["history", "History: states and versions", "H", (s) => s.projectHistory.toggle()],
     ["in-here", "In point here", "I", (s) => s.project.track && s.trim.inHere()],
     ["out-here", "Out point here", "O", (s) => s.project.track && s.trim.outHere()],
     ["whole-track", "Use the whole recording", "", (s) => s.project.track && s.trim.wholeTrack()],
@@ -76,6 +77,7 @@ export const ACTIONS = [
   ]),
   ...of("View", "", [
     ["guides", "Guides", "G", (s) => s.stage.nextGuides()],
+    ["bare-half", "Compare with the picture without effects", "Shift+B", (s) => s.comparison.withoutEffects()],
     ["full-screen", "Full screen", "F", (s) => s.stage.fullScreen()],
     ["strip-closer", "Strip: closer", "+", (s) => s.timeStrip.zoomIn()],
     ["strip-further", "Strip: further", "-", (s) => s.timeStrip.zoomOut()],
