@@ -173,6 +173,7 @@ interface Project {
 interface Setting {
   advanced: boolean;
   choices: [string, string][];
+  clear: boolean;
   curve: string;
   default: any;
   group: string;

@@ -18,7 +18,7 @@ function gradient() {
   return { ...whole, setting, stored };
 }
 
-test("a stop is added in the widest gap, coloured as the one before it, and taken away", async () => {
+test("a stop is added in the widest gap, in the colour that stands there, and taken away", async () => {
   const { studio, setting, stored } = gradient();
   studio.gradients.addStop(setting);
   assert.deepEqual(
@@ -26,7 +26,7 @@ test("a stop is added in the widest gap, coloured as the one before it, and take
     [
       [0, "#000000"],
       [0.2, "#ff0000"],
-      [0.6, "#ff0000"],
+      [0.6, "#ffa191"],
       [1, "#ffffff"],
     ],
   );
@@ -38,14 +38,14 @@ test("a stop is moved by its place in per cent, past its neighbours too; beyond 
   const { studio, setting, stored } = gradient();
   const [, red] = studio.gradients.stopsOf(setting);
   assert.equal(red.percent, 20);
-  studio.gradients.stopPlace(setting, red, typed("50 + 5"));
+  studio.stopFields.stopPlace(setting, red, typed("50 + 5"));
   assert.deepEqual(
     (await stored()).map(({ at }) => at),
     [0, 0.55, 1],
   );
   const field = typed("130");
-  studio.gradients.stopPlace(setting, studio.gradients.stopsOf(setting)[1], field);
-  assert.equal(field.target.value, 55);
+  studio.stopFields.stopPlace(setting, studio.gradients.stopsOf(setting)[1], field);
+  assert.equal(field.target.value, "55");
   assert.match(studio.fields.faultOf(setting), /0 to 100 %/);
 });
 
@@ -54,10 +54,10 @@ test("a stop's colour is tried while it is picked, and kept once", async () => {
   await stored();
   const { length } = edits;
   for (const colour of ["#111111", "#222222"])
-    studio.gradients.tryStop(setting, studio.gradients.stopsOf(setting)[0], typed(colour));
+    studio.stopFields.tryColour(setting, studio.gradients.stopsOf(setting)[0], colour);
   assert.equal(edits.length, length);
   assert.match(studio.gradients.rampStyle(setting).background, /#222222 0%/);
-  studio.gradients.stopColour(setting, studio.gradients.stopsOf(setting)[0], typed("#222222"));
+  studio.stopFields.setStopColour(setting, studio.gradients.stopsOf(setting)[0], "#222222");
   assert.equal((await stored())[0].colour, "#222222");
 });
 

@@ -34,6 +34,11 @@ def parse_hex(text: str) -> Rgb:
     return np.array([int(text[i : i + 2], 16) / 255 for i in (1, 3, 5)])
 
 
+def parse_opacity(text: str) -> float:
+    """The opacity of #rrggbbaa, 0 to 1; of #rrggbb, 1."""
+    return int(text[7:9], 16) / 255 if len(text) == 9 else 1.0
+
+
 def to_oklab(rgb: Rgb) -> Rgb:
     """Gamma-coded sRGB, shape (..., 3), to Oklab."""
     linear = np.where(rgb <= 0.04045, rgb / 12.92, ((np.maximum(rgb, 0) + 0.055) / 1.055) ** 2.4)
@@ -68,10 +73,37 @@ def ramp(stops: tuple[tuple[float, str], ...], size: int, mix: str = "oklab", st
     high = np.clip(upper, None, len(places) - 1)
     if steps:
         return colours[low]
-    span = places[high] - places[low]
-    part = np.where(span > 0, (at - places[low]) / np.where(span > 0, span, 1.0), 0.0)
-    part = np.clip(part, 0.0, 1.0)[:, None]
+    part = _parts(places, at, low, high)[:, None]
+    solid = np.array([parse_opacity(value) for _, value in stops])
+    if solid.min() < 1:
+        # Premultiplied, as CSS Color 4 mixes colours that have an opacity: what is clear lends no colour.
+        weights = (1 - part) * solid[low][:, None], part * solid[high][:, None]
+        whole = weights[0] + weights[1]
+        part = np.where(whole > 0, weights[1] / np.where(whole > 0, whole, 1.0), part)
     if mix == "oklab":
         lab = to_oklab(colours)
         return from_oklab(lab[low] * (1 - part) + lab[high] * part)
     return colours[low] * (1 - part) + colours[high] * part
+
+
+def opacity_ramp(stops: tuple[tuple[float, str], ...], size: int, steps: bool = False) -> NDArray[np.float64] | None:
+    """How solid a gradient is along it, shape (size,), 0 to 1, as `ramp` places its entries; None for one that is
+    solid everywhere."""
+    solid = np.array([parse_opacity(value) for _, value in stops])
+    if solid.min() == 1:
+        return None
+    places, at = np.array([place for place, _ in stops]), np.linspace(0.0, 1.0, size)
+    upper = np.clip(np.searchsorted(places, at, side="right"), 0, len(places))
+    low, high = np.clip(upper - 1, 0, None), np.clip(upper, None, len(places) - 1)
+    if steps:
+        return np.asarray(solid[low])
+    part = _parts(places, at, low, high)
+    return np.asarray(solid[low] * (1 - part) + solid[high] * part)
+
+
+def _parts(
+    places: NDArray[np.float64], at: NDArray[np.float64], low: NDArray[np.intp], high: NDArray[np.intp]
+) -> NDArray[np.float64]:
+    """How far each entry stands between the stops below and above it, 0 to 1."""
+    span = places[high] - places[low]
+    return np.clip(np.where(span > 0, (at - places[low]) / np.where(span > 0, span, 1.0), 0.0), 0.0, 1.0)

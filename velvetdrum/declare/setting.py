@@ -49,6 +49,8 @@ class Setting:
     step: float = 0.0
     curve: Literal["linear", "log"] = "linear"
     choices: tuple[tuple[str, str], ...] = ()
+    clear: bool = False
+    """True for colours that may have an opacity."""
     advanced: bool = False
     """True for settings that stand one step away, under "more"."""
     when: tuple[Condition, ...] = ()

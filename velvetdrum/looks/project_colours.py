@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.oklab import from_oklab, parse_hex, relative_luminance, to_oklab
 from velvetdrum.scene.document import Document
 
-_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+_HEX = re.compile(r"(#[0-9a-fA-F]{6})([0-9a-fA-F]{2})?")
 _ALIKE, _MOST_ACCENTS = 0.012, 4
 """How unlike colours are that stand for themselves."""
 LEAST_CONTRAST = 4.5
@@ -85,7 +85,8 @@ def found_colours(document: Document) -> dict[str, str]:
 
 def _walked(value: Any, new: Any) -> Any:
     if isinstance(value, str):
-        return new(value) if _HEX.fullmatch(value) else value
+        match = _HEX.fullmatch(value)
+        return new(match[1]) + (match[2] or "") if match else value
     if isinstance(value, list):
         return [_walked(item, new) for item in value]
     if isinstance(value, dict):

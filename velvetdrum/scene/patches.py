@@ -114,7 +114,7 @@ def patch_schema() -> dict[str, Any]:
         "additionalProperties": False,
         "properties": {
             "at": {"type": "number", "minimum": 0, "maximum": 1},
-            "colour": {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"},
+            "colour": {"type": "string", "pattern": "^#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?$"},
         },
     }
     end = {

@@ -9,17 +9,19 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.declare.oklab import Rgb, from_oklab, opacity_ramp, parse_hex, parse_opacity, ramp, to_oklab
 from velvetdrum.declare.setting import Setting, SettingError, When, conditions, shown
 from velvetdrum.limits.cache import cached
 
 Stop = tuple[float, str]
-"""A gradient stop: place from 0 to 1, and a colour."""
+"""A gradient stop: place from 0 to 1, and a colour, #rrggbb or #rrggbbaa."""
 
 MOST_STOPS = 256
 _RAMP = 1024
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 _PATTERN = "^#[0-9a-fA-F]{6}$"
+_CLEAR = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
+_CLEAR_PATTERN = "^#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?$"
 
 
 @dataclass(frozen=True)
@@ -63,13 +65,14 @@ class Colour(Setting):
 
 @dataclass(frozen=True)
 class Stops(Setting):
-    """A gradient: places from 0 to 1 with colours, in order of place. Two stops at one place make a hard edge."""
+    """A gradient: places from 0 to 1 with colours, in order of place. Two stops at one place make a hard edge. Where it
+    is `clear`, a stop's colour may be #rrggbbaa."""
 
     type: ClassVar[str] = "stops"
     moves: ClassVar[bool] = True
 
     def parse(self, value: Any) -> tuple[Stop, ...]:
-        return parse_stops(value, self.label)
+        return parse_stops(value, self.label, clear=self.clear)
 
     def values_schema(self) -> dict[str, Any]:
         stop = {
@@ -78,13 +81,14 @@ class Stops(Setting):
             "additionalProperties": False,
             "properties": {
                 "at": {"type": "number", "minimum": 0, "maximum": 1},
-                "colour": {"type": "string", "pattern": _PATTERN},
+                "colour": {"type": "string", "pattern": _CLEAR_PATTERN if self.clear else _PATTERN},
             },
         }
         return {"type": "array", "minItems": 1, "maxItems": MOST_STOPS, "items": stop}
 
     def describe_values(self) -> str:
-        return f"1 to {MOST_STOPS} stops, each a place from 0 to 1 and a colour"
+        clear = ", `#rrggbb` or with its opacity `#rrggbbaa`" if self.clear else ""
+        return f"1 to {MOST_STOPS} stops, each a place from 0 to 1 and a colour{clear}"
 
     def describe_default(self) -> str:
         return ", ".join(f"{stop['colour']} at {stop['at']:g}" for stop in self.default)
@@ -93,7 +97,7 @@ class Stops(Setting):
         return _mixed_stops(before, after, share)
 
     def parse_end(self, value: Any, join: str, label: str) -> tuple[Stop, ...]:
-        return parse_stops(value, label)
+        return parse_stops(value, label, clear=self.clear)
 
     def joined(self, base: Any, ends: tuple[Any, Any], along: Any, join: str, value: float) -> tuple[Stop, ...]:
         return _mixed_stops(ends[0], ends[1], value)
@@ -104,20 +108,29 @@ def colour(default: str, *, label: str = "", help: str = "", advanced: bool = Fa
     return Colour(default, "", label, help, group="colour", advanced=advanced, when=conditions(when))
 
 
-def stops(default: list[Stop], *, label: str = "", help: str = "", advanced: bool = False, when: When = ()) -> Any:
-    """A gradient of stops."""
+def stops(
+    default: list[Stop],
+    *,
+    label: str = "",
+    help: str = "",
+    advanced: bool = False,
+    clear: bool = False,
+    when: When = (),
+) -> Any:
+    """A gradient of stops; `clear` where each may have an opacity."""
     listed = [{"at": at, "colour": value} for at, value in default]
-    return Stops(listed, "", label, help, group="colour", advanced=advanced, when=conditions(when))
+    return Stops(listed, "", label, help, group="colour", advanced=advanced, clear=clear, when=conditions(when))
 
 
-def parse_colour(value: Any, label: str) -> str:
-    """A colour from its stored form, in small letters. Raises SettingError."""
-    if not isinstance(value, str) or not _COLOUR.fullmatch(value):
+def parse_colour(value: Any, label: str, *, clear: bool = False) -> str:
+    """A colour from its stored form, in small letters; with its opacity only where it is below 1. Raises
+    SettingError."""
+    if not isinstance(value, str) or not (_CLEAR if clear else _COLOUR).fullmatch(value):
         raise SettingError(f"{label} needs a colour like #e0ac55, not {shown(value)}.")
-    return value.lower()
+    return value.lower().removesuffix("ff") if len(value) == 9 else value.lower()
 
 
-def parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
+def parse_stops(value: Any, label: str, *, clear: bool = False) -> tuple[Stop, ...]:
     """Stops from their stored form. Raises SettingError."""
     if not isinstance(value, list) or not 1 <= len(value) <= MOST_STOPS:
         raise SettingError(f"{label} needs between 1 and {MOST_STOPS} colour stops.")
@@ -126,7 +139,7 @@ def parse_stops(value: Any, label: str) -> tuple[Stop, ...]:
         place = stop.get("at") if isinstance(stop, dict) else None
         if isinstance(place, bool) or not isinstance(place, int | float) or not 0 <= place <= 1:
             raise SettingError(f"{label}: every stop needs a place from 0 to 1.")
-        out.append((float(place), parse_colour(stop.get("colour"), label)))
+        out.append((float(place), parse_colour(stop.get("colour"), label, clear=clear)))
     # Python's sort is stable: stops at one place keep their order, which makes the hard edge.
     return tuple(sorted(out, key=lambda stop: stop[0]))
 
@@ -145,17 +158,32 @@ def _mixed_stops(low: tuple[Stop, ...], high: tuple[Stop, ...], value: float) ->
     if len(low) == len(high):
         (before, first), (after, second) = _laid_out(low), _laid_out(high)
         places = before + (after - before) * part
-        return tuple(zip(places.tolist(), _hexes(from_oklab(first * (1 - part) + second * part)), strict=True))
+        colours = _hexes(from_oklab(first * (1 - part) + second * part))
+        ends = [[parse_opacity(value) for _, value in stops] for stops in (low, high)]
+        solid = [one * (1 - part) + other * part for one, other in zip(*ends, strict=True)]
+        return tuple(zip(places.tolist(), map(_with_opacity, colours, solid), strict=True))
     places_ = sorted({place for place, _ in low} | {place for place, _ in high})
     tables = ramp(low, _RAMP), ramp(high, _RAMP)
     result = [[table[round(place * (_RAMP - 1))] for table in tables] for place in places_]
-    return tuple((place, _hex(_mix(one, two, part))) for place, (one, two) in zip(places_, result, strict=True))
+    solid_tables = [opacity_ramp(stops, _RAMP) for stops in (low, high)]
+    ends = [np.ones(_RAMP) if table is None else table for table in solid_tables]
+    solid = (ends[0] * (1 - part) + ends[1] * part)[[round(place * (_RAMP - 1)) for place in places_]]
+    return tuple(
+        (place, _with_opacity(_hex(_mix(one, two, part)), share))
+        for place, (one, two), share in zip(places_, result, solid.tolist(), strict=True)
+    )
 
 
 @cached
 def _laid_out(stops: tuple[Stop, ...]) -> tuple[NDArray[np.float64], Rgb]:
     """Places and colours in Oklab of a gradient's stops."""
     return np.array([place for place, _ in stops]), to_oklab(np.array([parse_hex(value) for _, value in stops]))
+
+
+def _with_opacity(colour: str, opacity: float) -> str:
+    """A colour as #rrggbbaa, #rrggbb where it is solid."""
+    byte = round(opacity * 255)
+    return colour if byte == 255 else f"{colour}{byte:02x}"
 
 
 def _hex(rgb: Rgb) -> str:

@@ -7,7 +7,7 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.oklab import ramp
+from velvetdrum.declare.oklab import opacity_ramp, ramp
 from velvetdrum.declare.settings import Stop, choice, colour, number, stops
 from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
@@ -56,6 +56,7 @@ class Backdrop(DrawnLayer):
         [(0.0, "#2b3a5e"), (0.55, "#182240"), (1.0, "#0c1022")],
         label="Gradient",
         help="Colours from the start of the gradient to its end.",
+        clear=True,
         when=_GRADIENT,
     )
     steps: str = transition(when=_GRADIENT)
@@ -83,7 +84,7 @@ class Backdrop(DrawnLayer):
         return True
 
     def fills(self, view: Viewport, at: RenderContext) -> bool:
-        return True
+        return self.fill in ("plain", "corners") or all(len(value) == 7 for _, value in self.colours)
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if self.fill == "plain":
@@ -142,7 +143,7 @@ def _kept(
 
 @cached
 def _table(colours: tuple[Stop, ...], mix: str, steps: bool) -> NDArray[np.uint64]:
-    return packed_ramp(ramp(colours, _TABLE, mix, steps))
+    return packed_ramp(ramp(colours, _TABLE, mix, steps), opacity_ramp(colours, _TABLE, steps))
 
 
 @cached

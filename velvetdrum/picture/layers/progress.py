@@ -186,7 +186,7 @@ class Progress(OnShape, Painted):
                 ends = np.clip(ends, 0.0, 1.0)
             points = outline.at(ends)[0]
             count = len(points)
-            if ink.opacity >= 1:
+            if ink.opacity >= 1 and not ink.clear:
                 caps = Dots(points, np.full(count, width / 2), np.clip(ends % 1.0001, 0, 1), np.ones(count))
                 paint_marks(canvas, [caps], ink, reach)
 

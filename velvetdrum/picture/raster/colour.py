@@ -15,17 +15,25 @@ from velvetdrum.picture.raster.blending import blend
 from velvetdrum.picture.raster.kernels import fields
 
 
-def packed_ramp(rgb: Rgb) -> NDArray[np.uint64]:
+def packed_ramp(rgb: Rgb, solid: NDArray[np.float64] | None = None) -> NDArray[np.uint64]:
     """A table of colours, shape (n, 3), sRGB from 0 to 1, as words of four 16-bit channels: blue, green, red,
-    opaque, each in 256ths of an 8-bit step. Words are looked up and dithered by `dithered`.
+    alpha, premultiplied, each in 256ths of an 8-bit step. Words are looked up and dithered by `dithered`.
 
     Parameters
     ----------
     rgb
         Red, green and blue.
+    solid
+        How solid each colour is, 0 to 1, shape (n,); None for opaque ones.
     """
     channels = np.full((len(rgb), 4), 255 * 256, np.uint16)
-    channels[:, :3] = np.rint(np.clip(rgb, 0.0, 1.0) * 65280.0)[:, ::-1]
+    if solid is None:
+        channels[:, :3] = np.rint(np.clip(rgb, 0.0, 1.0) * 65280.0)[:, ::-1]
+    else:
+        # Whole steps of alpha, which has no grain, and no channel above it: a word that is laid over another fits.
+        alpha = np.rint(np.clip(solid, 0.0, 1.0) * 255.0)
+        channels[:, :3] = np.rint(np.clip(rgb, 0.0, 1.0) * alpha[:, None] * 256.0)[:, ::-1]
+        channels[:, 3] = alpha * 256.0
     return np.ascontiguousarray(channels).view(np.uint64)[:, 0]
 
 

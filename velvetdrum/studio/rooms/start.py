@@ -298,6 +298,7 @@ def _setting(setting: Any) -> dict[str, Any]:
         "step": setting.step,
         "curve": setting.curve,
         "choices": setting.choices,
+        "clear": setting.clear,
         "advanced": setting.advanced,
         "when": setting.when,
         "lines": setting.lines,

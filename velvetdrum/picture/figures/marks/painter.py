@@ -66,8 +66,9 @@ def _around(boxes: Sequence[Box]) -> Box:
 
 def premultiplied(ink: Ink) -> int:
     """The one colour of an even ink as a premultiplied word."""
-    red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255 * ink.opacity).astype(int).tolist()
-    return round(255 * ink.opacity) << 24 | red << 16 | green << 8 | blue
+    opacity = ink.opacity * float(np.min(ink.solid_along(np.zeros(1))))
+    red, green, blue = np.rint(ink.along(np.zeros(1))[0] * 255 * opacity).astype(int).tolist()
+    return round(255 * opacity) << 24 | red << 16 | green << 8 | blue
 
 
 def _words(part: Marks, ink: Ink) -> list[int]:
@@ -75,7 +76,7 @@ def _words(part: Marks, ink: Ink) -> list[int]:
     along = part.along if len(part.along) else np.zeros(1)
     level = part.level if len(part.level) else np.zeros(1)
     rgb = np.rint(ink.at_level(along, level) * 255).astype(np.int64)
-    alpha = round(ink.opacity * 255) << 24
+    alpha = np.rint(np.full(len(rgb), ink.opacity) * ink.solid_at_level(along, level) * 255).astype(np.int64) << 24
     words = alpha | rgb[:, 0] << 16 | rgb[:, 1] << 8 | rgb[:, 2]
     count = getattr(part, "lines", None)
     return words.tolist() * len(count) if count is not None and len(words) == 1 else words.tolist()

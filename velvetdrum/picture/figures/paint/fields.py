@@ -38,7 +38,7 @@ class Reach:
 
 
 def ink_colours(ink: Ink, reach: Reach, area: Area) -> Colours:
-    """Opaque colours of the pixels of `area` as the ink has them around a base shape, dithered."""
+    """Colours of the pixels of `area` as the ink has them around a base shape, dithered."""
     still, ground, out, inward = replace(ink, opacity=1.0), reach.ground, reach.out, reach.inward
     if ink.paint == "field" and ink.field.form == "corners":
         return PictureColours(_between_corners(still, area), area)
@@ -61,12 +61,14 @@ def _between_corners(ink: Ink, area: Area) -> Pixels:
 @cached
 def _table(ink: Ink) -> NDArray[np.uint64]:
     places = np.linspace(0, 1, TABLE) if ink.paint == "field" else np.zeros(TABLE)
-    return packed_ramp(ink.turned(ink.table(), places))
+    return packed_ramp(ink.turned(ink.table(), places), ink.solid_table())
 
 
 @cached
 def _along(ink: Ink, ground: Ground) -> NDArray[np.uint64]:
-    return packed_ramp(ink.along(_figure_places(ground)))
+    places = _figure_places(ground)
+    solid = ink.solid_along(places)
+    return packed_ramp(ink.along(places), None if isinstance(solid, float) else solid)
 
 
 @cached
@@ -74,7 +76,10 @@ def _table_of_hues(ink: Ink) -> NDArray[np.uint64]:
     places = np.linspace(0.0, 1.0, _HUES)[:, None]
     table = ink.table()[None, :: TABLE // _HUES]
     both = ink.turned(np.broadcast_to(table, (_HUES, _HUES, 3)), np.broadcast_to(places, (_HUES, _HUES)))
-    return packed_ramp(both.reshape(-1, 3))
+    solid = ink.solid_table()
+    if solid is not None:
+        solid = np.broadcast_to(solid[:: TABLE // _HUES], (_HUES, _HUES)).reshape(-1)
+    return packed_ramp(both.reshape(-1, 3), solid)
 
 
 @cached

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.oklab import Rgb, from_oklab, parse_hex, ramp, to_oklab
+from velvetdrum.declare.oklab import Rgb, from_oklab, opacity_ramp, parse_hex, ramp, to_oklab
 from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
 from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.limits.cache import cached
@@ -105,6 +105,24 @@ class Ink:
         """The gradient as it stands now, shape (TABLE, 3), by place in it; not to be written to."""
         return _table(self)
 
+    @property
+    def clear(self) -> bool:
+        """True when its gradient has places that are not solid."""
+        return self.paint != "one" and any(len(value) == 9 for _, value in self.colours)
+
+    def solid_table(self) -> NDArray[np.float64] | None:
+        """How solid each entry of the table is, shape (TABLE,), 0 to 1; None where all are. Not to be written to."""
+        return _solid_table(self) if self.clear else None
+
+    def solid_along(self, places: NDArray[np.float64]) -> NDArray[np.float64] | float:
+        """How solid items at places along the figure are, shape (n,); 1 where all are."""
+        solid = self.solid_table()
+        return 1.0 if solid is None else np.asarray(solid[np.rint(places * (TABLE - 1)).astype(np.intp)])
+
+    def solid_at_level(self, places: NDArray[np.float64], levels: NDArray[np.float64]) -> NDArray[np.float64] | float:
+        """As `solid_along`, for items of one level each."""
+        return self.solid_along(np.clip(levels, 0, 1) if self.paint == "level" else places)
+
     def turned(self, rgb: Rgb, along: NDArray[np.float64]) -> Rgb:
         """Colours with their hue turned as it is at places along the figure."""
         if not self.hue and not self.hue_shift:
@@ -132,15 +150,28 @@ class Ink:
 def _table(ink: Ink) -> Rgb:
     if ink.paint == "one":
         return np.broadcast_to(parse_hex(ink.plain), (TABLE, 3))
+    result = ramp(ink.colours, 4 * TABLE, ink.mix, ink.steps)[_entries(ink)]
+    result.flags.writeable = False
+    return result
+
+
+@cached
+def _solid_table(ink: Ink) -> NDArray[np.float64]:
+    solid = opacity_ramp(ink.colours, 4 * TABLE, ink.steps)
+    result = np.ones(TABLE) if solid is None else solid[_entries(ink)]
+    result.flags.writeable = False
+    return result
+
+
+def _entries(ink: Ink) -> NDArray[np.intp]:
+    """Which of four times as many steps of the gradient each entry of the table is."""
     places = np.zeros(TABLE) if ink.paint == "time" else np.linspace(0.0, 1.0, TABLE)
     if ink.drifts:
         places = places + ink.shift
         places = places - np.floor(places)
     if ink.back or (ink.drifts and not ink.steps):
         places = 1.0 - np.abs(2.0 * places - 1.0)
-    result = ramp(ink.colours, 4 * TABLE, ink.mix, ink.steps)[np.rint(places * (4 * TABLE - 1)).astype(np.intp)]
-    result.flags.writeable = False
-    return result
+    return np.rint(places * (4 * TABLE - 1)).astype(np.intp)
 
 
 class Painted(DrawnLayer):
@@ -158,6 +189,7 @@ class Painted(DrawnLayer):
         [(0.0, "#ff7a66"), (0.34, "#e0ac55"), (0.67, "#5fc4b4"), (1.0, "#a99bff")],
         label="Gradient",
         help="Colours from the start of the gradient to its end.",
+        clear=True,
         when=("paint", GRADED),
     )
     field: str = choice(

@@ -7,7 +7,7 @@ from numba import float32, int32, int64, uint8, uint16, uint32, uint64, void
 from numba.extending import register_jitable
 
 from velvetdrum.picture.raster.kernels.build import compiled, read, written
-from velvetdrum.picture.raster.kernels.words import BYTE, mixed, over, row_of_cells, weakened
+from velvetdrum.picture.raster.kernels.words import BYTE, mixed, over, row_of_cells, scaled, weakened
 
 _F = np.float32
 
@@ -61,7 +61,10 @@ def _lay(row, mask, table, places, grain, right, strength):
         cover = weakened(uint32(mask[x]), strength)
         if cover:
             colour = _packed(uint64(table[uint32(places[x])] + grain[uint32(x + right) & uint32(255)]))
-            row[x] = mixed(colour, cover, row[x], uint32(BYTE - cover))
+            if uint32(colour >> uint32(24)) == BYTE:
+                row[x] = mixed(colour, cover, row[x], uint32(BYTE - cover))
+            else:
+                row[x] = over(row[x], scaled(colour, cover))
 
 
 _BLOCK = 64
@@ -75,8 +78,8 @@ _TABLE = void(
 
 @compiled(_TABLE)
 def lay_table(words, step, mask, mask_step, width, height, table, noise, right, down, strength, places, places_step):
-    """Over words: opaque colours of a table by places in it, as far as a mask shows them times `strength` / 65536.
-    Grain begins `right` and `down` pixels into its tile."""
+    """Over words: premultiplied colours of a table by places in it, as far as a mask shows them times `strength` /
+    65536. Grain begins `right` and `down` pixels into its tile."""
     for y in range(height):
         grain = noise[(y + down) & 255]
         for begin in range(0, width, _BLOCK):
@@ -148,7 +151,7 @@ def lay_along_line(
     void(written(uint32), int64, read(uint64), read(uint64, 2), int64, int64, int64, int64, float32, float32, float32)
 )
 def fill_around_point(words, step, table, noise, right, down, width, height, x0, y0, scale):
-    """Opaque colours of a table by the distance from a point, its end at 1 / scale, written over words. Grain begins
+    """Colours of a table by the distance from a point, its end at 1 / scale, written over words. Grain begins
     `right` and `down` pixels into its tile, and the point lies as it does."""
     last = _F(int64(table.size - 1))
     places, per = np.empty(width, np.int32), scale * last

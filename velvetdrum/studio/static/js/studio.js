@@ -86,6 +86,7 @@ import { Sockets } from "./views/sockets.js";
 import { SpectrumPanel } from "./views/spectrum_panel.js";
 import { StageText } from "./views/stage_text.js";
 import { StageView } from "./views/stage.js";
+import { StopFields } from "./views/stop_fields.js";
 import { Strip } from "./views/strip.js";
 import { switchTheme } from "./views/theme_switch.js";
 import { ThreeFrames } from "./views/three_frames.js";
@@ -186,6 +187,7 @@ export class Studio {
     this.cameraGrips = new CameraGrips(studio);
     this.curveField = new CurveField(studio);
     this.gradients = new GradientField(studio);
+    this.stopFields = new StopFields(studio);
     this.palettes = new PalettePanel(studio);
     this.presets = new PresetPicker(studio);
     this.sockets = new Sockets(studio);

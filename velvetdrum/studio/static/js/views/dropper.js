@@ -2,7 +2,7 @@
 
 import { partWith } from "../lib/studio_part.js";
 
-export class Dropper extends partWith("gradients", "messages", "page", "placement", "settings") {
+export class Dropper extends partWith("messages", "page", "placement", "settings", "stopFields") {
   /** @type {any} */
   take = null; // what hears the colour
 
@@ -23,7 +23,7 @@ export class Dropper extends partWith("gradients", "messages", "page", "placemen
    * @param {Stop} stop
    */
   stop(setting, stop) {
-    this.wait((colour) => this.gradients.setStopColour(setting, stop, colour));
+    this.wait((colour) => this.stopFields.setStopColour(setting, stop, colour));
   }
 
   get waiting() {
