@@ -221,8 +221,20 @@ interface LayerKind {
     picture?: string;
   };
   fits: boolean;
+  gradientPlace: {
+    points: [string, string][];
+    size: string;
+    turn: string;
+  };
   help: string;
   kind: string;
+  levelScale: {
+    high: string;
+    low: string;
+    marks: string[];
+    stops: string;
+    stops_when: [string, string[]][];
+  };
   linked: string[];
   members: boolean;
   settings: Setting[];

@@ -32,6 +32,7 @@ def made(page):
 def test_several_files_are_made_at_one_press_and_the_queue_is_ordered(room):
     until(room, "velvet.newExport.estimate")
     expect(room.locator("[data-estimate]")).to_contain_text("about")
+    room.click("[data-formats]")
     room.click("[data-group=still]")
     room.click("[data-video-format=still-jpeg]")
     room.click("[data-group=sound]")
@@ -65,6 +66,7 @@ def test_several_files_are_made_at_one_press_and_the_queue_is_ordered(room):
 
 
 def test_what_is_asked_for_is_kept_under_a_name_and_asked_for_again(room):
+    room.click("[data-formats]")
     room.click("[data-video-format=gif]")
     room.click("[data-export-shape=tall]")
     room.click("[aria-label='New export'] summary:has-text('kept')")

@@ -3,7 +3,6 @@ import test from "node:test";
 import { Events } from "../../velvetdrum/studio/static/js/lib/events.js";
 import { DocumentStore } from "../../velvetdrum/studio/static/js/stores/document.js";
 import { Exports } from "../../velvetdrum/studio/static/js/stores/exports.js";
-import { NewExport } from "../../velvetdrum/studio/static/js/stores/new_export.js";
 import { LayerTree } from "../../velvetdrum/studio/static/js/stores/layer_tree.js";
 import { Playback } from "../../velvetdrum/studio/static/js/stores/playback.js";
 import { Selection } from "../../velvetdrum/studio/static/js/stores/selection.js";
@@ -240,55 +239,4 @@ test("what is cleaned up is told with what it frees", () => {
   assert.deepEqual(ways["older than a week"], ["old"]);
   assert.deepEqual(ways["replaced by newer ones"], ["old"]);
   assert.deepEqual(ways.all, ["new", "other", "old"]);
-});
-
-test("one press asks for every format in every frame, sound once", () => {
-  const studio = studioOf();
-  studio.formats = {
-    frameShape: "wide",
-    shapes: [
-      { shape: "wide", size: [64, 36] },
-      { shape: "tall", size: [36, 64] },
-    ],
-  };
-  studio.given = {
-    videoFormats: [
-      { name: "mp4", group: "video", sound: true, sized: true },
-      { name: "webm", group: "video", sound: true, alpha: true },
-      { name: "still-jpeg", group: "still" },
-      { name: "sound-wav", group: "sound", sound: true },
-    ],
-  };
-  const wanted = new NewExport(studio);
-  wanted.changed = () => {};
-  wanted.toggleShape("wide");
-  assert.ok(wanted.isShape("wide"));
-  wanted.toggleShape("tall");
-  assert.equal(wanted.bodies.length, 2);
-  wanted.wanted = ["mp4", "webm+", "still-jpeg", "sound-wav"];
-  wanted.loudness = "-14";
-  wanted.megabytes = "20";
-  const kinds = wanted.bodies.map((body) => `${body.format} ${body.frame} ${body.transparent}`);
-  assert.deepEqual(kinds, [
-    "mp4 64x36 no",
-    "mp4 36x64 no",
-    "webm 64x36 yes",
-    "webm 36x64 yes",
-    "still-jpeg 64x36 no",
-    "still-jpeg 36x64 no",
-    "sound-wav 64x36 no",
-  ]);
-  assert.equal(wanted.bodies[0].megabytes, 20);
-  assert.equal(wanted.bodies[2].megabytes, undefined);
-  assert.equal(wanted.bodies[0].loudness, -14);
-  assert.equal(wanted.button, "Make 7 files");
-  // Kept under a name, and asked for again where a format is gone by then.
-  const kept = wanted.asking;
-  studio.given.videoFormats = studio.given.videoFormats.filter((form) => form.name !== "mp4");
-  const later = new NewExport(studio);
-  later.changed = () => {};
-  later.take(kept);
-  assert.deepEqual(later.wanted, ["webm+", "still-jpeg", "sound-wav"]);
-  assert.deepEqual([later.shapes, later.loudness, later.megabytes], [["wide", "tall"], "-14", "20"]);
-  assert.equal(later.group, "transparent");
 });

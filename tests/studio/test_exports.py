@@ -1,6 +1,7 @@
 """Exports over HTTP, and through a killed server."""
 
 import hashlib
+import io
 import json
 import os
 import signal
@@ -211,3 +212,19 @@ def test_other_formats_are_made_from_the_page(studio, project):
     ):
         refused = studio.post(f"/projects/{project}/exports", body)
         assert refused.status_code in (400, 409, 422) and words in refused.json["error"], refused.json
+
+
+def test_size_and_rate_are_chosen_for_one_export_alone(studio, project):
+    asked = {"frame": "640x360", "rate": "60", "speed": "quick", "from_s": 1.0, "to_s": 1.5}
+    before = studio.state(project)
+    export = studio.post(f"/projects/{project}/exports", asked).json
+    assert (export["width"], export["height"], export["frames"]) == (640, 360, 30)
+    assert studio.wait_export(export["id"])["state"] == "done"
+    with av.open(io.BytesIO(studio.get(f"/exports/{export['id']}/video").data)) as made:
+        (video,) = made.streams.video
+        assert (video.width, video.height, video.average_rate) == (640, 360, 60)
+        assert video.frames == 30
+    assert studio.state(project) == before
+    for rate in ("0", "7/0", "fast"):
+        answer = studio.post(f"/projects/{project}/exports", asked | {"rate": rate})
+        assert answer.status_code == 422, answer.json

@@ -14,7 +14,7 @@ from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.video_format import FORMATS, Speed
 from velvetdrum.picture.frame.render import VERSION
 from velvetdrum.scene.document import Document, parse
-from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.frames import FrameSize, parse_rate, rate_text
 
 SEAM_S = 0.75
 """How long a loop's end fades into its start."""
@@ -204,10 +204,29 @@ def plan_export(
     )
 
 
+def in_rate(document: Document, wanted: Mapping[str, Any]) -> Document:
+    """The document that is exported: in the frames per second that are asked for, `rate`, by name or as a fraction; as
+    it is where none are. All else in it goes by time.
+
+    Parameters
+    ----------
+    document
+        A project's document.
+    wanted
+        What was asked for, as the request has it.
+
+    Raises
+    ------
+    FrameError
+    """
+    asked = wanted.get("rate")
+    return document | {"rate": rate_text(parse_rate(asked))} if asked else document
+
+
 def plan_wanted(document: Document, wanted: Mapping[str, Any]) -> ExportPlan:
-    """The plan of an export as the Export room, a batch and a post ask for it: `format`, `frame`, `from_s`, `to_s`,
-    `speed`, `transparent`, `loudness`, `true_peak`, `captions`, `fade_in`, `fade_out`, `seamless`, `megabytes` and
-    `moments`.
+    """The plan of an export as the Export room, a batch and a post ask for it: `format`, `frame`, `rate`, `from_s`,
+    `to_s`, `speed`, `transparent`, `loudness`, `true_peak`, `captions`, `fade_in`, `fade_out`, `seamless`, `megabytes`
+    and `moments`.
 
     Parameters
     ----------
@@ -222,7 +241,7 @@ def plan_wanted(document: Document, wanted: Mapping[str, Any]) -> ExportPlan:
     """
     form = FORMATS[wanted["format"]]
     return plan_export(
-        document,
+        in_rate(document, wanted),
         size=FrameSize.parse(wanted["frame"]) if wanted["frame"] else None,
         from_s=wanted["from_s"],
         to_s=wanted["to_s"],

@@ -56,6 +56,27 @@ class Sizing:
     when: tuple[Condition, ...] = ()
 
 
+@dataclass(frozen=True)
+class GradientPlace:
+    """Which settings say where a gradient lies in the frame: the ends of its line, or its middle with how far it
+    reaches from its start to its end (per cent of the frame's short side) and how it is turned (0: upward)."""
+
+    points: tuple[tuple[str, str], ...]
+    size: str = ""
+    turn: str = ""
+
+
+@dataclass(frozen=True)
+class LevelScale:
+    """Which settings say what is at the ends of a level's way, which are levels on it, and the gradient along it."""
+
+    low: str
+    high: str
+    marks: tuple[str, ...] = ()
+    stops: str = ""
+    stops_when: tuple[Condition, ...] = ()
+
+
 def even_ramp(*colours: str) -> list[dict[str, Any]]:
     """A gradient through colours at even distances, in stored form."""
     return [{"at": index / max(len(colours) - 1, 1), "colour": colour} for index, colour in enumerate(colours)]

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.schema import Declared, known_as
 from velvetdrum.declare.settings import Condition, choice, number
 from velvetdrum.declare.vocabulary import degrees, percent
-from velvetdrum.scene.designs import Design, Sizing
+from velvetdrum.scene.designs import Design, GradientPlace, LevelScale, Sizing
 from velvetdrum.signals.audio_range import AudioRange
 
 BLEND_MODES = (
@@ -66,6 +66,10 @@ class Layer(Declared):
     balls: ClassVar[tuple[tuple[str, ...], ...]] = ()
     """Settings that say where balls are (per cent of the short side from the frame's middle) and how large: X, Y,
     radius and, where it has one, Z of each; they are handled on the picture."""
+    gradient_place: ClassVar[GradientPlace | None] = None
+    """Where its gradient lies, to be handled on the picture."""
+    level_scale: ClassVar[LevelScale | None] = None
+    """What is handled along its way of levels."""
     sounding: ClassVar[tuple[str, ...]] = ()
     """Settings that decide what is heard of it, where it has a sound of its own."""
     linked: ClassVar[tuple[str, str, str] | None] = None

@@ -159,9 +159,11 @@ def _mixed_stops(low: tuple[Stop, ...], high: tuple[Stop, ...], value: float) ->
         (before, first), (after, second) = _laid_out(low), _laid_out(high)
         places = before + (after - before) * part
         colours = _hexes(from_oklab(first * (1 - part) + second * part))
-        ends = [[parse_opacity(value) for _, value in stops] for stops in (low, high)]
-        solid = [one * (1 - part) + other * part for one, other in zip(*ends, strict=True)]
-        return tuple(zip(places.tolist(), map(_with_opacity, colours, solid), strict=True))
+        opacities = [
+            parse_opacity(one) * (1 - part) + parse_opacity(other) * part
+            for (_, one), (_, other) in zip(low, high, strict=True)
+        ]
+        return tuple(zip(places.tolist(), map(_with_opacity, colours, opacities), strict=True))
     places_ = sorted({place for place, _ in low} | {place for place, _ in high})
     tables = ramp(low, _RAMP), ramp(high, _RAMP)
     result = [[table[round(place * (_RAMP - 1))] for table in tables] for place in places_]

@@ -146,6 +146,10 @@ class DrawnLayer(Layer):
         say."""
         return Box(0.0, 0.0, float(view.width), float(view.height))
 
+    def level_axis(self, canvas: Viewport, at: RenderContext) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """Where the way of levels begins and ends that it shows, in pixels, before it is placed; None for none."""
+        return None
+
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The box that it is handled by, in pixels, before it is placed: what it draws lies in it, or at its edges.
         The whole frame where a kind does not say."""

@@ -40,6 +40,8 @@ class Handle:
     projection: tuple[float, ...] = ()
     """Of a layer with balls: from a point of its own space, homogeneous, in per cent of the short side from its middle,
     to pixels of the frame times depth, and depth; row by row, twelve numbers."""
+    axis: tuple[tuple[float, float], tuple[float, float]] | None = None
+    """Begin and end of the way of levels that it shows, before it is placed; None for one that has none."""
 
 
 @dataclass(frozen=True)
@@ -94,7 +96,8 @@ class _Placing:
         there = shown.presence > 0 and placed.visible and self._is_in(placed)
         edges = (box.left, box.top, box.right, box.bottom)
         eye = self._projection(placed, above @ place) if shown.layer.balls else ()
-        return Handle(placed.id, edges, _row(place), _row(above), corners, there, self._seen(placed), eye)
+        axis = shown.layer.level_axis(self.canvas, self.stage.moment(shown.layer)) if shown.layer.level_scale else None
+        return Handle(placed.id, edges, _row(place), _row(above), corners, there, self._seen(placed), eye, axis)
 
     def _projection(self, placed: PlacedLayer, flat: NDArray[np.float64]) -> tuple[float, ...]:
         layer = self.stage.shown(placed).layer

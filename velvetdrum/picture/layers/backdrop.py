@@ -24,7 +24,7 @@ from velvetdrum.picture.raster.colour import (
     packed_ramp,
 )
 from velvetdrum.picture.raster.viewport import Viewport, common
-from velvetdrum.scene.designs import Design
+from velvetdrum.scene.designs import Design, GradientPlace
 from velvetdrum.scene.kinds import layer_kind
 
 _GRADIENT = ("fill", ("linear", "radial", "angular"))
@@ -38,6 +38,7 @@ class Backdrop(DrawnLayer):
 
     designs: ClassVar[tuple[Design, ...]] = (Design("ground", "Backdrop", {}),)
     depth: ClassVar[int] = 0
+    gradient_place: ClassVar[GradientPlace | None] = GradientPlace((("start_x", "start_y"), ("end_x", "end_y")))
 
     fill: str = choice(
         "radial",

@@ -21,7 +21,7 @@ from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.colour import PictureColours
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.labels import draw_labels
-from velvetdrum.scene.designs import QUAY, Design
+from velvetdrum.scene.designs import QUAY, Design, LevelScale
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.ballistics import MeterInput
 
@@ -135,6 +135,9 @@ class LevelMeter(MeterSettings):
         ),
     )
     turned: ClassVar[str] = ""
+    level_scale: ClassVar[LevelScale | None] = LevelScale(
+        "low_db", "high_db", ("warning_db", "over_db"), "colours", (("zones", ("off",)), ("paint", ("level",)))
+    )
 
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """Its columns as they are turned, without the scale; a dial's square."""
@@ -148,6 +151,27 @@ class LevelMeter(MeterSettings):
         down = abs(length * np.cos(angle)) + abs(thick * np.sin(angle))
         return box_about(canvas.x(self.x), canvas.y(self.y), float(across), float(down))
 
+    def level_axis(self, canvas: Viewport, at: RenderContext) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """From the foot of its columns to full level; a dial has no straight way."""
+        if self.look == "dial":
+            return None
+        axes, length = self._axes(canvas)
+        foot, full = axes.at(np.zeros(2), np.array([0.0, length])).tolist()
+        return (foot[0], foot[1]), (full[0], full[1])
+
+    def _axes(self, canvas: Viewport) -> tuple[_Axes, float]:
+        """The directions of its columns, and how long they are in pixels."""
+        length = self.length * canvas.short / 100
+        angle = np.deg2rad(self._degrees)
+        up = np.array([np.sin(angle), -np.cos(angle)])
+        across = np.array([np.cos(angle), np.sin(angle)])
+        return _Axes(np.array([canvas.x(self.x), canvas.y(self.y)]) - up * length / 2, across, up), length
+
+    @property
+    def _degrees(self) -> float:
+        """How its columns are turned from upright, clockwise."""
+        return self.turn + (90.0 if self.stands == "lying" else 0.0)
+
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         sources = self.sources()
         readings = [self.reading(at, source) for source in sources]
@@ -160,14 +184,8 @@ class LevelMeter(MeterSettings):
     # Columns
 
     def _draw_columns(self, canvas: Canvas, at: RenderContext, ink: Ink, readings: list[tuple[float, float]]) -> None:
-        short = canvas.short / 100
-        length, thick = self.length * short, self.thickness * short
-        degrees = self.turn + (90.0 if self.stands == "lying" else 0.0)
-        angle = np.deg2rad(degrees)
-        up = np.array([np.sin(angle), -np.cos(angle)])
-        across = np.array([np.cos(angle), np.sin(angle)])
-        origin = np.array([canvas.x(self.x), canvas.y(self.y)]) - up * length / 2
-        axes = _Axes(origin, across, up)
+        axes, length = self._axes(canvas)
+        origin, thick, degrees = axes.origin, self.thickness * canvas.short / 100, self._degrees
         place = thick / len(readings)
         columns = [
             _Column((index + 0.5) * place - thick / 2, place * (1 - self.gap / 100) / 2, level, held)

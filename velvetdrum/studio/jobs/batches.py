@@ -15,7 +15,7 @@ from velvetdrum.deliver.batch import Episode, filled
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.deliver.extras import with_captions
 from velvetdrum.deliver.file_names import distinguished, file_name
-from velvetdrum.deliver.plan import ExportPlan, plan_wanted
+from velvetdrum.deliver.plan import ExportPlan, in_rate, plan_wanted
 from velvetdrum.looks.shelf_look import ident_of
 from velvetdrum.picture.media.picture_decoder import PictureError
 from velvetdrum.scene.document import Document, new_track
@@ -171,6 +171,7 @@ class Batches(BackgroundJob[BatchRow]):
 
     def _queued(self, row: BatchRow, document: Document) -> list[str]:
         here, made = self._services, []
+        document = in_rate(document, row.wanted)
         for frame in row.wanted.get("frames") or [None]:
             plan: ExportPlan = plan_wanted(document, row.wanted | {"frame": frame})
             taken = {other.name for other in exports.of_batch(here.db, row.id)}

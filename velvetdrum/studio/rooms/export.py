@@ -14,7 +14,7 @@ from flask import Blueprint, abort, jsonify, send_file
 from velvetdrum.deliver.export import Job
 from velvetdrum.deliver.extras import captions_of, with_captions
 from velvetdrum.deliver.file_names import MOST, PATTERN, distinguished, file_name
-from velvetdrum.deliver.plan import ExportPlan, plan_wanted
+from velvetdrum.deliver.plan import ExportPlan, in_rate, plan_wanted
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.limits.process import OverTime
 from velvetdrum.scene.document import parse
@@ -34,6 +34,7 @@ _FADE = Real(0, 60, "s", "How long the sound comes or goes", default=0.0)
 
 WANTED: dict[str, Field] = {
     "frame": Text(20, "Size of the frame, like 1080x1080", default=None),
+    "rate": Text(20, "Frames per second, by name or as a fraction; the project's without", default=None),
     "from_s": _PART,
     "to_s": _PART,
     "speed": OneOf(*SPEEDS, about="How it weighs time against size", default="balanced"),
@@ -71,7 +72,8 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
     """Export the project as it is now."""
     row = project_or_404(ident)
     plan = _planned(row, given)
-    document = with_captions(row.document) if given["captions"] == "burnt" else row.document
+    document = in_rate(row.document, given)
+    document = with_captions(document) if given["captions"] == "burnt" else document
     if plan.captions or given["captions"] == "burnt":
         # Said now, not when all pictures are done.
         captions_of(parse(row.document), float(plan.start_s), float(plan.stop_s))
@@ -87,7 +89,8 @@ def begin(ident: str, given: dict[str, Any]) -> Any:
 def estimate(ident: str, given: dict[str, Any]) -> Any:
     """How long an export will take and how large its file will be, from a few frames that are made for it."""
     row = project_or_404(ident)
-    return jsonify(estimate_of(Job(row.document, services().sources(row.document), _planned(row, given), "")))
+    document = in_rate(row.document, given)
+    return jsonify(estimate_of(Job(document, services().sources(document), _planned(row, given), "")))
 
 
 def estimate_of(job: Job) -> dict[str, Any]:

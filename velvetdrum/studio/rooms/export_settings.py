@@ -25,6 +25,8 @@ _ASKED = ObjectOf(
         "channel": Text(64, "Id of a channel; empty for any"),
         "fadeIn": Real(0, 60, "s", "Of the sound"),
         "fadeOut": Real(0, 60, "s", "Of the sound"),
+        "short": Text(10, "Pixels of the frame's short side; empty for as many as it has", default=""),
+        "rate": Text(20, "Frames per second; empty for the project's", default=""),
         "megabytes": Text(10, "At most, in MB; empty for any size"),
     },
     "What is asked for, as the Export room has it",

@@ -8,7 +8,7 @@ from flask import Blueprint, Response, abort, jsonify, redirect, render_template
 
 from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.export import Job, Sources
-from velvetdrum.deliver.plan import plan_wanted
+from velvetdrum.deliver.plan import in_rate, plan_wanted
 from velvetdrum.scene.document import Document, media_keys, parse
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import SHAPES
@@ -237,7 +237,7 @@ def estimate_look(ident: str, look: str, given: dict[str, Any]) -> Any:
     row, here = project_or_404(ident), services()
     sources = here.sources(_reading(row.document, given))
     task = (look_or_404(look), _filling(given), row.document["tracks"][0], sources, given["frame"])
-    document = here.quickly(look_tasks.fill_look, *task)
+    document = in_rate(here.quickly(look_tasks.fill_look, *task), given)
     return jsonify(estimate_of(Job(document, sources, plan_wanted(document, given | {"frame": None}), "")))
 
 

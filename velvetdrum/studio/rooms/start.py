@@ -252,6 +252,8 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "members": cls.holds_members,
         "camera": cls.camera,
         "balls": cls.balls,
+        "gradientPlace": cls.gradient_place and asdict(cls.gradient_place),
+        "levelScale": cls.level_scale and asdict(cls.level_scale),
         "sounding": cls.sounding,
         "sounds": cls.sounds,
         "linked": cls.linked,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +14,7 @@ from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.picture.raster.viewport import Viewport
+from velvetdrum.scene.designs import GradientPlace
 
 TABLE = 1024
 """Steps of a gradient's table."""
@@ -176,6 +177,10 @@ def _entries(ink: Ink) -> NDArray[np.intp]:
 
 class Painted(DrawnLayer):
     """Settings of everything that is coloured by paint."""
+
+    gradient_place: ClassVar[GradientPlace | None] = GradientPlace(
+        (("field_x", "field_y"),), "field_size", "field_turn"
+    )
 
     paint: str = choice(
         "along",

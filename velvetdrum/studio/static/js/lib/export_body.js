@@ -9,11 +9,24 @@ function shared(asked, stretch) {
   return {
     speed: asked.speed,
     name: asked.name,
+    ...(asked.rate ? { rate: asked.rate } : {}),
     ...(stretch ? { from_s: stretch[0], to_s: stretch[1] } : {}),
     ...(asked.loudness ? { loudness: Number(asked.loudness), true_peak: Number(asked.truePeak) } : {}),
     ...(asked.fadeIn > 0 ? { fade_in: Number(asked.fadeIn) } : {}),
     ...(asked.fadeOut > 0 ? { fade_out: Number(asked.fadeOut) } : {}),
   };
+}
+
+const EVEN = 2;
+
+/**
+ * A frame with another short side, of the same shape; both sides are even.
+ * @param {number[]} size
+ * @param {string} short pixels; empty for the frame as it is
+ */
+export function sized(size, short) {
+  const factor = short ? Number(short) / Math.min(...size) : 1;
+  return factor === 1 ? size : size.map((side) => Math.round((side * factor) / EVEN) * EVEN);
 }
 
 /**
@@ -36,6 +49,6 @@ export function bodiesOf(asked, { form, alpha }, { stretch, now_s, frames }) {
   if (form.group === "still" && !form.many && !stretch) own.from_s = now_s;
   return (form.group === "sound" ? frames.slice(0, 1) : frames).map(({ size }) => ({
     ...own,
-    frame: size.join("x"),
+    frame: sized(size, asked.short).join("x"),
   }));
 }

@@ -4,38 +4,45 @@ import { ask, refusalOf } from "../lib/api.js";
 import { estimated, refusals } from "../lib/export_answers.js";
 import { plain } from "../lib/json_patch.js";
 import { length, loudnessChange, size } from "../lib/amounts.js";
-import { bodiesOf } from "../lib/export_body.js";
+import { bodiesOf, sized } from "../lib/export_body.js";
 import { clock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
 const KEPT = "velvet-export";
 const LATER = 600;
-const GROUPS = [
-  { name: "video", title: "Video" },
-  { name: "transparent", title: "Transparent" },
-  { name: "still", title: "Still" },
-  { name: "sound", title: "Sound" },
+const REMEMBERED = [
+  "speed",
+  "short",
+  "rate",
+  "loudness",
+  "truePeak",
+  "captions",
+  "name",
+  "channel",
+  "fadeIn",
+  "fadeOut",
 ];
-const REMEMBERED = ["wanted", "speed", "loudness", "truePeak", "captions", "name", "channel", "fadeIn", "fadeOut"];
+// Short sides to choose from, in pixels.
+const SHORTS = ["480", "720", "1080", "1440", "2160"];
 
 export class NewExport extends partWith(
   "exports",
   "formats",
-  "given",
   "messages",
   "playback",
   "project",
   "selection",
   "sound",
+  "wantedFormats",
 ) {
-  groups = GROUPS;
-  group = "video";
-  wanted = ["mp4"]; // formats by name, with a + behind those that are to be transparent
   /** @type {string[] | null} */
   shapes = null; // the shapes that are asked for; null: the one on show
   part = "all"; // all, or the loop
   seamless = false;
   speed = "balanced";
+  short = ""; // pixels of the short side; empty for the frame's own
+  rate = ""; // frames per second; empty for the project's
+  shorts = SHORTS;
   loudness = "";
   truePeak = "-1";
   captions = "none";
@@ -69,13 +76,12 @@ export class NewExport extends partWith(
   put(kept) {
     const own = /** @type {Record<string, any>} */ (this);
     for (const key of REMEMBERED) if (typeof kept[key] === typeof own[key]) own[key] = kept[key];
-    const names = this.given.videoFormats.map((form) => form.name);
-    this.wanted = [...this.wanted].filter((key) => names.includes(String(key).replace("+", "")));
-    if (!this.wanted.length) this.wanted = ["mp4"];
+    if (Array.isArray(kept.wanted)) this.wantedFormats.put(kept.wanted);
   }
 
   get remembered() {
-    return Object.fromEntries(REMEMBERED.map((key) => [key, /** @type {Record<string, any>} */ (this)[key]]));
+    const own = /** @type {Record<string, any>} */ (this);
+    return { wanted: this.wantedFormats.wanted, ...Object.fromEntries(REMEMBERED.map((key) => [key, own[key]])) };
   }
 
   /** All that is asked for but the part, for keeping under a name. */
@@ -88,8 +94,18 @@ export class NewExport extends partWith(
     this.put(asked);
     this.shapes = asked.shapes.length ? [...asked.shapes] : null;
     this.megabytes = asked.megabytes;
-    this.group = (this.chosen[0].alpha && "transparent") || this.chosen[0].form.group;
     this.changed();
+  }
+
+  /** What the files become: their sizes, and their rate. */
+  get sizeText() {
+    const sizes = this.frames.map(({ size }) => sized(size, this.short).join(" × "));
+    return `${sizes.join(", ")} px`;
+  }
+
+  get rateText() {
+    const { rate } = this.project;
+    return `as the project, ${Math.round(rate * 1000) / 1000}`;
   }
 
   keep() {
@@ -98,49 +114,6 @@ export class NewExport extends partWith(
     } catch {
       /* a browser that keeps nothing */
     }
-  }
-
-  get forms() {
-    const { videoFormats } = this.given;
-    if (this.group !== "transparent") return videoFormats.filter((form) => form.group === this.group);
-    return videoFormats.filter((form) => form.alpha);
-  }
-
-  /** @param {any} form */
-  keyOf(form) {
-    return this.group === "transparent" ? `${form.name}+` : form.name;
-  }
-
-  /** @param {any} form */
-  isWanted(form) {
-    return this.wanted.includes(this.keyOf(form));
-  }
-
-  /**
-   * Into what is asked for, or out of it; one at the least stays.
-   * @param {any} form
-   */
-  toggle(form) {
-    const key = this.keyOf(form);
-    const next = this.isWanted(form) ? this.wanted.filter((other) => other !== key) : [...this.wanted, key];
-    if (next.length) this.wanted = next;
-    this.changed();
-  }
-
-  /** @param {string} group */
-  hasWanted(group) {
-    const forms = this.chosen;
-    return group === "transparent"
-      ? forms.some((item) => item.alpha)
-      : forms.some((item) => !item.alpha && item.form.group === group);
-  }
-
-  /** What is asked for: {form, alpha}. */
-  get chosen() {
-    return this.wanted.flatMap((key) => {
-      const form = this.given.videoFormats.find((item) => item.name === key.replace("+", ""));
-      return form ? [{ form, alpha: key.endsWith("+") }] : [];
-    });
   }
 
   /** @param {string} shape */
@@ -170,15 +143,15 @@ export class NewExport extends partWith(
   }
 
   get sized() {
-    return this.chosen.some((item) => item.form.sized);
+    return this.wantedFormats.chosen.some((item) => item.form.sized);
   }
 
   get many() {
-    return this.chosen.some((item) => item.form.many);
+    return this.wantedFormats.chosen.some((item) => item.form.many);
   }
 
   get sounds() {
-    return this.chosen.some((item) => item.form.sound);
+    return this.wantedFormats.chosen.some((item) => item.form.sound);
   }
 
   get stretch() {
@@ -210,12 +183,12 @@ export class NewExport extends partWith(
   get bodies() {
     const { frames, playback, project, stretch } = this;
     const of = { stretch, frames, now_s: playback.frame / project.rate };
-    return this.chosen.flatMap((chosen) => bodiesOf(this, chosen, of));
+    return this.wantedFormats.chosen.flatMap((chosen) => bodiesOf(this, chosen, of));
   }
 
   get button() {
     const count = this.bodies.length;
-    const plain = this.chosen.every((item) => item.form.group === "video");
+    const plain = this.wantedFormats.chosen.every((item) => item.form.group === "video");
     return `Make ${count} ${plain ? "video" : "file"}${count === 1 ? "" : "s"}`;
   }
 

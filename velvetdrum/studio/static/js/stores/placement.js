@@ -10,6 +10,7 @@ const REST = { move_x: 0, move_y: 0, scale_x: 100, scale_y: 100, spin: 0, skew_x
 
 export class Placement extends partWith(
   "ballGrips",
+  "colourGrips",
   "events",
   "formats",
   "layerEdits",
@@ -100,7 +101,7 @@ export class Placement extends partWith(
             };
           })
       : [];
-    const points = [...this.partPoints.handles, ...this.ballGrips.handles];
+    const points = [...this.partPoints.handles, ...this.ballGrips.handles, ...this.colourGrips.handles];
     return { size: this.stageSize, boxes, guides: this.snapLines, points };
   }
 

@@ -94,6 +94,7 @@ export function makeViews(studio, refs) {
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
       down: (what, point, event) =>
         studio.ballGrips.down(what) ||
+        studio.colourGrips.down(what) ||
         // A chosen camera is dragged wherever there is nothing else to take hold of.
         studio.cameraGrips.down(what, point, event) ||
         studio.grips.gripDown(what, point, event),
@@ -125,5 +126,5 @@ export function makeViews(studio, refs) {
  * @param {import("../studio.js").Studio} studio
  */
 function gripsOf(studio) {
-  return [studio.ballGrips, studio.cameraGrips].find(({ held }) => held) || studio.grips;
+  return [studio.ballGrips, studio.colourGrips, studio.cameraGrips].find(({ held }) => held) || studio.grips;
 }

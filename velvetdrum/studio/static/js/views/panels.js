@@ -144,6 +144,7 @@ export const PANELS = {
     "posts",
     "project",
     "selection",
+    "wantedFormats",
   ],
   beforePosting: ["reviews", "selection"],
   exportQueue: ["batch", "exports", "page", "posts", "selection"],

@@ -36,11 +36,20 @@ export class StopFields extends partWith("gradients", "project", "settings") {
   /**
    * @param {Setting} setting
    * @param {any} stop
-   * @param {string} colour
+   * @param {string} colour with the opacity that it is to have
+   */
+  putColour(setting, stop, colour) {
+    this.settings.put(setting, coloured(this.settings.current(setting), stop.index, colour));
+  }
+
+  /**
+   * Another colour that is as solid as the stop was.
+   * @param {Setting} setting
+   * @param {any} stop
+   * @param {string} colour #rrggbb
    */
   setStopColour(setting, stop, colour) {
-    const kept = colour.length === 7 ? withOpacity(colour, opacityOf(stop.colour)) : colour;
-    this.settings.put(setting, coloured(this.settings.current(setting), stop.index, kept));
+    this.putColour(setting, stop, withOpacity(colour, opacityOf(stop.colour)));
   }
 
   /**
@@ -53,7 +62,7 @@ export class StopFields extends partWith("gradients", "project", "settings") {
     const path = this.settings.pointer(setting);
     if (colour && (setting.clear || colour.length === 7)) {
       delete this.project.faults[path];
-      this.setStopColour(setting, stop, colour);
+      this.putColour(setting, stop, colour);
       return;
     }
     const more = setting.clear ? " or #e0ac5580" : "";
