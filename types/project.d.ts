@@ -215,6 +215,7 @@ interface LayerKind {
     up?: string;
   };
   depth: number;
+  drawnPath: string;
   drops: {
     clip?: string;
     svg?: string;

@@ -133,3 +133,43 @@ def test_eight_layers_and_eight_lanes_stand_at_the_smallest_size(studio):
     assert last["y"] + last["height"] <= panel["y"] + panel["height"] + 1
     studio.get_by_role("button", name="tall rows").click()
     assert studio.locator(".layers li").nth(0).bounding_box()["height"] > last["height"] + 8
+
+
+def press(studio, x, y):
+    """A press at a place of the frame, in per cent."""
+    box = studio.locator("svg.handles").bounding_box()
+    studio.mouse.click(box["x"] + box["width"] * x / 100, box["y"] + box["height"] * y / 100)
+
+
+def test_a_mask_is_drawn_by_pen(studio):
+    """Three corners, a curve, closed: six actions from the Masks tab."""
+    studio.evaluate("velvet.selection.choose(velvet.layers.layersFrontFirst.find(({kind}) => kind === 'spectrum'))")
+    studio.click(".right .tabs button:has-text('Masks')")
+    settled(studio)
+    studio.click("[data-pen]")
+    press(studio, 30, 30)
+    press(studio, 70, 30)
+    box = studio.locator("svg.handles").bounding_box()
+    corner = box["x"] + box["width"] * 0.7, box["y"] + box["height"] * 0.7
+    studio.mouse.move(*corner)
+    studio.mouse.down()
+    studio.mouse.move(corner[0] - 40, corner[1] + 30, steps=4)
+    studio.mouse.up()
+    press(studio, 30, 70)
+    assert studio.locator("svg.handles .pen-path").get_attribute("d").count("C") == 2
+    studio.keyboard.press("Backspace")
+    press(studio, 32, 72)
+    press(studio, 30, 30)
+    saved(studio)
+    mask = studio.evaluate("velvet.selection.layer.masks[0].settings")
+    assert mask["form"] == "path"
+    assert mask["path"].count("C") == 2 and mask["path"].endswith("z")
+    assert 40 < mask["x"] < 60 and 45 < mask["y"] < 60
+    expect(studio.locator("svg.handles [data-handle^='part:corner']")).to_have_count(4)
+    expect(studio.locator("svg.handles [data-handle^='part:curve']")).to_have_count(2)
+    # What was too little is said, and nothing is made.
+    studio.click("[data-pen]")
+    press(studio, 40, 40)
+    studio.keyboard.press("Enter")
+    expect(studio.get_by_text("An outline needs three points")).to_be_visible()
+    assert studio.evaluate("velvet.selection.layer.masks.length") == 1

@@ -66,6 +66,8 @@ class Layer(Declared):
     balls: ClassVar[tuple[tuple[str, ...], ...]] = ()
     """Settings that say where balls are (per cent of the short side from the frame's middle) and how large: X, Y,
     radius and, where it has one, Z of each; they are handled on the picture."""
+    drawn_path: ClassVar[str] = ""
+    """The setting with an outline as SVG path data: X and Y are its middle, `size` its longer side."""
     gradient_place: ClassVar[GradientPlace | None] = None
     """Where its gradient lies, to be handled on the picture."""
     level_scale: ClassVar[LevelScale | None] = None

@@ -117,6 +117,7 @@ class Ground:
 class OnShape(DrawnLayer):
     """Settings of everything that stands on a base shape."""
 
+    drawn_path: ClassVar[str] = "path"
     grows: ClassVar[bool] = True
 
     base: str = choice("line", BASES, label="Base shape", help="The curve that the figure stands on.")

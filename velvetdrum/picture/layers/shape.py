@@ -36,6 +36,7 @@ _ROUND = ("ring", "polygon", "star")
 class Shape(Painted):
     """A plain shape, filled, stroked or both; its stroke can run round."""
 
+    drawn_path: ClassVar[str] = "path"
     designs: ClassVar[tuple[Design, ...]] = (
         Design("shape", "Ellipse", {}),
         Design("shape", "Rectangle", {"form": "rectangle", "width": 60.0, "corner": 4.0, "plain": "#5fc4b4"}),

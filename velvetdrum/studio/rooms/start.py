@@ -252,6 +252,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "members": cls.holds_members,
         "camera": cls.camera,
         "balls": cls.balls,
+        "drawnPath": cls.drawn_path,
         "gradientPlace": cls.gradient_place and asdict(cls.gradient_place),
         "levelScale": cls.level_scale and asdict(cls.level_scale),
         "sounding": cls.sounding,

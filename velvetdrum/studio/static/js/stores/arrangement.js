@@ -11,6 +11,7 @@ export class Arrangement extends partWith(
   "layerEdits",
   "layers",
   "messages",
+  "pen",
   "placement",
   "project",
   "selection",
@@ -21,6 +22,7 @@ export class Arrangement extends partWith(
    * @param {TypeEvent} event
    */
   stageKey(event) {
+    if (this.pen.key(event)) return;
     /** @type {Record<string, number[]>} */
     const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
     const way = arrows[event.key];

@@ -16,6 +16,7 @@ export class Placement extends partWith(
   "layerEdits",
   "layers",
   "partPoints",
+  "pen",
   "playback",
   "project",
   "selection",
@@ -101,6 +102,8 @@ export class Placement extends partWith(
             };
           })
       : [];
+    const { pen } = this;
+    if (pen.on) return { size: this.stageSize, boxes: [], guides: [], points: pen.handles, path: pen.path };
     const points = [...this.partPoints.handles, ...this.ballGrips.handles, ...this.colourGrips.handles];
     return { size: this.stageSize, boxes, guides: this.snapLines, points };
   }

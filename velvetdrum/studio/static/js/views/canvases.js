@@ -93,6 +93,7 @@ export function makeViews(studio, refs) {
     instruments: new Instruments(refs.waveform, refs.histogram),
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
       down: (what, point, event) =>
+        studio.pen.down(point, event) ||
         studio.ballGrips.down(what) ||
         studio.colourGrips.down(what) ||
         // A chosen camera is dragged wherever there is nothing else to take hold of.
@@ -126,5 +127,7 @@ export function makeViews(studio, refs) {
  * @param {import("../studio.js").Studio} studio
  */
 function gripsOf(studio) {
-  return [studio.ballGrips, studio.colourGrips, studio.cameraGrips].find(({ held }) => held) || studio.grips;
+  return (
+    [studio.pen, studio.ballGrips, studio.colourGrips, studio.cameraGrips].find(({ held }) => held) || studio.grips
+  );
 }

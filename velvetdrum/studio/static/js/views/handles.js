@@ -48,7 +48,7 @@ export class Handles {
   }
 
   draw() {
-    const { size, boxes, guides, points } = this.source();
+    const { size, boxes, guides, points, path } = this.source();
     this.svg.setAttribute("viewBox", `0 0 ${size[0]} ${size[1]}`);
     this.svg.replaceChildren();
     const { unit } = this;
@@ -91,6 +91,7 @@ export class Handles {
         }
       }
     }
+    if (path) this.add("path", { d: path, class: "pen-path" });
     this.drawPoints(points || [], unit);
   }
 

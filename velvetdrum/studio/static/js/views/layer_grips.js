@@ -13,6 +13,7 @@ export class LayerGrips extends partWith(
   "kinds",
   "layerEdits",
   "layers",
+  "outlines",
   "partPoints",
   "placement",
   "project",
@@ -30,15 +31,13 @@ export class LayerGrips extends partWith(
     }
     if (what.startsWith("part:")) return this.partPoints.down(what.slice(5), point, event);
     // A click on an open outline is for that, not for what lies under it.
-    if (!what && this.partPoints.edgeAt(point)) return false;
+    if (!what && this.outlines.edgeAt(point)) return false;
     if (!what) {
       const found = this.hitLayers(point);
       const add = event.ctrlKey || event.metaKey || event.shiftKey;
       const first = found[0];
       if (!first) {
-        if (!add) {
-          this.selection.also = [];
-        }
+        if (!add) this.selection.also = [];
         this.views.handlesView.draw();
         return false;
       }
@@ -111,7 +110,7 @@ export class LayerGrips extends partWith(
   /** @type {(point: number[], event: PressEvent) => any} */
   gripMove(point, event) {
     if (this.partPoints.drag) {
-      this.partPoints.move(point);
+      this.partPoints.move(point, event);
       return;
     }
     const grip = this.placement.grip;

@@ -1,16 +1,17 @@
-// Points, radii, sizes and angles of the open mask or effect, on the picture.
+// Points, radii, sizes, angles and outlines of the open mask or effect, or of the chosen layer itself, on the picture.
 
 import { affine } from "../lib/geometry.js";
 import { clamp } from "../lib/numbers.js";
-import { boxOf, nearestEdge, outlinePath, outlinePoints } from "../lib/outline_path.js";
+import { turnedPoint, withHandle, withPoint } from "../lib/outline_edits.js";
 import { partWith } from "../lib/studio_part.js";
 
 const TURN_SHARE = 0.16;
-const EDGE_PX = 8;
+const NO_PART = { points: [["x", "y"]], radii: [], sizes: [], follows: "" };
 
 export class PartPoints extends partWith(
+  "kinds",
   "layerEdits",
-  "messages",
+  "outlines",
   "parts",
   "placement",
   "project",
@@ -26,7 +27,8 @@ export class PartPoints extends partWith(
   get open() {
     const { parts, selection } = this;
     const sort = parts.partSort;
-    const number = sort ? parts.shownParts.findIndex(({ id }) => id === parts.openPart) : -1;
+    if (!sort) return this.openLayer;
+    const number = parts.shownParts.findIndex(({ id }) => id === parts.openPart);
     if (number < 0 || !selection.layer) return null;
     const part = parts.shownParts[number];
     const kind = parts.partKind(sort, part);
@@ -41,7 +43,24 @@ export class PartPoints extends partWith(
         found.when.every(([other, values]) => this.settings.holds(kind.settings, part.settings, other, values)),
       );
     };
-    return { part, kind, setting, value, has };
+    return { title: parts.partTitle(part), kind, setting, value, has };
+  }
+
+  /** The chosen layer, while its shape is open and is an outline; null otherwise. */
+  get openLayer() {
+    const { layer, tab, room } = this.selection;
+    const kind = this.kinds.find((candidate) => layer && candidate.kind === layer.kind);
+    if (!layer || !kind || !kind.drawnPath || room !== "picture" || tab !== "shape") return null;
+    const setting = (/** @type {string} */ name) => this.settings.settingOf(layer, name);
+    const tried = this.drag ? this.drag.values : {};
+    const value = (/** @type {string} */ name) => tried[name] ?? this.settings.current(setting(name));
+    const has = (/** @type {string} */ name) =>
+      name === kind.drawnPath &&
+      setting(name).when.every((/** @type {any[]} */ [other, values]) =>
+        this.settings.holds(kind.settings, layer.settings, other, values),
+      );
+    const handled = { ...NO_PART, corners: kind.drawnPath, turns: kind.turned, settings: kind.settings };
+    return { title: layer.name, kind: handled, setting, value, has };
   }
 
   /**
@@ -51,7 +70,8 @@ export class PartPoints extends partWith(
   map({ kind, value }) {
     const lie = this.placement.lies[this.selection.chosen || ""];
     if (!lie) return [1, 0, 0, 0, 1, 0];
-    return kind.follows && value(kind.follows) ? affine.times(lie.above, lie.place) : lie.above;
+    const along = !this.parts.partSort || (kind.follows && value(kind.follows));
+    return along ? affine.times(lie.above, lie.place) : lie.above;
   }
 
   /**
@@ -65,24 +85,6 @@ export class PartPoints extends partWith(
 
   get short() {
     return Math.min(...this.placement.stageSize);
-  }
-
-  /**
-   * The corners of an outline of straight lines, about its middle, in pixels; null where there are none.
-   * @param {any} open
-   */
-  outline(open) {
-    const { kind, value, has } = open;
-    const points = kind.corners && has(kind.corners) ? outlinePoints(value(kind.corners)) : null;
-    if (!points) return null;
-    const [left, top, right, bottom] = boxOf(points);
-    const scale = (value("size") * this.short) / 100 / (Math.max(right - left, bottom - top) || 1);
-    const [cos, sin] = this.turn(open);
-    const middle = this.place(open, kind.points[0]);
-    return points.map(([x, y]) => {
-      const [u, v] = [(x - (left + right) / 2) * scale, (y - (top + bottom) / 2) * scale];
-      return [middle[0] + u * cos - v * sin, middle[1] + u * sin + v * cos];
-    });
   }
 
   /** @param {any} values */
@@ -119,7 +121,11 @@ export class PartPoints extends partWith(
       const far = this.short * TURN_SHARE;
       add("turn", [middle[0] + far * cos, middle[1] + far * sin], kind.turns, middle);
     }
-    (this.outline(open) || []).forEach((at, index) => add(`corner ${index}`, at, `corner ${index + 1}`));
+    this.outlines.outline(open)?.anchors.forEach(({ at, in: before, out }, index) => {
+      if (before) add(`curve ${index} in`, before, `handle before point ${index + 1}`, at);
+      if (out) add(`curve ${index} out`, out, `handle after point ${index + 1}`, at);
+      add(`corner ${index}`, at, `point ${index + 1}`);
+    });
     kind.points.forEach(([x, y], index) => {
       if (has(x) && has(y)) add(`point ${index}`, this.place(open, [x, y]), "position");
     });
@@ -136,11 +142,22 @@ export class PartPoints extends partWith(
     const { open } = this;
     if (!open || this.layerEdits.refuseLocked()) return false;
     const [word, place] = what.split(" ");
-    if (word === "corner" && event.altKey) {
-      this.removeCorner(open, Number(place));
+    // A second press on a point turns it from a corner into a smooth one, and back.
+    if (word === "corner" && event.detail === 2) {
+      this.outlines.change(open, "turn a point", (outline) => turnedPoint(outline, Number(place)));
       return false;
     }
-    this.drag = { what, values: {}, outline: this.outline(open), map: affine.back(this.map(open)), last: null };
+    if (word === "corner" && event.altKey) {
+      this.outlines.removePoint(open, Number(place));
+      return false;
+    }
+    this.drag = {
+      what,
+      values: {},
+      outline: this.outlines.outline(open),
+      map: affine.back(this.map(open)),
+      last: null,
+    };
     return true;
   }
 
@@ -162,38 +179,17 @@ export class PartPoints extends partWith(
     }
     if (word === "radius") return { [place]: size(Math.hypot(dx, dy)) };
     if (word === "turn") return { [kind.turns]: Math.round((Math.atan2(dy, dx) * 1800) / Math.PI) / 10 };
-    if (word === "corner") {
-      const points = this.drag.outline.map((/** @type {number} */ at, /** @type {number} */ index) =>
-        index === Number(place) ? [x, y] : at,
+    if (word === "corner") return this.outlines.values(open, withPoint(this.drag.outline, Number(place), at));
+    if (word === "curve") {
+      const [, , side] = what.split(" ");
+      return this.outlines.values(
+        open,
+        withHandle(this.drag.outline, Number(place), /** @type {any} */ (side), at, this.drag.alone),
       );
-      return this.outlineValues(open, points);
     }
     const [cos, sin] = this.turn(open);
     const [u, v] = [Math.abs(dx * cos + dy * sin), Math.abs(dy * cos - dx * sin)];
     return { [kind.sizes[0]]: size(2 * u), [kind.sizes[1]]: size(2 * v) };
-  }
-
-  /**
-   * An outline through points of the picture: its path, its middle and its size, so that no other point moves.
-   * @param {any} open
-   * @param {number[][]} points
-   */
-  outlineValues(open, points) {
-    const { kind } = open;
-    const [width, height] = this.placement.stageSize;
-    const [cos, sin] = this.turn(open);
-    const flat = points.map(([x, y]) => [x * cos + y * sin, y * cos - x * sin]);
-    const [left, top, right, bottom] = boxOf(flat);
-    const longer = Math.max(right - left, bottom - top, 1);
-    const [u, v] = [(left + right) / 2, (top + bottom) / 2];
-    const path = outlinePath(flat.map(([x, y]) => [((x - left) / longer) * 100, ((y - top) / longer) * 100]));
-    const [x, y] = kind.points[0];
-    return {
-      [x]: ((u * cos - v * sin) / width) * 100,
-      [y]: ((u * sin + v * cos) / height) * 100,
-      size: (longer / this.short) * 100,
-      [kind.corners]: path,
-    };
   }
 
   /**
@@ -209,10 +205,14 @@ export class PartPoints extends partWith(
     return this.settings.stepsForMany(this.selection.layer, entries);
   }
 
-  /** @param {number[]} point */
-  move(point) {
+  /**
+   * @param {number[]} point
+   * @param {any} [event]
+   */
+  move(point, event) {
     const { open } = this;
     if (!open || !this.drag) return;
+    this.drag.alone = Boolean(event && event.altKey);
     this.drag.values = this.values(open, this.drag.what, affine.at(this.drag.map, point));
     this.drag.last = this.steps(open, this.drag.values);
     this.project.tryOut(this.drag.last);
@@ -222,7 +222,7 @@ export class PartPoints extends partWith(
   up() {
     const { last } = this.drag;
     this.drag = null;
-    if (last) this.project.edit(`${this.parts.partTitle(/** @type {any} */ (this.open).part)}: handle`, last);
+    if (last) this.project.edit(`${/** @type {any} */ (this.open).title}: handle`, last);
     this.views.handlesView.draw();
   }
 
@@ -230,44 +230,5 @@ export class PartPoints extends partWith(
     this.drag = null;
     this.project.draft = null;
     this.stage.showStill();
-  }
-
-  /**
-   * The edge of the open outline that a point of the picture lies at; null for none.
-   * @param {number[]} point
-   */
-  edgeAt(point) {
-    const { open } = this;
-    const points = open && this.outline(open);
-    if (!points) return null;
-    const at = affine.at(affine.back(this.map(open)), point);
-    const { edge, away } = nearestEdge(points, at);
-    return away <= EDGE_PX * this.views.handlesView.unit ? { open, points, edge, at } : null;
-  }
-
-  /**
-   * A corner more where the outline was double-clicked; true when it was.
-   * @param {number[]} point
-   */
-  addCorner(point) {
-    const found = this.edgeAt(point);
-    if (!found) return false;
-    const { open, points, edge, at } = found;
-    const more = [...points.slice(0, edge + 1), at, ...points.slice(edge + 1)];
-    this.project.edit("Add a corner", this.steps(open, this.outlineValues(open, more)));
-    return true;
-  }
-
-  /**
-   * @param {any} open
-   * @param {number} index
-   */
-  removeCorner(open, index) {
-    const points = /** @type {number[][]} */ (this.outline(open)).filter((_, number) => number !== index);
-    if (points.length < 3) {
-      this.messages.tell("An outline keeps three corners.");
-      return;
-    }
-    this.project.edit("Remove a corner", this.steps(open, this.outlineValues(open, points)));
   }
 }

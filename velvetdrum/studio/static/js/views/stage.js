@@ -8,7 +8,7 @@ export class StageView extends partWith(
   "formats",
   "given",
   "page",
-  "partPoints",
+  "outlines",
   "placement",
   "playback",
   "project",
@@ -128,7 +128,7 @@ export class StageView extends partWith(
    * @param {PressEvent} event
    */
   doubleClick(event) {
-    if (!this.partPoints.addCorner(this.views.handlesView.point(event))) this.stageText.open();
+    if (!this.outlines.addPoint(this.views.handlesView.point(event))) this.stageText.open();
   }
 
   nextGuides() {
