@@ -126,7 +126,9 @@ export class ManyLayers extends partWith(
         if (how === "by chance") return chance();
         return how === "eased" ? share * share * (3 - 2 * share) : share;
       });
-      valueOf = (_, index) => from + (to - from) * shares[index];
+      // Frequencies and times are as many times larger from one to the next, as they are heard.
+      const byRatio = setting.curve === "log" && from > 0 && to > 0;
+      valueOf = (_, index) => (byRatio ? from * (to / from) ** shares[index] : from + (to - from) * shares[index]);
     }
     const values = this.chosen.map((layer, index) => {
       const own = this.like(layer, setting) || setting;
