@@ -173,3 +173,34 @@ def test_a_mask_is_drawn_by_pen(studio):
     studio.keyboard.press("Enter")
     expect(studio.get_by_text("An outline needs three points")).to_be_visible()
     assert studio.evaluate("velvet.selection.layer.masks.length") == 1
+
+
+def test_how_much_and_what_is_heard_stand_beside_the_setting(studio):
+    studio.locator(".layers [data-name=Bars]").click()
+    studio.get_by_role("tab", name="Shape", exact=True).last.click()
+    studio.locator("[data-socket=reach]").click()
+    studio.locator("[data-role=kick]").click()
+    saved(studio)
+    studio.locator("[data-at-work=reach]").click()
+    ends = studio.evaluate("velvet.selection.layer.patches[0]")
+    lo, hi = studio.evaluate("(({lo, hi}) => [lo, hi])(velvet.settings.settingOf(velvet.selection.layer, 'reach'))")
+    studio.get_by_label("How much Kick moves Height").fill("10")
+    saved(studio)
+    moved = studio.evaluate("velvet.selection.layer.patches[0]")
+    assert moved["from"] == ends["from"]
+    assert moved["to"] - moved["from"] == pytest.approx((hi - lo) * 0.1, rel=0.02)
+    expect(studio.locator(".scope-curve figcaption")).to_contain_text("The last 4 s")
+    # The band is dragged in place, and the signal has it.
+    until(studio, "velvet.patchScope.spectrum && velvet.patchScope.spectrum.inner")
+    before = studio.evaluate("velvet.signals.signals.at(-1).settings.high_hz")
+    edge = studio.evaluate("velvet.patchScope.spectrum.x(velvet.signals.signals.at(-1).settings.high_hz)")
+    box = studio.locator(".scope-spectrum").bounding_box()
+    middle = studio.evaluate(
+        "(({quiet_db: q, loud_db: l}) => velvet.patchScope.spectrum.y((q + l) / 2))(velvet.signals.signals.at(-1).settings)"
+    )
+    studio.mouse.move(box["x"] + edge, box["y"] + middle)
+    studio.mouse.down()
+    studio.mouse.move(box["x"] + edge + 30, box["y"] + middle, steps=4)
+    studio.mouse.up()
+    saved(studio)
+    assert studio.evaluate("velvet.signals.signals.at(-1).settings.high_hz") > before * 1.3

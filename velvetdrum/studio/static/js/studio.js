@@ -81,6 +81,7 @@ import { Page } from "./views/page.js";
 import { OutlinePoints } from "./views/outline_points.js";
 import { PalettePanel } from "./views/palette_panel.js";
 import { PartPoints } from "./views/part_points.js";
+import { PatchScope } from "./views/patch_scope.js";
 import { PatchList } from "./views/patch_list.js";
 import { Pen } from "./views/pen.js";
 import { PresetPicker } from "./views/preset_picker.js";
@@ -199,6 +200,7 @@ export class Studio {
     this.palettes = new PalettePanel(studio);
     this.presets = new PresetPicker(studio);
     this.sockets = new Sockets(studio);
+    this.patchScope = new PatchScope(studio);
     this.patchList = new PatchList(studio);
     this.curvePanel = new KeyCurvePanel(studio);
     this.signalCurve = new SignalCurve(studio);

@@ -2,7 +2,7 @@
 
 import { partWith } from "../lib/studio_part.js";
 
-export class Sockets extends partWith("fields", "keyframes", "patches", "settings", "signals") {
+export class Sockets extends partWith("fields", "keyframes", "patches", "selection", "settings", "signals") {
   /** @type {string[]} */
   lit = []; // ids of signals that are pointed at
   /** @param {Setting} setting */
@@ -50,10 +50,29 @@ export class Sockets extends partWith("fields", "keyframes", "patches", "setting
    * @param {Setting} setting
    */
   movedTo(setting) {
+    return this.valueBy(setting, (signal) => this.signals.live[signal] || 0);
+  }
+
+  /**
+   * The setting of the chosen layer with an address; null where there is none on show.
+   * @param {string} place
+   * @returns {Setting | null}
+   */
+  settingAt(place) {
+    const { layer } = this.selection;
+    return layer ? this.settings.settingOf(layer, place) || null : null;
+  }
+
+  /**
+   * What all patches of a number make of it together, where signals stand as told.
+   * @param {Setting} setting
+   * @param {(signal: string) => number} levelOf
+   */
+  valueBy(setting, levelOf) {
     let value = Number(this.settings.current(setting));
     for (const { patch } of this.patches.patchesOf(setting)) {
       if (!patch.on) continue;
-      const part = this.signals.live[patch.signal] || 0;
+      const part = levelOf(patch.signal);
       if (patch.join === "poses") {
         value = this.keyframes.posedValue(setting, part, value);
         continue;

@@ -8,6 +8,8 @@ import { SpectrumData } from "./spectrum_data.js";
 
 const LOW = 20;
 const HIGH = 20000;
+// Pixels below which the view has fewer numbers and smaller handles.
+const SMALL = 150;
 const EDGE = { left: 8, right: 46, top: 24, bottom: 24 };
 /**
  * `source()` gives {key, channel, from, to (seconds of the recording), now, axis, pickups, chosen, top, view}.
@@ -86,7 +88,8 @@ export class Spectrum extends CanvasView {
   /** @type {(context: CanvasRenderingContext2D, width: number, height: number, inner: any) => any} */
   paintGrid(context, width, height, inner) {
     context.lineWidth = 1;
-    for (const hz of [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000]) {
+    const small = height < SMALL;
+    for (const hz of small ? [63, 250, 1000, 4000] : [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000]) {
       const x = Math.round(this.x(hz)) + 0.5;
       context.globalAlpha = 0.55;
       this.line(
@@ -102,7 +105,8 @@ export class Spectrum extends CanvasView {
       this.text(context, name, x, height - 8, "dim", "center");
     }
     const { top, bottom } = this.levels;
-    for (let db = Math.floor(top / 12) * 12; db > bottom; db -= 12) {
+    const step = small ? 24 : 12;
+    for (let db = Math.floor(top / step) * step; db > bottom; db -= step) {
       const y = Math.round(this.y(db)) + 0.5;
       context.globalAlpha = 0.45;
       this.line(
@@ -172,9 +176,11 @@ export class Spectrum extends CanvasView {
       { x: (left + right) / 2, y: top, wide: true },
       { x: (left + right) / 2, y: bottom, wide: true },
     ];
+    const [far, near] = this.inner.height < SMALL ? [6, 2.5] : [13, 3.5];
     for (const { x, y, wide } of grips) {
+      const [w, h] = wide ? [far, near] : [near, far];
       context.beginPath();
-      context.roundRect(x - (wide ? 13 : 3.5), y - (wide ? 3.5 : 13), wide ? 26 : 7, wide ? 7 : 26, 3.5);
+      context.roundRect(x - w, y - h, 2 * w, 2 * h, near);
       context.fill();
     }
   }
