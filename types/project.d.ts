@@ -238,6 +238,13 @@ interface LayerKind {
   };
   linked: string[];
   members: boolean;
+  running: {
+    in?: string;
+    out?: string;
+    over?: string;
+    slip?: string;
+    speed?: string;
+  };
   settings: Setting[];
   sizings: Sizing[];
   sounding: string[];

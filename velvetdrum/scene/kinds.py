@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.schema import Declared, known_as
-from velvetdrum.declare.settings import Condition, choice, number
+from velvetdrum.declare.settings import Condition, choice, flag, number
 from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.scene.designs import Design, GradientPlace, LevelScale, Sizing
 from velvetdrum.signals.audio_range import AudioRange
@@ -68,6 +68,9 @@ class Layer(Declared):
     radius and, where it has one, Z of each; they are handled on the picture."""
     drawn_path: ClassVar[str] = ""
     """The setting with an outline as SVG path data: X and Y are its middle, `size` its longer side."""
+    running: ClassVar[dict[str, str]] = {}
+    """Of a kind that runs through a source of its own: the settings of its `in`, its `out`, its `speed`, how far it is
+    shifted (`slip`), and what comes at its end (`over`)."""
     gradient_place: ClassVar[GradientPlace | None] = None
     """Where its gradient lies, to be handled on the picture."""
     level_scale: ClassVar[LevelScale | None] = None
@@ -180,6 +183,8 @@ class Layer(Declared):
         group="layer",
         help="Height of the whole layer about its anchor.",
     )
+    flip_x: bool = flag(False, label="Flip across", group="layer", help="Left and right changed, about its anchor.")
+    flip_y: bool = flag(False, label="Flip down", group="layer", help="Top and bottom changed, about its anchor.")
     spin: float = degrees(
         0,
         lo=-720,
@@ -287,6 +292,7 @@ class Layer(Declared):
     def moved(self) -> bool:
         """True when it is not drawn just where its kind puts it."""
         rest = (self.move_x, self.move_y, self.spin, self.skew_x, self.skew_y) == (0, 0, 0, 0, 0)
+        rest = rest and not self.flip_x and not self.flip_y
         return not rest or self.scale_x != 100 or self.scale_y != 100
 
     @property
@@ -310,6 +316,7 @@ def at_rest(layer: Any) -> Any:
     for name in ("move_x", "move_y", "spin", "skew_x", "skew_y"):
         setattr(result, name, 0.0)
     result.scale_x = result.scale_y = 100.0
+    result.flip_x = result.flip_y = False
     return result
 
 

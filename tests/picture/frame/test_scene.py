@@ -65,6 +65,22 @@ def test_a_group_moves_turns_and_scales_its_members():
     assert (np.ptp(columns) + 1, np.ptp(rows) + 1) == pytest.approx((18, 36), abs=1.5)
 
 
+@pytest.mark.parametrize(("flip_x", "flip_y"), [(True, False), (False, True), (True, True)])
+def test_a_flipped_layer_is_the_mirror_image_about_its_anchor(flip_x, flip_y):
+    def frame(**settings):
+        shape = new_layer("shape", form="polygon", sides=3, radius=20.0, turn=20.0, x=40.0, y=60.0, **settings)
+        return render(project(black(), shape), None, Fraction(1), SMALL)
+
+    flipped = frame(flip_x=flip_x, flip_y=flip_y).astype(int)
+    expected = frame().astype(int)
+    if flip_x:
+        expected = expected[:, ::-1]
+    if flip_y:
+        expected = expected[::-1]
+    assert expected[..., :3].max() > 200
+    assert np.abs(flipped - expected).max() <= 24, "but for its smoothed edges"
+
+
 def test_groups_nest_and_their_marks_reach_their_members():
     outer = new_layer("group", "Outer")
     inner = new_layer("group", "Inner") | {"group": outer["id"]}

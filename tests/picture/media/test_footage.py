@@ -188,6 +188,19 @@ def test_timing_loops_holds_and_runs_back():
     assert back == pytest.approx([2, 2, 2.25, 2.5, 2.75, 2.75, 2.375])
 
 
+@pytest.mark.parametrize("over", ["loop", "hold", "ping-pong"])
+@pytest.mark.parametrize("backward", [False, True])
+def test_a_clip_that_is_cut_in_two_goes_on_where_it_was(over, backward):
+    """What comes later with as much more slip shows the same pictures at the same times."""
+    times = np.arange(3.0, 9.0, 0.25)
+    whole = Timing(1.0, 2.0, 3.25, 0.5, over, 0.2, backward).source(times)
+    after = Timing(3.0, 2.0, 3.25, 0.5, over, 0.2 + (3.0 - 1.0) * 0.5, backward).source(times)
+    assert after == pytest.approx(whole)
+    forward = Timing(1.0, 2.0, 3.25, 0.5, over, 0.2).source(times)
+    if backward:
+        assert whole == pytest.approx(2.0 + 3.25 - forward)
+
+
 def frame_of(clip, at, **settings):
     picture = drawn(None, "footage", at, media={KEY: str(clip)}, clip=KEY, fit="stretch", **settings)
     return read_number(picture[..., ::-1])

@@ -6,7 +6,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import Condition, choice, footage, number, whole
+from velvetdrum.declare.settings import Condition, choice, flag, footage, number, whole
 from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.bases.layer import DrawnLayer, LayerSound, RenderContext
@@ -54,7 +54,24 @@ class Footage(DrawnLayer):
     depth: ClassVar[int] = 1
     drops: ClassVar[dict[str, str]] = {"clip": "clip"}
     linked: ClassVar[tuple[str, str, str] | None] = ("runs", "track", "in_s")
-    sounding: ClassVar[tuple[str, ...]] = ("clip", "runs", "in_s", "out_s", "speed", "over", "gain_db")
+    sounding: ClassVar[tuple[str, ...]] = (
+        "clip",
+        "runs",
+        "in_s",
+        "out_s",
+        "speed",
+        "slip_s",
+        "backward",
+        "over",
+        "gain_db",
+    )
+    running: ClassVar[dict[str, str]] = {
+        "in": "in_s",
+        "out": "out_s",
+        "speed": "speed",
+        "slip": "slip_s",
+        "over": "over",
+    }
     sounds: ClassVar[tuple[Condition, ...]] = (_HEARD,)
 
     first = ("clip",)
@@ -107,6 +124,20 @@ class Footage(DrawnLayer):
         curve="log",
         when=_ALONE,
         help="Speed of the clip, as a share of its own.",
+    )
+    slip_s: float = number(
+        0,
+        lo=-10_800,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="Slip",
+        group="motion",
+        when=_ALONE,
+        help="Shifts what is shown within its source in and out, in the clip's own seconds.",
+    )
+    backward: bool = flag(
+        False, label="Reversed", group="motion", when=_ALONE, help="It runs from its source out to its source in."
     )
     over: str = choice(
         "loop",
@@ -242,7 +273,7 @@ class Footage(DrawnLayer):
             return Timing(0.0, min(self.in_s + track_s, length_s), length_s, 1.0, "hold")
         out = min(self.out_s or length_s, length_s)
         begin = min(self.in_s, max(out - 1e-3, 0.0))
-        return Timing(begin_s, begin, out, self.speed / 100, self.over)
+        return Timing(begin_s, begin, out, self.speed / 100, self.over, self.slip_s, self.backward)
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.clip:

@@ -42,7 +42,7 @@ def placed_at(layer: Layer, view: Viewport) -> Values:
 def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
     """Where a layer's points come to lie: an affine matrix in pixels of a frame, shape (3, 3).
 
-    About the anchor: first scaled, then skewed, then turned clockwise, then moved.
+    About the anchor: first scaled and flipped, then skewed, then turned clockwise, then moved.
 
     Parameters
     ----------
@@ -57,7 +57,8 @@ def matrix(layer: Layer, width: float, height: float) -> NDArray[np.float64]:
     angle = np.deg2rad(layer.spin)
     turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
     lean = np.array([[1.0, -np.tan(np.deg2rad(layer.skew_x))], [np.tan(np.deg2rad(layer.skew_y)), 1.0]])
-    linear = turn @ lean @ np.diag([layer.scale_x / 100, layer.scale_y / 100])
+    flipped = [-1.0 if flip else 1.0 for flip in (layer.flip_x, layer.flip_y)]
+    linear = turn @ lean @ np.diag([layer.scale_x / 100 * flipped[0], layer.scale_y / 100 * flipped[1]])
     move = np.array([layer.move_x * width / 100, layer.move_y * height / 100])
     out = np.eye(3)
     out[:2, :2] = linear

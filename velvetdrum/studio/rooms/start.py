@@ -258,6 +258,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "sounding": cls.sounding,
         "sounds": cls.sounds,
         "linked": cls.linked,
+        "running": cls.running,
     }
     return _kind(kind, cls) | handled
 

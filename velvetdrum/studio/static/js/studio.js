@@ -40,6 +40,7 @@ import { LayerEdits } from "./stores/layer_edits.js";
 import { LayerTiming } from "./stores/layer_timing.js";
 import { Layout } from "./stores/layout.js";
 import { LayerTree } from "./stores/layer_tree.js";
+import { Cutting } from "./stores/cutting.js";
 import { Links } from "./stores/links.js";
 import { Markers } from "./stores/markers.js";
 import { MediaImport } from "./stores/media_import.js";
@@ -126,6 +127,7 @@ export class Studio {
     this.keyframes = new Keyframes(studio);
     this.keyPicks = new KeyframeSelection(studio);
     this.timing = new LayerTiming(studio);
+    this.cutting = new Cutting(studio);
     this.links = new Links(studio);
     this.manyLayers = new ManyLayers(studio);
     this.steps = new SteppedCopies(studio);

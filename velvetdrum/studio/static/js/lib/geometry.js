@@ -52,7 +52,8 @@ export function placeMatrix(values, [width, height]) {
   const [ax, ay] = [(values.anchor_x * width) / 100, (values.anchor_y * height) / 100];
   const [c, s] = [Math.cos(rad(values.spin)), Math.sin(rad(values.spin))];
   const [p, q] = [-Math.tan(rad(values.skew_x)), Math.tan(rad(values.skew_y))];
-  const [sx, sy] = [values.scale_x / 100, values.scale_y / 100];
+  const [fx, fy] = [values.flip_x ? -1 : 1, values.flip_y ? -1 : 1];
+  const [sx, sy] = [(values.scale_x / 100) * fx, (values.scale_y / 100) * fy];
   const linear = [(c - s * q) * sx, (c * p - s) * sy, (s + c * q) * sx, (s * p + c) * sy];
   const move = [(values.move_x * width) / 100, (values.move_y * height) / 100];
   return [

@@ -1,5 +1,6 @@
 // Several layers at once: what they share is set the same, changed by as much, or spread over them in their order.
 
+import { chances } from "../lib/chances.js";
 import { rounded } from "../lib/numbers.js";
 import { readQuantity } from "../lib/quantities.js";
 import { typeOf } from "../lib/setting_type.js";
@@ -8,18 +9,6 @@ import { partWith } from "../lib/studio_part.js";
 const SPREAD = /^(.+?)\s*(?:…|\.\.\.?|\bto\b)\s*(.+?)(?:\s+(eased|by chance)(?:\s+(\d+))?)?$/;
 const SEEDS = 10_000;
 const RELATIVE = /^\s*([+*/]|-=|×|÷)/;
-
-/**
- * Even numbers from 0 to 1 out of a seed: the same ones whenever it is asked.
- * @param {number} seed
- */
-function chances(seed) {
-  let state = (seed * 2654435761 + 1013904223) >>> 0;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return state / 2 ** 32;
-  };
-}
 
 export class ManyLayers extends partWith(
   "fields",

@@ -135,7 +135,10 @@ export class Placement extends partWith(
   /** @param {Layer} layer */
   placeValues(layer) {
     return Object.fromEntries(
-      [...Object.keys(REST), "anchor_x", "anchor_y"].map((name) => [name, this.placeValue(layer, name)]),
+      [...Object.keys(REST), "anchor_x", "anchor_y", "flip_x", "flip_y"].map((name) => [
+        name,
+        this.placeValue(layer, name),
+      ]),
     );
   }
 
@@ -230,26 +233,49 @@ export class Placement extends partWith(
   }
 
   /**
+   * Left and right, or top and bottom, of the chosen layer changed about the middle of its box.
+   * @param {"flip_x" | "flip_y"} name
+   */
+  flip(name) {
+    const { layer } = this.selection;
+    const lie = layer && this.lies[layer.id];
+    if (!layer || !lie || this.layerEdits.refuseLocked()) return;
+    const setting = this.settings.settingOf(layer, name);
+    const value = !this.settings.valueNow(layer, setting);
+    this.project.edit(`${layer.name}: ${setting.label.toLowerCase()}`, [
+      ...this.anchorSteps(lie, 0.5, 0.5),
+      ...this.settings.stepsForMany(layer, [{ setting, value }]),
+    ]);
+  }
+
+  /**
    * The anchor at a point of the layer's box, nothing of it moving.
    * @param {any} u
    * @param {any} v
    */
   anchorTo(u, v) {
-    const lie = this.selection.layer && this.lies[this.selection.layer.id];
-    if (!lie || this.layerEdits.refuseLocked()) return;
+    const { layer } = this.selection;
+    const lie = layer && this.lies[layer.id];
+    if (layer && lie && !this.layerEdits.refuseLocked())
+      this.project.edit(`${layer.name}: anchor`, this.anchorSteps(lie, u, v));
+  }
+
+  /**
+   * @param {any} lie
+   * @param {number} u
+   * @param {number} v
+   */
+  anchorSteps(lie, u, v) {
     const [left, top, right, bottom] = lie.box;
     const [x, y] = [left + (right - left) * u, top + (bottom - top) * v];
     const p = affine.at(lie.place, [x, y]);
     const [width, height] = this.stageSize;
-    this.project.edit(
-      `${this.selection.layer.name}: anchor`,
-      this.valueSteps(this.selection.layer, {
-        anchor_x: (x / width) * 100,
-        anchor_y: (y / height) * 100,
-        move_x: ((p[0] - x) / width) * 100,
-        move_y: ((p[1] - y) / height) * 100,
-      }),
-    );
+    return this.valueSteps(this.selection.layer, {
+      anchor_x: (x / width) * 100,
+      anchor_y: (y / height) * 100,
+      move_x: ((p[0] - x) / width) * 100,
+      move_y: ((p[1] - y) / height) * 100,
+    });
   }
 
   get gripNote() {

@@ -17,6 +17,7 @@ export const PANELS = {
   ],
   historyPanel: ["projectHistory"],
   compareDialog: ["projectHistory"],
+  beatCutDialog: ["cutting"],
   stagePanel: ["arrangement", "comparison", "formats", "placement", "stage", "stageText", "threeFrames", "timeStrip"],
   transport: ["placement", "playback", "stage"],
   keyframeCurve: ["curvePanel", "keyframes"],
@@ -76,6 +77,7 @@ export const PANELS = {
   layerPanel: [
     "arrangement",
     "clipboard",
+    "cutting",
     "formats",
     "keyframes",
     "layerEdits",

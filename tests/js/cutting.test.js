@@ -1,0 +1,62 @@
+// Layers cut in two at the playhead, and put one after the other on the beats.
+
+import assert from "node:assert/strict";
+import test from "node:test";
+
+import { typed, wholeStudio } from "./studio.js";
+
+/** Bars and title chosen, the playhead at 2 s, a beat every half second. */
+async function chosen() {
+  const whole = wholeStudio();
+  const { studio } = whole;
+  studio.tempo.beatGrid = { ...studio.tempo.beatGrid, beats: Array.from({ length: 40 }, (_, n) => [n * 0.5, n % 4]) };
+  studio.playback.frame = Math.round(2 * studio.project.rate);
+  studio.page.refs.beatCut = { showModal() {}, close() {} };
+  studio.selection.choose(studio.layers.byId("title"));
+  studio.selection.also = ["bars", "title"];
+  const layers = async () => (await whole.server()).layers;
+  return { ...whole, layers };
+}
+
+test("a layer is cut in two at the playhead, and goes on where it was", async () => {
+  const { studio, layers, edits } = await chosen();
+  studio.selection.choose(studio.layers.byId("bars"));
+  const count = edits.length;
+  studio.cutting.cutHere();
+  const after = await layers();
+  assert.equal(edits.length, count + 1);
+  const [first, second] = after.filter(({ name }) => name.startsWith(studio.layers.byId("bars").name));
+  assert.equal(first.id, "bars");
+  assert.deepEqual([first.settings.to_at, first.settings.to_s], ["time", 2]);
+  assert.deepEqual([second.settings.from_at, second.settings.from_s], ["time", 2]);
+  assert.notEqual(second.id, "bars");
+  assert.equal(studio.cutting.slipped(first, 2).slip_s, undefined, "what does not run through a source has no slip");
+});
+
+test("what runs through a source goes on where it was", async () => {
+  const { studio } = await chosen();
+  const kind = studio.kinds.find(({ running }) => running.slip);
+  assert.ok(kind);
+  const layer = /** @type {any} */ ({ kind: kind.kind, settings: { speed: 50, slip_s: 1 } });
+  assert.deepEqual(studio.cutting.slipped(layer, 3), { [kind.running.slip]: 2.5 });
+});
+
+test("chosen layers come one after the other on the beats, in their order or by chance", async () => {
+  const { studio, layers, edits } = await chosen();
+  const count = edits.length;
+  studio.cutting.set("each", typed("2"));
+  studio.cutting.onBeats();
+  const spans = async () =>
+    Object.fromEntries((await layers()).map(({ id, settings }) => [id, [settings.from_s, settings.to_s]]));
+  const once = await spans();
+  assert.equal(edits.length, count + 1);
+  const chosenIds = studio.cutting.chosen.map(({ id }) => id).reverse();
+  assert.deepEqual(
+    chosenIds.map((id) => once[id]),
+    chosenIds.map((_, n) => [2 + n, 3 + n]),
+  );
+  studio.cutting.set("each", typed("90"));
+  studio.cutting.onBeats();
+  assert.match(studio.cutting.fault, /no beats from the playhead/);
+  assert.equal(edits.length, count + 1);
+});
