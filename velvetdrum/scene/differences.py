@@ -63,14 +63,19 @@ def _listed(before: Document, after: Document, key: str, compare: Any) -> Iterat
     """What differs in a list of named things with ids."""
     old, new = ({item["id"]: item for item in each[key]} for each in (before, after))
     called = key[:-1]
-    for ident, item in old.items():
-        if ident not in new:
-            yield Difference(item["name"], f"{called} removed")
-    for ident, item in new.items():
-        if ident not in old:
-            yield Difference(item["name"], f"{called} added")
-        elif item != old[ident]:
-            yield from compare(old[ident], item, after)
+    for earlier, later in _paired(old, new):
+        if later is None:
+            yield Difference(earlier["name"], f"{called} removed")
+        elif earlier is None:
+            yield Difference(later["name"], f"{called} added")
+        elif later != earlier:
+            yield from compare(earlier, later, after)
+
+
+def _paired(old: Mapping[Any, Document], new: Mapping[Any, Document]) -> Iterator[tuple[Any, Any]]:
+    """What has the same key in both, side by side; None where one has it not. What is gone comes first."""
+    yield from ((item, None) for key, item in old.items() if key not in new)
+    yield from ((old.get(key), item) for key, item in new.items())
 
 
 def _signal(old: Document, new: Document, after: Document) -> Iterator[Difference]:
@@ -114,21 +119,24 @@ def _parts(owner: str, sort: Any, old: list[Document], new: list[Document]) -> I
         kind = sort.kinds.get(item["kind"])
         return f"{sort.name} {kind.title if kind else item['kind']}"
 
-    for ident, item in earlier.items():
-        if ident not in later:
-            yield Difference(owner, f"{title(item)} removed")
-    for ident, item in later.items():
-        if ident not in earlier:
-            yield Difference(owner, f"{title(item)} added")
-        elif item != earlier[ident]:
-            kind = sort.kinds.get(item["kind"])
-            if earlier[ident].get("on", True) != item.get("on", True):
-                yield Difference(owner, f"{title(item)} {'on' if item.get('on', True) else 'off'}")
-            if kind is not None:
-                inner = _values(owner, kind.settings, earlier[ident].get("settings", {}), item.get("settings", {}))
-                yield from (Difference(owner, f"{title(item)}: {difference.text}") for difference in inner)
+    for before, now in _paired(earlier, later):
+        if now is None:
+            yield Difference(owner, f"{title(before)} removed")
+        elif before is None:
+            yield Difference(owner, f"{title(now)} added")
+        elif now != before:
+            yield from _part(owner, title(now), sort.kinds.get(now["kind"]), before, now)
     if [ident for ident in earlier if ident in later] != [ident for ident in later if ident in earlier]:
         yield Difference(owner, f"{sort.listed} in another order")
+
+
+def _part(owner: str, title: str, kind: Any, before: Document, now: Document) -> Iterator[Difference]:
+    on = now.get("on", True)
+    if before.get("on", True) != on:
+        yield Difference(owner, f"{title} {'on' if on else 'off'}")
+    if kind is not None:
+        inner = _values(owner, kind.settings, before.get("settings", {}), now.get("settings", {}))
+        yield from (Difference(owner, f"{title}: {difference.text}") for difference in inner)
 
 
 def _patches(owner: str, kind: Any, old: list[Document], new: list[Document], after: Document) -> Iterator[Difference]:
@@ -143,17 +151,15 @@ def _patches(owner: str, kind: Any, old: list[Document], new: list[Document], af
         label = setting.label if setting is not None else place.replace("_", " ").capitalize()
         return f"{label} by {names.get(patch['signal'], 'a signal that is gone')}"
 
-    earlier, later = by_place(old), by_place(new)
-    for key, patch in earlier.items():
-        if key not in later:
-            yield Difference(owner, f"{title(patch)}: patch removed")
-    for key, patch in later.items():
-        if key not in earlier:
-            yield Difference(owner, f"{title(patch)}: patch added")
-        elif patch != earlier[key]:
-            ends = [f"{_plain(each.get('from'))} to {_plain(each.get('to'))}" for each in (earlier[key], patch)]
+    for before, now in _paired(by_place(old), by_place(new)):
+        if now is None:
+            yield Difference(owner, f"{title(before)}: patch removed")
+        elif before is None:
+            yield Difference(owner, f"{title(now)}: patch added")
+        elif now != before:
+            ends = [f"{_plain(each.get('from'))} to {_plain(each.get('to'))}" for each in (before, now)]
             changed = f"{ends[0]} → {ends[1]}" if ends[0] != ends[1] else "patch changed"
-            yield Difference(owner, f"{title(patch)}: {changed}")
+            yield Difference(owner, f"{title(now)}: {changed}")
 
 
 def _values(
@@ -197,12 +203,12 @@ def _told(text: str) -> str:
 
 def _cues(before: Document, after: Document) -> Iterator[Difference]:
     old, new = ({track["id"]: track for track in each.get("cue_tracks", [])} for each in (before, after))
-    for ident in old.keys() - new.keys():
-        yield Difference("Words", f"{_told(old[ident]['name'])} removed")
-    for ident, track in new.items():
-        if ident not in old:
-            yield Difference("Words", f"{_told(track['name'])} added")
-        elif track != old[ident]:
-            earlier, later = old[ident].get("cues", {}), track.get("cues", {})
+    for before, now in _paired(old, new):
+        if now is None:
+            yield Difference("Words", f"{_told(before['name'])} removed")
+        elif before is None:
+            yield Difference("Words", f"{_told(now['name'])} added")
+        elif now != before:
+            earlier, later = before.get("cues", {}), now.get("cues", {})
             count = sum(earlier.get(key) != later.get(key) for key in {*earlier, *later})
-            yield Difference("Words", f"{count} {'cue' if count == 1 else 'cues'} of {_told(track['name'])} changed")
+            yield Difference("Words", f"{count} {'cue' if count == 1 else 'cues'} of {_told(now['name'])} changed")
