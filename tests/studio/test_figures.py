@@ -178,6 +178,22 @@ def test_a_picture_of_any_form_has_a_palette(studio, size):
     assert answer.status_code == 200 and answer.json["stops"][0]["colour"] == "#c83c1e"
 
 
+def test_a_layer_is_shown_when_it_is_seen_and_as_large_as_it_can_be(studio, project):
+    """A word in a corner, at the end of the project alone: its picture is of that time, and mostly of that corner."""
+    ident = studio.post(f"/projects/{project}/duplicate").json["id"]
+    word = new_layer("text", text="Quay", size=6.0, x=88.0, y=92.0, from_at="time", from_s=3.4)
+    bar = new_layer("shape", form="rectangle", width=4.0, height=4.0, x=10.0, y=10.0)
+    studio.edit(ident, "/layers", [word, bar])
+    body = {"layers": [word["id"], bar["id"]]}
+    pictures = studio.post(f"/projects/{ident}/small-pictures", body).json["layers"]
+    for layer in (word, bar):
+        data = base64.b64decode(pictures[layer["id"]].partition(",")[2])
+        pixels = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+        assert pixels.shape[1] == 92
+        share = (pixels.max(axis=2) > 60).mean()
+        assert share > 0.008, "its whole frame would show a tenth of that"
+
+
 def test_all_small_pictures_come_in_one_answer(studio, project):
     document = studio.state(project)["document"]
     ids = [layer["id"] for layer in document["layers"]]

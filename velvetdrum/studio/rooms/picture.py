@@ -34,6 +34,7 @@ from velvetdrum.studio.http.requests import (
 )
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import unpacked, with_pictures
+from velvetdrum.studio.workers.layer_pictures import draw_layer
 from velvetdrum.studio.workers.scenes import NamedScene
 
 blueprint = Blueprint("picture", __name__)
@@ -195,7 +196,7 @@ def moments(ident: str) -> Any:
 )
 def small_pictures(ident: str, given: dict[str, Any]) -> Any:
     """All small pictures that an edit changed, in one answer: the moments and the frame that is looked at, and layers
-    alone at the loudest moment; as data for `img`."""
+    alone, each at a moment at which it is seen, cut to what it paints; as data for `img`."""
     named = _in_frame(drafted(ident), given["size"])
     here, last = services(), named.project.frame_count - 1
     sources = here.sources(named.document)
@@ -207,14 +208,25 @@ def small_pictures(ident: str, given: dict[str, Any]) -> Any:
         drawn = with_pictures([*marks, {}], services().frames(named, chosen, min(_MOMENT_WIDTH, width), "jpeg"))
         answer["now"] = drawn.pop()["picture"]
         answer["moments"] = drawn
-    loudest = next((mark["frame"] for mark in marks if mark["name"] == "loudest"), 0)
+    # The loudest first, then the others.
+    marked = [mark["frame"] for mark in sorted(marks, key=lambda mark: mark["name"] != "loudest")] or [0]
     known = {layer["id"] for layer in named.document["layers"]}
     for layer in dict.fromkeys(given["layers"]):
         if layer in known:
             alone = named.changed(_only(named.document, layer))
-            (item,) = with_pictures([{}], services().frames(alone, [loudest], min(_THUMB_WIDTH, width), "jpeg"))
+            (item,) = with_pictures([{}], _layer_picture(alone, marked, min(_THUMB_WIDTH, width)))
             answer["layers"][layer] = item["picture"]
     return jsonify(answer)
+
+
+def _layer_picture(named: NamedScene, frames: list[int], width: int) -> bytes:
+    here = services()
+    sources = here.sources(named.document)
+
+    def draw(_: list[int]) -> bytes:
+        return bytes(here.quickly(draw_layer, named, sources, frames, width))
+
+    return here.drawn.packed(named.scene.name, sources, [0], width, "layer", draw)
 
 
 def _in_frame(named: NamedScene, size: list[int] | None) -> NamedScene:
