@@ -60,3 +60,21 @@ test("chosen layers come one after the other on the beats, in their order or by 
   assert.match(studio.cutting.fault, /no beats from the playhead/);
   assert.equal(edits.length, count + 1);
 });
+
+test("a picture that is dropped on an empty scene fills it, on a full one it asks", async () => {
+  const { studio, layers } = await chosen();
+  const told = /** @type {any[]} */ ([]);
+  studio.messages.tell = (...said) => told.push(said);
+  studio.media.checkMissing = () => {};
+  studio.media.addMedia("picture", "quay.png", "k".repeat(64));
+  const [after] = (await layers()).filter(({ name }) => name === "quay");
+  const [, action, fill] = told[told.length - 1];
+  assert.equal(action, "Fill the frame");
+  fill();
+  const filled = (await layers()).find(({ id }) => id === after.id);
+  assert.deepEqual([filled.settings.width, filled.settings.height, filled.settings.fit], [100, 100, "cover"]);
+  studio.project.edit("Empty", [{ op: "replace", path: "/layers", value: [] }]);
+  studio.media.addMedia("picture", "pier.jpg", "p".repeat(64));
+  const [only] = await layers();
+  assert.deepEqual([only.settings.width, only.settings.fit], [100, "cover"]);
+});

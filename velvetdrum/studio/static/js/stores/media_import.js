@@ -3,6 +3,7 @@
 import { ask, send, refusalOf } from "../lib/api.js";
 import { wait } from "../lib/time.js";
 import { areNumbered, isAnimated, zipped } from "../lib/sequences.js";
+import { fillingOf } from "../lib/frame_filling.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class MediaImport extends partWith(
@@ -260,13 +261,38 @@ export class MediaImport extends partWith(
       this.messages.tell("This is the file that was missing; it is shown again.");
       return;
     }
-    const { kind, drops } = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.drops[sort]));
+    const kind = /** @type {LayerKind} */ (this.kinds.find((candidate) => candidate.drops[sort]));
     const name = this.layers.freshName(fileName.replace(/\.[a-z0-9]{1,5}$/i, "").slice(0, 60));
-    const layer = this.layers.newLayer(kind, name, { [String(drops[sort])]: key });
+    const fills = sort !== "svg" && fillingOf(kind);
+    // On an empty scene it is the scene.
+    const alone = !this.project.document.layers.length;
+    const layer = this.layers.newLayer(kind.kind, name, {
+      [String(kind.drops[sort])]: key,
+      ...(alone && fills ? fills : {}),
+    });
     this.project.edit(`Add ${layer.name}`, [
-      { op: "add", path: `/layers/${this.layers.placeFor(kind)}`, value: layer },
+      { op: "add", path: `/layers/${this.layers.placeFor(kind.kind)}`, value: layer },
     ]);
     this.selection.choose(layer);
+    if (!alone && fills && Object.entries(fills).some(([setting, value]) => layer.settings[setting] !== value))
+      this.messages.tell(`${layer.name} lies in a box of its own.`, "Fill the frame", () =>
+        this.fill(layer.id, fills),
+      );
     this.checkMissing();
+  }
+
+  /**
+   * @param {string} id
+   * @param {Values} values
+   */
+  fill(id, values) {
+    const index = this.layers.indexOf(id);
+    if (index < 0) return;
+    const steps = Object.entries(values).map(([name, value]) => ({
+      op: "add",
+      path: `/layers/${index}/settings/${name}`,
+      value,
+    }));
+    this.project.edit(`${this.layers.byId(id).name} fills the frame`, steps);
   }
 }
