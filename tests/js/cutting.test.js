@@ -78,3 +78,16 @@ test("a picture that is dropped on an empty scene fills it, on a full one it ask
   const [only] = await layers();
   assert.deepEqual([only.settings.width, only.settings.fit], [100, "cover"]);
 });
+
+test("a flipped layer is moved, scaled and turned by numbers alone, and stays flipped", async () => {
+  const { studio, layers, edits } = await chosen();
+  const title = studio.layers.byId("title");
+  const values = studio.placement.placeValues(title);
+  assert.deepEqual([values.flip_x, values.flip_y], [0, 0]);
+  const steps = studio.placement.valueSteps(title, { ...values, flip_x: 1, spin: 30 });
+  assert.ok(steps.every(({ path, value }) => Number.isFinite(value) && !path.includes("flip")));
+  const count = edits.length;
+  studio.project.edit("Turn", steps);
+  const [turned] = (await layers()).filter(({ id }) => id === "title");
+  assert.deepEqual([turned.settings.spin, edits.length], [30, count + 1]);
+});

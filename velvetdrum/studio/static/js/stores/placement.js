@@ -148,10 +148,14 @@ export class Placement extends partWith(
    * @param {Values} values
    */
   valueSteps(layer, values) {
-    const entries = Object.entries(values).map(([name, value]) => {
-      const setting = this.settings.settingOf(layer, name);
-      return { setting, value: Math.round(clamp(value, setting.lo, setting.hi) * 1e4) / 1e4 };
-    });
+    // Whether a layer is flipped says where it lies, and is not changed by moving it.
+    const entries = Object.entries(values)
+      .map(([name, value]) => ({ setting: this.settings.settingOf(layer, name), value }))
+      .filter(({ setting }) => setting.numeric)
+      .map(({ setting, value }) => ({
+        setting,
+        value: Math.round(clamp(value, setting.lo, setting.hi) * 1e4) / 1e4,
+      }));
     if (layer.id === this.selection.chosen && this.grip)
       this.tried = Object.fromEntries(entries.map(({ setting, value }) => [setting.name, value]));
     return this.settings.stepsForMany(layer, entries);
