@@ -170,6 +170,8 @@ def test_what_is_asked_for_is_kept_by_name(studio):
         "wanted": ["mp4", "webm+"],
         "shapes": ["tall"],
         "speed": "quick",
+        "short": "2160",
+        "rate": "60",
         "loudness": "-14",
         "truePeak": "-1",
         "captions": "none",
@@ -187,6 +189,11 @@ def test_what_is_asked_for_is_kept_by_name(studio):
     )
     (kept,) = studio.get("/export-settings").json["kept"]
     assert kept["name"] == "Short clips" and kept["asked"] == asked | {"speed": "small"}
+    # Those that were kept before sizes and rates could be chosen are asked for as the project is.
+    earlier = {name: value for name, value in asked.items() if name not in ("short", "rate")}
+    studio.post("/export-settings", {"name": "Short clips", "asked": earlier})
+    (kept,) = studio.get("/export-settings").json["kept"]
+    assert kept["asked"] == earlier | {"short": "", "rate": ""}
     assert studio.post("/export-settings", {"name": " ", "asked": asked}).status_code == 422
     for wrong in (asked | {"wanted": []}, asked | {"fadeIn": -1}, asked | {"more": 1}):
         assert studio.post("/export-settings", {"name": "Wrong", "asked": wrong}).status_code == 400

@@ -101,8 +101,11 @@ def places() -> list[dict[str, Any]]:
         "anchor_y": 100,
     }
     found = []
-    for _ in range(12):
-        values = {name: chance.uniform(1 if "scale" in name else -most / 2, most) for name, most in names.items()}
+    for number in range(12):
+        values: dict[str, Any] = {
+            name: chance.uniform(1 if "scale" in name else -most / 2, most) for name, most in names.items()
+        }
+        values |= {"flip_x": number % 3 == 1, "flip_y": number % 4 == 2}
         layer = SimpleNamespace(**values)
         found.append({"values": values, "size": [1280, 720], "matrix": matrix(layer, 1280, 720)[:2].ravel().tolist()})
     return found
