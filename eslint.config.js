@@ -4,6 +4,8 @@ import js from "@eslint/js";
 
 const BROWSER = [
   "AbortController",
+  "CSS",
+  "DOMParser",
   "AudioBuffer",
   "AudioContext",
   "BiquadFilterNode",

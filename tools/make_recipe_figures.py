@@ -10,11 +10,10 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from playwright.sync_api import sync_playwright
 
 from tests.browser.conftest import ready
 from tests.browser.recipes import RECIPES, Hand, emptied
-from tools.make_shots import FLAGS, served
+from tools.make_shots import launched, served
 from velvetdrum.studio.workers.drawn_frames import unpacked
 
 _WIDTH = 640
@@ -26,8 +25,7 @@ def main() -> None:
     if len(sys.argv) != 2:
         raise SystemExit(__doc__)
     figures = Path(sys.argv[1]) / "manual/figures"
-    with served("--demo") as address, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    with served("--demo") as address, launched() as browser:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address)
         page.wait_for_selector("[x-data=coming]", state="detached", timeout=240_000)
@@ -48,7 +46,6 @@ def main() -> None:
             _, kept = cv2.imencode(".webp", picture, [cv2.IMWRITE_WEBP_QUALITY, _QUALITY])
             (figures / f"recipe-{name}.webp").write_bytes(kept.tobytes())
             print(f"{name}: {hand.actions} actions")
-        browser.close()
 
 
 if __name__ == "__main__":

@@ -17,11 +17,11 @@ from contextlib import contextmanager
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 from velvetdrum.demo.pictures import lamp_svg
 
-FLAGS = [
+_FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
     "--disable-background-networking",
@@ -181,6 +181,16 @@ def take(page: Page, address: str, folder: Path) -> None:
 
 
 @contextmanager
+def launched() -> Iterator[Browser]:
+    """This machine's Chromium, without a window."""
+    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=chromium, args=_FLAGS)
+        yield browser
+        browser.close()
+
+
+@contextmanager
 def served(*options: str) -> Iterator[str]:
     """The studio over an empty data folder, by its address."""
     with socket.socket() as free:
@@ -202,9 +212,7 @@ def served(*options: str) -> Iterator[str]:
 def main() -> None:
     folder = Path(sys.argv[1])
     folder.mkdir(parents=True, exist_ok=True)
-    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
+    with launched() as browser:
         with served("--demo") as address:
             take(browser.new_page(viewport={"width": 1280, "height": 800}), address, folder)
         with served("--host", "0.0.0.0") as address:
@@ -212,7 +220,6 @@ def main() -> None:
             page.goto(f"{address}/sign-in")
             page.wait_for_timeout(500)
             page.screenshot(path=folder / "sign-in.png")
-        browser.close()
 
 
 if __name__ == "__main__":

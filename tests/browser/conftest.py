@@ -81,6 +81,10 @@ WATCH = """(() => {
 REFRESHED = "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))"
 
 
+HINTED = "localStorage['velvet-hints'] ??= JSON.stringify(['picture', 'sound', 'words', 'export', 'several'])"
+"""Somebody who has seen all hints: they would lie over what the tests press."""
+
+
 @pytest.fixture
 def page(chromium):
     """A page that fails its test on any script error or refused content."""
@@ -88,6 +92,7 @@ def page(chromium):
     made = context.new_page()
     made.set_default_timeout(30_000)
     made.add_init_script(WATCH)
+    made.add_init_script(HINTED)
     faults: list[str] = []
     made.on("pageerror", lambda error: faults.append(str(error)))
     made.on(

@@ -22,7 +22,6 @@ def hand(studio):
 def test_a_recipe_is_done_in_few_actions_and_moves_with_the_sound(hand, name):
     RECIPES[name](hand)
     page = hand.page
-    print(name, hand.actions)
     assert hand.actions <= MOST_ACTIONS
     assert page.evaluate("Object.keys(velvet.project.faults).length") == 0
     kinds = {layer["kind"] for layer in layers(page)}

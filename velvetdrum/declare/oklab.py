@@ -65,15 +65,11 @@ def ramp(stops: tuple[tuple[float, str], ...], size: int, mix: str = "oklab", st
     `mix` is the space in which neighbours are blended, `oklab` or `srgb`. With `steps` each stop's colour
     holds until the next one.
     """
-    places = np.array([place for place, _ in stops])
     colours = np.array([parse_hex(value) for _, value in stops])
-    at = np.linspace(0.0, 1.0, size)
-    upper = np.clip(np.searchsorted(places, at, side="right"), 0, len(places))
-    low = np.clip(upper - 1, 0, None)
-    high = np.clip(upper, None, len(places) - 1)
+    low, high, parts = _neighbours(stops, size)
     if steps:
         return colours[low]
-    part = _parts(places, at, low, high)[:, None]
+    part = parts[:, None]
     solid = np.array([parse_opacity(value) for _, value in stops])
     if solid.min() < 1:
         # Premultiplied, as CSS Color 4 mixes colours that have an opacity: what is clear lends no colour.
@@ -92,18 +88,19 @@ def opacity_ramp(stops: tuple[tuple[float, str], ...], size: int, steps: bool = 
     solid = np.array([parse_opacity(value) for _, value in stops])
     if solid.min() == 1:
         return None
-    places, at = np.array([place for place, _ in stops]), np.linspace(0.0, 1.0, size)
-    upper = np.clip(np.searchsorted(places, at, side="right"), 0, len(places))
-    low, high = np.clip(upper - 1, 0, None), np.clip(upper, None, len(places) - 1)
+    low, high, part = _neighbours(stops, size)
     if steps:
         return np.asarray(solid[low])
-    part = _parts(places, at, low, high)
     return np.asarray(solid[low] * (1 - part) + solid[high] * part)
 
 
-def _parts(
-    places: NDArray[np.float64], at: NDArray[np.float64], low: NDArray[np.intp], high: NDArray[np.intp]
-) -> NDArray[np.float64]:
-    """How far each entry stands between the stops below and above it, 0 to 1."""
+def _neighbours(
+    stops: tuple[tuple[float, str], ...], size: int
+) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float64]]:
+    """Of each entry of a table: the stops below and above it, and how far it stands between them, 0 to 1."""
+    places, at = np.array([place for place, _ in stops]), np.linspace(0.0, 1.0, size)
+    upper = np.clip(np.searchsorted(places, at, side="right"), 0, len(places))
+    low, high = np.clip(upper - 1, 0, None), np.clip(upper, None, len(places) - 1)
     span = places[high] - places[low]
-    return np.clip(np.where(span > 0, (at - places[low]) / np.where(span > 0, span, 1.0), 0.0), 0.0, 1.0)
+    part = np.where(span > 0, (at - places[low]) / np.where(span > 0, span, 1.0), 0.0)
+    return low, high, np.clip(part, 0.0, 1.0)

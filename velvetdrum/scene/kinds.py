@@ -69,8 +69,8 @@ class Layer(Declared):
     drawn_path: ClassVar[str] = ""
     """The setting with an outline as SVG path data: X and Y are its middle, `size` its longer side."""
     running: ClassVar[dict[str, str]] = {}
-    """Of a kind that runs through a source of its own: the settings of its `in`, its `out`, its `speed`, how far it is
-    shifted (`slip`), and what comes at its end (`over`)."""
+    """Of a kind that runs through a source of its own: the settings of its `speed` and of how far it is shifted
+    (`slip`)."""
     gradient_place: ClassVar[GradientPlace | None] = None
     """Where its gradient lies, to be handled on the picture."""
     level_scale: ClassVar[LevelScale | None] = None

@@ -15,6 +15,7 @@ from velvetdrum.studio.http.requests import UPLOAD_LIMIT
 from velvetdrum.studio.rooms import batch as batch_room
 from velvetdrum.studio.rooms import effects, export_settings, history, looks, palettes, start, typefaces
 from velvetdrum.studio.rooms import export as export_room
+from velvetdrum.studio.rooms import manual as manual_room
 from velvetdrum.studio.rooms import picture as picture_room
 from velvetdrum.studio.rooms import post as post_room
 from velvetdrum.studio.rooms import projects as project_room
@@ -97,6 +98,7 @@ def create_app(
         review_room,
         post_room,
         looks,
+        manual_room,
     ):
         app.register_blueprint(room.blueprint)
 

@@ -41,10 +41,13 @@ import { LayerTiming } from "./stores/layer_timing.js";
 import { Layout } from "./stores/layout.js";
 import { LayerTree } from "./stores/layer_tree.js";
 import { Cutting } from "./stores/cutting.js";
+import { Hints } from "./stores/hints.js";
 import { Links } from "./stores/links.js";
+import { Manual } from "./stores/manual.js";
 import { Markers } from "./stores/markers.js";
 import { MediaImport } from "./stores/media_import.js";
 import { Messages } from "./stores/messages.js";
+import { PartClipboard } from "./stores/part_clipboard.js";
 import { PartReaders } from "./stores/part_readers.js";
 import { Parts } from "./stores/parts.js";
 import { Patches } from "./stores/patches.js";
@@ -74,6 +77,7 @@ import { GradientField } from "./views/gradient_field.js";
 import { paintImport } from "./views/import_wave.js";
 import { KeyCurvePanel } from "./views/key_curve_panel.js";
 import { Keys } from "./views/keys.js";
+import { LabelDrag } from "./views/label_drag.js";
 import { LanesPanel } from "./views/lanes_panel.js";
 import { LayerGrips } from "./views/layer_grips.js";
 import { LayerList } from "./views/layer_list.js";
@@ -87,6 +91,7 @@ import { PatchList } from "./views/patch_list.js";
 import { Pen } from "./views/pen.js";
 import { PresetPicker } from "./views/preset_picker.js";
 import { SettingFields } from "./views/setting_fields.js";
+import { SettingMenu } from "./views/setting_menu.js";
 import { SignalCurve } from "./views/signal_curve.js";
 import { Sockets } from "./views/sockets.js";
 import { SpectrumPanel } from "./views/spectrum_panel.js";
@@ -120,6 +125,8 @@ export class Studio {
     this.keptLooks = new KeptLooks(studio);
     this.projectColours = new ProjectColours(studio);
     this.clipboard = new LayerClipboard(studio);
+    this.partClipboard = new PartClipboard(studio);
+    this.hints = new Hints(studio);
     this.parts = new Parts(studio);
     this.partReaders = new PartReaders(studio);
     this.settings = new Settings(studio);
@@ -167,6 +174,7 @@ export class Studio {
     this.comparison = new Comparison(studio);
     this.projectHistory = new ProjectHistory(studio);
     this.readings = new Readings(studio);
+    this.manual = new Manual(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({
       address: () => `/sounds?project=${studio.project.state.id}`,
@@ -193,6 +201,8 @@ export class Studio {
     this.partPoints = new PartPoints(studio);
     this.dropper = new Dropper(studio);
     this.fields = new SettingFields(studio);
+    this.settingMenu = new SettingMenu(studio);
+    this.labelDrag = new LabelDrag(studio);
     this.ballGrips = new BallGrips(studio);
     this.colourGrips = new ColourGrips(studio);
     this.cameraGrips = new CameraGrips(studio);
@@ -233,7 +243,9 @@ export class Studio {
     if (front) this.selection.choose(front);
     this.layout.restore();
     this.keyMap.restore();
+    this.partClipboard.restore();
     this.visit.restore();
+    this.hints.restore();
     this.newExport.restore();
     window.addEventListener("pagehide", () => this.visit.keep());
     document.addEventListener("keydown", (event) => {

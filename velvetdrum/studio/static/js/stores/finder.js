@@ -1,4 +1,4 @@
-// Everything by name: actions with their keys, layers, settings, signals, markers, cues and looks.
+// Everything by name: actions with their keys, layers, settings, signals, markers, cues, looks and pages of the manual.
 
 import { ask } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
@@ -16,6 +16,7 @@ export class Finder extends partWith(
   "keyMap",
   "kinds",
   "layers",
+  "manual",
   "page",
   "performer",
   "playback",
@@ -42,15 +43,17 @@ export class Finder extends partWith(
     this._things = this.things();
     this.seek("");
     this.page.refs.finder.showModal();
-    if (this.looks.length || !this.project.track) return;
-    ask("/looks").then(
-      ({ looks }) => {
-        this.looks = looks;
-        this._things = this.things();
-        this.seek(this.query);
-      },
-      () => {},
-    );
+    this.loadMore().catch(() => {});
+  }
+
+  /** What the page does not know from its start: the manual's sections, and looks. */
+  async loadMore() {
+    const known = this.manual.sections.length + this.looks.length;
+    await this.manual.load();
+    if (!this.looks.length && this.project.track) this.looks = (await ask("/looks")).looks;
+    if (this.manual.sections.length + this.looks.length === known) return;
+    this._things = this.things();
+    this.seek(this.query);
   }
 
   keys() {
@@ -104,6 +107,9 @@ export class Finder extends partWith(
       ...layers.flatMap((layer) => this.settingsOf(layer, thing)).slice(0, MOST_SETTINGS),
       ...this.looks.map((look) =>
         thing("look", look.name, look.about, () => (location.href = `/projects/${this.project.state.id}/looks`)),
+      ),
+      ...this.manual.sections.map(({ title, address }) =>
+        thing("manual", title, "", () => this.manual.open(address)),
       ),
     ];
   }

@@ -247,6 +247,7 @@ export class Page extends partWith(
   }
 
   roomChanged() {
+    this.events.emit("room");
     this.patches.socket = null;
     if (this.selection.room === "export") {
       this.exports.loadExports();
