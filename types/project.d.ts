@@ -167,6 +167,23 @@ interface Project {
     }[];
     tags?: string[];
   };
+  /** How people work on the project; nothing of it is drawn in a video. */
+  workspace?: {
+    units?: {
+      length?: "%" | "px";
+      time?: "s" | "f" | "timecode" | "b";
+      angle?: "\u00b0" | "turn";
+      level?: "dB" | "x";
+    };
+    guides?: {
+      /** x: a line down, y: one across. */
+      axis: "x" | "y";
+      /** Per cent of the side. */
+      at: number;
+    }[];
+    /** Between its lines, in per cent of the frame's short side; null: no grid. */
+    grid?: null | number;
+  };
   layers: Layer[];
 }
 
@@ -239,9 +256,6 @@ interface LayerKind {
   linked: string[];
   members: boolean;
   running: {
-    in?: string;
-    out?: string;
-    over?: string;
     slip?: string;
     speed?: string;
   };
@@ -341,6 +355,13 @@ interface Given {
   tags: {
     name: string;
     title: string;
+  }[];
+  units: {
+    choices: {
+      name: string;
+      text: string;
+    }[];
+    sort: string;
   }[];
   videoFormats: VideoFormat[];
 }

@@ -4,6 +4,8 @@ import assert from "node:assert/strict";
 import test from "node:test";
 import { otherwise, readQuantity, timecode } from "../../velvetdrum/studio/static/js/lib/quantities.js";
 
+import { shownAs, shownText, withUnit } from "../../velvetdrum/studio/static/js/lib/shown_units.js";
+
 const MEASURES = { width: 1920, height: 1080, rate: 25, beat_s: 0.5, bar_beats: 4 };
 const setting = (unit, name = "radius", help = "Radius, of the short side.") => ({ unit, name, help });
 const read = (text, unit, now = 10, name = "radius", help = undefined) =>
@@ -12,8 +14,9 @@ const close = (one, other) => assert.ok(Math.abs(one - other) < 1e-6, `${one} is
 
 test("a number may have a unit, and is brought to that of the setting", () => {
   close(read("54px", "%"), 5);
-  close(read("960px", "%", 0, "x"), 50);
-  close(read("270 px", "%", 0, "y"), 25);
+  close(read("960px", "%", 0, "x", "Position of the middle, across the frame."), 50);
+  close(read("270 px", "%", 0, "y", "Position of the middle, down the frame."), 25);
+  close(read("108px", "%", 0, "lamp_x", "Of the frame's short side."), 10);
   close(read("43f", "s"), 43 / 25);
   close(read("2b", "s"), 1);
   close(read("1bar", "s"), 2);
@@ -51,6 +54,26 @@ test("a unit that means nothing there, or a text that is none, is no number", ()
   assert.ok(Number.isNaN(readQuantity("10px", setting("%", "opacity", "How solid."), 0, MEASURES)), "no length");
   const still = { ...MEASURES, beat_s: 0 };
   assert.ok(Number.isNaN(readQuantity("2b", setting("s"), 0, still)), "no beats");
+});
+
+test("a project shows numbers in units of its own, and takes bare ones in them", () => {
+  const all = { length: "px", time: "f", angle: "turn", level: "x" };
+  const shown = (one, units = all) => shownAs(one, units, MEASURES);
+  const there = (one, text) => readQuantity(withUnit(shown(one), text), one, 10, MEASURES);
+  assert.equal(shownText(shown(setting("%")), 5), "54");
+  close(there(setting("%"), "54"), 5);
+  close(there(setting("%"), "+54"), 15);
+  close(there(setting("%"), "*2"), 20);
+  close(there(setting("%"), "5%"), 5);
+  assert.equal(shownText(shown(setting("s")), 2), "50");
+  close(there(setting("ms"), "5"), 200);
+  close(there(setting("°"), "0.5"), 180);
+  close(there(setting("dB"), "2"), 20 * Math.log10(2));
+  assert.equal(shownText(shown(setting("dB")), 6.0206), "2");
+  assert.equal(shownText(shownAs(setting("s"), { time: "timecode" }, MEASURES), 72.52), "00:01:12:13");
+  for (const one of [setting("%", "scale_x", "Width of the layer."), setting("Hz"), setting("")])
+    assert.equal(shown(one), null, one.unit);
+  assert.equal(shownAs(setting("s"), { time: "b" }, { ...MEASURES, beat_s: 0 }), null, "no beats");
 });
 
 test("what is typed with any unit reads back the same", () => {

@@ -23,6 +23,7 @@ from velvetdrum.scene.placed_layers import MOST_LAYERS, PlacedLayer, layer_schem
 from velvetdrum.scene.problems import Document, Problem, ProjectError, report_unknown
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
 from velvetdrum.scene.tree import members_by_group
+from velvetdrum.scene.workspace import check_workspace, workspace_schema
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.signal_set import NamedSignal
 
@@ -229,6 +230,7 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
         "tags",
         "colours",
         "look",
+        "workspace",
     }
     report_unknown(document, known, "", "A project", problems)
     name = document.get("name")
@@ -253,6 +255,7 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
     colours = parse_colours(document.get("colours", {}), problems)
     idents = {placed.id for placed in layers}, {named.id for named in signals}
     look = parse_look(document, *idents, problems)
+    check_workspace(document.get("workspace", {}), problems)
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
@@ -326,6 +329,7 @@ def schema() -> dict[str, Any]:
             "tags": tags_schema(),
             "colours": colours_schema(),
             "look": look_schema(),
+            "workspace": workspace_schema(),
             "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layer_schemas()}},
         },
     }

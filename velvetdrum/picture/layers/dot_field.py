@@ -218,7 +218,7 @@ class DotField(HearsBands, DeepLayer):
         unit="%",
         label="Ball X",
         group="motion",
-        help="Position of the ball, to the right of the frame's middle.",
+        help="Position of the ball, to the right of the frame's middle, of its short side.",
     )
     ball_y: float = number(
         0,
@@ -227,7 +227,7 @@ class DotField(HearsBands, DeepLayer):
         unit="%",
         label="Ball Y",
         group="motion",
-        help="Position of the ball, below the frame's middle.",
+        help="Position of the ball, below the frame's middle, of its short side.",
     )
     ball_z: float = number(
         0, lo=-500, hi=500, unit="%", label="Ball Z", group="motion", help="Position of the ball, toward the viewer."
@@ -262,7 +262,7 @@ class DotField(HearsBands, DeepLayer):
         unit="%",
         label="Second X",
         group="motion",
-        help="Position of the second ball, to the right of the frame's middle.",
+        help="Position of the second ball, to the right of the frame's middle, of its short side.",
     )
     well_y: float = number(
         0,
@@ -271,7 +271,7 @@ class DotField(HearsBands, DeepLayer):
         unit="%",
         label="Second Y",
         group="motion",
-        help="Position of the second ball, below the frame's middle.",
+        help="Position of the second ball, below the frame's middle, of its short side.",
     )
     well_strength: float = number(
         -60,

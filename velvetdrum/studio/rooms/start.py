@@ -24,6 +24,7 @@ from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.scene.parts import PART_SORTS, Part, PartSort
 from velvetdrum.scene.patches import JOINS
 from velvetdrum.scene.signal_part import COLOURS
+from velvetdrum.scene.workspace import UNITS
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS, Signal
 from velvetdrum.signals.suggest import PLACES
@@ -121,6 +122,10 @@ def studio_page(ident: str) -> str:
             {"suffix": suffix, "title": form.title, "keeps": sorted(form.keeps)} for suffix, form in CUE_FORMATS.items()
         ],
         "leftOut": LEFT_OUT,
+        "units": [
+            {"sort": sort, "choices": [{"name": name, "text": text} for name, text in choices.items()]}
+            for sort, choices in UNITS.items()
+        ],
     }
     return render_template("studio.html", row=row, given=given)
 

@@ -25,6 +25,7 @@ const BY_PART = {
   beats: { picture: true, curves: true, beats: true },
   signals: { picture: true, curves: true },
   layers: { picture: true, media: true },
+  workspace: {},
 };
 
 /**

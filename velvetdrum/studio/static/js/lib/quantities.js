@@ -15,8 +15,8 @@ const WITH_UNIT = new RegExp(
 );
 const TIMECODE = /(?<![\d.])(\d+):(\d{1,2}):(\d{1,2}):(\d{1,3})(?![\d:])/g;
 const CLOCK = /(?<![\d.:])(?:(\d+):)?(\d+):(\d{1,2}(?:\.\d+)?)(?![\d:])/g;
-const TIMES = ["s", "ms"];
-const LEVELS = ["dB", "dBFS", "LU"];
+export const TIMES = ["s", "ms"];
+export const LEVELS = ["dB", "dBFS", "LU"];
 
 /**
  * What a setting in per cent is a share of, in pixels; 0 for one that is no length.
@@ -25,9 +25,11 @@ const LEVELS = ["dB", "dBFS", "LU"];
  */
 export function wholeOf({ name, unit, help }, { width, height }) {
   if (unit !== "%") return 0;
-  if (/(^|_)x$|^(box_)?width$/.test(name) || help.includes("frame's width")) return width;
-  if (/(^|_)y$|^(box_)?height$/.test(name) || help.includes("frame's height")) return height;
-  return help.includes("short side") ? Math.min(width, height) : 0;
+  if (help.includes("short side")) return Math.min(width, height);
+  if (help.includes("frame's width")) return width;
+  if (help.includes("frame's height")) return height;
+  if (/^scale_/.test(name)) return 0;
+  return /(^|_)x$/.test(name) ? width : /(^|_)y$/.test(name) ? height : 0;
 }
 
 /**

@@ -1,8 +1,6 @@
 // Several layers at once: what they share is set the same, changed by as much, or spread over them in their order.
 
 import { chances } from "../lib/chances.js";
-import { rounded } from "../lib/numbers.js";
-import { readQuantity } from "../lib/quantities.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -17,6 +15,7 @@ export class ManyLayers extends partWith(
   "layers",
   "messages",
   "project",
+  "quantities",
   "selection",
   "settings",
 ) {
@@ -63,9 +62,7 @@ export class ManyLayers extends partWith(
   text(setting) {
     const values = this.valuesOf(setting);
     if (!values) return "";
-    const shown = values
-      .slice(0, 4)
-      .map((value) => (typeof value === "number" ? rounded(value, setting.step || 1) : value));
+    const shown = values.slice(0, 4).map((value) => this.quantities.text(setting, value));
     return shown.join(" · ") + (values.length > 4 ? " …" : "");
   }
 
@@ -100,8 +97,7 @@ export class ManyLayers extends partWith(
    * @param {string} text
    */
   type(setting, text) {
-    const measures = this.fields.measures;
-    const read = (/** @type {string} */ said, /** @type {any} */ now) => readQuantity(said, setting, now, measures);
+    const read = (/** @type {string} */ said, /** @type {any} */ now) => this.quantities.read(setting, said, now);
     const spread = SPREAD.exec(text.trim());
     const last = Math.max(this.chosen.length - 1, 1);
     /** @type {(layer: Layer, index: number, own: Setting) => number} */

@@ -14,16 +14,13 @@ const NAME = "velvet-part";
  */
 
 export class PartClipboard extends partWith(
-  "keyframes",
   "layerEdits",
   "layers",
   "manyLayers",
   "messages",
-  "parts",
   "project",
   "selection",
   "settings",
-  "shownSettings",
   "signals",
 ) {
   /** @type {Held | null} */

@@ -12,6 +12,7 @@ export class Patches extends partWith(
   "keyframes",
   "messages",
   "project",
+  "quantities",
   "selection",
   "settings",
   "signals",
@@ -142,14 +143,16 @@ export class Patches extends partWith(
   typePatch(item, name, event) {
     const path = this.patchPath(item, name);
     const { faults } = this.project;
-    const value = readNumber(event.target.value, Number(item.patch[name]));
+    const now = Number(item.patch[name]);
+    const { value: text } = event.target;
+    const value = this.isQuantity(item, name) ? this.quantities.read(item.setting, text, now) : readNumber(text, now);
     if (!Number.isFinite(value)) {
       const what = `${item.setting.label}, ${name === "lag_ms" ? "delay" : name}`;
       faults[path] = `${what}: a number is needed, not “${event.target.value}”.`;
       return;
     }
     delete faults[path];
-    event.target.value = String(value);
+    event.target.value = this.endText(item, name, value);
     if (value !== item.patch[name]) this.putPatch(item, { [name]: value });
   }
 
@@ -251,7 +254,23 @@ export class Patches extends partWith(
 
   /** @param {any} item */
   endUnit(item) {
-    return item.patch.join === "multiply" ? "×" : item.setting.unit;
+    return item.patch.join === "multiply" ? "×" : this.quantities.unit(item.setting);
+  }
+
+  /**
+   * True for an end that is in the setting's unit.
+   * @param {any} item
+   * @param {string} name
+   */
+  isQuantity(item, name) {
+    return name !== "lag_ms" && item.patch.join !== "multiply" && item.setting.numeric;
+  }
+
+  /** @type {(item: any, name: string, value?: any) => string} */
+  endText(item, name, value = item.patch[name]) {
+    return this.isQuantity(item, name) && typeof value === "number"
+      ? this.quantities.text(item.setting, value)
+      : String(value);
   }
 
   /** @param {any} item */

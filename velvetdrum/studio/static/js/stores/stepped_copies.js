@@ -1,7 +1,6 @@
 // Copies by steps: a layer n times, with a step in some settings, shown while the numbers change.
 
 import { plain } from "../lib/json_patch.js";
-import { readQuantity } from "../lib/quantities.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -15,6 +14,7 @@ export class SteppedCopies extends partWith(
   "page",
   "playback",
   "project",
+  "quantities",
   "selection",
   "views",
 ) {
@@ -74,7 +74,7 @@ export class SteppedCopies extends partWith(
         const setting = /** @type {Setting} */ (this.choices.find((choice) => choice.name === name));
         const now = Number(copy.settings[name] ?? setting.default);
         const said = /^\s*-?\d/.test(by) ? `+(${by})` : by;
-        const value = readQuantity(said, setting, now, this.fields.measures);
+        const value = this.quantities.read(setting, said, now);
         const fault = this.fields.numberFault(setting, value, by);
         if (fault) {
           this.fault = `Copy ${number}: ${fault}`;

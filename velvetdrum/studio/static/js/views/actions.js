@@ -78,6 +78,8 @@ export const ACTIONS = [
   ]),
   ...of("View", "", [
     ["guides", "Guides", "G", (s) => s.stage.nextGuides()],
+    ["rulers", "Rulers, own guides, grid", "R", (s) => s.workspace.toggleRulers()],
+    ["grid", "Grid", "", (s) => s.workspace.toggleGrid()],
     ["bare-half", "Compare with the picture without effects", "Shift+B", (s) => s.comparison.withoutEffects()],
     ["full-screen", "Full screen", "F", (s) => s.stage.fullScreen()],
     ["strip-closer", "Strip: closer", "+", (s) => s.timeStrip.zoomIn()],

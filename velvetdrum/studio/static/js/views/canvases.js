@@ -7,6 +7,7 @@ import { Instruments } from "./instruments.js";
 import { KeyCurve } from "./key_curve.js";
 import { Lanes } from "./lanes.js";
 import { Preview } from "./preview.js";
+import { Rulers } from "./rulers.js";
 import { Spectrum } from "./spectrum.js";
 import { Wave } from "./wave.js";
 
@@ -23,6 +24,7 @@ import { Wave } from "./wave.js";
  * @property {Instruments} instruments
  * @property {Handles} handlesView
  * @property {KeyCurve} keyCurve
+ * @property {Rulers} rulers
  */
 
 /**
@@ -103,6 +105,10 @@ export function makeViews(studio, refs) {
       up: () => gripsOf(studio).gripUp(),
       cancel: () => gripsOf(studio).gripCancel(),
       wheel: (event) => studio.cameraGrips.wheel(event),
+    }),
+    rulers: new Rulers(refs.rulers, () => studio.workspace.rulersSource(), {
+      added: (/** @type {"x" | "y"} */ axis, /** @type {number} */ at) => studio.workspace.addGuide(axis, at),
+      moved: (/** @type {number} */ index, /** @type {number} */ at) => studio.workspace.moveGuide(index, at),
     }),
     keyCurve: new KeyCurve(refs.keycurve, () => studio.curvePanel.keyCurveSource(), {
       choose: (/** @type {number} */ index) => {

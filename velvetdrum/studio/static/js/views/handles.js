@@ -53,6 +53,8 @@ export class Handles {
     this.svg.replaceChildren();
     const { unit } = this;
     for (const guide of guides) {
+      this.drawLabel(guide, size, unit);
+      if (guide.from) continue;
       const line =
         guide.x !== undefined
           ? { x1: guide.x, x2: guide.x, y1: 0, y2: size[1] }
@@ -93,6 +95,23 @@ export class Handles {
     }
     if (path) this.add("path", { d: path, class: "pen-path" });
     this.drawPoints(points || [], unit);
+  }
+
+  /**
+   * What a line is, or how long a distance.
+   * @param {any} guide
+   * @param {number[]} size
+   * @param {number} unit
+   */
+  drawLabel({ x, y, from, to, text }, size, unit) {
+    if (from) this.add("line", { x1: from[0], y1: from[1], x2: to[0], y2: to[1], class: "distance" });
+    if (!text) return;
+    const far = 80 * unit;
+    const at = from
+      ? [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2 - (from[1] === to[1] ? 4 * unit : 0)]
+      : [x === undefined ? size[0] - far : Math.min(Math.max(x, far), size[0] - far), (y ?? 0) + 14 * unit];
+    const middle = { "text-anchor": "middle", "font-size": 12 * unit, class: from ? "distance-text" : "guide-text" };
+    this.add("text", { x: at[0], y: Math.min(at[1], size[1] - 4 * unit), ...middle }).textContent = text;
   }
 
   /**

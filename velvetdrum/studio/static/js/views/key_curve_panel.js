@@ -1,10 +1,12 @@
 // The curve that the keyframes of one setting make, and the fields above it.
 
 import { plain } from "../lib/json_patch.js";
-import { readNumber, roundTime } from "../lib/numbers.js";
+import { roundTime } from "../lib/numbers.js";
 import { EASINGS, readEasing } from "../lib/easing.js";
-import { readClock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
+
+/** The time of a keyframe, as a setting is read and shown. */
+const TIME = /** @type {any} */ ({ name: "time_s", type: "number", unit: "s", help: "", lo: 0, step: 0.001 });
 
 export class KeyCurvePanel extends partWith(
   "keyframes",
@@ -12,6 +14,7 @@ export class KeyCurvePanel extends partWith(
   "page",
   "playback",
   "project",
+  "quantities",
   "raw",
   "selection",
   "settings",
@@ -63,25 +66,23 @@ export class KeyCurvePanel extends partWith(
   }
 
   get chosenKeyTime() {
-    return this.chosenKey ? String(Math.round(this.chosenKey.time_s * 1000) / 1000) : "";
+    return this.chosenKey ? this.quantities.text(TIME, this.chosenKey.time_s) : "";
   }
 
   get chosenKeyValue() {
-    return this.chosenKey
-      ? String(
-          typeof this.chosenKey.value === "number"
-            ? Math.round(this.chosenKey.value * 1000) / 1000
-            : this.chosenKey.value,
-        )
-      : "";
+    return this.chosenKey ? String(this.quantities.text(this.curveSetting, this.chosenKey.value)) : "";
   }
 
   get chosenKeyEase() {
     return this.chosenKey ? this.chosenKey.ease || "linear" : "";
   }
 
+  get curveTimeUnit() {
+    return this.quantities.unit(TIME);
+  }
+
   get curveUnit() {
-    return this.curveSetting ? this.curveSetting.unit : "";
+    return this.curveSetting ? this.quantities.unit(this.curveSetting) : "";
   }
 
   /** @param {Keyframe[]} frames */
@@ -126,8 +127,8 @@ export class KeyCurvePanel extends partWith(
       }
       frame.ease = text;
     } else if (name === "time_s") {
-      const time = readClock(text);
-      if (time === null || time > this.project.length + 1e-6) {
+      const time = this.quantities.read(TIME, text, frame.time_s);
+      if (!(time >= 0 && time <= this.project.length + 1e-6)) {
         this.keyFault =
           `A keyframe lies from 0 s to ${Math.round(this.project.length * 1000) / 1000} s, ` +
           `the end of the project; “${text}” is not in it.`;
@@ -144,7 +145,7 @@ export class KeyCurvePanel extends partWith(
       }
       frame.time_s = roundTime(time);
     } else if (setting.numeric) {
-      const value = readNumber(text, frame.value);
+      const value = this.quantities.read(setting, text, frame.value);
       if (text === "" || !(value >= setting.lo && value <= setting.hi)) {
         this.keyFault =
           `${setting.label} goes from ${setting.lo} to ${setting.hi} ${setting.unit}; ` + `“${text}” is not in it.`;

@@ -2,11 +2,8 @@
 
 import { plain } from "../lib/json_patch.js";
 import { clamp } from "../lib/numbers.js";
-import { affine, anchorAt, boundsOf, cornersOf, inside, sideOf } from "../lib/geometry.js";
-import { linesOf, nearestLine } from "../lib/snap_lines.js";
+import { affine, anchorAt, cornersOf, inside, sideOf } from "../lib/geometry.js";
 import { partWith } from "../lib/studio_part.js";
-
-const SNAP_PX = 6;
 
 export class LayerGrips extends partWith(
   "dropper",
@@ -19,6 +16,7 @@ export class LayerGrips extends partWith(
   "project",
   "selection",
   "settings",
+  "snapping",
   "stage",
   "views",
 ) {
@@ -120,16 +118,19 @@ export class LayerGrips extends partWith(
     this.placement.snapLines = [];
     const steps = [];
     if (grip.what === "move") {
-      const [dx, dy] = event.altKey ? by : this.snappedMove(grip, by, event.shiftKey);
+      const [dx, dy] = event.altKey ? by : this.snapping.moved(grip, by, event.shiftKey);
       for (const item of grip.layers) steps.push(...this.placement.shiftSteps2d(item, dx, dy));
     } else {
       const [item] = grip.layers;
+      const index = Number(grip.what.split("-")[1]);
+      const upright = Math.abs(item.start.place[1]) < 1e-6;
+      const place = index >= 0 && upright && !event.altKey ? this.snapping.sized(grip, index, point) : point;
       const values =
         grip.what === "turn"
           ? this.turned(item, point, event)
           : grip.what === "anchor"
             ? this.anchored(item, point)
-            : this.sized(item, Number(grip.what.split("-")[1]), point, event);
+            : this.sized(item, index, place, event);
       steps.push(...this.placement.valueSteps(item.layer, values));
     }
     grip.last = steps;
@@ -164,32 +165,6 @@ export class LayerGrips extends partWith(
     this.placement.tried = {};
     this.stage.showStill();
     this.placement.loadHandles();
-  }
-
-  /**
-   * Moved to where its edges or its middle meet the frame's middle, thirds or safe margins, or another layer.
-   * @param {any} grip
-   * @param {any} by
-   * @param {any} straight
-   */
-  snappedMove(grip, by, straight) {
-    const sideways = Math.abs(by[0]) > Math.abs(by[1]);
-    const [dx, dy] = straight ? [sideways ? by[0] : 0, sideways ? 0 : by[1]] : by;
-    const [left, top, right, bottom] = boundsOf(grip.layers.flatMap((/** @type {any} */ item) => item.start.corners));
-    const [width, height] = this.placement.stageSize;
-    const reach = SNAP_PX * this.views.handlesView.unit;
-    const moving = new Set(
-      grip.layers.flatMap((/** @type {any} */ item) => this.layers.branch(item.layer.id).map((layer) => layer.id)),
-    );
-    const others = Object.values(this.placement.lies)
-      .filter((lie) => lie.shown && !moving.has(lie.id) && !this.placement.coversAll(lie.id))
-      .map((lie) => boundsOf(lie.corners));
-    const lines = [linesOf(width, others, 0), linesOf(height, others, 1)];
-    const isHeld = (/** @type {number} */ by) => straight && by === 0;
-    const across = isHeld(dx) ? null : nearestLine([left, (left + right) / 2, right], dx, lines[0], reach);
-    const down = isHeld(dy) ? null : nearestLine([top, (top + bottom) / 2, bottom], dy, lines[1], reach);
-    this.placement.snapLines = [...(across ? [{ x: across.target }] : []), ...(down ? [{ y: down.target }] : [])];
-    return [dx + (across ? across.off : 0), dy + (down ? down.off : 0)];
   }
 
   /**

@@ -70,7 +70,10 @@ export class Page extends partWith(
   /** What follows what happened in the stores. */
   listen() {
     const { events, views } = this;
-    events.on("changed", (concerns) => this.changed(concerns));
+    events.on("changed", (concerns) => {
+      this.changed(concerns);
+      views.rulers?.draw();
+    });
     events.on("saved", (concerns) => this.refresh(concerns));
     events.on("draft", () => {
       this.stage.showStill();

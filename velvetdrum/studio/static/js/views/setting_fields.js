@@ -1,8 +1,7 @@
 // Fields and sliders of settings, made from the declarations that the server sent.
 
 import { send, refusalOf } from "../lib/api.js";
-import { LOG_STEPS, arrowStep, clamp, fromPlace, readNumber, rounded, toPlace } from "../lib/numbers.js";
-import { otherwise, readQuantity } from "../lib/quantities.js";
+import { LOG_STEPS, arrowStep, clamp, fromPlace, rounded, toPlace } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
@@ -12,11 +11,11 @@ export class SettingFields extends partWith(
   "messages",
   "placement",
   "project",
+  "quantities",
   "selection",
   "settings",
   "signals",
   "spectrumPanel",
-  "tempo",
 ) {
   toPlace = toPlace;
   /**
@@ -70,7 +69,7 @@ export class SettingFields extends partWith(
 
   /** @param {Setting} setting */
   sliderText(setting) {
-    return `${this.valueShown(setting)} ${setting.unit}`.trim();
+    return `${this.quantities.text(setting, this.valueShown(setting))} ${this.quantities.unit(setting)}`.trim();
   }
 
   /**
@@ -93,7 +92,7 @@ export class SettingFields extends partWith(
     const several = this.settings.typed[path] === undefined && this.manyLayers.text(setting);
     if (several) return several;
     const value = this.valueShown(setting);
-    return typeof value === "number" ? String(rounded(value, (setting.step || 1) / typeOf(setting).parts)) : value;
+    return this.quantities.text(setting, value);
   }
 
   /**
@@ -123,7 +122,7 @@ export class SettingFields extends partWith(
     const path = this.settings.pointer(setting);
     const { typed } = this.settings;
     const many = this.manyLayers.on && !setting.part;
-    const value = readQuantity(event.target.value, setting, Number(this.settings.current(setting)), this.measures);
+    const value = this.quantities.read(setting, event.target.value, Number(this.settings.current(setting)));
     const fault = many
       ? this.manyLayers.type(setting, event.target.value)
       : this.numberFault(setting, value, event.target.value);
@@ -136,7 +135,7 @@ export class SettingFields extends partWith(
     delete this.project.faults[path];
     if (many) return;
     const kept = typeOf(setting).allowed(Math.round(value * 1e6) / 1e6);
-    event.target.value = String(kept);
+    event.target.value = this.quantities.text(setting, kept);
     this.settings.put(setting, kept);
   }
 
@@ -146,23 +145,12 @@ export class SettingFields extends partWith(
     return this.manyLayers.valuesOf(setting) ? "many" : "";
   }
 
-  /** What the project makes of pixels, frames and beats. */
-  get measures() {
-    const { beatGrid } = this.tempo;
-    return {
-      ...this.project.document.frame,
-      rate: this.project.rate,
-      beat_s: beatGrid.tempo_bpm ? 60 / beatGrid.tempo_bpm : 0,
-      bar_beats: Number(this.tempo.beatValue("bar")) || 4,
-    };
-  }
-
   /**
    * What a field is for, and its amount in other units.
    * @param {Setting} setting
    */
   titleOf(setting) {
-    const other = otherwise(Number(this.settings.current(setting)), setting, this.measures);
+    const other = this.quantities.others(setting, Number(this.settings.current(setting)));
     return other ? `${setting.help} Now ${other}.` : setting.help;
   }
 
@@ -198,12 +186,14 @@ export class SettingFields extends partWith(
     if (!by) return;
     event.preventDefault();
     event.stopPropagation();
-    const now = readNumber(event.target.value, Number(this.settings.current(setting)));
+    const now = this.quantities.read(setting, event.target.value, Number(this.settings.current(setting)));
     if (!Number.isFinite(now)) return;
     // A type that has no tenths goes on by one at least.
-    const step = typeOf(setting).allowed(by) || Math.sign(by);
-    const value = clamp(rounded(now + step, Math.min(setting.step || 1, Math.abs(step))), setting.lo, setting.hi);
-    event.target.value = String(value);
+    const shown = this.quantities.shownAs(setting);
+    const own = shown && shown.times ? by / setting.step / shown.times : by;
+    const step = shown ? own : typeOf(setting).allowed(by) || Math.sign(by);
+    const fine = shown ? 1e-6 : Math.min(setting.step || 1, Math.abs(step));
+    event.target.value = this.quantities.text(setting, clamp(rounded(now + step, fine), setting.lo, setting.hi));
     this.type(setting, event);
   }
 

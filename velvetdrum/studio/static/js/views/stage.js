@@ -64,6 +64,7 @@ export class StageView extends partWith(
     const scale = Math.min(box.width / width, box.height / height);
     this.page.refs.fit.style.width = `${Math.floor(width * scale)}px`;
     this.page.refs.fit.style.height = `${Math.floor(height * scale)}px`;
+    this.views.rulers.draw();
     this.views.handlesView.draw();
   }
 
