@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
-from typing import Any, ClassVar, Self, TypeVar
+from types import MappingProxyType
+from typing import Any, ClassVar, Protocol, Self, TypeVar
 
 from velvetdrum.declare.registry import make_known
 from velvetdrum.declare.setting import quoted
@@ -15,6 +16,13 @@ from velvetdrum.declare.settings import Setting, SettingError
 def _label_of(name: str) -> str:
     """The label of a setting that declares none, from its name: axes are written large."""
     return re.sub(r" ([xyz])$", lambda found: found[0].upper(), name.replace("_", " ").capitalize())
+
+
+class Integral(Protocol):
+    """What a rate that changes has come to."""
+
+    def between(self, from_s: float, to_s: float) -> float:
+        """The integral over a stretch of time, in seconds."""
 
 
 class Declared:
@@ -30,6 +38,8 @@ class Declared:
     there are. What stands between bars is left out where it would be empty."""
     first: ClassVar[tuple[str, ...]] = ()
     """Settings that stand before those that a class inherits."""
+    integrals: Mapping[str, Integral] = MappingProxyType({})
+    """Of an instance as it is at one time: the integrals of its rates that change over time, by their names."""
 
     def __init_subclass__(cls, **more: Any) -> None:
         super().__init_subclass__(**more)
@@ -51,6 +61,12 @@ class Declared:
         """Raises SettingError at the first value that does not fit; see `problems` for all of them."""
         for name, setting in self.settings.items():
             setattr(self, name, setting.parse(values.get(name, setting.default)))
+
+    def integral(self, name: str, to_s: float, from_s: float = 0.0) -> float:
+        """What one of its rates has come to from one time to another, in seconds: as often as time goes on, where it
+        stays as it is; else its integral, so that what it drives never jumps."""
+        changing = self.integrals.get(name)
+        return changing.between(from_s, to_s) if changing else getattr(self, name) * (to_s - from_s)
 
     def state(self) -> tuple[Any, ...]:
         """The values of all settings, in their order."""

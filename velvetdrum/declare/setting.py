@@ -28,6 +28,8 @@ class Setting:
     moves: ClassVar[bool] = False
     """True when it can take keyframes and patches; `mixed`, `parse_end` and `joined` say how."""
     numeric: ClassVar[bool] = False
+    per_time: ClassVar[bool] = False
+    """True for a rate: a number a second, a minute, a beat or a bar, whose integral is what it moves."""
     """True when it can be drawn as a curve."""
     media: ClassVar[str] = ""
     """Which sort of file its value names by content hash; empty for none."""

@@ -6,7 +6,7 @@ from velvetdrum.declare.setting import Condition, Setting, SettingError, When
 from velvetdrum.declare.types.choice import choice, flag
 from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colour, parse_stops, stops
 from velvetdrum.declare.types.curve import CurvePoint, curve, curve_at
-from velvetdrum.declare.types.number import is_number, number, whole
+from velvetdrum.declare.types.number import is_number, number, rate, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
 from velvetdrum.declare.types.text import footage, is_content_key, layer, lookup_table, path_data, picture, text
 from velvetdrum.declare.types.typeface import cue_track, font_family
@@ -42,6 +42,7 @@ __all__ = [
     "path_data",
     "picture",
     "points",
+    "rate",
     "signals",
     "stops",
     "text",

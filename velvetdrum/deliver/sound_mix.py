@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -12,6 +13,9 @@ from numpy.typing import NDArray
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
 from velvetdrum.picture.bases.layer import DrawnLayer
+from velvetdrum.picture.bases.setting_curves import SettingCurves
+from velvetdrum.picture.frame.animation import settle_rates
+from velvetdrum.picture.frame.render import signals_of
 from velvetdrum.picture.media.clips.clip import TIMES
 from velvetdrum.picture.media.clips.preparation import clip_sound
 from velvetdrum.picture.media.clips.timing import Timing
@@ -51,6 +55,10 @@ def voices(project: Project, use: AudioRange | None, clips: Mapping[str, str]) -
     for layers in project.drawn.values():
         for placed in layers:
             layer = placed.layer
+            if placed.moves:
+                layer = copy(layer)
+                curves = SettingCurves(placed, signals_of(project, use), project.frame.shape)
+                settle_rates(placed, layer, {}, curves, project.length_s)
             own = layer.heard if isinstance(layer, DrawnLayer) else None
             if own is None or own.clip not in clips:
                 continue

@@ -140,12 +140,12 @@ def test_a_cluster_shares_its_band_and_differs_by_its_seed(use):
     from velvetdrum.picture.figures.marks.clusters import cluster_heights
 
     heights = np.array([0.2, 0.9, 0.5])
-    one, other = (cluster_heights(heights, 5, 0.6, 0.0, seed, 3.0).reshape(3, 5) for seed in (1, 2))
+    one, other = (cluster_heights(heights, 5, 0.6, seed, 0.0).reshape(3, 5) for seed in (1, 2))
     assert (one <= heights[:, None] + 1e-12).all() and (one >= heights[:, None] * 0.4 - 1e-12).all()
     assert not np.allclose(one[0] / 0.2, one[1] / 0.9) and not np.allclose(one, other)
-    steps = [cluster_heights(heights, 5, 0.6, 4.0, 1, t / 240) for t in range(240)]
+    steps = [cluster_heights(heights, 5, 0.6, 1, t / 60) for t in range(240)]
     assert 0.01 < np.abs(np.diff(steps, axis=0)).max() < 0.03
-    assert np.array_equal(cluster_heights(heights, 5, 0.6, 4.0, 1, 0.5), steps[120])
+    assert np.array_equal(cluster_heights(heights, 5, 0.6, 1, 2.0), steps[120])
 
 
 def test_whole_segments_are_on_or_off_and_part_ones_are_as_long_as_asked(analysed):

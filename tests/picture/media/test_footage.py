@@ -282,3 +282,25 @@ def test_a_missing_clip_is_shown_as_missing_and_breaks_nothing(tmp_path):
 def test_settings_that_lie_outside_of_the_clip_still_show_it(clip):
     assert Footage({"in_s": 900.0}).timing(0.0, 2.4, 0.0).in_s < 2.4
     assert frame_of(clip, 0.5, in_s=100.0) == 59
+
+
+def test_a_held_clip_shows_one_time_of_it(clip):
+    assert [frame_of(clip, at, runs="held", held_s=0.8) for at in (0.0, 1.7)] == [20, 20]
+    assert frame_of(clip, 0.0, runs="held", held_s=100.0) == 59
+
+
+def test_a_loop_with_a_cross_fade_goes_from_its_end_into_its_beginning(clip):
+    """From 1.6 to 2.4 s of the clip, 0.4 s of them over each other: it begins again each 0.4 s."""
+    timing = Timing(0.0, 1.6, 2.4, 1.0, "loop", cross_s=0.4)
+    assert timing.source(np.array([0.0, 0.3, 0.4, 0.5])) == pytest.approx([1.6, 1.9, 1.6, 1.7])
+    assert [timing.crossing(at)[1] for at in (0.0, 0.3)] == [0.0, 0.0]
+    over, share = timing.crossing(0.5)
+    assert (over, share) == (pytest.approx(2.1), pytest.approx(0.75))
+    # Where it begins again, the end alone is seen: no jump from the frame before.
+    assert timing.crossing(0.4) == (pytest.approx(2.0), pytest.approx(1.0))
+    settings = {"clip": KEY, "fit": "stretch", "in_s": 1.6, "out_s": 2.4}
+    files = {KEY: str(clip)}
+    mixed = drawn(None, "footage", 0.5, media=files, cross_s=0.4, **settings)
+    one = drawn(None, "footage", 0.0, media=files, clip=KEY, fit="stretch", runs="held", held_s=1.7)
+    other = drawn(None, "footage", 0.0, media=files, clip=KEY, fit="stretch", runs="held", held_s=2.1)
+    assert np.abs(mixed - (0.25 * one + 0.75 * other)).max() <= 2

@@ -80,6 +80,14 @@ class Number(Setting):
 
 
 @dataclass(frozen=True)
+class Rate(Number):
+    """A number a second, a minute, a beat or a bar: where it changes, what it drives is moved by its integral over
+    time (`Declared.integral`)."""
+
+    per_time: ClassVar[bool] = True
+
+
+@dataclass(frozen=True)
 class WholeNumber(Number):
     """A whole number."""
 
@@ -117,6 +125,24 @@ def number(
 ) -> Any:
     """A number with a unit and a range."""
     return Number(default, "", label, help, unit, group, lo, hi, step, curve, advanced=advanced, when=conditions(when))
+
+
+def rate(
+    default: float,
+    *,
+    lo: float,
+    hi: float,
+    unit: str = "",
+    step: float = 0.1,
+    label: str = "",
+    help: str = "",
+    group: PanelGroup = "shape",
+    curve: Literal["linear", "log"] = "linear",
+    advanced: bool = False,
+    when: When = (),
+) -> Any:
+    """A rate, by the same words as a number: its integral is what it moves."""
+    return Rate(default, "", label, help, unit, group, lo, hi, step, curve, advanced=advanced, when=conditions(when))
 
 
 def whole(

@@ -98,6 +98,10 @@ class DrawnLayer(Layer):
         """The id of another layer that it shows again, in place of drawing; empty for kinds that draw."""
         return ""
 
+    def instance_time(self, time: Fraction, since: float, until: float) -> Fraction:
+        """The time at which that other layer is shown, in seconds of the project, for one that comes and goes so."""
+        return time
+
     @property
     def still(self) -> bool:
         """True when it looks the same at all times, as its settings are now."""

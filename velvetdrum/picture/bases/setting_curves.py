@@ -15,6 +15,7 @@ from velvetdrum.scene.keyframes import Keyframe
 from velvetdrum.scene.parts import split
 from velvetdrum.scene.placed_layers import PlacedLayer
 from velvetdrum.signals.easing import ease
+from velvetdrum.signals.rates import RateIntegral
 from velvetdrum.signals.signal_set import SignalSet
 
 Values = NDArray[np.float64]
@@ -39,6 +40,20 @@ class SettingCurves:
         result = self.solved.get((self.placed.id, self.shape, key))
         if result is None:
             result = self.solved[self.placed.id, self.shape, key] = make()
+        return result
+
+    def integral(
+        self, name: str, end_s: float, clock: Callable[[Values], Values] | None = None, clock_name: str = ""
+    ) -> RateIntegral:
+        """The integral of a rate of the layer, or of one of its parts, by its address; `end_s` is how long the project
+        is, in seconds. A rate per something else than a second goes by a clock of its own, kept under its name."""
+
+        def make() -> RateIntegral:
+            frames = self.placed.keyframes.get(name, ())
+            corners = (frame.time_s for frame in frames)
+            return RateIntegral.of(lambda times: self.values(name, times), end_s, corners, clock)
+
+        result: RateIntegral = self.kept(("integral", name, clock_name), make)
         return result
 
     def values(self, name: str, times: Values) -> Values:

@@ -6,7 +6,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number
+from velvetdrum.declare.settings import number, rate
 from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
@@ -30,7 +30,7 @@ class BlockSlips(Bend):
     amount: float = percent(12, group="effect", help="How far at most, of the short side.")
     width: float = number(14, lo=1, hi=100, unit="%", group="effect", help="How wide a block is, of the short side.")
     height: float = number(4, lo=0.5, hi=100, unit="%", group="effect", help="How high a block is.")
-    rate: float = number(8, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
+    rate: float = rate(8, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
     seed: int = seed(of="other blocks", group="effect")
 
     def reach(self, view: Viewport) -> float | None:
@@ -41,7 +41,7 @@ class BlockSlips(Bend):
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
-        step = int(np.floor(context.time_s * self.rate + 1e-6))
+        step = int(np.floor(self.integral("rate", context.time_s) + 1e-6))
         wide, high = self.width * view.short / 100, self.height * view.short / 100
         columns, rows = int(view.width / wide) + 2, int(view.height / high) + 2
         draws = np.random.Generator(np.random.PCG64((self.seed, step))).random((3, rows, columns))

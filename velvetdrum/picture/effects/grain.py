@@ -6,7 +6,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number
+from velvetdrum.declare.settings import number, rate
 from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.effect import ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -30,7 +30,7 @@ class Grain(Recolour):
     size: float = number(
         0.15, lo=0.05, hi=3, unit="%", step=0.01, group="effect", help="How large a grain is, of the short side."
     )
-    rate: float = number(
+    rate: float = rate(
         24, lo=0, hi=60, unit="/s", step=1, group="effect", help="How often it is new; 0 keeps it still."
     )
     ends: float = percent(
@@ -40,10 +40,10 @@ class Grain(Recolour):
 
     @property
     def still(self) -> bool:
-        return self.rate == 0
+        return self.rate == 0 and not self.integrals
 
     def changed(self, pixels: Pixels, place: tuple[int, int], context: EffectContext) -> Pixels:
-        step = 0 if self.still else int(np.floor(context.time_s * self.rate + 1e-6))
+        step = int(np.floor(self.integral("rate", context.time_s) + 1e-6))
         draws = np.random.Generator(np.random.PCG64((self.seed, step))).integers(0, 512, 3)
         tile = grain_tile(self.seed * _TILES + int(draws[2]) % _TILES, round(self.size * context.view.short / 100, 2))
         # Least at both ends, where film has none to show.

@@ -6,7 +6,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import number
+from velvetdrum.declare.settings import number, rate
 from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
@@ -29,7 +29,7 @@ class LineJitter(Bend):
     amount: float = percent(3, group="effect", help="How far at most, of the short side.")
     height: float = number(0.6, lo=0.1, hi=50, unit="%", group="effect", help="How high a row is, of the short side.")
     share: float = percent(35, step=1, group="effect", help="How many of the rows slip.")
-    rate: float = number(15, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
+    rate: float = rate(15, lo=0.5, hi=60, unit="/s", step=0.5, group="effect", help="How often they are new.")
     seed: int = seed(of="other rows", group="effect")
 
     def reach(self, view: Viewport) -> float | None:
@@ -40,7 +40,7 @@ class LineJitter(Bend):
 
     def places(self, view: Viewport, area: Area, context: EffectContext) -> Maps:
         x, y = grid(area)
-        step = int(np.floor(context.time_s * self.rate + 1e-6))
+        step = int(np.floor(self.integral("rate", context.time_s) + 1e-6))
         rows = int(np.ceil(view.height / (self.height * view.short / 100))) + 2
         draws = np.random.Generator(np.random.PCG64((self.seed, step))).random((2, rows))
         by = np.where(draws[0] < self.share / 100, draws[1] * 2 - 1, 0) * self.amount * view.short / 100

@@ -8,7 +8,7 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.settings import number
+from velvetdrum.declare.settings import number, rate
 from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
@@ -32,7 +32,7 @@ class Ripple(Bend):
         1.2, lo=0, hi=20, unit="%", group="effect", help="How far it moves pixels, of the short side."
     )
     wavelength: float = number(12, lo=0.5, hi=200, unit="%", group="effect", help="From crest to crest.")
-    speed: float = number(0.6, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
+    speed: float = rate(0.6, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
     decay: float = percent(0, step=1, group="effect", help="How much lower each crest is than the one before it.")
     x: float = number(
         50,
@@ -58,7 +58,7 @@ class Ripple(Bend):
 
     @property
     def still(self) -> bool:
-        return self.speed == 0 or self.amount == 0
+        return (self.speed == 0 or self.amount == 0) and not self.integrals
 
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100
@@ -71,7 +71,7 @@ class Ripple(Bend):
         amount, length = self.amount * view.short / 100, self.wavelength * view.short / 100
         corners = [(x - centre[0], y - centre[1]) for x in (area[0], area[2]) for y in (area[1], area[3])]
         reach = max(float(np.hypot(*corner)) for corner in corners) + 1
-        turns = self.speed * context.time_s + self.phase / 360 if not self.still else self.phase / 360
+        turns = self.integral("speed", context.time_s) + self.phase / 360
 
         def way(away: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
             crests = away / length

@@ -7,7 +7,7 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
-from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.settings import choice, number, rate
 from velvetdrum.declare.vocabulary import percent, seed
 from velvetdrum.picture.bases.effect import DrawnEffect, ReadScope
 from velvetdrum.picture.bases.effect_context import EffectContext
@@ -37,9 +37,7 @@ class Shake(DrawnEffect):
         help="Largest angle by which the picture is turned.",
     )
     grow: float = percent(0, group="effect", help="How much it grows and shrinks.")
-    rate: float = number(
-        7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way."
-    )
+    rate: float = rate(7, lo=0.05, hi=40, unit="Hz", curve="log", group="effect", help="How often it changes its way.")
     seed: int = seed(of="another way", group="effect")
     edges: str = choice(
         "mirror", EDGES, label="Edge mode", group="effect", help="What is seen beyond the frame.", advanced=True
@@ -50,10 +48,10 @@ class Shake(DrawnEffect):
         return int(np.ceil(far)) + 2
 
     def apply(self, image: LayerImage, context: EffectContext) -> LayerImage:
-        view, time_s = context.view, context.time_s
+        view, changes = context.view, self.integral("rate", context.time_s)
         if image.empty or (self.amount, self.turn, self.grow) == (0, 0, 0):
             return image
-        across, down, turned, larger = (wander(self.seed * 4 + n, self.rate, time_s) for n in range(4))
+        across, down, turned, larger = (wander(self.seed * 4 + n, changes) for n in range(4))
         angle, scale = np.deg2rad(self.turn * turned), 1 + self.grow / 100 * larger * 0.5
         cos, sin = np.cos(angle) * scale, np.sin(angle) * scale
         x0, y0 = view.width / 2, view.height / 2

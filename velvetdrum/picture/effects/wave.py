@@ -7,7 +7,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import choice, number
+from velvetdrum.declare.settings import choice, number, rate
 from velvetdrum.declare.vocabulary import degrees
 from velvetdrum.picture.bases.bend import Bend
 from velvetdrum.picture.bases.effect import ReadScope
@@ -29,7 +29,7 @@ class Wave(Bend):
     amount: float = number(2, lo=0, hi=50, unit="%", group="effect", help="How far it moves pixels, of the short side.")
     wavelength: float = number(40, lo=0.5, hi=400, unit="%", group="effect", help="From crest to crest.")
     angle: float = degrees(90, group="effect", help="Where it runs: 0 is to the right.")
-    speed: float = number(0.4, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
+    speed: float = rate(0.4, lo=-10, hi=10, unit="Hz", step=0.01, group="effect", help="Crests that pass a second.")
     way: str = choice(
         "across",
         {"across": "Transverse", "along": "Longitudinal"},
@@ -50,7 +50,7 @@ class Wave(Bend):
 
     @property
     def still(self) -> bool:
-        return self.speed == 0 or self.amount == 0
+        return (self.speed == 0 or self.amount == 0) and not self.integrals
 
     def reach(self, view: Viewport) -> float | None:
         return self.amount * view.short / 100
@@ -64,7 +64,7 @@ class Wave(Bend):
         ends = [x * u + y * v for x in (area[0], area[2]) for y in (area[1], area[3])]
         low, high = min(ends), max(ends) + 1
         length = self.wavelength * view.short / 100
-        turns = self.phase / 360 + (0 if self.still else self.speed * context.time_s)
+        turns = self.phase / 360 + self.integral("speed", context.time_s)
         crests = np.linspace(low, high, max(2048, int(high - low) * 4)) / length - turns
         form = {
             "sine": lambda t: np.sin(2 * np.pi * t),

@@ -11,6 +11,7 @@ import numpy as np
 from velvetdrum.declare.schema import Declared
 from velvetdrum.declare.settings import Setting
 from velvetdrum.limits.records import changed
+from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.scene.keyframes import Keyframe, stretch
 from velvetdrum.scene.kinds import Layer
 from velvetdrum.scene.parts import Parts, split
@@ -83,6 +84,21 @@ def resolve_layer(placed: PlacedLayer, signals: SignalSet, time: Fraction, shape
                 ends = (patch.low, patch.high)
                 setattr(owner, name, setting.joined(base, ends, patch.along, patch.join, value))
     return work.layer, work.parts
+
+
+def settle_rates(placed: PlacedLayer, layer: Layer, parts: Parts, curves: SettingCurves, end_s: float) -> None:
+    """Give a layer and parts, as `resolve_layer` made them anew, the integrals of their rates that change over time, in
+    a project that is `end_s` seconds long; without parts, the layer's own alone."""
+    for place in placed.moving:
+        sort, ident, name = split(place)
+        owner: Declared = layer
+        if sort:
+            if sort not in parts:
+                continue
+            owner = next(item.part for item in parts[sort] if item.id == ident)
+        setting = owner.settings.get(name)
+        if setting is not None and setting.per_time:
+            owner.integrals = {**owner.integrals, name: curves.integral(place, end_s)}
 
 
 def keyed_value(setting: Setting, frames: tuple[Keyframe, ...], time_s: float) -> Any:

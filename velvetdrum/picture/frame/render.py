@@ -21,7 +21,7 @@ from velvetdrum.picture.bases.effect_context import StagedLayer, Values
 from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget, joined_cover
 from velvetdrum.picture.bases.setting_curves import SettingCurves
-from velvetdrum.picture.frame.animation import resolve_layer
+from velvetdrum.picture.frame.animation import resolve_layer, settle_rates
 from velvetdrum.picture.frame.compositing import composite
 from velvetdrum.picture.frame.joined_effect import JoinedEffect
 from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
@@ -169,6 +169,9 @@ class ProjectFrame:
         if result is None:
             layer, parts = resolve_layer(placed, self.signals, self.time, self.shape)
             assert isinstance(layer, DrawnLayer)
+            if placed.moves:
+                curves = SettingCurves(placed, self.signals, self.shape, self.view.solved)
+                settle_rates(placed, layer, parts, curves, self.project.length_s)
             masks = tuple(item.part for item in parts.get("mask", ()) if item.on)
             effects = tuple(
                 JoinedEffect(
@@ -248,7 +251,8 @@ class ProjectFrame:
                 members = [self._member(other) for other in self.project.drawn.get(placed.id, ())]
                 layer.draw_members(onto, self.moment(layer, placed), members)
             elif layer.instance_of:
-                self.draw(onto, self.shown(self.project.by_id[layer.instance_of]))
+                then, other = self._instanced(item)
+                then.draw(onto, other)
             else:
                 layer.draw(onto, changed(self.moment(layer, placed), space=item.space))
 
@@ -335,18 +339,29 @@ class ProjectFrame:
         if item.layer.holds_members:
             members = self.project.drawn.get(item.placed.id, ())
         elif item.layer.instance_of:
-            members = (self.project.by_id[item.layer.instance_of],)
+            then, other = self._instanced(item)
+            return then._around(view, (other,))
         else:
             return item.layer.paint_bounds(view, self.moment(item.layer, item.placed))
+        return self._around(view, [self.shown(placed) for placed in members])
+
+    def _around(self, view: Viewport, members: Iterable[ResolvedLayer]) -> Box:
+        """All that some layers draw, as they lie in what holds them."""
         result: Area | None = None
-        for placed in members:
-            member = self.shown(placed)
+        for member in members:
             box = self.painted(view, member)
             area = box.pixels((-(10**6), -(10**6), 10**6, 10**6))
             if member.layer.moved:
                 area = reached(matrix(member.layer, view.width, view.height), area, 1)
             result = around(result, grown(area, sum(effect.margin(view) for effect in member.effects)))
         return Box(0.0, 0.0, 0.0, 0.0) if result is None else Box(*(float(edge) for edge in result))
+
+    def _instanced(self, item: ResolvedLayer) -> tuple[ProjectFrame, ResolvedLayer]:
+        """What an instance shows, and the frame of the time at which it shows it."""
+        moment = self.moment(item.layer)
+        time = item.layer.instance_time(self.time, moment.since, moment.until)
+        then = self if time == self.time else ProjectFrame(self.view, time, self.size)
+        return then, then.shown(self.project.by_id[item.layer.instance_of])
 
     def _other(self, canvas: Canvas, ident: str, area: Area) -> Pixels:
         """A layer alone, for a mask that reads it; nothing outside of its span."""
@@ -396,7 +411,8 @@ class ProjectFrame:
                 return None
             inside = tuple(members)
         elif layer.instance_of:
-            name = self._member_name(self.shown(self.project.by_id[layer.instance_of]))
+            then, other = self._instanced(item)
+            name = then._member_name(other)
             if name is None:
                 return None
             inside = (name,)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
 from velvetdrum.declare.oklab import ramp
-from velvetdrum.declare.settings import Stop, choice, flag, number, stops, whole
+from velvetdrum.declare.settings import Stop, choice, flag, number, rate, stops, whole
 from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.deep_layer import DeepLayer
@@ -183,14 +183,14 @@ class DotField(HearsBands, DeepLayer):
         group="motion",
         help="Size of the waves, as a share of the frame's short side.",
     )
-    flow_speed: float = number(
+    flow_speed: float = rate(
         10, lo=0, hi=400, unit="%/s", label="Flow speed", group="motion", help="How fast it drifts."
     )
     flow_heading: float = degrees(0, label="Flow direction", group="motion", help="Direction of the flow; 0 is up.")
     flow_detail: int = whole(
         2, lo=1, hi=4, label="Flow detail", group="motion", help="Number of wave sizes that are added up."
     )
-    boil: float = number(
+    boil: float = rate(
         0.25,
         lo=0,
         hi=5,
@@ -199,7 +199,7 @@ class DotField(HearsBands, DeepLayer):
         label="Rate of change",
         help="Rate at which the noise changes in place.",
     )
-    rise: float = number(
+    rise: float = rate(
         0,
         lo=-200,
         hi=200,
@@ -338,8 +338,9 @@ class DotField(HearsBands, DeepLayer):
         seconds = float(at.time)
         rest, columns, rows, across, down = self._rest()
         places = rest.copy()
-        if self.rise and self.form == "grid":
-            places[:, 1] = (places[:, 1] - self.rise * seconds + self.high / 2) % self.high - self.high / 2
+        rises = self.form == "grid" and bool(self.rise or "rise" in self.integrals)
+        if rises:
+            places[:, 1] = (places[:, 1] - self.integral("rise", seconds) + self.high / 2) % self.high - self.high / 2
         start = places.copy()
         push = self._flow(places, seconds)
         places = places + push
@@ -370,7 +371,7 @@ class DotField(HearsBands, DeepLayer):
         colours = ramp(self.colours, _TABLE, "oklab")[np.rint(np.clip(place, 0, 1) * (_TABLE - 1)).astype(int)]
         sizes = self.dot * (1 + self.swell / 100 * np.clip(place, 0, 1))
         alphas = np.full(len(places), self.opacity / 100)
-        if self.rise and self.form == "grid":
+        if rises:
             edge = 1 - np.abs(start[:, 1]) / (self.high / 2)
             alphas = alphas * np.clip(edge * 6, 0, 1)
         angles = np.arctan2(push[:, 1], push[:, 0]) if self.stroke else None
@@ -396,10 +397,10 @@ class DotField(HearsBands, DeepLayer):
         if self.flow_amount <= 0:
             return np.zeros_like(places)
         angle = np.deg2rad(self.flow_heading)
-        drift = np.array([np.sin(angle), -np.cos(angle), 0.0]) * self.flow_speed * seconds
+        drift = np.array([np.sin(angle), -np.cos(angle), 0.0]) * self.integral("flow_speed", seconds)
         at = np.ascontiguousarray((places - drift) / self.flow_scale, np.float64)
         out = np.empty_like(at)
-        flow.flow(at, seconds * self.boil, self.seed, self.flow_detail, out)
+        flow.flow(at, self.integral("boil", seconds), self.seed, self.flow_detail, out)
         return out * self.flow_amount
 
     def _levels(self, at: RenderContext, across: Values, down: Values) -> Values:

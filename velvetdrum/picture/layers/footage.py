@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import cv2
 import numpy as np
 
-from velvetdrum.declare.settings import Condition, choice, flag, footage, number, whole
+from velvetdrum.declare.settings import Condition, choice, flag, footage, number, rate, whole
 from velvetdrum.declare.vocabulary import position_x, position_y
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.bases.layer import DrawnLayer, LayerSound, RenderContext
@@ -21,9 +22,12 @@ from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing, even_ramp
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.noise import lattice_noise
+from velvetdrum.signals.rates import RateIntegral
 
 _SHAKEN = ("shake", (">", 0))
 _ALONE = ("runs", ("own",))
+_HELD_AT = ("runs", ("held",))
+_LOOPED = (("runs", ("own",)), ("over", ("loop",)))
 _HEARD = ("sound", ("mixed",))
 _LUMA = (0.072, 0.715, 0.213)  # blue, green, red, as Filter Effects writes them
 
@@ -61,6 +65,8 @@ class Footage(DrawnLayer):
         "out_s",
         "speed",
         "slip_s",
+        "held_s",
+        "cross_s",
         "backward",
         "over",
         "gain_db",
@@ -82,10 +88,22 @@ class Footage(DrawnLayer):
     )
     runs: str = choice(
         "own",
-        {"own": "From its in point", "track": "With the track"},
+        {"own": "From its in point", "track": "With the track", "held": "Held"},
         label="Runs",
         group="motion",
-        help="With the track it keeps its place to the recording, however that is trimmed, as the film of its sound.",
+        help="With the track it keeps its place to the recording, however that is trimmed, as the film of its sound. "
+        "Held it shows one time of the clip, which keyframes and signals run as they like.",
+    )
+    held_s: float = number(
+        0,
+        lo=0,
+        hi=10_800,
+        unit="s",
+        step=0.01,
+        label="Held at",
+        group="motion",
+        when=_HELD_AT,
+        help="The time of the clip that is shown, in its own seconds.",
     )
     in_s: float = number(
         0,
@@ -108,7 +126,7 @@ class Footage(DrawnLayer):
         when=_ALONE,
         help="Where it ends; 0 is its own end.",
     )
-    speed: float = number(
+    speed: float = rate(
         100,
         lo=5,
         hi=800,
@@ -141,10 +159,21 @@ class Footage(DrawnLayer):
         when=_ALONE,
         help="Begins again, holds its last picture, or runs back.",
     )
+    cross_s: float = number(
+        0,
+        lo=0,
+        hi=60,
+        unit="s",
+        step=0.05,
+        label="Cross-fade",
+        group="motion",
+        when=_LOOPED,
+        help="How long its end and its beginning are shown over each other where it begins again.",
+    )
     zoom: float = number(
         100, lo=100, hi=400, unit="%", step=1, group="motion", help="How much closer the picture is shown."
     )
-    zoom_rate: float = number(
+    zoom_rate: float = rate(
         0,
         lo=-200,
         hi=200,
@@ -154,7 +183,7 @@ class Footage(DrawnLayer):
         group="motion",
         help="Added to the zoom each minute; it stops at 100 and at 400 %.",
     )
-    drift_x: float = number(
+    drift_x: float = rate(
         0,
         lo=-200,
         hi=200,
@@ -164,7 +193,7 @@ class Footage(DrawnLayer):
         group="motion",
         help="How fast it wanders in its box, as far as its zoom leaves room.",
     )
-    drift_y: float = number(
+    drift_y: float = rate(
         0,
         lo=-200,
         hi=200,
@@ -183,7 +212,7 @@ class Footage(DrawnLayer):
         group="motion",
         help="How far it trembles, in pixels of a frame of 1080 lines.",
     )
-    shake_hz: float = number(
+    shake_hz: float = rate(
         6, lo=0.1, hi=30, unit="Hz", label="Shake rate", group="motion", when=_SHAKEN, help="New directions per second."
     )
     seed: int = whole(
@@ -235,7 +264,7 @@ class Footage(DrawnLayer):
         clip = self._opened(at)
         if clip is None:
             return 0.0
-        _, place, shown = self._placed(view, self.extent(view, at), clip, float(at.time) - at.since)
+        _, place, shown = self._placed(view, self.extent(view, at), clip, at)
         # An enlarged pixel holds nothing finer than itself. The edges of a box inside the frame do.
         inside = shown.left <= 0 and shown.top <= 0 and shown.right >= view.width and shown.bottom >= view.height
         return min(place[0, 0], place[1, 1]) / 2 if inside else 0.0
@@ -244,7 +273,7 @@ class Footage(DrawnLayer):
         clip = self._opened(at)
         if clip is None or not clip.opaque:
             return False
-        size, place, shown = self._placed(view, self.extent(view, at), clip, float(at.time) - at.since)
+        size, place, shown = self._placed(view, self.extent(view, at), clip, at)
         inside = shown.left <= 0 and shown.top <= 0 and shown.right >= view.width and shown.bottom >= view.height
         return inside and self._reaches(shown, place, size)
 
@@ -260,14 +289,23 @@ class Footage(DrawnLayer):
     def heard(self) -> LayerSound | None:
         return LayerSound(self.clip, self.gain_db, self.timing) if self.sound == "mixed" and self.clip else None
 
+    @property
+    def _speed_run(self) -> RateIntegral | None:
+        run = self.integrals.get("speed")
+        return run if isinstance(run, RateIntegral) else None
+
     def timing(self, begin_s: float, length_s: float, track_s: float) -> Timing:
         """When which part of a clip of this length is shown, for a layer that comes at `begin_s`, where the used part
         of the recording begins at `track_s`."""
+        if self.runs == "held":
+            return Timing(0.0, min(self.held_s, length_s), length_s, 0.0, "hold")
         if self.runs == "track":
             return Timing(0.0, min(self.in_s + track_s, length_s), length_s, 1.0, "hold")
         out = min(self.out_s or length_s, length_s)
         begin = min(self.in_s, max(out - 1e-3, 0.0))
-        return Timing(begin_s, begin, out, self.speed / 100, self.over, self.slip_s, self.backward)
+        return Timing(
+            begin_s, begin, out, self.speed / 100, self.over, self.slip_s, self.backward, self._speed_run, self.cross_s
+        )
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.clip:
@@ -278,31 +316,39 @@ class Footage(DrawnLayer):
             missing(canvas, box)
             return
         timing = self.timing(at.since, clip.length_s, at.project.begin_s if at.project else 0.0)
-        seconds = float(timing.source(np.array([float(at.time)]))[0])
+        now = np.array([float(at.time)])
+        over, share = timing.crossing(float(at.time))
         # At the very end of the clip its last frame is shown.
-        number_ = clip.number_at(min(seconds, clip.length_s - 1e-4))
-        self._lay(canvas, box, clip, number_, float(at.time) - at.since)
-
-    def _lay(self, canvas: Canvas, box: Box, clip: Moving, number_: int, seconds: float) -> None:
-        size, place, shown = self._placed(canvas, box, clip, seconds)
-        pixels = self._graded(clip.pixels(number_, size))
-        lay_scaled(canvas, pixels, shown, place, solid=clip.opaque and self._reaches(shown, place, size))
+        number_, other = (
+            clip.number_at(min(float(seconds), clip.length_s - 1e-4)) for seconds in (timing.source(now)[0], over)
+        )
+        size, place, shown = self._placed(canvas, box, clip, at)
+        pixels = clip.pixels(number_, size)
+        if share > 0:
+            both = cv2.addWeighted(pixels, 1 - share, clip.pixels(other, size), share, 0.0)
+            pixels = np.asarray(both, np.uint8)
+        lay_scaled(canvas, self._graded(pixels), shown, place, solid=clip.opaque and self._reaches(shown, place, size))
 
     def _placed(
-        self, view: Viewport, box: Box, clip: Moving, seconds: float
+        self, view: Viewport, box: Box, clip: Moving, at: RenderContext
     ) -> tuple[tuple[int, int], np.ndarray, Box]:
         """The size that the clip is read at, where its pixels lie in the frame (an affine matrix, shape (2, 3)), and
-        what of them is shown, so many seconds after the layer came."""
+        what of them is shown, at a time."""
+        now, since = float(at.time), at.since
+
+        def ran(name: str) -> float:
+            return self.integral(name, max(now, since), since)
+
         width, height = clip.size
         box_width, box_height = box.right - box.left, box.bottom - box.top
-        tremble = self._tremble(seconds) * view.short / 1080
+        tremble = self._tremble(now, since) * view.short / 1080
         reach = self.shake * view.short / 1080
         # What trembles is shown a little larger, so that no edge of it comes into the box.
         room = (box_width + 2 * reach, box_height + 2 * reach) if self.fit != "contain" else (box_width, box_height)
-        zoom = min(max(self.zoom + self.zoom_rate * max(seconds, 0.0) / 60, 100.0), 400.0) / 100
+        zoom = min(max(self.zoom + ran("zoom_rate") / 60, 100.0), 400.0) / 100
         across, down = (scale * zoom for scale in scales(self.fit, width, height, *room))
         spare = np.maximum((np.array([width * across, height * down]) - room) / 2, 0.0)
-        drift = np.array([self.drift_x * box_width, self.drift_y * box_height]) / 100 * max(seconds, 0.0) / 60
+        drift = np.array([ran("drift_x") * box_width, ran("drift_y") * box_height]) / 100 / 60
         middle = np.array([(box.left + box.right) / 2, (box.top + box.bottom) / 2])
         middle = middle + np.clip(drift, -spare, spare) + tremble
         # The decoder's scaler brings it near its size; the rest is done when it is laid down.
@@ -330,11 +376,11 @@ class Footage(DrawnLayer):
         right, bottom = high + 0.5
         return bool(left <= shown.left and top <= shown.top and right >= shown.right and bottom >= shown.bottom)
 
-    def _tremble(self, seconds: float) -> np.ndarray:
+    def _tremble(self, now: float, since: float) -> np.ndarray:
         """How far it is off its place, in pixels of a frame of 1080 lines."""
         if not self.shake:
             return np.zeros(2)
-        at = np.array([seconds * self.shake_hz])
+        at = np.array([self.integral("shake_hz", now, since)])
         noise = [float(lattice_noise(at, self.seed * 2 + axis)[0]) for axis in (0, 1)]
         return (np.array(noise) * 2 - 1) * self.shake
 

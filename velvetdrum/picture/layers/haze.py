@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import parse_hex
-from velvetdrum.declare.settings import colour, number, whole
+from velvetdrum.declare.settings import colour, number, rate, whole
 from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
@@ -41,11 +41,11 @@ class Haze(DrawnLayer):
     detail: int = whole(4, lo=1, hi=7, help="How many sizes of clouds there are, each half as large.")
     contrast: float = percent(50, step=1, help="How sharply thick and thin part.")
     seed: int = seed(of="other clouds")
-    speed: float = number(
+    speed: float = rate(
         3, lo=0, hi=60, unit="%/s", group="motion", help="How fast they drift, of the frame's short side."
     )
     heading: float = degrees(90, group="motion", help="Where they drift: 0 is up.")
-    boil: float = number(
+    boil: float = rate(
         0.1,
         lo=0,
         hi=2,
@@ -81,14 +81,15 @@ class Haze(DrawnLayer):
     def _clouds(self, width: int, height: int, short: float, time_s: float) -> NDArray[np.float32]:
         """Thickness from 0 to 1: value noise of several sizes, each drifting with the rest and changing on its own."""
         angle = np.deg2rad(self.heading)
-        drift = self.speed / 100 * time_s
+        drift = self.integral("speed", time_s) / 100
+        changes = self.integral("boil", time_s)
         x = (np.arange(width, dtype=np.float32) + 0.5) / short - np.float32(np.sin(angle) * drift)
         y = (np.arange(height, dtype=np.float32) + 0.5) / short + np.float32(np.cos(angle) * drift)
         total = np.zeros((height, width), np.float32)
         weight = 0.0
         for octave in range(self.detail):
             cells = 100.0 / self.scale * 2**octave
-            step = time_s * self.boil * 2 ** (octave / 2)
+            step = changes * 2 ** (octave / 2)
             number_ = int(np.floor(step))
             part = np.float32(step - number_)
             part = part * part * (3 - 2 * part)

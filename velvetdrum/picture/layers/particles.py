@@ -18,6 +18,7 @@ from velvetdrum.declare.settings import (
     flag,
     number,
     picture,
+    rate,
     stops,
     text,
     whole,
@@ -128,7 +129,7 @@ class Particles(OnShape, DeepLayer):
         help="Whether a picture has the particle's colour, that colour times its own light, or its own colours.",
         when=_PICTURE,
     )
-    rate: float = number(
+    rate: float = rate(
         90, lo=0, hi=5000, unit="/s", step=1, curve="linear", help="How many are born a second, as it is then."
     )
     burst_on: str = choice(

@@ -9,7 +9,7 @@ from typing import ClassVar
 import numpy as np
 
 from velvetdrum.declare.oklab import parse_hex
-from velvetdrum.declare.settings import choice, colour, flag, number
+from velvetdrum.declare.settings import choice, colour, flag, number, rate
 from velvetdrum.declare.vocabulary import degrees, percent, seed
 from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
@@ -81,7 +81,7 @@ class Space(DrawnLayer):
         help="Look at Z, from the middle, as a share of the frame's short side.",
         advanced=True,
     )
-    orbit_turns: float = number(
+    orbit_turns: float = rate(
         0,
         lo=-100,
         hi=100,
@@ -99,7 +99,7 @@ class Space(DrawnLayer):
         help="Time that those turns take.",
     )
     shake: float = number(0, lo=0, hi=30, unit="°", group="motion", help="How far it trembles aside.")
-    shake_rate: float = number(
+    shake_rate: float = rate(
         1.5, lo=0.05, hi=30, unit="Hz", step=0.05, curve="log", group="motion", help="How fast it trembles."
     )
     seed: int = seed(of="another way", group="motion")
@@ -194,25 +194,34 @@ class Space(DrawnLayer):
     @property
     def still(self) -> bool:
         """As still as its members, where the camera does not move by itself."""
-        return not self.orbit_turns and not self.shake
+        return not self.orbit_turns and not self.shake and not self.integrals
+
+    def _turns(self, seconds: float, at: RenderContext) -> float:
+        """How far it has gone round by itself."""
+        beats = at.beats
+        if self.orbit_per == "bar" and beats is not None:
+
+            def bars(times: Values) -> Values:
+                return np.asarray(beats.beat_at(times) / beats.bar)
+
+            bar = float(bars(np.array([seconds]))[0])
+            if "orbit_turns" in self.integrals and at.curves is not None and at.project is not None:
+                return at.curves.integral("orbit_turns", at.project.length_s, bars, "bar").between(0.0, bar)
+            return bar * self.orbit_turns
+        span = 60.0 if self.orbit_per == "minute" else 2.0
+        if self.orbit_per == "track" and at.project is not None:
+            span = max(at.project.length_s, 1e-3)
+        return self.integral("orbit_turns", seconds) / span
 
     def standing(self, view: Viewport, at: RenderContext) -> Camera:
         """The camera for a frame at a time."""
         seconds = float(at.time)
-        turns = 0.0
-        if self.orbit_turns:
-            if self.orbit_per == "bar" and at.beats is not None:
-                bar = at.beats.beat_at(np.array([seconds]))[0] / at.beats.bar
-                turns = float(bar) * self.orbit_turns
-            else:
-                span = 60.0 if self.orbit_per == "minute" else 2.0
-                if self.orbit_per == "track" and at.project is not None:
-                    span = max(at.project.length_s, 1e-3)
-                turns = seconds / span * self.orbit_turns
+        turns = self._turns(seconds, at)
         sway = (0.0, 0.0)
         if self.shake:
+            changes = self.integral("shake_rate", seconds)
             sway = tuple(  # type: ignore[assignment]
-                self.shake * wander(self.seed * 4 + number_, self.shake_rate, seconds) for number_ in (0, 1)
+                self.shake * wander(self.seed * 4 + number_, changes) for number_ in (0, 1)
             )
         pose = Pose(
             (self.look_x, self.look_y, self.look_z),

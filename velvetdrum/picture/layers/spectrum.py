@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.settings import choice, colour, flag, number, whole
+from velvetdrum.declare.settings import choice, colour, flag, number, rate, whole
 from velvetdrum.declare.vocabulary import CHANNELS, TILT_UNIT, attack, loud, percent, quiet, release
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
@@ -252,7 +252,7 @@ class Spectrum(Spectral):
         when=(("style", _SEPARATE), ("cluster", (">", 1))),
         help="How much shorter a bar of a cluster may be.",
     )
-    cluster_rate: float = number(
+    cluster_rate: float = rate(
         0,
         lo=0,
         hi=12,
@@ -444,8 +444,8 @@ class Spectrum(Spectral):
             result = np.concatenate(parts).astype(np.float64)
         if self.cluster == 1 or self.style not in _SEPARATE:
             return result
-        rate = self.cluster_rate
-        return cluster_heights(result, self.cluster, self.cluster_spread / 100, rate, self.seed, float(at.time))
+        changes = self.integral("cluster_rate", float(at.time))
+        return cluster_heights(result, self.cluster, self.cluster_spread / 100, self.seed, changes)
 
     def _separate(self, canvas: Canvas, ground: Ground, places: Values, tall: Values) -> list[Marks]:
         short = canvas.short / 100

@@ -16,14 +16,12 @@ GRID = 64
 
 @dataclass(frozen=True)
 class Noise:
-    """Noise by its seed, how many sizes it has, each half as large and half as strong, and how often the largest
-    changes, in Hz."""
+    """Noise by its seed, and how many sizes it has, each half as large and half as strong."""
 
     seed: int
     detail: int = 1
-    speed: float = 0.0
 
-    def at(self, x: NDArray[np.float64], y: NDArray[np.float64], time_s: float) -> NDArray[np.float64]:
+    def at(self, x: NDArray[np.float64], y: NDArray[np.float64], changes: float) -> NDArray[np.float64]:
         """Noise about 0 with a deviation near a half, at a row of x and a column of y, in sizes of the largest clouds.
         Shape (len(y), len(x)).
 
@@ -33,12 +31,12 @@ class Noise:
             A row of places.
         y
             A column of places.
-        time_s
-            A time in seconds.
+        changes
+            How often the largest clouds have changed.
         """
         total = np.zeros((len(y), len(x)))
         for octave in range(self.detail):
-            step = time_s * self.speed * 2 ** (octave / 2)
+            step = changes * 2 ** (octave / 2)
             number = int(np.floor(step))
             part = step - number
             part = part * part * (3 - 2 * part)
@@ -50,19 +48,17 @@ class Noise:
         return total
 
 
-def wander(seed: int, rate: float, time_s: float) -> float:
-    """Smooth noise over time alone, about -1 to 1, changing `rate` times a second.
+def wander(seed: int, changes: float) -> float:
+    """Smooth noise over time alone, about -1 to 1.
 
     Parameters
     ----------
     seed
         Names the chance: equal seeds give equal results.
-    rate
-        Changes a second.
-    time_s
-        Seconds.
+    changes
+        How often it has changed.
     """
-    return float(Noise(seed).at(np.array([time_s * rate + 0.37]), np.array([0.61 + seed % 7]), 0.0)[0, 0] * 2.4)
+    return float(Noise(seed).at(np.array([changes + 0.37]), np.array([0.61 + seed % 7]), 0.0)[0, 0] * 2.4)
 
 
 @cached

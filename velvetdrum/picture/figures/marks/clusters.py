@@ -9,18 +9,17 @@ from velvetdrum.limits.cache import cached
 
 
 def cluster_heights(
-    heights: NDArray[np.float64], bars: int, spread: float, rate_hz: float, seed: int, time_s: float
+    heights: NDArray[np.float64], bars: int, spread: float, seed: int, changes: float
 ) -> NDArray[np.float64]:
     """Heights of `bars` bars for each band, shape (bands * bars,), none taller than its band.
 
     `spread` is how much shorter a bar may be, as a share of its height. Each cluster has its own seed; the differences
-    change `rate_hz` times a second, smoothly. A pure function of time: nothing is carried on.
+    have changed `changes` times, smoothly. A pure function: nothing is carried on.
     """
     if bars == 1:
         return heights
-    step = time_s * rate_hz
-    number = int(np.floor(step))
-    part = step - number
+    number = int(np.floor(changes))
+    part = changes - number
     # Smoothstep between two draws: no jump, and no corner at the draws.
     part = part * part * (3 - 2 * part)
     now = _draws(seed, number, len(heights), bars) * (1 - part) + _draws(seed, number + 1, len(heights), bars) * part

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.oklab import Rgb, from_oklab, opacity_ramp, parse_hex, ramp, to_oklab
-from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, stops
+from velvetdrum.declare.settings import Stop, When, choice, colour, flag, number, rate, stops
 from velvetdrum.declare.vocabulary import degrees, percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer
@@ -257,7 +257,7 @@ class Painted(DrawnLayer):
         when=("paint", GRADED),
         help="The gradient returns to its first colour, so that a closed shape has no seam.",
     )
-    drift: float = number(
+    drift: float = rate(
         0,
         lo=-60,
         hi=60,
@@ -276,7 +276,7 @@ class Painted(DrawnLayer):
         advanced=True,
         help="Turns the hue across the figure, up to this much at its end.",
     )
-    hue_drift: float = number(
+    hue_drift: float = rate(
         0, lo=-60, hi=60, unit="turns/min", group="colour", advanced=True, help="How fast all hues turn."
     )
     hue_back: bool = flag(
@@ -290,7 +290,7 @@ class Painted(DrawnLayer):
     @property
     def changing(self) -> bool:
         """True when its colours change over time by themselves."""
-        return bool(self.drift or self.hue_drift) or self.paint == "time"
+        return bool(self.drift or self.hue_drift or self.integrals) or self.paint == "time"
 
     def ink(self, canvas: Viewport, time_s: float, hue_turns: float = 0.0) -> Ink:
         """The colours of this layer in a frame of the canvas's size, all hues turned by `hue_turns`."""
@@ -304,8 +304,8 @@ class Painted(DrawnLayer):
             (self.corner_1, self.corner_2, self.corner_3, self.corner_4),
             (canvas.width, canvas.height),
         )
-        shift = self.drift * time_s / 60.0
-        hue_shift = self.hue_drift * time_s / 60.0 + hue_turns
+        shift = self.integral("drift", time_s) / 60.0
+        hue_shift = self.integral("hue_drift", time_s) / 60.0 + hue_turns
         return Ink(
             self.paint,
             self.plain,
@@ -313,7 +313,7 @@ class Painted(DrawnLayer):
             self.mix,
             self.steps == "steps",
             self.back,
-            self.drift != 0.0 or self.paint == "time",
+            self.drift != 0.0 or "drift" in self.integrals or self.paint == "time",
             shift % 1.0,
             self.hue,
             hue_shift % 1.0,

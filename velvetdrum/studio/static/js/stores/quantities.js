@@ -6,7 +6,7 @@ import { shownAs, shownText, withUnit } from "../lib/shown_units.js";
 import { typeOf } from "../lib/setting_type.js";
 import { partWith } from "../lib/studio_part.js";
 
-export class Quantities extends partWith("project", "settings", "tempo", "workspace") {
+export class Quantities extends partWith("project", "tempo", "workspace") {
   /** What the project makes of pixels, frames and beats. */
   get measures() {
     const { beatGrid } = this.tempo;
