@@ -222,3 +222,27 @@ def test_a_role_without_a_sound_is_a_signal_all_the_same(studio):
     empty = studio.post("/projects", {"name": "Silent"}).json["id"]
     for role in ("kick", "beat", "wander"):
         assert studio.post(f"/projects/{empty}/role-signals", {"role": role}).json["signal"]["kind"]
+
+
+def test_what_moves_a_setting_is_given_as_few_keyframes(studio, project):
+    layer = studio.state(project)["document"]["layers"][0]["id"]
+    draft = [
+        {
+            "op": "add",
+            "path": "/signals/-",
+            "value": new_signal("lfo", "Sway", shape="triangle", rate_hz=0.5) | {"id": "s"},
+        },
+        {"op": "add", "path": "/layers/0/patches", "value": [new_patch("move_x", {"id": "s"}, -20.0, 20.0)]},
+    ]
+    address = f"/projects/{project}/layers/{layer}/keyframes"
+    keys = studio.post(address, {"setting": "move_x", "draft": draft}).json["keyframes"]
+    values = [key["value"] for key in keys]
+    assert (
+        4 <= len(keys) <= 60
+        and min(values) == pytest.approx(-20, abs=1.5)
+        and max(values) == pytest.approx(20, abs=1.5)
+    )
+    fewer = studio.post(address, {"setting": "move_x", "tolerance": 0.2, "draft": draft}).json["keyframes"]
+    assert len(fewer) <= len(keys)
+    assert studio.post(address, {"setting": "blend"}).status_code == 404
+    assert studio.post(f"/projects/{project}/layers/none/keyframes", {"setting": "move_x"}).status_code == 404

@@ -15,6 +15,7 @@ from cachetools import LRUCache
 import velvetdrum.scene.effects
 import velvetdrum.scene.masks  # noqa: F401  (makes both sorts of parts known)
 from velvetdrum.declare.setting import quoted
+from velvetdrum.declare.settings import Setting
 from velvetdrum.scene.keyframes import Keyframe, parse_keyframes
 from velvetdrum.scene.kinds import COMPOSITE_SETTINGS, LAYER_KINDS, Layer
 from velvetdrum.scene.overrides import Overrides, override_schema, parse_overrides
@@ -60,6 +61,14 @@ class PlacedLayer:
     def moves(self) -> bool:
         """True when its settings change over time."""
         return bool(self.moving)
+
+    def setting_at(self, place: str) -> Setting | None:
+        """The setting at an address, of the layer or of one of its parts; None where there is none."""
+        sort, ident, name = split(place)
+        if not sort:
+            return self.layer.settings.get(name)
+        parts = (item.part for item in self.parts.get(sort, ()) if item.id == ident)
+        return next((part.settings.get(name) for part in parts), None)
 
     @property
     def masks(self) -> tuple[PlacedPart, ...]:

@@ -24,6 +24,7 @@ from velvetdrum.studio.http.requests import (
 )
 from velvetdrum.studio.rooms.start import file_name
 from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.keyframes import thinned_keyframes
 
 blueprint = Blueprint("signals", __name__)
 
@@ -55,6 +56,26 @@ def curves(ident: str, given: dict[str, Any]) -> Any:
         abort(400, "Ask for one to four spans, or for a count of frames.")
     here = services()
     return jsonify(here.quickly(tasks.read_curves, named, here.sources(named.document), wanted))
+
+
+@blueprint.post("/projects/<ident>/layers/<layer>/keyframes")
+@takes(
+    MOST_EDIT,
+    setting=Text(200, "Address of the setting"),
+    tolerance=Real(1e-4, 0.5, "of the setting's range", default=0.01),
+    **DRAFT,
+)
+def keyframes(ident: str, layer: str, given: dict[str, Any]) -> Any:
+    """What moves a number of a layer, as few keyframes; nothing is changed."""
+    named = drafted(ident, given)
+    placed = named.project.by_id.get(layer)
+    setting = placed.setting_at(given["setting"]) if placed else None
+    if setting is None or not setting.numeric or not setting.moves:
+        abort(404, "This layer has no number of that name that moves.")
+    here = services()
+    sources = here.sources(named.document)
+    asked = layer, given["setting"], given["tolerance"]
+    return jsonify(keyframes=here.quickly(thinned_keyframes, named, sources, *asked))
 
 
 @blueprint.post("/projects/<ident>/fit-all")

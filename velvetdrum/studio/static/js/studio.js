@@ -35,6 +35,7 @@ import { ManyLayers } from "./stores/many_layers.js";
 import { Performer } from "./stores/performer.js";
 import { SteppedCopies } from "./stores/stepped_copies.js";
 import { Keyframes } from "./stores/keyframes.js";
+import { KeyframeExchange } from "./stores/keyframe_exchange.js";
 import { LayerClipboard } from "./stores/layer_clipboard.js";
 import { KeptLooks } from "./stores/kept_looks.js";
 import { LayerEdits } from "./stores/layer_edits.js";
@@ -138,6 +139,7 @@ export class Studio {
     this.shownSettings = new ShownSettings(studio);
     this.keyframes = new Keyframes(studio);
     this.keyPicks = new KeyframeSelection(studio);
+    this.keyframeExchange = new KeyframeExchange(studio);
     this.timing = new LayerTiming(studio);
     this.cutting = new Cutting(studio);
     this.links = new Links(studio);

@@ -71,3 +71,39 @@ export function eased(text, part) {
 function stepped([count, first, more], part) {
   return Math.max(0, Math.min(count + more, Math.floor(part * count + 1e-9) + first)) / (count + more);
 }
+
+/**
+ * The two handles of an easing, as shares of the way in time and in value; null for one without.
+ * @param {string} text
+ * @returns {number[] | null} x1, y1, x2, y2
+ */
+export function easingHandles(text) {
+  if (text === "linear") return [0.25, 0.25, 0.75, 0.75];
+  const { form, numbers } = readEasing(text) || { form: "", numbers: [] };
+  return form === "bezier" ? numbers : null;
+}
+
+/** @param {number[]} numbers x1, y1, x2, y2 */
+export function bezierText(numbers) {
+  return `cubic-bezier(${numbers.map((number) => String(Number(number.toFixed(3)))).join(", ")})`;
+}
+
+/**
+ * The way of an easing as an SVG path in a box of 20 by 20, its value upward.
+ * @param {string} text
+ */
+export function easingPath(text) {
+  const points = Array.from({ length: 21 }, (_, at) => `${at} ${(18 - eased(text, at / 20) * 16).toFixed(2)}`);
+  return `M${points.join("L")}`;
+}
+
+/**
+ * An easing run from its end to its beginning.
+ * @param {string} text
+ */
+export function turnedEase(text) {
+  const { form, numbers } = readEasing(text) || { form: "", numbers: [] };
+  if (form !== "bezier") return text;
+  const [x1, y1, x2, y2] = numbers;
+  return bezierText([1 - x2, 1 - y2, 1 - x1, 1 - y1]);
+}

@@ -84,6 +84,37 @@ export class KeyframeSelection extends partWith("keyframes", "layerEdits", "laye
     this.project.edit(`Move ${this.pickedText}`, steps);
   }
 
+  /**
+   * Picked keyframes drawn apart, or together, about the first of them; none past the end.
+   * @param {number} factor
+   */
+  stretchKeys(factor) {
+    const layers = this.pickedKeys.map((key) => this.layers.byId(key.layer));
+    if (this.pickedKeys.length < 2) {
+      this.messages.tell("Pick two keyframes or more on the strip: Shift and a press adds one.");
+      return;
+    }
+    if (this.layerEdits.refuseLocked(layers)) return;
+    const first = Math.min(...this.pickedKeys.map((key) => key.time));
+    const place = (/** @type {number} */ time) =>
+      roundTime(Math.min(first + (time - first) * factor, this.project.length));
+    const steps = this.pickedSteps(place);
+    this.pickedKeys = this.pickedKeys.map((key) => ({ ...key, time: place(key.time) }));
+    this.project.edit(`Stretch ${this.pickedText}`, steps);
+  }
+
+  /** Picked keyframes in the other order, between the first and the last of them. */
+  reverseKeys() {
+    const layers = this.pickedKeys.map((key) => this.layers.byId(key.layer));
+    if (!this.pickedKeys.length || this.layerEdits.refuseLocked(layers)) return;
+    const times = this.pickedKeys.map((key) => key.time);
+    const sum = Math.min(...times) + Math.max(...times);
+    const place = (/** @type {number} */ time) => roundTime(sum - time);
+    const steps = this.pickedSteps(place);
+    this.pickedKeys = this.pickedKeys.map((key) => ({ ...key, time: place(key.time) }));
+    this.project.edit(`Reverse ${this.pickedText}`, steps);
+  }
+
   get pickedText() {
     return this.pickedKeys.length > 1 ? `${this.pickedKeys.length} keyframes` : "a keyframe";
   }

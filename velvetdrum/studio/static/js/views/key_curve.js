@@ -1,5 +1,6 @@
 // The curve that the keyframes of one setting make, over the stretch of time that the strip shows.
 
+import { bezierText, easingHandles } from "../lib/easing.js";
 import { keyedValue } from "../lib/keyed_value.js";
 import { clamp } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
@@ -42,9 +43,29 @@ export class KeyCurve extends CanvasView {
     if (!this.numeric) return [0, 1];
     if (this.held) return this.held;
     const values = frames.map((/** @type {Keyframe} */ frame) => frame.value);
+    for (const { value } of this.handles()) values.push(value);
     const [low, high] = [Math.min(...values), Math.max(...values)];
     const room = Math.max((high - low) * 0.25, (setting.hi - setting.lo) * 0.02);
     return [Math.max(setting.lo, low - room), Math.min(setting.hi, high + room)];
+  }
+
+  /**
+   * The handles of the chosen keyframe's easing: `end` 0 at it, 1 at the next one.
+   * @returns {{end: number, time: number, value: number, from: Keyframe}[]}
+   */
+  handles() {
+    const { frames, key } = this.source();
+    const [from, to] = [frames[key], frames[key + 1]];
+    const numbers = from && to && this.numeric ? easingHandles(from.ease) : null;
+    if (!numbers) return [];
+    const place = (/** @type {number} */ x, /** @type {number} */ y) => ({
+      time: from.time_s + (to.time_s - from.time_s) * x,
+      value: from.value + (to.value - from.value) * y,
+    });
+    return [
+      { end: 0, ...place(numbers[0], numbers[1]), from },
+      { end: 1, ...place(numbers[2], numbers[3]), from: to },
+    ];
   }
 
   frame() {
@@ -110,13 +131,24 @@ export class KeyCurve extends CanvasView {
         context.fillRect(MARGIN.left + x, height / 2 - 14, 2.5, 28);
       }
     }
+    for (const { time, value, from } of this.handles()) {
+      const ends = [
+        [f.x(from.time_s), f.y(from.value)],
+        [f.x(time), f.y(value)],
+      ];
+      this.line(context, ends, "brass", 1);
+      context.beginPath();
+      context.arc(ends[1][0], ends[1][1], 5, 0, 2 * Math.PI);
+      context.fillStyle = this.colour("brass");
+      context.fill();
+    }
     frames.forEach((/** @type {Keyframe} */ frame, /** @type {number} */ index) => {
       const [x, y] = [f.x(frame.time_s), this.numeric ? f.y(frame.value) : height / 2];
       this.diamond(context, x, y, index === key ? 8 : 6.5, index === key ? "brass" : "ink", "pit");
     });
     context.restore();
     this.follow(now);
-    if (this.drag && this.drag.frames) {
+    if (this.drag && this.drag.frames && this.drag.handle === undefined) {
       const frame = this.drag.frames[this.drag.index];
       this.text(
         context,
@@ -151,6 +183,31 @@ export class KeyCurve extends CanvasView {
     return far[index] < 12 ? index : -1;
   }
 
+  /** @param {any} place */
+  handleAt({ x, y }) {
+    const f = this.frame();
+    return this.handles().find(({ time, value }) => Math.hypot(f.x(time) - x, f.y(value) - y) < 9);
+  }
+
+  /**
+   * A handle of the chosen keyframe's easing, dragged to a time and a value.
+   * @param {number} end
+   * @param {number} time
+   * @param {number} value
+   */
+  bend(end, time, value) {
+    const { frames, key } = this.source();
+    const moved = (this.drag.frames || frames).map((/** @type {any} */ frame) => ({ ...frame }));
+    const [from, to] = [moved[key], moved[key + 1]];
+    const numbers = [...(easingHandles(from.ease) || [0, 0, 1, 1])];
+    numbers[end * 2] = clamp((time - from.time_s) / (to.time_s - from.time_s), 0, 1);
+    // Between two of one value a curve has no height that a handle could change.
+    if (to.value !== from.value) numbers[end * 2 + 1] = clamp((value - from.value) / (to.value - from.value), -3, 4);
+    from.ease = bezierText(numbers);
+    this.drag.frames = moved;
+    this.on.drag(moved);
+  }
+
   listen() {
     const { canvas } = this;
     canvas.addEventListener("pointerdown", (event) => {
@@ -158,7 +215,11 @@ export class KeyCurve extends CanvasView {
       canvas.setPointerCapture(event.pointerId);
       const place = this.place(event);
       const index = this.nearest(place);
-      if (index >= 0) {
+      const handle = this.handleAt(place);
+      if (handle) {
+        this.held = /** @type {any} */ (this.range());
+        this.drag = { handle: handle.end };
+      } else if (index >= 0) {
         this.on.choose(index);
         this.held = /** @type {any} */ (this.range());
         this.drag = { index };
@@ -174,6 +235,10 @@ export class KeyCurve extends CanvasView {
       const f = this.frame();
       if (this.drag.seek) {
         this.on.seek(f.second(place.x));
+        return;
+      }
+      if (this.drag.handle !== undefined) {
+        this.bend(this.drag.handle, f.second(place.x), f.value(place.y));
         return;
       }
       const { frames, length, setting } = this.source();
@@ -193,7 +258,8 @@ export class KeyCurve extends CanvasView {
       this.on.drag(moved);
     });
     canvas.addEventListener("pointerup", () => {
-      if (this.drag && this.drag.frames) this.on.placed(this.drag.frames, "Move a keyframe");
+      if (this.drag && this.drag.frames)
+        this.on.placed(this.drag.frames, this.drag.handle === undefined ? "Move a keyframe" : "Easing");
       this.drag = this.held = null;
       this.draw();
     });

@@ -2,7 +2,7 @@
 
 import { plain } from "../lib/json_patch.js";
 import { roundTime } from "../lib/numbers.js";
-import { EASINGS, readEasing } from "../lib/easing.js";
+import { EASINGS, easingPath, readEasing, turnedEase } from "../lib/easing.js";
 import { partWith } from "../lib/studio_part.js";
 
 /** The time of a keyframe, as a setting is read and shown. */
@@ -83,6 +83,31 @@ export class KeyCurvePanel extends partWith(
 
   get curveUnit() {
     return this.curveSetting ? this.quantities.unit(this.curveSetting) : "";
+  }
+
+  /** Easings to choose from, as pictures. */
+  easings = [
+    ...EASINGS,
+    "cubic-bezier(0.3, 1.6, 0.5, 1)",
+    "cubic-bezier(0.6, -0.4, 0.7, 1)",
+    "steps(4, jump-end)",
+  ].map((name) => ({ name, path: easingPath(name) }));
+
+  /** @param {string} name */
+  pickEasing(name) {
+    this.typeKey("ease", /** @type {any} */ ({ target: { value: name } }));
+  }
+
+  /** The values in the other order of time, each way between two of them the other way about. */
+  reverse() {
+    const frames = this.curveFrames;
+    const [first, last] = [frames[0].time_s, frames.at(-1).time_s];
+    const turned = frames.map((/** @type {Keyframe} */ frame, /** @type {number} */ index) => ({
+      time_s: roundTime(first + last - frame.time_s),
+      value: frame.value,
+      ease: index ? turnedEase(frames[index - 1].ease) : "linear",
+    }));
+    this.placeKeys(turned.reverse(), "Reverse the keyframes");
   }
 
   /** @param {Keyframe[]} frames */
