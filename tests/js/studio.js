@@ -41,6 +41,7 @@ export function wholeStudio() {
     return answer({});
   };
   globalThis.document = { activeElement: null, querySelector: () => null };
+  globalThis.requestAnimationFrame = (run) => run();
   globalThis.window = { matchMedia: () => ({ matches: false }) };
   const studio = new Studio(
     given,

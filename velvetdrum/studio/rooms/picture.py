@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, Response, abort, current_app, jsonify
+from flask import Blueprint, Response, abort, current_app, jsonify, render_template
 
 from velvetdrum.looks.presets import choices as all_choices
 from velvetdrum.picture.bases.layer import takes_behind
@@ -46,6 +46,12 @@ _MOMENT_WIDTH, _THUMB_WIDTH = 260, 92
 """Pixels across of the pictures under the stage, and of those in the list of layers."""
 
 _SIZE = ListOf(Whole(64, 4096), 2, 2, "Width and height of another frame", default=None)
+
+
+@blueprint.get("/projects/<ident>/picture-window")
+def picture_window(ident: str) -> str:
+    """The page of a window for the picture alone; the studio's own draws into it."""
+    return render_template("picture_window.html", row=project_or_404(ident))
 
 
 @blueprint.post("/projects/<ident>/frames")

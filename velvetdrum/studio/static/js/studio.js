@@ -14,6 +14,7 @@ import { BeforeAfter } from "./stores/before_after.js";
 import { EffectChains } from "./stores/effect_chains.js";
 import { EffectChoices } from "./stores/effect_choices.js";
 import { ProjectColours } from "./stores/project_colours.js";
+import { CloseView } from "./stores/close_view.js";
 import { Comparison } from "./stores/comparison.js";
 import { ProjectHistory } from "./stores/project_history.js";
 import { Quantities } from "./stores/quantities.js";
@@ -182,6 +183,7 @@ export class Studio {
     this.comparison = new Comparison(studio);
     this.projectHistory = new ProjectHistory(studio);
     this.readings = new Readings(studio);
+    this.closeView = new CloseView(studio);
     this.manual = new Manual(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({

@@ -147,6 +147,12 @@ export class Finder extends partWith(
     const tab = GROUPS.find(({ name }) => name === setting.group);
     if (tab) this.selection.openTab(tab.name);
     this.shownSettings.sought = setting.label;
+    // Typing goes on in the setting itself, once its row is there.
+    requestAnimationFrame(() => {
+      const row = document.querySelector(`[data-matches] [data-row="${setting.name}"]`);
+      const field = row?.querySelector("input[type=text]") || row?.querySelector("select, textarea, input, button");
+      /** @type {any} */ (field)?.focus();
+    });
   }
 
   /**

@@ -1,10 +1,12 @@
 // When layers are there: in, out and fades.
 
-import { nearly } from "../lib/numbers.js";
+import { plain } from "../lib/json_patch.js";
+import { nearly, roundTime } from "../lib/numbers.js";
 import { partWith } from "../lib/studio_part.js";
 
 // Pixels of the strip within which a time snaps to another.
 const SNAP_PX = 7;
+const LEAST_S = 1e-3;
 
 export class LayerTiming extends partWith(
   "keyPicks",
@@ -22,6 +24,7 @@ export class LayerTiming extends partWith(
   "trim",
   "views",
 ) {
+  ripple = false; // true: what comes after a layer goes with its end
   /** @type {any} */
   keyShift = null;
   /** @type {any} */
@@ -83,6 +86,7 @@ export class LayerTiming extends partWith(
    */
   dragSpan(id, change) {
     this.laneDraft = id ? { id, change } : null;
+    this.stage.looked = id ? this.endFrame(change) : null;
     if (id) this.project.tryOut(this.spanSteps(id, change));
     else {
       this.project.draft = null;
@@ -97,9 +101,60 @@ export class LayerTiming extends partWith(
    */
   placeSpan(id, change, label) {
     this.laneDraft = null;
+    this.stage.looked = null;
     const layer = this.layers.byId(id);
     if (this.layerEdits.refuseLocked([layer])) return;
-    this.project.edit(`${layer.name}: ${label}`, this.spanSteps(id, change));
+    const steps = [...this.spanSteps(id, change), ...(this.ripple ? this.rippleSteps(layer, change) : [])];
+    this.project.edit(`${layer.name}: ${label}`, steps);
+  }
+
+  /**
+   * The frame at an end that is dragged alone: its first one, or its last one.
+   * @param {{from?: number, to?: number}} change
+   */
+  endFrame({ from, to }) {
+    if ((from === undefined) === (to === undefined)) return null;
+    const frame = from === undefined ? Math.ceil(Number(to) * this.project.rate) - 1 : from * this.project.rate;
+    return Math.max(0, Math.min(this.project.frames - 1, Math.round(frame)));
+  }
+
+  toggleRipple() {
+    this.ripple = !this.ripple;
+  }
+
+  /**
+   * What came after a layer's end goes as far as that end does: other layers, with their keyframes.
+   * @param {Layer} layer
+   * @param {{from?: number, to?: number}} change
+   */
+  rippleSteps(layer, change) {
+    const before = this.spanOf(layer).to;
+    const by = change.to === undefined ? 0 : change.to - before;
+    if (!by) return [];
+    return this.project.document.layers
+      .filter((other) => other.id !== layer.id && this.spanOf(other).from >= before - LEAST_S)
+      .flatMap((other) => this.shiftSteps(other, by));
+  }
+
+  /**
+   * A layer that comes, goes and has its keyframes so many seconds later.
+   * @param {Layer} layer
+   * @param {number} by
+   */
+  shiftSteps(layer, by) {
+    const { from, to } = this.spanOf(layer);
+    const base = `/layers/${this.layers.indexOf(layer.id)}`;
+    const end = layer.settings.to_at === "time" ? { to: to + by } : {};
+    const steps = this.spanSteps(layer.id, { from: Math.max(0, from + by), ...end });
+    const keyframes = Object.entries(plain(layer.keyframes || {})).map(([place, frames]) => [
+      place,
+      frames
+        .map((/** @type {Keyframe} */ frame) => ({ ...frame, time_s: roundTime(frame.time_s + by) }))
+        .filter((/** @type {Keyframe} */ { time_s: time }) => time >= 0),
+    ]);
+    const kept = keyframes.filter(([, frames]) => frames.length);
+    if (keyframes.length) steps.push({ op: "add", path: `${base}/keyframes`, value: Object.fromEntries(kept) });
+    return steps;
   }
 
   /** @param {number} by */

@@ -41,6 +41,9 @@ export class Preview {
     /** @type {Map<number, ImageBitmap>} */
     this.buffer = new Map();
     this.inFlight = 0;
+    this.least = 0; // pixels across that another window shows
+    /** @type {(() => void) | null} */
+    this.drawn = null; // what follows each picture
     this.last = -1;
     /** @type {number[]} */
     this.latencies = [];
@@ -50,7 +53,7 @@ export class Preview {
   fit() {
     const box = this.canvas.getBoundingClientRect();
     const scale = window.devicePixelRatio || 1;
-    return Math.max(64, Math.round(box.width * scale));
+    return Math.max(64, this.least, Math.round(box.width * scale));
   }
 
   /**
@@ -154,6 +157,7 @@ export class Preview {
     this.context.drawImage(bitmap, 0, 0);
     bitmap.close();
     this.shown = frame;
+    if (this.drawn) this.drawn();
   }
 
   /**

@@ -6,16 +6,7 @@ import { typeOf } from "../lib/setting_type.js";
 const WIDTH = 268;
 const HEIGHT = 330;
 
-export class SettingMenu extends partWith(
-  "keyframes",
-  "page",
-  "partClipboard",
-  "patches",
-  "project",
-  "selection",
-  "settings",
-  "signals",
-) {
+export class SettingMenu extends partWith("page", "partClipboard", "patches", "selection", "settings") {
   /** @type {Setting | null} */
   setting = null;
   style = {};

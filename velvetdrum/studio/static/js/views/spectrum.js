@@ -82,7 +82,7 @@ export class Spectrum extends CanvasView {
     context.restore();
     if (!source.key)
       this.text(context, "No sound yet: drop a song or a voice on the page.", width / 2, height / 2, "dim", "middle");
-    if (this.pointer && source.view === "now") this.paintPointer(context, width);
+    if (this.pointer && source.view === "now") this.paintPointer(context, width, source);
   }
 
   /** @type {(context: CanvasRenderingContext2D, width: number, height: number, inner: any) => any} */
@@ -185,11 +185,12 @@ export class Spectrum extends CanvasView {
     }
   }
 
-  /** @type {(context: CanvasRenderingContext2D, width: number) => any} */
-  paintPointer(context, width) {
+  /** @type {(context: CanvasRenderingContext2D, width: number, source: any) => any} */
+  paintPointer(context, width, source) {
     const hz = this.hz(this.pointer.x);
     if (hz < LOW || hz > HIGH) return;
-    const words = `${hertz(hz)} · ${noteName(hz)} · ${this.db(this.pointer.y).toFixed(0).replace("-", "−")} dB`;
+    const here = `${hertz(hz)} · ${noteName(hz)} · ${this.db(this.pointer.y).toFixed(0)} dB`;
+    const words = `${here}${this.data.levelsText(source, hz)}`.replaceAll("-", "−");
     this.text(context, words, width - EDGE.right - 4, 14, "ink", "end");
   }
 

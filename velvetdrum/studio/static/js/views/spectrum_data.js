@@ -90,4 +90,21 @@ export class SpectrumData {
     this.last = values.subarray((reading % BLOCK) * size, ((reading % BLOCK) + 1) * size);
     return this.last;
   }
+
+  /**
+   * The levels at a frequency: at the playhead, on average, at the loudest.
+   * @param {any} source
+   * @param {number} hz
+   */
+  levelsText(source, hz) {
+    const far = source.axis.map((/** @type {number} */ place) => Math.abs(Math.log(place / hz)));
+    const index = far.indexOf(Math.min(...far));
+    const [now, range] = [this.now(source), this.range(source)];
+    const said = [
+      now && `now ${(now[index] / 100).toFixed(0)}`,
+      range && `average ${range.average[index].toFixed(0)}`,
+      range && `loudest ${range.loudest[index].toFixed(0)}`,
+    ].filter(Boolean);
+    return said.length ? `  |  ${said.join(", ")} dB` : "";
+  }
 }

@@ -5,6 +5,7 @@ import { partWith } from "../lib/studio_part.js";
 
 export class StageView extends partWith(
   "cameraGrips",
+  "closeView",
   "formats",
   "given",
   "page",
@@ -19,6 +20,8 @@ export class StageView extends partWith(
   "views",
 ) {
   guides = "off";
+  /** @type {number | null} */
+  looked = null; // a frame that is shown in place of the playhead's, while an end of a lane is dragged
   picture = { width: 0, height: 0, rate: null, fault: "" };
   /** @type {Record<string, string>} */
   layerFaults = {}; // id of a layer -> why it could not be drawn
@@ -61,7 +64,8 @@ export class StageView extends partWith(
   fitStage() {
     const box = this.page.refs.stage.getBoundingClientRect();
     const { width, height } = this.formats.frameSize;
-    const scale = Math.min(box.width / width, box.height / height);
+    const closer = this.closeView.scale / (window.devicePixelRatio || 1);
+    const scale = closer || Math.min(box.width / width, box.height / height);
     this.page.refs.fit.style.width = `${Math.floor(width * scale)}px`;
     this.page.refs.fit.style.height = `${Math.floor(height * scale)}px`;
     this.views.rulers.draw();
@@ -74,7 +78,7 @@ export class StageView extends partWith(
       this.threeFrames.drawThree();
       return;
     }
-    this.views.preview.still(this.playback.frame, this.project.unsent);
+    this.views.preview.still(this.looked ?? this.playback.frame, this.project.unsent);
   }
 
   /** The playhead is on its way: what it passes, unless there is more to show than the document as it is kept. */
