@@ -255,6 +255,7 @@ interface LayerKind {
   };
   linked: string[];
   members: boolean;
+  outlined: string;
   running: {
     slip?: string;
     speed?: string;

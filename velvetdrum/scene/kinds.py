@@ -68,6 +68,8 @@ class Layer(Declared):
     radius and, where it has one, Z of each; they are handled on the picture."""
     drawn_path: ClassVar[str] = ""
     """The setting with an outline as SVG path data: X and Y are its middle, `size` its longer side."""
+    outlined: ClassVar[str] = ""
+    """The kind that its outlines can become, as the path that is drawn."""
     running: ClassVar[dict[str, str]] = {}
     """Of a kind that runs through a source of its own: the settings of its `speed` and of how far it is shifted
     (`slip`)."""

@@ -56,6 +56,14 @@ class LayerSound:
     timing: Callable[[float, float, float], Timing]
 
 
+@dataclass(frozen=True)
+class LayerPath:
+    """Outlines of a layer as SVG path data, in units of its own, and the box in which they lie, in pixels."""
+
+    data: str
+    box: Box
+
+
 @dataclass(frozen=True, eq=False)
 class InSpace:
     """A camera with its lights, and where a member stands: an affine matrix in per cent of the short side, shape
@@ -115,6 +123,11 @@ class DrawnLayer(Layer):
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         """Draw the layer on a canvas, as it is at a time. A pure function of both and of its settings."""
         raise NotImplementedError
+
+    def outlines(self, view: Viewport, at: RenderContext) -> LayerPath | None:
+        """Its outlines, of a kind that has some; None where there is nothing to see. Raises PathError with a sentence
+        where they can't be had."""
+        return None
 
     def notes(self, at: RenderContext) -> list[str]:
         """What a person should know of how it is drawn, as sentences: letters that no typeface has, and the like."""

@@ -10,9 +10,11 @@ from velvetdrum.declare.settings import flag, number, picture
 from velvetdrum.declare.vocabulary import percent, position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import box_about, lay, lay_scaled, missing
-from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.bases.layer import LayerPath, RenderContext
 from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
+from velvetdrum.picture.media.svg.drawn import svg_outlines
+from velvetdrum.picture.outlines.paths import PathError, path_outline
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
@@ -27,6 +29,7 @@ class Logo(Recoloured):
     designs: ClassVar[tuple[Design, ...]] = (
         Design("shape", "Logo", {}, ("shape", {"form": "path", "size": 46.0, "plain": "#f4eadb"})),
     )
+    outlined: ClassVar[str] = "shape"
     sizings: ClassVar[tuple[Sizing, ...]] = (Sizing(both=("size",)),)
     drops: ClassVar[dict[str, str]] = {"svg": "image"}
 
@@ -90,6 +93,19 @@ class Logo(Recoloured):
             room = np.maximum(frame - most - 2 * clear, 0) / 2
             middle = np.clip(middle, frame / 2 - room, frame / 2 + room)
         return box_about(float(middle[0]), float(middle[1]), float(grown[0]), float(grown[1]))
+
+    def outlines(self, view: Viewport, at: RenderContext) -> LayerPath | None:
+        file = at.media.get(self.image, "")
+        if not self.image:
+            return None
+        if not file.endswith(SVG):
+            raise PathError("Only an SVG has outlines; this logo is a picture of pixels.")
+        data, (left_end, top_end, right_end, _) = svg_outlines(file)
+        box = self.extent(view, at)
+        scale = (box.right - box.left) / max(right_end - left_end, 1e-9)
+        left, top, right, bottom = path_outline(data).bounds
+        x, y = box.left - left_end * scale, box.top - top_end * scale
+        return LayerPath(data, Box(x + left * scale, y + top * scale, x + right * scale, y + bottom * scale))
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.image:

@@ -10,10 +10,10 @@ import numpy as np
 from velvetdrum.declare.settings import choice, flag, number, path_data, whole
 from velvetdrum.declare.settings import text as text_of
 from velvetdrum.declare.vocabulary import degrees, position_x, position_y
-from velvetdrum.picture.bases.layer import RenderContext
+from velvetdrum.picture.bases.layer import LayerPath, RenderContext
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
-from velvetdrum.picture.outlines.paths import LONGEST_PATH
+from velvetdrum.picture.outlines.paths import LONGEST_PATH, PathError, path_outline
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.drawn_text import MovedText
@@ -21,6 +21,7 @@ from velvetdrum.picture.text.glyph_marks import Glyphs
 from velvetdrum.picture.text.lettering import Block, missing_note, plate_boxes
 from velvetdrum.picture.text.text_fields import filled, has_fields
 from velvetdrum.picture.text.text_motion import Stretch
+from velvetdrum.picture.typesetting.shaping import layout_path
 from velvetdrum.scene.designs import WARM, Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 
@@ -32,6 +33,7 @@ _ROUND = ("ring", "arc", "polygon")
 class TextLayer(MovedText):
     """Words of yours: titles, names, timers."""
 
+    outlined: ClassVar[str] = "shape"
     designs: ClassVar[tuple[Design, ...]] = (
         Design("words", "Title", {"text": "Paper Lighthouse", "size": 11.0}),
         Design(
@@ -262,6 +264,19 @@ class TextLayer(MovedText):
         spin = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
         turned = (corners - (block.x, block.y)) @ spin + (block.x, block.y)
         return Box(*turned.min(axis=0).tolist(), *turned.max(axis=0).tolist())
+
+    def outlines(self, view: Viewport, at: RenderContext) -> LayerPath | None:
+        block = self._block(view, at)
+        if self.along != "straight" or self.turn:
+            raise PathError("Only a text that stands straight can become a path: set Along to straight, Turn to 0.")
+        data = layout_path(block.layout)
+        if not data:
+            return None
+        scale = block.size / 1000
+        left, top, right, bottom = path_outline(data).bounds
+        return LayerPath(
+            data, Box(block.x + left * scale, block.y + top * scale, block.x + right * scale, block.y + bottom * scale)
+        )
 
     def notes(self, at: RenderContext) -> list[str]:
         return missing_note([self.text], [self._block(Viewport(1280, 720), at).layout])

@@ -16,7 +16,7 @@ from velvetdrum.limits.cache import cached
 from velvetdrum.picture.outlines.outline import Outline
 from velvetdrum.picture.outlines.paths import OutlinePen, PathError
 from velvetdrum.picture.typesetting.families import shipped_file
-from velvetdrum.picture.typesetting.layout import TextSpec, laid_out
+from velvetdrum.picture.typesetting.layout import Layout, TextSpec, laid_out
 from velvetdrum.picture.typesetting.typefaces import typeface as face_of
 
 TYPEFACES = {
@@ -58,6 +58,18 @@ def _line_outline(text: str, typeface: str) -> Outline:
         place = (result.scale, 0.0, 0.0, -result.scale, x - left, 0.0)
         result.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
     return pen.outline()
+
+
+def layout_path(layout: Layout) -> str:
+    """The outlines of a text in its lines as path data, one em being 1000 units, y down, about the middle of its box;
+    empty for one without ink."""
+    pen = SVGPathPen(None, ntos=lambda number: f"{number:.4g}" if abs(number) < 1000 else f"{number:.1f}")
+    rows = zip(layout.face.tolist(), layout.glyph.tolist(), layout.x.tolist(), layout.y.tolist(), strict=True)
+    for face, glyph, x, y in rows:
+        result = face_of(*layout.faces[face])
+        place = (result.scale, 0.0, 0.0, -result.scale, x, y)
+        result.font.draw_glyph_with_pen(glyph, TransformPen(pen, place))
+    return str(pen.getCommands())
 
 
 def run_of(text: str, typeface: str, spacing: float = 0.0) -> ShapedLine:

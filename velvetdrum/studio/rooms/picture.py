@@ -35,6 +35,7 @@ from velvetdrum.studio.http.requests import (
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import unpacked, with_pictures
 from velvetdrum.studio.workers.layer_pictures import draw_layer
+from velvetdrum.studio.workers.outlines import layer_path
 from velvetdrum.studio.workers.scenes import NamedScene
 
 blueprint = Blueprint("picture", __name__)
@@ -184,6 +185,17 @@ def picture(key: str) -> Any:
 def read_path() -> Any:
     """The shapes of the SVG file that the request's body is, as path data."""
     return jsonify(path=services().read(tasks.read_paths, file_bytes(MOST_SVG, "SVG file")))
+
+
+@blueprint.post("/projects/<ident>/layers/<layer>/path")
+@takes(frame=Whole(0, 1 << 31, "Number of the frame at which it is taken", default=0))
+def path_of_layer(ident: str, layer: str, given: dict[str, Any]) -> Any:
+    """The outlines of a text or a logo as path data, and where a shape of them lies; nothing is changed."""
+    named, here = services().named(project_or_404(ident)), services()
+    if layer not in named.project.by_id:
+        abort(404, "This project has no such layer.")
+    sources = here.sources(named.document)
+    return jsonify(here.quickly(layer_path, named, sources, layer, min(given["frame"], named.project.frame_count - 1)))
 
 
 @blueprint.get("/projects/<ident>/moments")

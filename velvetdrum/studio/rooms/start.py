@@ -263,6 +263,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "sounding": cls.sounding,
         "sounds": cls.sounds,
         "linked": cls.linked,
+        "outlined": cls.outlined,
         "running": cls.running,
     }
     return _kind(kind, cls) | handled

@@ -18,6 +18,7 @@ import skia
 
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.media.picture_decoder import PictureError, decoded, opened_picture
+from velvetdrum.picture.media.svg.outline_file import svg_path_data
 from velvetdrum.picture.media.svg.parser import SvgError, local_name, looks_like_svg, parse_svg
 from velvetdrum.picture.media.svg.styles import write_styles
 from velvetdrum.picture.media.svg.text import draw_texts
@@ -323,3 +324,12 @@ def svg_size(path: str) -> tuple[float, float]:
 def svg_pixels(path: str, width: int, height: int) -> Pixels:
     """A stored SVG picture at a size in pixels, premultiplied BGRA; not to be written to. Raises SvgError."""
     return _opened(path).pixels(width, height)
+
+
+@cached
+def svg_outlines(path: str) -> tuple[str, tuple[float, float, float, float]]:
+    """All outlines of a stored SVG picture as path data, and the left, top, right and bottom of its drawing, both in
+    its own units. Raises PathError, SvgError and OSError."""
+    drawing = _opened(path)
+    box = drawing.left, drawing.top, drawing.left + drawing.width, drawing.top + drawing.height
+    return svg_path_data(Path(path).read_bytes()), box

@@ -40,6 +40,7 @@ import { KeyframeExchange } from "./stores/keyframe_exchange.js";
 import { LayerClipboard } from "./stores/layer_clipboard.js";
 import { KeptLooks } from "./stores/kept_looks.js";
 import { LayerEdits } from "./stores/layer_edits.js";
+import { LayerPaths } from "./stores/layer_paths.js";
 import { LayerTiming } from "./stores/layer_timing.js";
 import { Layout } from "./stores/layout.js";
 import { LayerTree } from "./stores/layer_tree.js";
@@ -141,6 +142,7 @@ export class Studio {
     this.keyframes = new Keyframes(studio);
     this.keyPicks = new KeyframeSelection(studio);
     this.keyframeExchange = new KeyframeExchange(studio);
+    this.layerPaths = new LayerPaths(studio);
     this.timing = new LayerTiming(studio);
     this.cutting = new Cutting(studio);
     this.links = new Links(studio);

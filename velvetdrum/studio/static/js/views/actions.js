@@ -111,6 +111,7 @@ export const ACTIONS = [
     ["ripple", "Ripple: what comes later goes along", "", (s) => s.timing.toggleRipple()],
     ["cut", "Cut in two here", "X", (s) => s.cutting.cutHere()],
     ["on-beats", "One after the other on the beats", "", (s) => s.cutting.openBeats()],
+    ["to-path", "Text or logo as a path", "", (s) => s.layerPaths.make()],
     ["flip-x", "Flip across", "Shift+X", (s) => s.placement.flip("flip_x")],
     ["flip-y", "Flip down", "Shift+Y", (s) => s.placement.flip("flip_y")],
     ["key-all", "Keyframes here", "K", (s) => s.keyframes.keyAll()],

@@ -100,6 +100,7 @@ export const PANELS = {
     "keyframes",
     "layerEdits",
     "layerList",
+    "layerPaths",
     "layers",
     "layout",
     "manyLayers",

@@ -1,0 +1,77 @@
+// A text or a logo becomes a shape of its outlines, which is drawn, bent and followed as any path.
+
+import { ask, refusalOf } from "../lib/api.js";
+import { newId } from "../lib/ids.js";
+import { plain } from "../lib/json_patch.js";
+import { partWith } from "../lib/studio_part.js";
+
+export class LayerPaths extends partWith(
+  "kinds",
+  "layerEdits",
+  "layers",
+  "messages",
+  "playback",
+  "project",
+  "selection",
+) {
+  /** The kind that the chosen layer's outlines become. */
+  get kind() {
+    const { layer, kind } = this.selection;
+    return layer && kind.outlined ? this.kinds.find((known) => known.kind === kind.outlined) : null;
+  }
+
+  get able() {
+    return Boolean(this.kind);
+  }
+
+  /** The chosen layer's outlines as a shape over it, in one step; the layer itself is hidden. */
+  async make() {
+    const { layer } = this.selection;
+    const { kind } = this;
+    if (!layer || !kind) {
+      this.messages.tell("Choose a text or an SVG logo: their outlines can become a path.");
+      return;
+    }
+    if (this.layerEdits.refuseLocked()) return;
+    try {
+      const address = `/projects/${this.project.state.id}/layers/${layer.id}/path`;
+      const { path, x, y, size } = await ask(address, { json: { frame: this.playback.frame } });
+      const index = this.layers.indexOf(layer.id);
+      const shared = Object.entries(layer.settings).filter(([name]) =>
+        kind.settings.some((setting) => setting.name === name && setting.group !== "shape"),
+      );
+      // What must be set for its path to be drawn.
+      const setting = kind.settings.find(({ name }) => name === kind.drawnPath);
+      const drawn = Object.fromEntries((setting ? setting.when : []).map(([name, values]) => [name, values[0]]));
+      const made = {
+        ...plain(layer),
+        id: newId(),
+        kind: kind.kind,
+        name: `${layer.name.slice(0, 70)}, path`,
+        settings: { ...plain(Object.fromEntries(shared)), ...drawn, [kind.drawnPath]: path, x, y, size },
+        patches: plain(layer.patches.filter(({ setting }) => this.isPlacing(setting, kind))),
+        keyframes: Object.fromEntries(
+          Object.entries(plain(layer.keyframes || {})).filter(([place]) => this.isPlacing(place, kind)),
+        ),
+        frames: {},
+      };
+      this.project.edit(`${layer.name} as a path`, [
+        { op: "replace", path: `/layers/${index}/visible`, value: false },
+        { op: "add", path: `/layers/${index + 1}`, value: made },
+      ]);
+      this.selection.setChosen(made.id);
+      this.messages.tell(`${layer.name} is a path now; the layer itself is hidden.`);
+    } catch (thrown) {
+      this.messages.tell(refusalOf(thrown).message);
+    }
+  }
+
+  /**
+   * True for what moves the layer as a whole, or a part of it, which the shape has, too.
+   * @param {string} place
+   * @param {LayerKind} kind
+   */
+  isPlacing(place, kind) {
+    return place.includes(":") || kind.settings.some(({ name, group }) => name === place && group !== "shape");
+  }
+}
