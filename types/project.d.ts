@@ -257,6 +257,7 @@ interface LayerKind {
   members: boolean;
   outlined: string;
   running: {
+    in?: string;
     slip?: string;
     speed?: string;
   };

@@ -96,3 +96,14 @@ def test_a_curve_becomes_a_signal_and_a_signal_keyframes(curve):
     assert len(frames) <= 5 and frames[0]["value"] == 0 and frames[-1]["value"] == 40
     assert [frame["time_s"] for frame in frames if 0.4 < frame["time_s"] < 2.6] == pytest.approx([0.5, 2.5], abs=0.04)
     expect(curve.locator(".toasts")).to_contain_text("keyframes in place of signals")
+
+
+def test_several_settings_stand_over_each_other(curve):
+    curve.evaluate(
+        "velvet.project.edit('More', [{op: 'add', path: '/layers/1/keyframes/move_y', value: ["
+        "{time_s: 0, value: -5, ease: 'linear'}, {time_s: 3, value: 5, ease: 'linear'}]}])"
+    )
+    saved(curve)
+    curve.get_by_role("button", name="Offset Y", exact=True).click()
+    assert curve.evaluate("velvet.curvePanel.curveOf.place") == "move_y"
+    expect(curve.get_by_role("button", name="Offset X", exact=True)).to_be_visible()

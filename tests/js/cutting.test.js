@@ -41,6 +41,37 @@ test("what runs through a source goes on where it was", async () => {
   assert.deepEqual(studio.cutting.slipped(layer, 3), { [kind.running.slip]: 2.5 });
 });
 
+test("cuts of a clip lie where its layer shows them, and it is cut there in one step", async () => {
+  const { studio, layers, edits } = await chosen();
+  const kind = studio.kinds.find(({ running }) => running.slip);
+  const settings = { clip: "c".repeat(64), in_s: 1, speed: 50, slip_s: 0.5, to_at: "time", to_s: 9 };
+  const film = {
+    ...structuredClone(studio.layers.byId("bars")),
+    id: "film",
+    name: "Film",
+    kind: kind.kind,
+    settings,
+  };
+  await studio.project.edit("Film", [
+    { op: "add", path: "/layers/-", value: { ...film, patches: [], keyframes: {} } },
+  ]);
+  studio.sceneCuts.cuts["c".repeat(64)] = [1.2, 2.5, 4, 30];
+  const places = studio.sceneCuts.placesOf(studio.layers.byId("film"));
+  assert.deepEqual(places, [2, 5], "in point, slip and speed are minded; what is not shown is left out");
+  const count = edits.length;
+  studio.sceneCuts.cutThere(studio.layers.byId("film"));
+  const pieces = (await layers()).filter(({ name }) => name.startsWith("Film"));
+  assert.equal(edits.length, count + 1);
+  assert.deepEqual(
+    pieces.map(({ settings: { from_s: from, to_s: to, slip_s: slip } }) => [from, to, slip]),
+    [
+      [undefined, 2, 0.5],
+      [2, 5, 1.5],
+      [5, 9, 3],
+    ],
+  );
+});
+
 test("chosen layers come one after the other on the beats, in their order or by chance", async () => {
   const { studio, layers, edits } = await chosen();
   const count = edits.length;

@@ -56,6 +56,9 @@ def test_a_clip_is_prepared_kept_and_shown_frame_by_frame(studio, project, clip)
     facts = studio.get(f"/clips/{key}").json
     assert facts["name"] == "Zählung.mp4" and facts["frames"] == 50 and facts["sound"] and not facts["varying"]
     # The same content again needs no preparing.
+    assert all(0 <= second < 1 for second in studio.get(f"/clips/{key}/cuts?from_s=0&to_s=1").json["cuts"])
+    assert studio.get(f"/clips/{'0' * 64}/cuts").status_code == 404
+    assert studio.get(f"/clips/{key}/cuts?from_s=-1").status_code == 400
     assert "import" not in send(studio, f"/projects/{project}/clips", clip).json
     layers = studio.state(project)["document"]["layers"]
     studio.edit(project, "/layers", [layers[0], new_layer("footage", clip=key, fit="stretch")])

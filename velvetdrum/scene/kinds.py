@@ -71,8 +71,8 @@ class Layer(Declared):
     outlined: ClassVar[str] = ""
     """The kind that its outlines can become, as the path that is drawn."""
     running: ClassVar[dict[str, str]] = {}
-    """Of a kind that runs through a source of its own: the settings of its `speed` and of how far it is shifted
-    (`slip`)."""
+    """Of a kind that runs through a source of its own: the settings of its `in`, of its `speed` and of how far it
+    is shifted (`slip`)."""
     gradient_place: ClassVar[GradientPlace | None] = None
     """Where its gradient lies, to be handled on the picture."""
     level_scale: ClassVar[LevelScale | None] = None

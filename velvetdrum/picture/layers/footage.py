@@ -71,7 +71,7 @@ class Footage(DrawnLayer):
         "over",
         "gain_db",
     )
-    running: ClassVar[dict[str, str]] = {"speed": "speed", "slip": "slip_s"}
+    running: ClassVar[dict[str, str]] = {"in": "in_s", "speed": "speed", "slip": "slip_s"}
     sounds: ClassVar[tuple[Condition, ...]] = (_HEARD,)
 
     first = ("clip",)

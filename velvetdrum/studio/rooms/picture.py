@@ -10,11 +10,12 @@ from velvetdrum.looks.presets import choices as all_choices
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.picture.media.clips.preparation import PROXY
+from velvetdrum.picture.media.clips.scene_cuts import scene_cuts
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import Document
 from velvetdrum.store import media
 from velvetdrum.store.media import MOST_PICTURE
-from velvetdrum.studio.http.fields import ListOf, OneOf, Text, Whole
+from velvetdrum.studio.http.fields import ListOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import (
     CHOICE_RUN,
     DRAFT,
@@ -43,6 +44,7 @@ blueprint = Blueprint("picture", __name__)
 MOST_SVG = 8_000_000
 
 _MOST_FRAMES = 64
+_CUT_SPAN_S = 60.0
 _MOMENT_WIDTH, _THUMB_WIDTH = 260, 92
 """Pixels across of the pictures under the stage, and of those in the list of layers."""
 
@@ -148,6 +150,18 @@ def clip(key: str) -> Any:
     if row is None or not (row.facts or {}).get("clip"):
         abort(404, "There is no such clip here.")
     return jsonify({"key": row.key, "name": row.name} | (row.facts or {}))
+
+
+@blueprint.get("/clips/<key>/cuts")
+@queries(from_s=Real(0, 1e6, "s", default=0.0), to_s=Real(0, 1e6, "s", default=_CUT_SPAN_S))
+def cuts(key: str, query: dict[str, Any]) -> Any:
+    """Seconds at which a new shot of a clip begins, within a stretch of a minute at the most."""
+    row = media.find(services().db, key) if is_key(key) else None
+    proxy = services().folder.clip(key) / PROXY if row is not None else None
+    if proxy is None or not proxy.exists():
+        abort(404, "There is no such clip here, or it is still being prepared.")
+    start, stop = query["from_s"], min(query["to_s"], query["from_s"] + _CUT_SPAN_S)
+    return jsonify(cuts=services().quickly(scene_cuts, str(proxy), start, stop))
 
 
 @blueprint.post("/projects/<ident>/handles")

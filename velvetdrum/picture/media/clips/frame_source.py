@@ -13,6 +13,8 @@ from velvetdrum.picture.raster.areas import Pixels
 class Moving(Protocol):
     """An open clip, whatever it is made of. Not for more than one thread at a time."""
 
+    times: NDArray[np.float64]
+    """When each frame begins, in seconds from the first one."""
     length_s: float
     """From the first frame to the end of the last one."""
 

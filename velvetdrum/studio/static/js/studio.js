@@ -57,6 +57,7 @@ import { Parts } from "./stores/parts.js";
 import { Patches } from "./stores/patches.js";
 import { Placement } from "./stores/placement.js";
 import { Playback } from "./stores/playback.js";
+import { SceneCuts } from "./stores/scene_cuts.js";
 import { Selection } from "./stores/selection.js";
 import { Settings } from "./stores/settings.js";
 import { ShownSettings } from "./stores/shown_settings.js";
@@ -145,6 +146,7 @@ export class Studio {
     this.layerPaths = new LayerPaths(studio);
     this.timing = new LayerTiming(studio);
     this.cutting = new Cutting(studio);
+    this.sceneCuts = new SceneCuts(studio);
     this.links = new Links(studio);
     this.manyLayers = new ManyLayers(studio);
     this.steps = new SteppedCopies(studio);

@@ -45,23 +45,42 @@ export class Cutting extends partWith(
     }
     if (this.layerEdits.refuseLocked(cut)) return;
     // From the front on, so that the places of the others hold.
-    const steps = [...cut].reverse().flatMap((layer) => {
-      const index = this.layers.indexOf(layer.id);
-      const { from } = this.timing.spanOf(layer);
+    const steps = [...cut].reverse().flatMap((layer) => this.stepsAt(layer, [now]));
+    this.project.edit(`Cut ${cut.length > 1 ? `${cut.length} layers` : cut[0].name} in two`, steps);
+  }
+
+  /**
+   * The steps that cut a layer at times, each piece in front of the one before it.
+   * @param {Layer} layer
+   * @param {number[]} times rising
+   */
+  stepsAt(layer, times) {
+    const index = this.layers.indexOf(layer.id);
+    const { from, to } = this.timing.spanOf(layer);
+    const pieces = times.map((time, number) => {
       const after = plain(layer);
-      Object.assign(after, { id: newId(), name: `${layer.name.slice(0, 76)}, on` });
+      Object.assign(after, { id: newId(), name: `${layer.name.slice(0, 70)}, on${number ? ` ${number + 1}` : ""}` });
+      const last = number === times.length - 1;
       Object.assign(after.settings, {
         from_at: "time",
-        from_s: now,
+        from_s: time,
         fade_in_s: 0,
-        ...this.slipped(layer, now - from),
+        ...(last ? {} : { to_at: "time", to_s: times[number + 1], fade_out_s: 0 }),
+        ...this.slipped(layer, time - from),
       });
-      return [
-        ...this.timing.spanSteps(layer.id, { to: now, fadeOut: 0 }),
-        { op: "add", path: `/layers/${index + 1}`, value: after },
-      ];
+      return { op: "add", path: `/layers/${index + 1 + number}`, value: after };
     });
-    this.project.edit(`Cut ${cut.length > 1 ? `${cut.length} layers` : cut[0].name} in two`, steps);
+    return to > from ? [...this.timing.spanSteps(layer.id, { to: times[0], fadeOut: 0 }), ...pieces] : [];
+  }
+
+  /**
+   * A layer cut in pieces.
+   * @param {Layer} layer
+   * @param {number[]} times seconds of the project
+   */
+  cutAt(layer, times) {
+    if (!times.length || this.layerEdits.refuseLocked([layer])) return;
+    this.project.edit(`Cut ${layer.name} at ${times.length} cuts`, this.stepsAt(layer, times));
   }
 
   /**

@@ -16,6 +16,7 @@ export class LayerTiming extends partWith(
   "messages",
   "playback",
   "project",
+  "sceneCuts",
   "selection",
   "settings",
   "sound",
@@ -189,6 +190,7 @@ export class LayerTiming extends partWith(
       if (layer.id !== except) {
         const { from, to } = this.spanOf(layer);
         places.push(from, to);
+        places.push(...this.sceneCuts.placesOf(layer));
       }
     }
     const best = places.reduce(

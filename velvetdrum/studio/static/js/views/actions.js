@@ -110,6 +110,7 @@ export const ACTIONS = [
     ["layer-out", "Layer goes here", "Alt+O", (s) => s.timing.goHere()],
     ["ripple", "Ripple: what comes later goes along", "", (s) => s.timing.toggleRipple()],
     ["cut", "Cut in two here", "X", (s) => s.cutting.cutHere()],
+    ["scene-cuts", "Find the cuts of the clip", "", (s) => s.sceneCuts.find()],
     ["on-beats", "One after the other on the beats", "", (s) => s.cutting.openBeats()],
     ["to-path", "Text or logo as a path", "", (s) => s.layerPaths.make()],
     ["flip-x", "Flip across", "Shift+X", (s) => s.placement.flip("flip_x")],

@@ -1,6 +1,6 @@
 // The curve that the keyframes of one setting make, over the stretch of time that the strip shows.
 
-import { bezierText, easingHandles } from "../lib/easing.js";
+import { bentFrames, handlesOf } from "../lib/easing_handles.js";
 import { keyedValue } from "../lib/keyed_value.js";
 import { clamp } from "../lib/numbers.js";
 import { typeOf } from "../lib/setting_type.js";
@@ -55,17 +55,7 @@ export class KeyCurve extends CanvasView {
    */
   handles() {
     const { frames, key } = this.source();
-    const [from, to] = [frames[key], frames[key + 1]];
-    const numbers = from && to && this.numeric ? easingHandles(from.ease) : null;
-    if (!numbers) return [];
-    const place = (/** @type {number} */ x, /** @type {number} */ y) => ({
-      time: from.time_s + (to.time_s - from.time_s) * x,
-      value: from.value + (to.value - from.value) * y,
-    });
-    return [
-      { end: 0, ...place(numbers[0], numbers[1]), from },
-      { end: 1, ...place(numbers[2], numbers[3]), from: to },
-    ];
+    return this.numeric ? handlesOf(frames, key) : [];
   }
 
   frame() {
@@ -117,6 +107,7 @@ export class KeyCurve extends CanvasView {
     context.beginPath();
     context.rect(MARGIN.left - 8, 0, f.width + 16, height);
     context.clip();
+    this.paintSiblings(context, f);
     if (this.numeric) {
       const points = [];
       for (let x = 0; x <= f.width; x += 1) {
@@ -163,6 +154,28 @@ export class KeyCurve extends CanvasView {
   }
 
   /**
+   * Curves of other settings, each from its own lowest value to its highest.
+   * @param {CanvasRenderingContext2D} context
+   * @param {any} f
+   */
+  paintSiblings(context, f) {
+    const { siblings, seen } = this.source();
+    for (const { setting, frames } of siblings) {
+      const values = frames.map((/** @type {Keyframe} */ frame) => frame.value);
+      const [low, high] = [Math.min(...values), Math.max(...values)];
+      const points = [];
+      for (let x = 0; x <= f.width; x += 2) {
+        const value = keyedValue(setting, frames, seen.start + (x / f.width) * seen.span);
+        const share = high > low ? (value - low) / (high - low) : 0.5;
+        points.push([MARGIN.left + x, MARGIN.top + f.height * (0.9 - 0.8 * share)]);
+      }
+      context.globalAlpha = 0.55;
+      this.line(context, points, "dim", 1.2);
+      context.globalAlpha = 1;
+    }
+  }
+
+  /**
    * The playhead is at a second.
    * @param {number} now
    */
@@ -197,15 +210,8 @@ export class KeyCurve extends CanvasView {
    */
   bend(end, time, value) {
     const { frames, key } = this.source();
-    const moved = (this.drag.frames || frames).map((/** @type {any} */ frame) => ({ ...frame }));
-    const [from, to] = [moved[key], moved[key + 1]];
-    const numbers = [...(easingHandles(from.ease) || [0, 0, 1, 1])];
-    numbers[end * 2] = clamp((time - from.time_s) / (to.time_s - from.time_s), 0, 1);
-    // Between two of one value a curve has no height that a handle could change.
-    if (to.value !== from.value) numbers[end * 2 + 1] = clamp((value - from.value) / (to.value - from.value), -3, 4);
-    from.ease = bezierText(numbers);
-    this.drag.frames = moved;
-    this.on.drag(moved);
+    this.drag.frames = bentFrames(this.drag.frames || frames, key, end, time, value);
+    this.on.drag(this.drag.frames);
   }
 
   listen() {

@@ -5,6 +5,8 @@ import { roundTime } from "../lib/numbers.js";
 import { EASINGS, easingPath, readEasing, turnedEase } from "../lib/easing.js";
 import { partWith } from "../lib/studio_part.js";
 
+const MOST_SIBLINGS = 6;
+
 /** The time of a keyframe, as a setting is read and shown. */
 const TIME = /** @type {any} */ ({ name: "time_s", type: "number", unit: "s", help: "", lo: 0, step: 0.001 });
 
@@ -185,10 +187,30 @@ export class KeyCurvePanel extends partWith(
     this.curveKey = frames.findIndex((/** @type {any} */ other) => other.time_s === time);
   }
 
+  /** Other numbers of the layer that have keyframes: their curves stand behind this one. */
+  get siblings() {
+    const { curveLayer: layer } = this;
+    if (!layer || !this.curveShown) return [];
+    return Object.entries(layer.keyframes || {})
+      .filter(([place]) => place !== this.curveOf.place)
+      .map(([place, frames]) => ({ place, frames, setting: this.settings.settingOf(layer, place) }))
+      .filter(({ setting }) => setting.numeric)
+      .slice(0, MOST_SIBLINGS);
+  }
+
+  /** @param {{place: string}} sibling */
+  switchTo({ place }) {
+    this.curveOf = { layer: this.curveOf.layer, place };
+    this.curveKey = 0;
+    this.keyFault = "";
+    this.views.keyCurve.draw();
+  }
+
   keyCurveSource() {
     return {
       setting: this.raw(this.curveSetting),
       frames: this.raw(this.curveFrames),
+      siblings: this.raw(this.siblings),
       now: this.playback.frame / this.project.rate,
       key: this.curveKey,
       length: this.project.length,

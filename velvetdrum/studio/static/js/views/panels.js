@@ -112,6 +112,7 @@ export const PANELS = {
     "project",
     "projectColours",
     "readings",
+    "sceneCuts",
     "selection",
     "signals",
     "sockets",
