@@ -152,3 +152,28 @@ def test_what_is_dragged_lies_at_a_guide_and_says_how_far_it_is(studio):
     studio.mouse.up()
     saved(studio)
     assert studio.evaluate("velvet.layers.byId('square').settings.x") == pytest.approx(70, abs=0.01)
+
+
+def test_size_and_rate_are_halved_and_doubled_by_a_press(studio):
+    studio.evaluate("velvet.layout.keepOpen('frame', true, false)")
+    for name, frame in (
+        ("Half the size", [960, 540]),
+        ("Double the size", [1920, 1080]),
+        ("Double the size", [3840, 2160]),
+    ):
+        studio.get_by_role("button", name=name).click()
+        saved(studio)
+        assert studio.evaluate("[velvet.project.document.frame.width, velvet.project.document.frame.height]") == frame
+    studio.get_by_role("button", name="Double the size").click()
+    expect(studio.get_by_text("7680 × 4320 is outside")).to_be_visible()
+    studio.get_by_role("button", name="Double the frames per second").click()
+    saved(studio)
+    assert studio.evaluate("velvet.project.document.rate") == "60"
+
+
+def test_play_and_pause_are_announced(studio):
+    status = studio.locator("[role=status].visually-hidden").first
+    studio.keyboard.press("Space")
+    expect(status).to_have_text("Playing")
+    studio.keyboard.press("Space")
+    expect(status).to_contain_text("Paused at")

@@ -9,6 +9,7 @@ const SHAPES = ["wide", "square", "tall"];
 export class Formats extends partWith(
   "events",
   "given",
+  "messages",
   "moments",
   "playback",
   "project",
@@ -182,6 +183,34 @@ export class Formats extends partWith(
     delete this.project.faults["/frame"];
     const { width, height } = this.project.document.frame;
     this.putFrame(side === "width" ? value : width, side === "height" ? value : height);
+  }
+
+  /**
+   * The frame, or its rate, by a whole-number factor; what it can't be is said.
+   * @param {number} factor
+   */
+  scaleFrame(factor) {
+    const { width, height } = this.project.document.frame;
+    const even = (/** @type {number} */ side) => Math.round((side * factor) / 2) * 2;
+    const [wide, high] = [even(width), even(height)];
+    if (Math.min(wide, high) < 64 || Math.max(wide, high) > 4096)
+      this.project.faults["/frame"] = `A frame's side goes from 64 to 4096 pixels; ${wide} × ${high} is outside.`;
+    else {
+      delete this.project.faults["/frame"];
+      this.putFrame(wide, high);
+    }
+  }
+
+  /** @param {number} factor */
+  scaleRate(factor) {
+    const [count, parts = 1] = this.project.document.rate.split("/").map(Number);
+    const same = ({ value = "" }) => {
+      const [other, of = 1] = value.split("/").map(Number);
+      return Math.abs(other / of - (count / parts) * factor) < 1e-9;
+    };
+    const rate = this.rateNames.find(same);
+    if (rate) this.pickRate(/** @type {any} */ ({ target: { value: rate.value } }));
+    else this.messages.tell("There is no such number of frames per second to choose.");
   }
 
   /** @param {string} name */

@@ -3,6 +3,13 @@
 export class Messages {
   /** @type {any[]} */
   toasts = [];
+  announced = ""; // what a screen reader says and nobody sees: play, pause
+
+  /** @param {string} text */
+  announce(text) {
+    this.announced = text;
+  }
+
   /**
    * @param {string} text
    * @param {string} [action]

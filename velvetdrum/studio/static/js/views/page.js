@@ -109,6 +109,7 @@ export class Page extends partWith(
   listenToPlayback() {
     const { events, views } = this;
     events.on("play", () => {
+      this.messages.announce("Playing");
       this.formats.threeUp = false;
       views.handlesView.draw();
     });
@@ -127,6 +128,7 @@ export class Page extends partWith(
       this.nowTimer = setTimeout(() => this.moments.loadNow(), REST_MS);
     });
     events.on("stopped", () => {
+      this.messages.announce(`Paused at ${this.playback.clockText}`);
       this.placement.askHandles();
       this.stage.picture.rate = null;
       this.stage.showStill();
