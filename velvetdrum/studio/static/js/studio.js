@@ -55,6 +55,7 @@ import { PartClipboard } from "./stores/part_clipboard.js";
 import { PartReaders } from "./stores/part_readers.js";
 import { Parts } from "./stores/parts.js";
 import { Patches } from "./stores/patches.js";
+import { PathMotion } from "./stores/path_motion.js";
 import { Placement } from "./stores/placement.js";
 import { Playback } from "./stores/playback.js";
 import { SceneCuts } from "./stores/scene_cuts.js";
@@ -155,6 +156,7 @@ export class Studio {
     this.finder = new Finder(studio);
     this.markers = new Markers(studio);
     this.placement = new Placement(studio);
+    this.pathMotion = new PathMotion(studio);
     this.snapping = new Snapping(studio);
     this.arrangement = new Arrangement(studio);
     this.formats = new Formats(studio);
