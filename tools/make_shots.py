@@ -48,6 +48,8 @@ def take(page: Page, address: str, folder: Path) -> None:
     def shot(name: str) -> None:
         page.screenshot(path=folder / f"{name}.png")
 
+    # Somebody who has seen the hints of the first time.
+    page.add_init_script('localStorage[\'velvet-hints\'] = \'["picture","sound","words","export","several"]\'')
     page.goto(address)
     page.wait_for_selector("[x-data=coming]", state="detached", timeout=120_000)
     page.wait_for_timeout(4000)
