@@ -67,6 +67,17 @@ def test_sound_and_picture_follow_the_same_timing(prepared, settings, at, expect
     assert heard(project(**settings), prepared, at)[0, 0] == pytest.approx(value(expected), abs=1e-3)
 
 
+def test_a_speed_that_changes_is_heard_by_its_integral(prepared):
+    document = new_document("Mix", frame=FRAMES["wide"], rate=Fraction(25), layers=[])
+    layer = new_layer("footage", clip=KEY, sound="mixed", gain_db=0.0, over="hold")
+    layer["keyframes"] = {
+        "speed": [{"time_s": 0.0, "value": 20, "ease": "linear"}, {"time_s": 4.0, "value": 60, "ease": "linear"}]
+    }
+    made = parse(document | {"layers": [layer], "length_s": 10.0})
+    for at in (1.0, 2.0, 4.0):
+        assert heard(made, prepared, at)[0, 0] == pytest.approx(value(0.2 * at + 0.05 * at**2), abs=1e-3)
+
+
 def test_gain_fades_and_groups_count_and_muted_clips_do_not(prepared):
     assert heard(project(gain_db=-6.0), prepared, 1.0)[0, 0] == pytest.approx(value(1.0) * 10 ** (-6 / 20), abs=1e-3)
     faded = project(fade_in_s=2.0)

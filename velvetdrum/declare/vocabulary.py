@@ -42,6 +42,11 @@ def percent(default: float, *, help: str, **more: Any) -> Any:
     return number(default, lo=0, hi=100, unit="%", help=help, **more)
 
 
+def clip_time(*, label: str, help: str, lo: float = 0, when: When = ()) -> Any:
+    """A time in something that runs by a clock of its own, in its seconds."""
+    return number(0, lo=lo, hi=10_800, unit="s", step=0.01, label=label, group="motion", when=when, help=help)
+
+
 def quiet(default: float, *, help: str, lo: float = -120, hi: float = 20, step: float = 1) -> Any:
     """The level from which something is heard."""
     return number(default, lo=lo, hi=hi, unit=LEVEL_UNIT, step=step, label="Quiet", group="sound", help=help)

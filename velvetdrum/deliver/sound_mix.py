@@ -55,11 +55,13 @@ def voices(project: Project, use: AudioRange | None, clips: Mapping[str, str]) -
     for layers in project.drawn.values():
         for placed in layers:
             layer = placed.layer
+            if not isinstance(layer, DrawnLayer) or layer.heard is None:
+                continue
             if placed.moves:
                 layer = copy(layer)
                 curves = SettingCurves(placed, signals_of(project, use), project.frame.shape)
                 settle_rates(placed, layer, {}, curves, project.length_s)
-            own = layer.heard if isinstance(layer, DrawnLayer) else None
+            own = layer.heard
             if own is None or own.clip not in clips:
                 continue
             folder = Path(clips[own.clip])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any, ClassVar, Literal, TypeGuard
 
 import numpy as np
@@ -127,22 +127,10 @@ def number(
     return Number(default, "", label, help, unit, group, lo, hi, step, curve, advanced=advanced, when=conditions(when))
 
 
-def rate(
-    default: float,
-    *,
-    lo: float,
-    hi: float,
-    unit: str = "",
-    step: float = 0.1,
-    label: str = "",
-    help: str = "",
-    group: PanelGroup = "shape",
-    curve: Literal["linear", "log"] = "linear",
-    advanced: bool = False,
-    when: When = (),
-) -> Any:
-    """A rate, by the same words as a number: its integral is what it moves."""
-    return Rate(default, "", label, help, unit, group, lo, hi, step, curve, advanced=advanced, when=conditions(when))
+def rate(default: float, **more: Any) -> Any:
+    """A rate; `more` as for `number`."""
+    made = number(default, **more)
+    return Rate(**{item.name: getattr(made, item.name) for item in fields(made)})
 
 
 def whole(

@@ -9,6 +9,7 @@ from typing import ClassVar
 
 from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.picture.media.clips.timing import Timing
+from velvetdrum.picture.outlines.paths import path_outline
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.space.camera import Camera, Values
@@ -62,6 +63,12 @@ class LayerPath:
 
     data: str
     box: Box
+
+    @classmethod
+    def placed(cls, data: str, scale: float, x: float, y: float) -> LayerPath:
+        """Path data with the pixels of one of its units, and the pixels at which its origin lies. Raises PathError."""
+        left, top, right, bottom = path_outline(data).bounds
+        return cls(data, Box(x + left * scale, y + top * scale, x + right * scale, y + bottom * scale))
 
 
 @dataclass(frozen=True, eq=False)

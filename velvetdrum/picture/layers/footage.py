@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import Condition, choice, flag, footage, number, rate, whole
-from velvetdrum.declare.vocabulary import position_x, position_y
+from velvetdrum.declare.vocabulary import clip_time, position_x, position_y
 from velvetdrum.picture.bases.image_placement import BOXED, box_about, fitting, lay_scaled, missing, scales
 from velvetdrum.picture.bases.layer import DrawnLayer, LayerSound, RenderContext
 from velvetdrum.picture.media.clips.clip import opened
@@ -94,35 +94,17 @@ class Footage(DrawnLayer):
         help="With the track it keeps its place to the recording, however that is trimmed, as the film of its sound. "
         "Held it shows one time of the clip, which keyframes and signals run as they like.",
     )
-    held_s: float = number(
-        0,
-        lo=0,
-        hi=10_800,
-        unit="s",
-        step=0.01,
+    held_s: float = clip_time(
         label="Held at",
-        group="motion",
         when=_HELD_AT,
         help="The time of the clip that is shown, in its own seconds.",
     )
-    in_s: float = number(
-        0,
-        lo=0,
-        hi=10_800,
-        unit="s",
-        step=0.01,
+    in_s: float = clip_time(
         label="Source in",
-        group="motion",
         help="Where the clip begins, in its own seconds.",
     )
-    out_s: float = number(
-        0,
-        lo=0,
-        hi=10_800,
-        unit="s",
-        step=0.01,
+    out_s: float = clip_time(
         label="Source out",
-        group="motion",
         when=_ALONE,
         help="Where it ends; 0 is its own end.",
     )
@@ -137,14 +119,9 @@ class Footage(DrawnLayer):
         when=_ALONE,
         help="Speed of the clip, as a share of its own.",
     )
-    slip_s: float = number(
-        0,
-        lo=-10_800,
-        hi=10_800,
-        unit="s",
-        step=0.01,
+    slip_s: float = clip_time(
         label="Slip",
-        group="motion",
+        lo=-10_800,
         when=_ALONE,
         help="Shifts what is shown within its source in and out, in the clip's own seconds.",
     )

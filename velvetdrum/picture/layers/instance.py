@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import ClassVar
 
 from velvetdrum.declare.settings import choice, layer, number
+from velvetdrum.declare.vocabulary import clip_time
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.designs import Design
@@ -43,14 +44,8 @@ class Instance(DrawnLayer):
         when=_RUNNING,
         help="How much later it shows what the layer shows; earlier below 0.",
     )
-    held_s: float = number(
-        0,
-        lo=0,
-        hi=10_800,
-        unit="s",
-        step=0.01,
+    held_s: float = clip_time(
         label="Held at",
-        group="motion",
         when=_HELD,
         help="The time of the project whose picture it holds. Keyframes and signals run it as they like.",
     )

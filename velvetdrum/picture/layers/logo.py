@@ -14,7 +14,7 @@ from velvetdrum.picture.bases.layer import LayerPath, RenderContext
 from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
 from velvetdrum.picture.media.svg.drawn import svg_outlines
-from velvetdrum.picture.outlines.paths import PathError, path_outline
+from velvetdrum.picture.outlines.paths import PathError
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
@@ -103,9 +103,7 @@ class Logo(Recoloured):
         data, (left_end, top_end, right_end, _) = svg_outlines(file)
         box = self.extent(view, at)
         scale = (box.right - box.left) / max(right_end - left_end, 1e-9)
-        left, top, right, bottom = path_outline(data).bounds
-        x, y = box.left - left_end * scale, box.top - top_end * scale
-        return LayerPath(data, Box(x + left * scale, y + top * scale, x + right * scale, y + bottom * scale))
+        return LayerPath.placed(data, scale, box.left - left_end * scale, box.top - top_end * scale)
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.image:

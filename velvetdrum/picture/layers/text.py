@@ -13,7 +13,7 @@ from velvetdrum.declare.vocabulary import degrees, position_x, position_y
 from velvetdrum.picture.bases.layer import LayerPath, RenderContext
 from velvetdrum.picture.figures.base_shape import base_outline, path_problem
 from velvetdrum.picture.outlines.outline import Outline
-from velvetdrum.picture.outlines.paths import LONGEST_PATH, PathError, path_outline
+from velvetdrum.picture.outlines.paths import LONGEST_PATH, PathError
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.text.drawn_text import MovedText
@@ -272,11 +272,7 @@ class TextLayer(MovedText):
         data = layout_path(block.layout)
         if not data:
             return None
-        scale = block.size / 1000
-        left, top, right, bottom = path_outline(data).bounds
-        return LayerPath(
-            data, Box(block.x + left * scale, block.y + top * scale, block.x + right * scale, block.y + bottom * scale)
-        )
+        return LayerPath.placed(data, block.size / 1000, block.x, block.y)
 
     def notes(self, at: RenderContext) -> list[str]:
         return missing_note([self.text], [self._block(Viewport(1280, 720), at).layout])

@@ -24,7 +24,7 @@ from velvetdrum.studio.http.requests import (
 )
 from velvetdrum.studio.rooms.start import file_name
 from velvetdrum.studio.workers import tasks
-from velvetdrum.studio.workers.keyframes import thinned_keyframes
+from velvetdrum.studio.workers.keyframes import simplified_keyframes
 
 blueprint = Blueprint("signals", __name__)
 
@@ -75,7 +75,7 @@ def keyframes(ident: str, layer: str, given: dict[str, Any]) -> Any:
     here = services()
     sources = here.sources(named.document)
     asked = layer, given["setting"], given["tolerance"]
-    return jsonify(keyframes=here.quickly(thinned_keyframes, named, sources, *asked))
+    return jsonify(keyframes=here.quickly(simplified_keyframes, named, sources, *asked))
 
 
 @blueprint.post("/projects/<ident>/fit-all")

@@ -47,10 +47,10 @@ def scene_cuts(path: str, from_s: float, to_s: float) -> list[float]:
     result: list[float] = []
     for index in np.flatnonzero(changes > _LEAST):
         about = np.concatenate([changes[max(index - _ABOUT, 0) : index], changes[index + 1 : index + _ABOUT + 1]])
-        usual = float(np.median(about)) if len(about) else 0.0
+        median = float(np.median(about)) if len(about) else 0.0
         time = float(clip.times[begin + index])
         apart = not result or time - result[-1] >= _LEAST_APART_S
-        if changes[index] >= _STEEP * usual and apart and from_s <= time < to_s:
+        if changes[index] >= _STEEP * median and apart and from_s <= time < to_s:
             result.append(time)
     return result
 

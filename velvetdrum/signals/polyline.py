@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 Values = NDArray[np.float64]
 
 
-def thinned(times: Values, values: Values, tolerance: float, most: int) -> NDArray[np.intp]:
+def simplified(times: Values, values: Values, tolerance: float, most: int) -> NDArray[np.intp]:
     """Numbers of those points that keep a curve within a tolerance, where straight lines are drawn between them, in
     their order: the way of Ramer (1972) and of Douglas and Peucker (1973), by distances in value. The first and the
     last one are among them.
