@@ -33,6 +33,8 @@ export class Hints extends partWith("events", "messages", "selection") {
 
   /** @type {any} */
   storage = null;
+  /** Takes the hint away that is shown. */
+  close = () => {};
 
   /** @param {string} name */
   show(name) {
@@ -43,6 +45,7 @@ export class Hints extends partWith("events", "messages", "selection") {
     } catch {
       /* a browser that keeps nothing shows it again next time */
     }
-    this.messages.tell(HINTS[name], "close");
+    this.close();
+    this.close = this.messages.tell(HINTS[name], "close");
   }
 }

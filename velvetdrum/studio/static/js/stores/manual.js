@@ -11,6 +11,20 @@ const ROOMS = {
   export: "/manual/export",
 };
 
+// What a page has of headings, paragraphs and tables at the most to be shown whole beside the work.
+const MOST_PARTS = 120;
+
+/**
+ * A heading and what stands under it, up to the next one.
+ * @param {Element} heading
+ */
+function sectionOf(heading) {
+  const parts = [heading];
+  for (let next = heading.nextElementSibling; next && !/^H[1-3]$/.test(next.tagName); next = next.nextElementSibling)
+    parts.push(next);
+  return parts;
+}
+
 export class Manual extends partWith("page", "selection", "signals") {
   shown = false;
   address = "/manual/index";
@@ -83,7 +97,8 @@ export class Manual extends partWith("page", "selection", "signals") {
       await Promise.allSettled([...box.querySelectorAll("img")].map((image) => image.decode()));
       if (turn !== this.turn) return;
       const heading = anchor && box.querySelector(`#${CSS.escape(anchor)}`);
-      if (heading) heading.scrollIntoView();
+      if (heading && box.childElementCount > MOST_PARTS) box.replaceChildren(...sectionOf(heading));
+      else if (heading) heading.scrollIntoView();
       else box.scrollTop = 0;
       this.fault = "";
     } catch {

@@ -14,6 +14,7 @@ export class Messages {
    * @param {string} text
    * @param {string} [action]
    * @param {any} [run]
+   * @returns {() => void} what takes it away
    */
   tell(text, action = "", run = () => {}) {
     const id = Math.random();
@@ -31,5 +32,6 @@ export class Messages {
     };
     this.toasts.push(toast);
     setTimeout(close, action ? 12000 : 5000);
+    return close;
   }
 }

@@ -43,13 +43,19 @@ export class Rulers {
     return element;
   }
 
+  /** Pixels of the frame in one of the screen, by the picture under them: they themselves may be hidden still. */
+  get unit() {
+    const [width] = this.source().size;
+    return width / (this.svg.parentElement?.getBoundingClientRect().width || width);
+  }
+
   draw() {
     const { size, guides, grid, shown } = this.source();
     this.svg.replaceChildren();
     if (!shown) return;
     const [width, height] = size;
     this.svg.setAttribute("viewBox", `0 0 ${width} ${height}`);
-    const unit = width / (this.svg.getBoundingClientRect().width || width);
+    const { unit } = this;
     if (grid) this.drawGrid(size, grid);
     const lines = [...guides];
     if (this.drag && this.drag.index < 0) lines.push(this.drag);
@@ -140,7 +146,7 @@ export class Rulers {
     this.drag = null;
     if (!drag) return;
     const side = this.source().size[drag.axis === "x" ? 0 : 1];
-    const unit = this.source().size[0] / (this.svg.getBoundingClientRect().width || 1);
+    const { unit } = this;
     // Back on its ruler, it is taken away.
     const gone = (drag.at / 100) * side < THICK_PX * unit || drag.at > 100;
     if (drag.index >= 0) this.on.moved(drag.index, gone ? -1 : drag.at);
