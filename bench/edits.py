@@ -66,16 +66,17 @@ def large_edits(load: Load, times: int = 12) -> list[float]:
             "colour": "#5fc4b4",
             "settings": {"curve": curve},
         }
-        revision = _edited(load, ident, revision, [{"op": "add", "path": "/signals/-", "value": signal}])
+        revision = edited(load, ident, revision, [{"op": "add", "path": "/signals/-", "value": signal}])
     spent = []
     for turn in range(times):
         begun = time.perf_counter()
-        revision = _edited(load, ident, revision, [{"op": "replace", "path": "/name", "value": f"Large {turn}"}])
+        revision = edited(load, ident, revision, [{"op": "replace", "path": "/name", "value": f"Large {turn}"}])
         spent.append((time.perf_counter() - begun) * 1000)
     return spent
 
 
-def _edited(load: Load, ident: str, revision: int, patch: list[dict[str, Any]]) -> int:
+def edited(load: Load, ident: str, revision: int, patch: list[dict[str, Any]]) -> int:
+    """One edit of a project; answers with the revision that it made."""
     body = {"revision": revision, "label": "Change", "patch": patch}
     return int(load.read(f"/projects/{ident}/edits", body)["revision"])
 

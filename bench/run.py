@@ -33,6 +33,7 @@ from bench.edits import bench_edits
 from bench.effects import bench_effects
 from bench.figures import bench_figures
 from bench.footage import bench_footage, designed_job
+from bench.hands import bench_hands
 from bench.load import bench_load
 from bench.particles import bench_particles
 from bench.pixels import bench_blend, bench_pixels
@@ -366,6 +367,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     # Three times each where it is asked for alone; a whole run has time for one.
     "play": lambda bench: bench_playing(bench.folder / "data", 3 if "play" in sys.argv else 1),
     "edits": lambda bench: bench_edits(bench.folder / "data"),
+    "hands": lambda bench: bench_hands(bench.folder / "data"),
     "load": lambda bench: bench_load(bench.folder / "data"),
 }
 """What can be measured by itself, in the order of a whole run."""

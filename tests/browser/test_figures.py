@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import at_rest, saved, until
+from tests.browser.conftest import at_rest, ready, saved, until
 
 
 def layer(page):
@@ -174,3 +174,29 @@ def test_choices_say_when_they_cannot_be_drawn(studio):
     expect(studio.locator("[data-figure=Bars]")).to_be_visible(timeout=30_000)
     studio.keyboard.press("Escape")
     expect(studio.locator("dialog.choices")).to_be_hidden()
+
+
+def test_choices_are_searched_over_all_families_with_pictures_as_large_as_asked(studio):
+    """A word shows the rings of every family; the slider makes cards wider, and it is kept for next time."""
+    studio.keyboard.press("a")
+    search = studio.locator("[data-seek-figure]")
+    expect(search).to_be_focused()
+    search.type("ring")
+    cards = studio.locator("dialog.choices .choice-card")
+    expect(cards.filter(has_text="Ring of bars")).to_be_visible(timeout=30_000)
+    expect(cards.filter(has_text="Progress ring")).to_be_visible()
+    before = cards.first.bounding_box()["width"]
+    slider = studio.locator("dialog.choices .picture-size input")
+    slider.focus()
+    for _ in range(40):
+        studio.keyboard.press("ArrowRight")
+    assert cards.first.bounding_box()["width"] > before * 1.4
+    search.fill("no figure of this name")
+    expect(studio.locator("dialog.choices [role=status]:visible")).to_contain_text("Nothing goes by that name")
+    search.fill("progress ring")
+    cards.filter(has_text="Progress ring").click()
+    until(studio, "velvet.selection.layer.name === 'Progress ring'")
+    saved(studio)
+    studio.reload()
+    ready(studio)
+    assert studio.evaluate("velvet.layout.sizeOf('cards')") > 300

@@ -91,3 +91,28 @@ test("a family that is unknown gives the first one; a fault is said and may be t
   list.open();
   assert.equal(list.fault, "");
 });
+
+test("a search looks through all families by name and title, and draws what is lacking in runs of neighbours", async () => {
+  const { list, runs } = choices();
+  const opened = list.open("bars");
+  for (const run of [0, 1]) {
+    await turn();
+    runs[run].answer();
+  }
+  await opened;
+  const sought = list.seek("ring");
+  assert.deepEqual(
+    list.listed.map(({ name }) => name),
+    ["Ring"],
+  );
+  assert.ok(!list.isOpen("bars"), "no family is on show while there are words");
+  await new Promise((done) => setTimeout(done, 150));
+  assert.deepEqual([runs[2].first, runs[2].count], [8, 1]);
+  runs[2].answer();
+  await sought;
+  assert.equal(list.listed[0].picture, "of Ring");
+  list.seek("nothing of that name");
+  assert.ok(list.nothing);
+  list.seek("");
+  assert.equal(list.listed.length, 8, "the family that was on show is there again");
+});

@@ -31,6 +31,11 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
   draft = null;
   /** @type {string[]} */
   draftFaults = [];
+  /**
+   * What an edit waits for before it is sent: its picture, which the eye waits for.
+   * @type {() => Promise<unknown>}
+   */
+  ahead = () => Promise.resolve();
   get saved() {
     if (this.conflict) return "not saved: changed in another window";
     if (this.offline) return `not saved yet: ${this.offlineWhy} (${this.waiting.length} waiting)`;
@@ -90,6 +95,7 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     if (this.sending || this.conflict) return;
     this.sending = true;
     let concerns = concernsOf([]);
+    await this.ahead();
     while (this.waiting.length) {
       const { label, patch } = this.waiting[0];
       concerns = both(concerns, concernsOf(patch));

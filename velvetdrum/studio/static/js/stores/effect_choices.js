@@ -30,7 +30,13 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
 
   /** @param {string} name */
   isTab(name) {
-    return this.shelf ? name === "chains" : name === this.list.family;
+    return this.shelf ? name === "chains" : this.list.isOpen(name);
+  }
+
+  /** @param {FieldEvent} event */
+  seek(event) {
+    this.shelf = false;
+    this.list.seek(event.target.value);
   }
 
   /** @param {string} name */
@@ -63,6 +69,7 @@ export class EffectChoices extends partWith("effectChains", "layerEdits", "parts
 
   load() {
     this.of = this.selection.chosen || "";
+    this.list.close();
     for (const choice of this.list.all) choice.picture = "";
     this.list.open(this.list.family || "light");
   }

@@ -5,12 +5,14 @@ import { partWith } from "../lib/studio_part.js";
 
 const NAME = "velvet-layout";
 
-/** Pixels: the smallest, the usual and the largest size of what the dividers stand beside. */
+/** Pixels: the smallest, the usual and the largest size of what the dividers stand beside, and of drawn choices. */
 /** @type {Record<string, { lo: number; usual: number; hi: number }>} */
 export const SIZES = {
   list: { lo: 190, usual: 236, hi: 520 },
   panel: { lo: 300, usual: 348, hi: 680 },
   strip: { lo: 130, usual: 0, hi: 560 },
+  cards: { lo: 110, usual: 196, hi: 400 },
+  effects: { lo: 84, usual: 140, hi: 320 },
 };
 // Rooms in which lists are read rather than glanced at.
 /** @type {Record<string, any>} */
@@ -74,7 +76,7 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
   /** @param {string} name */
   usual(name) {
     const own = USUAL_IN[this.selection.room];
-    if (name !== "strip") return own ? own[name] : SIZES[name].usual;
+    if (name !== "strip") return own?.[name] ?? SIZES[name].usual;
     const { lanes, layers, signals } = this;
     if (this.selection.room === "export") return EXCERPTS;
     if (!lanes.lanesOn) return CURVES[Math.min(4, signals.signals.length)];
@@ -91,6 +93,15 @@ export class Layout extends partWith("lanes", "layers", "selection", "signals") 
     const { lo, hi } = SIZES[name];
     this.sizes = { ...this.sizes, [room]: { ...this.sizes[room], [name]: Math.round(clamp(size, lo, hi)) } };
     this.keep();
+  }
+
+  /**
+   * By a slider.
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
+  resizeBy(name, event) {
+    this.resize(name, Number(event.target.value));
   }
 
   /**

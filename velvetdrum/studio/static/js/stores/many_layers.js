@@ -42,7 +42,9 @@ export class ManyLayers extends partWith(
 
   /** @param {Setting} setting */
   isShared(setting) {
-    return !this.on || (!setting.part && this.chosen.every((layer) => this.like(layer, setting)));
+    // One of each kind answers for all of it.
+    const kinds = new Map(this.chosen.map((layer) => [layer.kind, layer]));
+    return !this.on || (!setting.part && [...kinds.values()].every((layer) => this.like(layer, setting)));
   }
 
   /**

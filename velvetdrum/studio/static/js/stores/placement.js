@@ -82,21 +82,22 @@ export class Placement extends partWith(
   }
 
   handlesSource() {
+    const { selected, chosen } = this.selection;
     const boxes = this.handlesShown
-      ? this.selection.selected
+      ? selected
           .filter((id) => this.lies[id])
           .map((id) => {
             const { corners, place, above } = this.lies[id];
             const layer = this.layers.byId(id);
             const anchor =
-              id === this.selection.chosen && !this.isAtRest(place)
+              id === chosen && !this.isAtRest(place)
                 ? affine.at(affine.times(above, place), this.anchorOf(layer))
                 : null;
             return {
               id,
               corners,
-              main: id === this.selection.chosen,
-              several: this.selection.several,
+              main: id === chosen,
+              several: selected.length > 1,
               locked: Boolean(layer.locked),
               anchor,
             };

@@ -37,7 +37,8 @@ export class Selection extends partWith(
   }
 
   get selected() {
-    return /** @type {string[]} */ ([this.chosen, ...this.also].filter((id) => id && this.layers.byId(id)));
+    const present = new Set(this.project.document.layers.map((layer) => layer.id));
+    return /** @type {string[]} */ ([this.chosen, ...this.also].filter((id) => id && present.has(id)));
   }
 
   get several() {

@@ -24,8 +24,16 @@ export class Handles {
 
   /** Pixels of the frame in one of the screen. */
   get unit() {
+    return this.unitOf(this.source().size[0]);
+  }
+
+  /**
+   * The same, for a frame that is so many pixels wide.
+   * @param {number} across
+   */
+  unitOf(across) {
     const box = this.svg.getBoundingClientRect();
-    return box.width ? this.source().size[0] / box.width : 1;
+    return box.width ? across / box.width : 1;
   }
 
   /** @param {PressEvent} event */
@@ -51,7 +59,7 @@ export class Handles {
     const { size, boxes, guides, points, path } = this.source();
     this.svg.setAttribute("viewBox", `0 0 ${size[0]} ${size[1]}`);
     this.svg.replaceChildren();
-    const { unit } = this;
+    const unit = this.unitOf(size[0]);
     for (const guide of guides) {
       this.drawLabel(guide, size, unit);
       if (guide.from) continue;

@@ -70,6 +70,7 @@ export class Page extends partWith(
   /** What follows what happened in the stores. */
   listen() {
     const { events, views } = this;
+    this.project.ahead = async () => views.preview?.arrived();
     events.on("changed", (concerns) => {
       this.changed(concerns);
       views.rulers?.draw();

@@ -202,7 +202,7 @@ export const PANELS = {
   conflictDialog: ["project"],
   leavingDialog: ["signalEdits"],
   patchDialog: ["given", "patchList", "patches", "signals"],
-  presetDialog: ["formats", "presets"],
+  presetDialog: ["formats", "layout", "presets"],
   keysDialog: ["keyMap", "keys", "page"],
   finderDialog: ["finder"],
   stepsDialog: ["steps"],

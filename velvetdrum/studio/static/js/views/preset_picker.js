@@ -23,6 +23,11 @@ export class PresetPicker extends partWith("layers", "page", "partReaders", "pro
     this.list.open(this.list.family || "spectrum");
   }
 
+  /** @param {FieldEvent} event */
+  seek(event) {
+    this.list.seek(event.target.value);
+  }
+
   closeChoices() {
     this.page.refs.choices.close();
     this.list.close();

@@ -3,6 +3,7 @@
 
 import { ask, unpack, refusalOf } from "../lib/api.js";
 import { QuickWidth } from "../lib/quick_width.js";
+import { wait } from "../lib/time.js";
 import { PACK_S, StreamPace } from "../lib/stream_pace.js";
 import { PassingPictures } from "./passing_pictures.js";
 import { PlayReadiness } from "./play_readiness.js";
@@ -12,6 +13,8 @@ const DRAFT_WIDTHS = [640, 480, 360];
 const DRAFT_MS = 50;
 // Milliseconds that the playhead rests until the sharp picture is asked for.
 const SHARP_AFTER_MS = 140;
+// Milliseconds that an edit is held back at the most for the picture that shows it.
+const ARRIVAL_MS = 150;
 // By how much of a frame a picture may come early: where the screen is refreshed as often as frames are due, one that
 // is not quite due at one refresh would be left out for its follower at the next.
 const EARLY = 0.15;
@@ -32,6 +35,7 @@ export class Preview {
     this.wanted = null;
     this.working = false;
     this.passing = new PassingPictures(this);
+    this.arrival = Promise.resolve();
     /** @type {any} */
     this.sharpTimer = null;
     this.drafts = new QuickWidth(DRAFT_WIDTHS, DRAFT_MS);
@@ -68,7 +72,12 @@ export class Preview {
     this.passing.forget();
     this.readiness.cancel();
     this.wanted = { frame, unsent, asked: performance.now() };
-    if (!this.working) this.next();
+    if (!this.working) this.arrival = this.next();
+  }
+
+  /** Until the picture that is on its way has come, or has been waited for long enough. */
+  arrived() {
+    return this.working ? Promise.race([this.arrival, wait(ARRIVAL_MS)]) : Promise.resolve();
   }
 
   /** True until what was asked for is on show, sharp. */
