@@ -42,7 +42,7 @@ def test_signals_and_patches_are_valid_by_the_schema_and_parsed():
 
 
 def test_every_signal_setting_says_what_it_is():
-    assert set(SIGNAL_KINDS) == {"pickup", "clock", "lfo", "wander", "progress", "drawn", "mix"}
+    assert {"pickup", "clock", "lfo", "wander", "progress", "drawn", "mix", "total", "envelope"} <= set(SIGNAL_KINDS)
     for cls in SIGNAL_KINDS.values():
         assert cls.help().endswith(".")
         for setting in cls.settings.values():
@@ -62,7 +62,7 @@ def test_every_signal_setting_says_what_it_is():
         ("/signals/0/name", " ", "/signals/0/name", "name of up to 80"),
         ("/signals/1/id", "kick", "/signals/1/id", "id of its own"),
         ("/signals/2/settings/of", ["kick", "mix"], "/signals/2/settings/of", "Both reads Both"),
-        ("/signals/2/settings/of", ["nobody"], "/signals/2/settings/of", "mixes a signal that is gone"),
+        ("/signals/2/settings/of", ["nobody"], "/signals/2/settings/of", "reads a signal that is gone"),
         ("/layers/1/patches/0/setting", "wings", "/layers/1/patches/0/setting", "no setting called wings any more"),
         ("/layers/1/patches/0/setting", "grow", "/layers/1/patches/0/setting", "only numbers and colours"),
         ("/layers/1/patches/0/signal", "nobody", "/layers/1/patches/0/signal", "drove Height is gone"),

@@ -91,7 +91,7 @@ def _check_references(signals: list[NamedSignal], given: list[Any], problems: li
     for named in signals:
         if any(other not in names for other in named.signal.inputs()):
             path = f"/signals/{places[named.id]}/settings/of"
-            problems.append(Problem(path, f"{named.name} mixes a signal that is gone; take it out of the mix."))
+            problems.append(Problem(path, f"{named.name} reads a signal that is gone; choose another one for it."))
     loop = loop_in({named.id: named.signal.inputs() for named in signals})
     if loop:
         way = " reads ".join(names[ident] for ident in loop)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 from typing import Any, ClassVar
 
@@ -17,6 +17,9 @@ from velvetdrum.signals.grid import BeatGrid
 Times = NDArray[np.float64]
 Values = NDArray[np.float64]
 
+SOLVED_RATE = 240
+"""Values a second at which a signal is read by one that is solved ahead."""
+
 
 @dataclass(frozen=True)
 class SignalContext:
@@ -26,6 +29,38 @@ class SignalContext:
     grid: BeatGrid | None
     length_s: float
     other: Callable[[str, Times], Values]
+    markers: tuple[float, ...] = ()
+    solved: dict[Any, Any] = field(default_factory=dict, compare=False)
+    """What was solved ahead over the whole project, by whom and what: made once, never changed."""
+
+    @property
+    def even_times(self) -> Times:
+        """Times of the project, `SOLVED_RATE` a second, from 0 to its end."""
+        return np.arange(int(np.ceil(self.length_s * SOLVED_RATE)) + 2) / SOLVED_RATE
+
+    def sampled(self, ident: str) -> Values:
+        """Another signal at `even_times`; not to be written to.
+
+        Parameters
+        ----------
+        ident
+            Id of a signal.
+        """
+        return self.once(ident, lambda: self.other(ident, self.even_times))
+
+    def once(self, key: Any, make: Callable[[], Any]) -> Any:
+        """What `make` gives, made at the first call with a key.
+
+        Parameters
+        ----------
+        key
+            Names it within this project.
+        make
+            Makes it.
+        """
+        if key not in self.solved:
+            self.solved[key] = make()
+        return self.solved[key]
 
 
 class Signal(Declared):

@@ -28,11 +28,17 @@ class SignalSet:
     """The signals of a project over the used part of its sound. A pure function of both and of time."""
 
     def __init__(
-        self, signals: tuple[NamedSignal, ...], beats: BeatSettings, use: AudioRange | None, length_s: float
+        self,
+        signals: tuple[NamedSignal, ...],
+        beats: BeatSettings,
+        use: AudioRange | None,
+        length_s: float,
+        markers: tuple[float, ...] = (),
     ) -> None:
-        """`signals` hold no loops of references (`loop_in`); `length_s` is the project's length in seconds."""
+        """`signals` hold no loops of references (`loop_in`); `length_s` is the project's length, `markers` are times,
+        in seconds."""
         self.signals = {named.id: named for named in signals}
-        self.beats, self.use, self.length_s = beats, use, length_s
+        self.beats, self.use, self.length_s, self.markers = beats, use, length_s, markers
 
     @cached_property
     def grid(self) -> BeatGrid | None:
@@ -42,7 +48,7 @@ class SignalSet:
     @cached_property
     def context(self) -> SignalContext:
         """What signals are worked out from."""
-        return SignalContext(self.use, self.grid, self.length_s, self.values)
+        return SignalContext(self.use, self.grid, self.length_s, self.values, self.markers)
 
     def values(self, ident: str, times: Times) -> Values:
         """A signal's curve at times in seconds of the project.

@@ -56,15 +56,15 @@ class Signals(Setting):
     names_signals: ClassVar[bool] = True
 
     def parse(self, value: Any) -> tuple[str, ...]:
-        if not isinstance(value, list) or not all(isinstance(item, str) for item in value) or len(value) > MOST_INPUTS:
-            raise SettingError(f"{self.label} is a list of up to {MOST_INPUTS} signals.")
+        if not isinstance(value, list) or not all(isinstance(item, str) for item in value) or len(value) > self.hi:
+            raise SettingError(f"{self.label} is a list of up to {self.hi:g} signals.")
         return tuple(value)
 
     def values_schema(self) -> dict[str, Any]:
-        return {"type": "array", "maxItems": MOST_INPUTS, "items": {"type": "string"}}
+        return {"type": "array", "maxItems": int(self.hi), "items": {"type": "string"}}
 
     def describe_values(self) -> str:
-        return f"up to {MOST_INPUTS} ids of signals"
+        return f"up to {self.hi:g} ids of signals" if self.hi > 1 else "the id of a signal, in a list"
 
     def describe_default(self) -> str:
         return "none"
@@ -76,9 +76,9 @@ def points(default: list[tuple[float, float]], *, label: str = "", help: str = "
     return CurvePoints(listed, "", label, help, group=group)
 
 
-def signals(*, label: str = "", help: str = "", group: PanelGroup = "shape") -> Any:
-    """A list of other signals, by their ids."""
-    return Signals([], "", label, help, group=group)
+def signals(*, most: int = MOST_INPUTS, label: str = "", help: str = "", group: PanelGroup = "shape") -> Any:
+    """A list of up to `most` other signals, by their ids."""
+    return Signals([], "", label, help, group=group, hi=most)
 
 
 def parse_points(value: Any, label: str) -> tuple[Point, ...]:

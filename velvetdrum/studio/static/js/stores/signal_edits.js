@@ -43,7 +43,10 @@ export class SignalEdits extends partWith(
 
   /** @param {any} kind */
   addKind(kind) {
-    this.addSignal(kind.kind);
+    const { signal } = this.signals;
+    const reads = kind.settings.find((/** @type {Setting} */ { name }) => name === kind.reads);
+    // What is made of one or two signals is mostly wanted of the one that is looked at.
+    this.addSignal(kind.kind, signal && reads && reads.hi <= 2 ? { [reads.name]: [signal.id] } : {});
   }
 
   /** @param {any} place */
@@ -141,7 +144,11 @@ export class SignalEdits extends partWith(
   toggleInput(other) {
     const { signal } = this.signals;
     const inputs = this.signals.inputsOf(signal);
-    const value = inputs.includes(other.id) ? inputs.filter((id) => id !== other.id) : [...inputs, other.id];
+    // Where no more have room, it takes the place of the last.
+    const most = this.signals.mostInputs(signal);
+    const value = inputs.includes(other.id)
+      ? inputs.filter((id) => id !== other.id)
+      : [...inputs.slice(0, most - 1), other.id];
     const path = this.signals.inputsPath(signal);
     this.project.edit(`${signal.name}: signals`, [{ op: "replace", path, value }]);
   }
@@ -153,6 +160,17 @@ export class SignalEdits extends partWith(
   /** @param {any} other */
   reads(other) {
     return this.signals.inputsOf(this.signals.signal).includes(other.id);
+  }
+
+  /**
+   * Its place among those that are read, where there may be several.
+   * @param {any} other
+   */
+  orderOf(other) {
+    const { signal } = this.signals;
+    return this.reads(other) && this.signals.mostInputs(signal) > 1
+      ? String(this.signals.inputsOf(signal).indexOf(other.id) + 1)
+      : "";
   }
 
   get mixFault() {

@@ -98,6 +98,15 @@ export class Signals extends partWith(
   }
 
   /**
+   * How many it may read.
+   * @param {Signal} signal
+   */
+  mostInputs(signal) {
+    const kind = this.signalKind(signal);
+    return /** @type {Setting} */ (kind.settings.find(({ name }) => name === kind.reads)).hi;
+  }
+
+  /**
    * Where those ids are kept.
    * @param {Signal} signal
    */
