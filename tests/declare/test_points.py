@@ -16,13 +16,13 @@ point = st.fixed_dictionaries(
 
 def right(points):
     """Whether points are as the schema says, point by point."""
-    last = -1e-300
+    last = -1.0
     for entry in points:
         time, value, ease = entry.get("time_s"), entry.get("value"), entry.get("ease", "linear")
         for number in (time, value):
             if isinstance(number, bool) or not isinstance(number, int | float) or not abs(number) <= 1e15:
                 return False
-        if not time > last or not -10 <= value <= 10 or ease not in EASINGS or not isinstance(ease, str):
+        if time < 0 or not time > last or not -10 <= value <= 10 or ease not in EASINGS or not isinstance(ease, str):
             return False
         last = time
     return True
@@ -31,6 +31,7 @@ def right(points):
 @given(st.lists(point | st.dictionaries(st.text("ab", max_size=1), numbers, max_size=2), min_size=1, max_size=4))
 @example([{"time_s": 0, "value": 10}, {"time_s": 1.5, "value": -10, "ease": "hold"}])
 @example([{"time_s": 0, "value": math.nan}])
+@example([{"time_s": -5e-324, "value": 0}])
 @example([{"time_s": 1, "value": 0}, {"time_s": 1, "value": 0}])
 def test_points_are_read_exactly_when_each_of_them_is_right(points):
     if right(points):

@@ -92,7 +92,7 @@ test("a family that is unknown gives the first one; a fault is said and may be t
   assert.equal(list.fault, "");
 });
 
-test("a search looks through all families by name and title, and draws what is lacking in runs of neighbours", async () => {
+test("a search looks through all families, and draws what is lacking in runs of neighbours", async () => {
   const { list, runs } = choices();
   const opened = list.open("bars");
   for (const run of [0, 1]) {

@@ -41,6 +41,8 @@ class Design:
     settings: dict[str, Any]
     shown: tuple[str, dict[str, Any]] | None = None
     """Kind and settings of what stands for it in a picture of it, where it shows nothing by itself."""
+    source: tuple[str, dict[str, Any]] | None = None
+    """Kind and settings of the layer that it shows in a picture of it, where it shows another one."""
     follows: tuple[Follow, ...] = ()
     """Patches that it comes with, from signals that are there, or are made for it."""
 

@@ -76,6 +76,8 @@ class EffectContext:
     """What later stages look at."""
     draw: Callable[[StagedLayer], LayerImage]
     """Draws a layer as this one is drawn, as far as its effects go."""
+    visit: Callable[[StagedLayer, Callable[[LayerImage], None]], None] | None = None
+    """Draws one in the same way, for as long as a function looks at it: its memory is used again then."""
 
     @property
     def view(self) -> Viewport:
@@ -113,7 +115,18 @@ class EffectContext:
 
     def earlier(self, seconds: float) -> LayerImage:
         """The layer's picture so many seconds earlier, as it is before this effect."""
+        return self.draw(self.staged(seconds))
+
+    def look(self, seconds: float, use: Callable[[LayerImage], None]) -> None:
+        """The same, for as long as `use` looks at it."""
+        if self.visit is None:
+            use(self.earlier(seconds))
+        else:
+            self.visit(self.staged(seconds), use)
+
+    def staged(self, seconds: float) -> StagedLayer:
+        """The layer so many seconds earlier, ready to be drawn as it is before this effect."""
         if self.layer.at is None:
             raise ValueError("this layer can't be drawn at other times")
         other = self.layer.at(seconds)
-        return self.draw(replace(other, effects=other.effects[: self.before], still=None))
+        return replace(other, effects=other.effects[: self.before], still=None)

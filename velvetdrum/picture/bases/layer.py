@@ -10,6 +10,7 @@ from typing import ClassVar
 from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.picture.media.clips.timing import Timing
 from velvetdrum.picture.outlines.paths import path_outline
+from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.picture.space.camera import Camera, Values
@@ -20,6 +21,33 @@ from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.signal_set import SignalSet
+
+
+@dataclass(frozen=True, eq=False)
+class LayerPicture:
+    """A layer alone at a time, where its kind puts it: premultiplied pixels, where they begin in the frame, and the box
+    that the layer is handled by, all in pixels of the frame that it was drawn in. Not to be written to."""
+
+    left: int
+    top: int
+    pixels: Pixels
+    box: Box
+    still: bool
+    """True when it is the same at all times."""
+
+    @property
+    def longer(self) -> float:
+        """The longer side of the box."""
+        return max(self.box.right - self.box.left, self.box.bottom - self.box.top)
+
+    @property
+    def from_middle(self) -> tuple[float, float]:
+        """The way from the middle of the box to that of the pixels."""
+        height, width = self.pixels.shape[:2]
+        return (
+            self.left + width / 2 - (self.box.left + self.box.right) / 2,
+            self.top + height / 2 - (self.box.top + self.box.bottom) / 2,
+        )
 
 
 @dataclass(frozen=True)
@@ -45,6 +73,9 @@ class RenderContext:
     """The settings of the layer that is drawn, over time."""
     space: InSpace | None = None
     """How a layer stands in the space that it is in; None for one that lies flat in the frame."""
+    picture_of: Callable[[str, Fraction, Viewport], LayerPicture] | None = None
+    """Another layer by its id, at a time in seconds of the project, in a frame of a size; KeyError for one that is
+    gone."""
 
 
 @dataclass(frozen=True)

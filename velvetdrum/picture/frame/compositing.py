@@ -75,9 +75,13 @@ def pictured(canvas: Canvas, part: StagedLayer, lent: ExitStack) -> LayerImage:
     def redraw(layer: StagedLayer) -> LayerImage:
         return pictured(canvas, layer, lent)
 
+    def visit(layer: StagedLayer, use: Callable[[LayerImage], None]) -> None:
+        with ExitStack() as own:
+            use(pictured(canvas, layer, own))
+
     for number, effect in enumerate(part.effects):
         wanted = grown(canvas.area, sum(margins[number + 1 :]))
-        image = effect.apply(image, EffectContext(canvas, part, number, wanted, redraw))
+        image = effect.apply(image, EffectContext(canvas, part, number, wanted, redraw, visit))
     return image.within(canvas.area)
 
 

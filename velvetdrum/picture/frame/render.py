@@ -13,12 +13,14 @@ from time import perf_counter
 from typing import Any, Literal
 
 import cv2
+import numpy as np
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer, mask and effect kinds known)
+from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.limits.process import OverTime
 from velvetdrum.limits.records import changed
 from velvetdrum.picture.bases.effect_context import StagedLayer, Values
-from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, Member, RenderContext
+from velvetdrum.picture.bases.layer import DrawnLayer, InSpace, LayerPicture, Member, RenderContext
 from velvetdrum.picture.bases.mask import DrawnMask, MaskTarget, joined_cover
 from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.picture.frame.animation import resolve_layer, settle_rates
@@ -27,7 +29,7 @@ from velvetdrum.picture.frame.joined_effect import JoinedEffect
 from velvetdrum.picture.raster.areas import Area, Coverage, Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.transforms import reached
-from velvetdrum.picture.raster.viewport import Box, Viewport, around, grown
+from velvetdrum.picture.raster.viewport import Box, Viewport, around, common, grown, is_empty
 from velvetdrum.picture.space.placement import matrix
 from velvetdrum.scene.document import Project
 from velvetdrum.scene.frames import FrameSize
@@ -158,7 +160,14 @@ class ProjectFrame:
         self.view, self.time, self.size, self.shape = view, time, size, size.shape
         self.project, self.signals = view.project, view.signals
         self.moment_now = RenderContext(
-            time, view.use, self.signals.grid, view.media, project=view.project, signals=view.signals, sound=view.sound
+            time,
+            view.use,
+            self.signals.grid,
+            view.media,
+            project=view.project,
+            signals=view.signals,
+            sound=view.sound,
+            picture_of=self.picture_of,
         )
         self._shown: dict[str, ResolvedLayer] = {}
         self._moments: dict[tuple[int, str], tuple[Layer, RenderContext]] = {}
@@ -355,6 +364,29 @@ class ProjectFrame:
                 area = reached(matrix(member.layer, view.width, view.height), area, 1)
             result = around(result, grown(area, sum(effect.margin(view) for effect in member.effects)))
         return Box(0.0, 0.0, 0.0, 0.0) if result is None else Box(*(float(edge) for edge in result))
+
+    def picture_of(self, ident: str, time: Fraction, view: Viewport) -> LayerPicture:
+        """A layer alone, with its effects and masks, but not placed, as it is at a time; kept where it is still."""
+        then = self if time == self.time else ProjectFrame(self.view, time, self.size)
+        item = then.shown(self.project.by_id[ident])
+        rest = changed(item, layer=_normal(at_rest(item.layer)), space=None)
+        name = then._member_name(rest)
+        box = rest.layer.extent(view, then.moment(rest.layer, rest.placed))
+
+        def make() -> LayerPicture:
+            area = then.painted(view, rest).grown(sum(effect.margin(view) for effect in rest.effects))
+            canvas = Canvas(view.width, view.height, common(view.frame, area.pixels(view.frame)))
+            canvas.clear_through()
+            then.draw(canvas, rest)
+            shown = common(canvas.area, canvas.touched or (0, 0, 0, 0))
+            pixels = canvas.part(shown) if not is_empty(shown) else np.zeros((0, 0, 4), np.uint8)
+            return LayerPicture(shown[0], shown[1], np.ascontiguousarray(pixels), box, name is not None)
+
+        if name is None:
+            return make()
+        key = "picture of", name, view.width, view.height, box
+        result: LayerPicture = SHARED_CACHE.get(key, make)
+        return result
 
     def _instanced(self, item: ResolvedLayer) -> tuple[ProjectFrame, ResolvedLayer]:
         """What an instance shows, and the frame of the time at which it shows it."""

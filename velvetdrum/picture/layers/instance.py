@@ -21,7 +21,7 @@ class Instance(DrawnLayer):
     """A layer or a group shown once more, placed, blended and changed on its own."""
 
     summary: ClassVar[str] = "{source}"
-    designs: ClassVar[tuple[Design, ...]] = (Design("shape", "Instance", {}),)
+    designs: ClassVar[tuple[Design, ...]] = (Design("shape", "Instance", {}, source=("shape", {"form": "polygon"})),)
     turned: ClassVar[str] = ""
 
     source: str = layer(label="Layer", help="The layer or group that it shows, with its own effects and masks.")

@@ -226,13 +226,22 @@ def draw_choices(
             # It works on all that is there; on a backdrop alone little of it would be seen.
             below = document["layers"]
         shown = choice.design.shown
-        drawn = new_layer(shown[0], **shown[1]) if shown else layer
-        project = parse({**document, "layers": [*below, drawn], "signals": [*document["signals"], *fresh]})
+        drawn = [new_layer(shown[0], **shown[1])] if shown else _with_source(layer, choice.design.source)
+        project = parse({**document, "layers": [*below, *drawn], "signals": [*document["signals"], *fresh]})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
         listed.append({"name": choice.design.name, "layer": layer, "signals": fresh})
         out.append(struct.pack("<II", number, len(data)) + data)
     return listed, b"".join(out)
+
+
+def _with_source(layer: Document, source: tuple[str, Document] | None) -> list[Document]:
+    """A layer, after the one that it shows, which is not seen by itself."""
+    if source is None:
+        return [layer]
+    other = new_layer(source[0], **source[1]) | {"visible": False}
+    names = [name for name, setting in LAYER_KINDS[layer["kind"]].settings.items() if setting.names_layer]
+    return [other, {**layer, "settings": layer["settings"] | dict.fromkeys(names, other["id"])}]
 
 
 def small_picture(path: str, longest: int) -> bytes:

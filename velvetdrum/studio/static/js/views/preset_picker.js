@@ -6,7 +6,15 @@ import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
 import { partWith } from "../lib/studio_part.js";
 
-export class PresetPicker extends partWith("layers", "page", "partReaders", "project", "selection", "signals") {
+export class PresetPicker extends partWith(
+  "kinds",
+  "layers",
+  "page",
+  "partReaders",
+  "project",
+  "selection",
+  "signals",
+) {
   list = new DrawnChoices("/choices", async (first, count) => {
     const json = { first, count };
     return (await ask(`/projects/${this.project.state.id}/choices`, { json })).choices;
@@ -52,6 +60,7 @@ export class PresetPicker extends partWith("layers", "page", "partReaders", "pro
       group: "",
     }))
       layer[name] ??= empty;
+    this.leadToChosen(layer);
     const behind = this.layers.placeFor(layer.kind);
     this.closeChoices();
     this.project.edit(`Add ${layer.name}`, [
@@ -61,6 +70,16 @@ export class PresetPicker extends partWith("layers", "page", "partReaders", "pro
     ]);
     this.selection.choose(layer);
     this.selection.openTab("shape");
+  }
+
+  /**
+   * A layer that shows another one begins with the one that is chosen.
+   * @param {Layer} layer
+   */
+  leadToChosen(layer) {
+    const kind = this.kinds.find((known) => known.kind === layer.kind);
+    const shows = kind?.settings.find((setting) => setting.names_layer);
+    if (shows && this.selection.chosen) layer.settings[shows.name] ||= this.selection.chosen;
   }
 
   /**
