@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from fractions import Fraction
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.picture.bases.layer import LayerPicture
+from velvetdrum.picture.bases.layer import LayerPicture, RenderContext
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.particles import draw_sprites, premultiplied
@@ -19,6 +20,9 @@ MOST_FRAMES = 40
 """Frames' worth of pixels that all copies are drawn over at the most."""
 
 Values = NDArray[np.float64]
+
+_SHARPEST = 2.0
+"""How much larger than in the frame a layer is drawn, at the most, for copies that are larger than it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,6 +36,31 @@ class Copies:
     alphas: Values
     tones: Values
     depths: Values
+
+
+def sized(at: RenderContext, ident: str, times: list[Fraction], view: Viewport, longer: float) -> list[LayerPicture]:
+    """A layer at some times, each about as large as its largest copy; one picture where it is the same at all of them.
+
+    Parameters
+    ----------
+    at
+        The time that is drawn.
+    ident
+        Id of the layer.
+    times
+        When it is shown, in seconds of the project.
+    view
+        The frame.
+    longer
+        Longer side of its box on the largest copy, in pixels.
+    """
+    assert at.picture_of is not None
+    probe = at.picture_of(ident, times[0], Viewport(view.width // 8 + 2, view.height // 8 + 2))
+    # In steps of two, so that a size that moves does not draw a still layer anew.
+    share = 2.0 ** np.ceil(np.log2(max(longer / max(probe.longer * 8, 1.0), 1e-3)))
+    share = float(np.clip(share, 1 / 16, _SHARPEST))
+    small = Viewport(max(round(view.width * share), 2), max(round(view.height * share), 2))
+    return [at.picture_of(ident, time, small) for time in (times[:1] if probe.still else times)]
 
 
 def lay_copies(
@@ -155,7 +184,7 @@ def copy_clouds(
     for index, picture in enumerate(pictures):
         if picture.pixels.size:
             which = slice(None) if len(pictures) == 1 else slice(index, index + 1)
-            even = _evened(picture)
+            even = evened(picture)
             sizes = copies.longer[which] / max(picture.longer, 1e-6) * max(even.shape[:2]) / unit
             brush = Brush("disc", even, tint, adds)
             result.append(
@@ -172,7 +201,7 @@ def _halved(pixels: Pixels, times: int) -> Pixels:
     return pixels
 
 
-def _evened(picture: LayerPicture) -> Pixels:
+def evened(picture: LayerPicture) -> Pixels:
     """The pixels with as much clear about them as brings the middle of the layer's box into their middle."""
     x, y = (round(2 * value) for value in picture.from_middle)
     return np.asarray(

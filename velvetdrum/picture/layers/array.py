@@ -15,7 +15,7 @@ from velvetdrum.picture.bases.deep_layer import DeepLayer
 from velvetdrum.picture.bases.layer import LayerPicture, RenderContext
 from velvetdrum.picture.figures.arrangement import Spots, grid, rings, spiral, sunflower
 from velvetdrum.picture.figures.base_shape import OnShape, bounds
-from velvetdrum.picture.figures.layer_copies import Copies, copies_with_room, copy_clouds, lay_copies
+from velvetdrum.picture.figures.layer_copies import Copies, copies_with_room, copy_clouds, lay_copies, sized
 from velvetdrum.picture.figures.marks.heard_bands import HearsBands
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
@@ -32,8 +32,6 @@ MOST_TIMES = 160
 """Copies at most that each show their layer at a time of their own."""
 
 _TABLE = 256
-_SHARPEST = 2.0
-"""How much larger than in the frame the layer is drawn, at the most, for copies that are larger than it."""
 
 Values = NDArray[np.float64]
 
@@ -417,16 +415,9 @@ class Array(OnShape, HearsBands, DeepLayer):
     def pictures(self, view: Viewport, at: RenderContext, copies: Copies) -> list[LayerPicture]:
         """The layer as each copy shows it, or one for all of them where they show the same; each about as large as its
         largest copy."""
-        assert at.picture_of is not None
-        probe = at.picture_of(self.source, at.time, Viewport(view.width // 8 + 2, view.height // 8 + 2))
-        largest = float(copies.longer.max(initial=0.0)) / max(probe.longer * 8, 1.0)
-        # In steps of two, so that a size that moves does not draw a still layer anew.
-        drawn = float(np.clip(2.0 ** np.ceil(np.log2(max(largest, 1e-3))), 1 / 16, _SHARPEST))
-        small = Viewport(max(round(view.width * drawn), 2), max(round(view.height * drawn), 2))
-        if not self.delay_s or probe.still:
-            return [at.picture_of(self.source, at.time, small)]
-        offsets = [Fraction(self.delay_s * index).limit_denominator(1_000_000) for index in range(len(copies.longer))]
-        return [at.picture_of(self.source, at.time - offset, small) for offset in offsets]
+        steps = range(len(copies.longer) if self.delay_s else 1)
+        times = [at.time - Fraction(self.delay_s * index).limit_denominator(1_000_000) for index in steps]
+        return sized(at, self.source, times, view, float(copies.longer.max(initial=0.0)))
 
     def shown_count(self, at: RenderContext) -> int:
         """How many copies are drawn: fewer than asked for where each would be drawn anew."""

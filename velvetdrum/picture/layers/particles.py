@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
@@ -20,7 +19,6 @@ from velvetdrum.declare.settings import (
     picture,
     rate,
     stops,
-    text,
     whole,
 )
 from velvetdrum.declare.vocabulary import degrees, percent, seed
@@ -30,11 +28,11 @@ from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.picture.figures.base_shape import OnShape, bounds
 from velvetdrum.picture.figures.emission.designs import DESIGNS
 from velvetdrum.picture.figures.emission.emitters import Births, at_point, on_curve, within_picture, within_shape
-from velvetdrum.picture.figures.emission.forms import letter_picture, stored_picture
 from velvetdrum.picture.figures.emission.motion import Forces, flown, turned
-from velvetdrum.picture.raster.particles import FORMS, form_picture
+from velvetdrum.picture.figures.emission.particle_forms import Born, ParticleForms
+from velvetdrum.picture.figures.emission.ways import Ways
 from velvetdrum.picture.raster.viewport import Box, Viewport
-from velvetdrum.picture.space.clouds import Brush, Cloud
+from velvetdrum.picture.space.clouds import Cloud
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.births import STEP_S, Emission, chances, rises
@@ -47,24 +45,11 @@ _BURST = 1 << 40
 """Numbers of burst particles begin here, so that they have chances of their own."""
 
 Values = NDArray[np.float64]
-_PICTURE = ("form", ("picture",))
-_LETTERS = ("form", ("letters",))
 _FROM_PICTURE = ("source", ("picture",))
 
 
-@dataclass(frozen=True)
-class Born:
-    """Particles that may be alive: their numbers, how old they are, and when they were born, in seconds."""
-
-    numbers: NDArray[np.int64]
-    ages: Values
-    times: Values
-    total: int
-    """How many there would be without a limit."""
-
-
 @layer_kind("particles", "Particles")
-class Particles(OnShape, DeepLayer):
+class Particles(OnShape, ParticleForms, Ways, DeepLayer):
     """Marks that leave a shape, driven by the sound, and fade."""
 
     designs: ClassVar[tuple[Design, ...]] = DESIGNS
@@ -81,54 +66,6 @@ class Particles(OnShape, DeepLayer):
     repeat = 1
     start = 0.0
 
-    form: str = choice(
-        "disc",
-        {
-            "disc": "Disc",
-            "soft": "Soft disc",
-            "ring": "Ring",
-            "square": "Square",
-            "star": "Star",
-            "streak": "Streak",
-            "letters": "Letters",
-            "picture": "Picture",
-        },
-        label="Form",
-        help="What each one is; a streak lies along its way.",
-    )
-    letters: str = text(
-        "LANTERN", most=40, label="Letters", help="Letters that particles are drawn as, one each.", when=_LETTERS
-    )
-    image: str = picture(label="Picture", help="A picture or logo for each.", when=_PICTURE)
-    image_2: str = picture(
-        label="Second picture", help="Picture that a share of the particles takes.", when=_PICTURE, advanced=True
-    )
-    share_2: float = percent(
-        50,
-        step=1,
-        label="Share of the second",
-        help="Share of particles that take the second picture.",
-        when=_PICTURE,
-        advanced=True,
-    )
-    image_3: str = picture(
-        label="Third picture", help="Picture that a share of the particles takes.", when=_PICTURE, advanced=True
-    )
-    share_3: float = percent(
-        33,
-        step=1,
-        label="Share of the third",
-        help="Share of particles that take the third picture.",
-        when=_PICTURE,
-        advanced=True,
-    )
-    tint: str = choice(
-        "form",
-        {"form": "One colour", "shade": "Times its light", "none": "As it is"},
-        label="Tint",
-        help="Whether a picture has the particle's colour, that colour times its own light, or its own colours.",
-        when=_PICTURE,
-    )
     rate: float = rate(
         90, lo=0, hi=5000, unit="/s", step=1, curve="linear", help="How many are born a second, as it is then."
     )
@@ -282,7 +219,7 @@ class Particles(OnShape, DeepLayer):
         """Those that may be alive, the oldest first."""
         curves, now = at.curves, float(at.time)
         longest = self.longest_life(at)
-        low = max(now - longest, at.since)
+        low = max(now - longest, at.since - self.before_s)
         emission: Emission = _solved(self, curves, at)
         numbers, times, total = emission.between(low, now, MOST_ALIVE)
         bursts = self._bursts(at)
@@ -371,7 +308,10 @@ class Particles(OnShape, DeepLayer):
         unit, middle = view.short / 100, np.array([view.width / 2, view.height / 2])
         starts = np.concatenate([(births.points - middle) / unit, np.zeros((count, 1))], axis=1)
         forces = Forces(self.gravity, self.drag, self.wind, self.wander, self.wander_rate, self.curl_size)
+        starts = starts + self._left_behind(view, born, at, starts) if self.stays else starts
         places, angles = flown(starts, way, speeds, born.ages, forces, self.seed, born.numbers)
+        vertical = starts[:, 1], way[:, 1] * speeds
+        places = self.led(places, vertical, self.gravity, born.ages, self._chance(born, 16), view, at)
         if self.orbit:
             centre = self.ground(view).centre
             about = ((centre[0] - middle[0]) / unit, (centre[1] - middle[1]) / unit)
@@ -394,36 +334,35 @@ class Particles(OnShape, DeepLayer):
         angles = heads
         if self.form != "streak":
             ways = np.where(self._chance(born, 9) < 0.5, 1.0, -1.0)
-            angles = np.deg2rad(self.at_birth("turning", at, born.times)) * born.ages * ways
+            spins = 1 + self.turning_spread / 100 * (2 * self._chance(born, 17) - 1)
+            angles = np.deg2rad(self.at_birth("turning", at, born.times)) * born.ages * ways * spins
+            angles = angles + np.deg2rad(self.start_angle + self.start_spread * (self._chance(born, 18) - 0.5))
         result = []
-        for brush, here in self._brushes(born, at):
+        for brush, here in self.brushes(born, at, view, sizes):
             part = slice(None) if here is None else here
             if here is None or here.any():
                 result.append(Cloud(places[part], sizes[part], colours[part], alphas[part], brush, angles[part]))
         return result
 
-    def _brushes(self, born: Born, at: RenderContext) -> list[tuple[Brush, NDArray[np.bool_] | None]]:
-        """What they are drawn with, and which of them; None for all."""
-        if self.form in FORMS:
-            return [(Brush(self.form, adds=self.adds), None)]
-        if self.form == "letters":
-            letters = [letter for letter in self.letters if letter.strip()] or ["?"]
-            chosen = np.minimum((self._chance(born, 14) * len(letters)).astype(int), len(letters) - 1)
-            return [
-                (Brush("disc", letter_picture(letter, self.typeface), "form", self.adds), chosen == index)
-                for index, letter in enumerate(letters)
-            ]
-        if self.form != "picture":
-            return [(Brush("disc", form_picture(self.form), "form", self.adds), None)]
-        paths = [at.media.get(name, "") for name in (self.image, self.image_2, self.image_3)]
-        drawn_ = self._chance(born, 14)
-        third = (drawn_ < self.share_3 / 100) if paths[2] else np.zeros(len(drawn_), bool)
-        second = ((self._chance(born, 15) < self.share_2 / 100) & ~third) if paths[1] else np.zeros(len(drawn_), bool)
-        return [
-            (Brush("disc", stored_picture(path), self.tint, self.adds), which)
-            for path, which in zip(paths, (~second & ~third, second, third), strict=True)
-            if path
-        ]
+    def _left_behind(self, view: Viewport, born: Born, at: RenderContext, starts: Values) -> Values:
+        """From where each began on the shape as it is now to where that was at its birth, in per cent."""
+        unit, middle = view.short / 100, np.array([view.width / 2, view.height / 2])
+        now = (np.array([view.x(self.x), view.y(self.y)]) - middle) / unit
+        then = np.stack(
+            [
+                (self.at_birth("x", at, born.times) / 100 * view.width - middle[0]) / unit,
+                (self.at_birth("y", at, born.times) / 100 * view.height - middle[1]) / unit,
+            ],
+            axis=1,
+        )
+        away = starts[:, :2] - now
+        size = {"line": "width", "path": "size", "text": "size", "rectangle": "box_width"}.get(self.base, "radius")
+        larger = self.at_birth(size, at, born.times) / max(float(getattr(self, size)), 1e-6)
+        turn = np.deg2rad(self.at_birth("turn", at, born.times) - self.turn)
+        cos, sin = np.cos(turn) * larger, np.sin(turn) * larger
+        x, y = away[:, 0] * cos - away[:, 1] * sin, away[:, 0] * sin + away[:, 1] * cos
+        moved = then + np.stack([x, y], axis=1) - starts[:, :2]
+        return np.concatenate([moved, np.zeros((len(moved), 1))], axis=1)
 
     def _colours(
         self, born: Born, share: Values, places: Values, view: Viewport, at: RenderContext
@@ -460,19 +399,20 @@ class Particles(OnShape, DeepLayer):
         ]
 
 
-def _grid(at: RenderContext) -> Values:
-    """The points that curves are solved at, from when the layer comes until it goes."""
-    count = int(np.ceil(max(at.until - at.since, 0.0) / STEP_S)) + 2
-    return np.asarray(at.since + np.arange(count) * STEP_S, np.float64)
+def _grid(at: RenderContext, before_s: float = 0.0) -> Values:
+    """The points that curves are solved at, from some seconds before the layer comes until it goes."""
+    begin = at.since - before_s
+    count = int(np.ceil(max(at.until - begin, 0.0) / STEP_S)) + 2
+    return np.asarray(begin + np.arange(count) * STEP_S, np.float64)
 
 
 def _solved(layer: Particles, curves: SettingCurves | None, at: RenderContext) -> Emission:
     """The integral of the rate over the layer's whole time."""
 
     def make() -> Emission:
-        times = _grid(at)
+        times = _grid(at, layer.before_s)
         moving = curves is not None and curves.moves("rate")
         rates = curves.values("rate", times) if moving and curves else np.full(len(times), layer.rate)
-        return Emission.of(at.since, np.maximum(rates, 0.0))
+        return Emission.of(at.since - layer.before_s, np.maximum(rates, 0.0))
 
     return curves.kept("births", make) if curves is not None else make()

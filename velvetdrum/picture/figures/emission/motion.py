@@ -64,6 +64,52 @@ def turned(places: Values, middle: tuple[float, float], angles: Values) -> Value
     return np.stack([middle[0] + x * cos - y * sin, middle[1] + x * sin + y * cos, places[:, 2]], axis=1)
 
 
+def attracted(places: Values, targets: Values, rate: float, ages: Values) -> Values:
+    """Places on their way to targets, shape (n, 2) in the plane: what is left of the way falls as exp(-rate t)."""
+    left = np.exp(-rate * ages)[:, None]
+    result = places.copy()
+    result[:, :2] = targets + (places[:, :2] - targets) * left
+    return result
+
+
+def folded(values: Values, low: float, high: float) -> Values:
+    """Ways that are thrown back from two walls without loss."""
+    span = max(high - low, 1e-9)
+    turn = np.mod(values - low, 2 * span)
+    return low + np.minimum(turn, 2 * span - turn)
+
+
+def bounced(starts: Values, speeds: Values, gravity: float, floor: float, kept: float, ages: Values) -> Values:
+    """Heights (down is more) of what falls on a floor and keeps a share of its speed at each bounce; without drag.
+
+    From the start it flies a parabola; it meets the floor at t1 with speed u, and then flies up again and again with
+    speeds u e, u e^2, ... for 2 u e^n / g each, whose sum is a geometric series: after it all lies on the floor.
+    """
+    starts = np.minimum(starts, floor)
+    if gravity <= 1e-9:
+        way = starts + speeds * ages
+        return np.minimum(way, 2 * floor - way)
+    impact = np.sqrt(speeds**2 + 2 * gravity * (floor - starts))
+    first = (impact - speeds) / gravity
+    since = np.maximum(ages - first, 0.0)
+    if kept >= 1.0:
+        number = np.floor(since * gravity / np.maximum(2 * impact, 1e-9))
+        begun = number * 2 * impact / gravity
+    else:
+        whole = 2 * impact * kept / (gravity * (1.0 - kept))
+        left = 1.0 - since / np.maximum(whole, 1e-12)
+        share = max(kept, 1e-6)
+        number = np.where(left > 0, np.floor(np.log(np.maximum(left, 1e-12)) / np.log(share) + 1e-12), 0.0)
+        begun = whole * (1.0 - share**number)
+        number = number + 1
+        impact = np.where(left > 1e-9, impact, 0.0)
+    rise = impact * (1.0 if kept >= 1.0 else kept**number)
+    flight = since - begun
+    hop = np.maximum(rise * flight - gravity * flight**2 / 2, 0.0)
+    falling = starts + speeds * ages + gravity * ages**2 / 2
+    return np.where(ages < first, falling, floor - np.where(rise > 0, hop, 0.0))
+
+
 def strays(seed: int, numbers: NDArray[np.int64], starts: Values, times: Values, curl_size: float) -> Values:
     """How far each strays, about -1 to 1 in each direction, shape (n, 3): on its own way, or carried by whirls."""
     if curl_size <= 0:
