@@ -21,7 +21,7 @@ HELD = "how fast a level falls, solved ahead"
 PITCH = "a frequency of sound, or a slope over frequencies"
 NO_RATES = {
     **dict.fromkeys(["low_hz", "high_hz", "tilt_db"], PITCH),
-    **dict.fromkeys(["gravity", "drag", "wind", "orbit", "wander_rate", "turning"], AGED),
+    **dict.fromkeys(["gravity", "drag", "wind", "orbit", "wander_rate", "turning", "attract"], AGED),
     **dict.fromkeys(["fall_db_s", "hold_fall_db_s", "cap_fall"], HELD),
     ("particles", "speed"): AGED,
 }
