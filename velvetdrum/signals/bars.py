@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from velvetdrum.audio.bands import FLOOR_DB, FRAME_RATE, band_edges
+from velvetdrum.audio.bands import FRAME_RATE, band_edges
 from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.bar_levels import BarSettings, own_ranges, stretches, tilted_levels
 from velvetdrum.signals.envelope import CHUNK, Curve, chunk_of, follow
-from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
 
-_PIVOT_HZ = 1000.0
 _REACH_DB, _INAUDIBLE_DB = 80.0, -112.0
 """What lies further under the loudest band, or under that level, is the noise of a coder, or of its rounding."""
 
@@ -29,32 +28,6 @@ _TOP = 99.7
 """Per cent of the readings that stay below the loud level where nothing is to stick."""
 
 _CLIFF_BANDS, _CLIFF_DB = 3, 35.0
-
-
-@dataclass(frozen=True)
-class BarSettings:
-    """What a row of bars reads: frequencies in Hz, levels in dBFS, tilt in dB per octave about 1 kHz, times in ms
-    to 63 %."""
-
-    count: int
-    low_hz: float
-    high_hz: float
-    spacing: Spacing
-    channel: str
-    quiet_db: float
-    loud_db: float
-    tilt_db: float
-    attack_ms: float
-    release_ms: float
-    smooth_bands: float = 0.0
-    """Width in bands of the kernel that neighbours are smoothed with."""
-    average_ms: float = 0.0
-    """Length of the stretch around each reading whose power is averaged."""
-
-    @property
-    def bands(self) -> BandSet:
-        """Edges of the bands in Hz, shape (bars + 1,)."""
-        return BandSet.spaced(self.low_hz, self.high_hz, self.count, self.spacing)
 
 
 _chunks = KeptArrays("signals.bars")
@@ -109,34 +82,6 @@ def _between(use: AudioRange, time: Fraction, reading: Callable[[int], Curve]) -
         return first
     following = reading(index + 1)
     return first + np.float32(part) * (following - first)
-
-
-def tilted_levels(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
-    """Levels in dBFS with the tilt added, shape (stop - start, bars).
-
-    Parameters
-    ----------
-    use
-        The used stretch of a recording.
-    settings
-        The settings that it has.
-    start
-        The first reading.
-    stop
-        The reading after the last one.
-    """
-    half = round(settings.average_ms * FRAME_RATE / 2000.0)
-    if half:
-        power = use.recording.power(settings.channel, start - half, stop + half) @ settings.bands.weights()
-        sums = np.cumsum(np.pad(power.astype(np.float64), ((1, 0), (0, 0))), axis=0)
-        mean = (sums[2 * half + 1 :] - sums[: -2 * half - 1]) / (2 * half + 1)
-        levels = (10.0 * np.log10(np.maximum(mean, 10 ** (FLOOR_DB / 10)))).astype(np.float32)
-    else:
-        levels = band_levels(use.recording, settings.bands, settings.channel, start, stop)
-    if settings.tilt_db:
-        octaves = np.log2(settings.bands.centres_hz / _PIVOT_HZ)
-        levels = levels + (octaves * settings.tilt_db).astype(np.float32)
-    return levels
 
 
 def fit_range(use: AudioRange, settings: BarSettings) -> tuple[float, float]:
@@ -241,7 +186,7 @@ def mean_height(use: AudioRange, settings: BarSettings) -> float:
     if chunks > _MEAN_CHUNKS:
         places = np.linspace(0, chunks - 1, _MEAN_CHUNKS).astype(int)
         levels = np.concatenate([levels[place * CHUNK : (place + 1) * CHUNK] for place in places])
-    heights = _risen(levels, settings)
+    heights = _risen(use, levels, settings)
     return float(follow(heights, settings.attack_ms, settings.release_ms, heights[0]).mean())
 
 
@@ -254,7 +199,7 @@ def sound_end_hz(use: AudioRange) -> float:
     use
         The used stretch of a recording.
     """
-    power = np.concatenate([use.recording.power("mix", *stretch) for stretch in _stretches(use)])
+    power = np.concatenate([use.recording.power("mix", *stretch) for stretch in stretches(use)])
     levels = 10.0 * np.log10(np.maximum(np.percentile(power, 99.0, axis=0), 1e-16))
     heard = np.flatnonzero((levels > levels.max() - _REACH_DB) & (levels > _INAUDIBLE_DB))
     last = int(heard[-1]) if len(heard) else len(levels) - 1
@@ -275,24 +220,13 @@ def _at_rest(use: AudioRange, settings: BarSettings) -> NDArray[np.bool_]:
 def _sampled_levels(use: AudioRange, settings: BarSettings) -> Curve:
     """Levels of the used stretch, or of samples of a long one; many designs read the same bands."""
     # Neither the range nor the envelope has a part in them.
-    read = replace(settings, quiet_db=0.0, loud_db=0.0, attack_ms=0.0, release_ms=0.0)
+    read = replace(settings, quiet_db=0.0, loud_db=0.0, attack_ms=0.0, release_ms=0.0, own_range=False)
     key = (_name_of(use), read)
-    return _samples.get(
-        key, lambda: np.concatenate([tilted_levels(use, read, *stretch) for stretch in _stretches(use)])
-    )
+    return _samples.get(key, lambda: np.concatenate([tilted_levels(use, read, *stretch) for stretch in stretches(use)]))
 
 
 def _name_of(use: AudioRange) -> Hashable:
     return use.recording.identity, use.in_s, use.out_s
-
-
-def _stretches(use: AudioRange) -> list[tuple[int, int]]:
-    """Readings from and to: the whole used part, or twenty places of a long one."""
-    start, stop = round(use.in_s * FRAME_RATE), round(use.out_s * FRAME_RATE) + 1
-    stop = max(min(stop, use.recording.frames), start + 1)
-    if stop - start <= 20 * CHUNK:
-        return [(start, stop)]
-    return [(int(place), int(place) + CHUNK) for place in np.linspace(start, stop - CHUNK, 20).astype(int)]
 
 
 def _range_of(levels: Curve) -> tuple[float, float]:
@@ -382,8 +316,11 @@ def _trailing_max(values: Curve, reach: int) -> Curve:
 
 
 def _unfollowed(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
-    heights = _risen(tilted_levels(use, settings, start, stop), settings)
-    if settings.smooth_bands > 0:
+    heights = _risen(use, tilted_levels(use, settings, start, stop), settings)
+    if settings.smooth_bands > 0 and settings.neighbours_by == "highest":
+        width = 2 * int(np.ceil(settings.smooth_bands / 2)) + 1
+        heights = np.asarray(scipy.ndimage.maximum_filter1d(heights, width, axis=1, mode="nearest"))
+    elif settings.smooth_bands > 0:
         heights = heights @ smoothing(heights.shape[1], settings.smooth_bands)
     frames: NDArray[np.int64] = np.arange(start, stop)
     outside = (frames < round(use.in_s * FRAME_RATE)) | (frames > round(use.out_s * FRAME_RATE))
@@ -391,10 +328,13 @@ def _unfollowed(use: AudioRange, settings: BarSettings, start: int, stop: int) -
     return heights
 
 
-def _risen(levels: Curve, settings: BarSettings) -> Curve:
-    """Heights of levels in the range, before their envelope."""
-    span = max(settings.loud_db - settings.quiet_db, 0.1)
-    heights = np.clip((levels - settings.quiet_db) / span, 0.0, 1.0).astype(np.float32)
+def _risen(use: AudioRange, levels: Curve, settings: BarSettings) -> Curve:
+    """Heights of levels in the range, or each band in its own, before their envelope."""
+    quiet: Curve | float = settings.quiet_db
+    span: Curve | float = max(settings.loud_db - settings.quiet_db, 0.1)
+    if settings.own_range:
+        quiet, span = own_ranges(use, settings)
+    heights = np.clip((levels - quiet) / span, 0.0, 1.0).astype(np.float32)
     # The tilt must not lift silence into view.
     heights[levels <= -120.0] = 0.0
     return heights

@@ -103,7 +103,7 @@ def _listen(use: AudioRange, listening: DetectedBand, length_s: float) -> BandLe
         start, stop = int(times[0] * FRAME_RATE) - 5, int(times[-1] * FRAME_RATE) + 3
         weights = band_weights(listening)
         chosen = _touched(weights)
-        read = _new_power if listening.detector == "hits" else _band_power
+        read = new_power if listening.detector == "hits" else _band_power
         power = read(use, listening.channel, start, stop)[:, chosen] @ weights[chosen]
         levels = 10.0 * np.log10(np.maximum(power, 10 ** (FLOOR_DB / 10)))
         result = np.interp(times * FRAME_RATE - start, np.arange(len(levels)), levels)
@@ -123,8 +123,21 @@ def _band_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray
     return _power.get(key, lambda: use.recording.power(channel, start, stop))
 
 
-def _new_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[np.float32]:
-    """Power of all bands beyond twice the most that a band or its neighbours had 33 to 67 ms before."""
+def new_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[np.float32]:
+    """Power of all bands beyond twice the most that a band or its neighbours had 33 to 67 ms before, shape
+    (stop - start, stored bands); nothing in the first four readings, which have none before them.
+
+    Parameters
+    ----------
+    use
+        The used stretch of a recording.
+    channel
+        Which channel: "mix", "left", "right", "mid" or "side".
+    start
+        The first reading.
+    stop
+        The reading after the last one.
+    """
 
     def make() -> NDArray[np.float32]:
         power = _band_power(use, channel, start, stop)

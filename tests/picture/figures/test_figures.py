@@ -12,14 +12,14 @@ from tests.conftest import RATE, sine, song
 from tests.picture.scenes import SMALL, black, drawn, lit, project, similarity
 from velvetdrum.looks.presets import choices, fitted_layer
 from velvetdrum.picture.figures.base_shape import BASES
-from velvetdrum.picture.figures.marks.level_meter import parse_bands
+from velvetdrum.picture.figures.marks.spectrum_settings import STYLES
 from velvetdrum.picture.frame.render import render
-from velvetdrum.picture.layers.spectrum import STYLES
 from velvetdrum.scene.designs import FAMILIES
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.frames import FRAMES, FrameSize
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.band_text import parse_bands
 
 LOUD = {"quiet_db": -70.0, "loud_db": -30.0}
 WHITE = {"paint": "one", "plain": "#ffffff"}
@@ -386,7 +386,7 @@ def test_a_picture_is_uncovered_by_the_level(analysed, tmp_path):
 
 
 def test_typed_bands():
-    assert parse_bands("40-160, 160 - 2.5k,2.5k–15k Hz") == [(40, 160), (160, 2500), (2500, 15_000)]
+    assert parse_bands("40-160, 160 - 2.5k,2.5k–15k Hz", 32) == [(40, 160), (160, 2500), (2500, 15_000)]
     for wrong, words in (
         ("", "is none"),
         ("40", "is none"),
@@ -395,7 +395,7 @@ def test_typed_bands():
         (",".join(["40-50"] * 33), "up to 32"),
     ):
         with pytest.raises(ValueError, match=words):
-            parse_bands(wrong)
+            parse_bands(wrong, 32)
 
 
 DEFAULTS = [kind for kind in LAYER_KINDS if kind not in ("backdrop", "haze")]
@@ -465,3 +465,30 @@ def test_equal_frames_in_any_order_whatever_the_scene(use, layers, order):
     ahead = {n: render(made, use, Fraction(n, 30)).tobytes() for n in sorted(order)}
     again = {n: render(made, use, Fraction(n, 30)).tobytes() for n in order}
     assert ahead == again
+
+
+def test_echoes_are_earlier_spectra_smaller_and_dimmer(use):
+    """Under the spectrum of now lie those before it; without any it is what it was."""
+    settings = {
+        "grow": "out",
+        "y": 90.0,
+        "reach": 60.0,
+        "bands": 12,
+        "paint": "one",
+        "plain": "#ffffff",
+        "base": "line",
+    }
+    plain = drawn(use, "spectrum", 2.0, **settings)
+    echoed = drawn(use, "spectrum", 2.0, echoes=3, echo_ms=120, echo_size=90, echo_opacity=50, **settings)
+    assert np.all(echoed >= plain - 1) and (echoed > plain + 20).any()
+    solid = plain.max(axis=2) > 250
+    assert np.abs(echoed[solid] - plain[solid]).max() <= 5, "in front stands the spectrum of now"
+    first = drawn(use, "spectrum", 0.05, echoes=3, echo_ms=120, **settings)
+    assert np.array_equal(first, drawn(use, "spectrum", 0.05, **settings)), "nothing from before the start"
+
+
+def test_mid_and_side_stand_on_two_halves(use):
+    halves = drawn(use, "spectrum", 2.0, channel="mid-side", bands=8, grow="out")
+    mid = drawn(use, "spectrum", 2.0, channel="mid", bands=8, grow="out")
+    assert lit(halves)[:, :160].any()
+    assert not np.array_equal(halves, mid)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 from typing import Any, ClassVar
 
@@ -14,29 +13,12 @@ from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.ballistics import BALLISTICS, LOUDNESS_S, Meter, MeterInput, meter_reading
+from velvetdrum.signals.band_text import parse_bands
 from velvetdrum.signals.spectrum import iec_bands
 
 _BOXED = ("bar", "segments", "uncover")
 _MOST_BANDS = 32
-_PAIR = re.compile(r"\s*(\d+(?:\.\d+)?)\s*(k?)\s*(?:-|–|to)\s*(\d+(?:\.\d+)?)\s*(k?)\s*(?:Hz)?\s*", re.IGNORECASE)
 _THIRDS = ((30.0, 200.0), (200.0, 2500.0), (2500.0, 15_000.0))
-
-
-def parse_bands(given: str) -> list[tuple[float, float]]:
-    """Bands in Hz from a text like "40-160, 160-2.5k". Raises ValueError with a sentence."""
-    out = []
-    for part in given.split(","):
-        match = _PAIR.fullmatch(part)
-        if match is None:
-            raise ValueError(f"Write bands as 40-160, 160-2.5k, in Hz; “{part.strip()}” is none.")
-        low = float(match[1]) * (1000 if match[2] else 1)
-        high = float(match[3]) * (1000 if match[4] else 1)
-        if not 10 <= low < high <= 24_000:
-            raise ValueError(f"A band goes from 10 Hz to 24 kHz and upward; “{part.strip()}” does not.")
-        out.append((low, high))
-    if len(out) > _MOST_BANDS:
-        raise ValueError(f"A meter has up to {_MOST_BANDS} bands, not {len(out)}.")
-    return out
 
 
 class MeterSettings(Painted):
@@ -276,7 +258,7 @@ class MeterSettings(Painted):
         if values["over_db"] < values["warning_db"]:
             result.append(("over_db", "The over zone cannot begin below the warning zone."))
         try:
-            parse_bands(values["typed"])
+            parse_bands(values["typed"], _MOST_BANDS)
         except ValueError as problem:
             result.append(("typed", str(problem)))
         return result
@@ -287,7 +269,7 @@ class MeterSettings(Painted):
             if self.bands == "octaves":
                 result = [(low, high) for _, low, high in iec_bands(31.0, 16_000.0, "octave")]
             else:
-                result = list(_THIRDS) if self.bands == "thirds" else parse_bands(self.typed)
+                result = list(_THIRDS) if self.bands == "thirds" else parse_bands(self.typed, _MOST_BANDS)
             return [MeterInput("mix", band) for band in result]
         # Loudness is that of the whole programme; it has no channels.
         if self.columns == "mono" or self.ballistics in LOUDNESS_S:

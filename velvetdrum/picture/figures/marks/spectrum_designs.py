@@ -1,0 +1,127 @@
+"""Designs of the spectrum."""
+
+from __future__ import annotations
+
+from velvetdrum.scene.designs import DUSK, QUAY, WARM, Design, even_ramp
+
+DESIGNS: tuple[Design, ...] = (
+    Design("spectrum", "Bars", {}),
+    Design(
+        "spectrum",
+        "Rising bars",
+        {
+            "grow": "out",
+            "y": 84.0,
+            "reach": 66.0,
+            "bands": 40,
+            "gap": 26.0,
+            "corner": 40.0,
+            "paint": "level",
+            "colours": DUSK,
+            "caps": True,
+        },
+    ),
+    Design(
+        "spectrum",
+        "Ring of bars",
+        {"base": "ring", "grow": "out", "reach": 22.0, "bands": 60, "mirror": True, "radius": 24.0},
+    ),
+    Design(
+        "spectrum",
+        "Segments",
+        {
+            "style": "segments",
+            "bands": 28,
+            "grow": "out",
+            "y": 84.0,
+            "reach": 66.0,
+            "gap": 22.0,
+            "corner": 20.0,
+            "paint": "level",
+            "colours": even_ramp("#5fc4b4", "#e0ac55", "#ff7a66"),
+        },
+    ),
+    Design(
+        "spectrum",
+        "Dots",
+        {
+            "style": "dots",
+            "base": "ring",
+            "grow": "out",
+            "reach": 24.0,
+            "bands": 90,
+            "mirror": True,
+            "colours": QUAY,
+            "dot": 1.2,
+        },
+    ),
+    Design("spectrum", "Hairlines", {"style": "hairlines", "bands": 110, "line": 0.28, "reach": 60.0, "colours": WARM}),
+    Design(
+        "spectrum",
+        "Line",
+        {"style": "line", "bands": 48, "grow": "out", "y": 72.0, "reach": 52.0, "line": 0.8, "smooth": 1.5},
+    ),
+    Design(
+        "spectrum",
+        "Shore",
+        {
+            "style": "line-area",
+            "bands": 40,
+            "grow": "out",
+            "y": 78.0,
+            "reach": 58.0,
+            "smooth": 2.0,
+            "colours": QUAY,
+        },
+    ),
+    Design(
+        "spectrum",
+        "Blossom",
+        {
+            "style": "area",
+            "base": "ring",
+            "grow": "out",
+            "reach": 20.0,
+            "bands": 28,
+            "mirror": True,
+            "repeat": 3,
+            "smooth": 1.0,
+            "colours": DUSK,
+        },
+    ),
+    Design(
+        "spectrum",
+        "Nested rings",
+        {
+            "style": "line",
+            "base": "ring",
+            "grow": "out",
+            "reach": 22.0,
+            "radius": 26.0,
+            "bands": 40,
+            "mirror": True,
+            "copies": 5,
+            "copy_size": 80.0,
+            "copy_turn": 24,
+            "copy_hue": 30,
+            "copy_opacity": 86.0,
+            "line": 0.6,
+        },
+    ),
+    Design("spectrum", "Clusters", {"bands": 14, "cluster": 5, "cluster_rate": 2.0, "gap": 34.0, "colours": WARM}),
+    Design(
+        "spectrum",
+        "Third-octaves",
+        {
+            "spacing": "third",
+            "labels": True,
+            "grow": "out",
+            "y": 82.0,
+            "reach": 62.0,
+            "gap": 24.0,
+            "corner": 20.0,
+            "label_size": 2.0,
+            "width": 90.0,
+        },
+    ),
+)
