@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import ClassVar
 
 import cv2
@@ -14,7 +15,7 @@ from velvetdrum.picture.bases.effect_context import EffectContext
 from velvetdrum.picture.raster.areas import Area, Pixels
 from velvetdrum.picture.raster.layer_image import LayerImage
 from velvetdrum.picture.raster.motion import movement_px
-from velvetdrum.picture.raster.viewport import is_empty
+from velvetdrum.picture.raster.viewport import around, is_empty
 from velvetdrum.picture.space.placement import matrix
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.effects import effect_kind
@@ -74,33 +75,47 @@ class Shutter(DrawnEffect):
         begin = context.time_s + self.phase / 100.0 * open_s
         # No time outside of the project is looked at.
         first, last = (min(max(at, 0.0), project.length_s) for at in (begin, begin + open_s))
-        area = context.wanted
-        opened, closed = (self._pixels(context, area, at) for at in (first, last))
-        if np.array_equal(opened, closed):
-            return LayerImage(area[0], area[1], opened)
-        count = self._count(context, (opened, closed), (first, last))
-        total = np.zeros((opened.shape[0], opened.shape[1] * 4), np.float32)
-        for pixels in (opened, closed):
-            cv2.accumulate(pixels.reshape(total.shape), total)
-        left, top = area[:2]
+        left, top, right, bottom = context.wanted
+        total = np.zeros((bottom - top, (right - left) * 4), np.float32)
+        shown: list[Area] = []
 
         def add(part: LayerImage) -> None:
-            shown = part.within(area)
-            if not shown.empty:
-                x, y = shown.left - left, shown.top - top
-                height, width = shown.pixels.shape[:2]
-                rows = total[y : y + height, x * 4 : (x + width) * 4]
-                # A sum of whole numbers below 2^24: exact in any order.
-                np.add(rows, np.ascontiguousarray(shown.pixels).reshape(height, width * 4), out=rows)
+            part = part.within(context.wanted)
+            if part.empty:
+                return
+            shown.append(part.bounds)
+            x, y = part.left - left, part.top - top
+            height, width = part.pixels.shape[:2]
+            rows = total[y : y + height, x * 4 : (x + width) * 4]
+            # Sums of whole numbers below 2^24: exact in any order.
+            np.add(rows, np.ascontiguousarray(part.pixels).reshape(height, width * 4), out=rows)
 
+        ends = tuple(self._kept(context, at) for at in (first, last))
+        for part in ends:
+            add(part)
+        if not shown:
+            return image.within((left, top, left, top))
+        both = around(*shown) if len(shown) > 1 else shown[0]
+        opened, closed = (part.spread(both) for part in ends)
+        if np.array_equal(opened, closed):
+            return LayerImage(both[0], both[1], opened)
+        count = self._count(context, (opened, closed), (first, last))
         for index in range(1, count - 1):
             context.look(context.time_s - (first + (last - first) * index / (count - 1)), add)
-        mean = np.asarray(cv2.convertScaleAbs(total, alpha=1.0 / count), np.uint8)
-        return LayerImage(left, top, mean.reshape(opened.shape))
+        area = reduce(around, shown)
+        rows = total[area[1] - top : area[3] - top, (area[0] - left) * 4 : (area[2] - left) * 4]
+        mean = np.asarray(cv2.convertScaleAbs(rows, alpha=1.0 / count), np.uint8)
+        return LayerImage(area[0], area[1], mean.reshape(area[3] - area[1], area[2] - area[0], 4))
 
-    def _pixels(self, context: EffectContext, area: Area, at: float) -> Pixels:
-        result: list[Pixels] = []
-        context.look(context.time_s - at, lambda part: result.append(part.spread(area)))
+    def _kept(self, context: EffectContext, at: float) -> LayerImage:
+        """The layer at a time, as far as it is wanted, in memory of its own."""
+        result: list[LayerImage] = []
+
+        def keep(part: LayerImage) -> None:
+            part = part.within(context.wanted)
+            result.append(LayerImage(part.left, part.top, part.pixels.copy()))
+
+        context.look(context.time_s - at, keep)
         return result[0]
 
     def _count(self, context: EffectContext, ends: tuple[Pixels, Pixels], times: tuple[float, float]) -> int:
