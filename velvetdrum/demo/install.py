@@ -18,6 +18,7 @@ from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
 from velvetdrum.demo.finished import beacon, glass_tide
 from velvetdrum.demo.harbour import harbour_night
 from velvetdrum.demo.pictures import lamp_svg, water_clip
+from velvetdrum.demo.repeated import paper_boats, two_lines
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.demo.swarms import harbour_wall, plankton, ridges, sparks, swarm
 from velvetdrum.demo.worded import audiogram, lyric_version
@@ -137,6 +138,8 @@ def _designs() -> list[Callable[[_Media], Document]]:
         lambda media: glass_tide(*media.song),
         lambda media: beacon(*media.song, media.water),
         lambda media: harbour_night(*media.song, media.lamp, media.water),
+        lambda media: two_lines(*media.song),
+        lambda media: paper_boats(*media.song),
     ]
 
 

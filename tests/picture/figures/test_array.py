@@ -136,6 +136,21 @@ def test_the_waveform_is_drawn_by_copies(analysed):
     assert [200 - y for _, y, _ in rows] == pytest.approx(100 * 0.8 * np.cos(2 * np.pi * place), abs=1.5)
 
 
+def test_a_mirrored_shape_has_each_copy_on_both_halves():
+    """Three copies there and three back, each as large as its counterpart, and of its time."""
+    grown = scene(dot(), count=3, base="ring", radius=30, mirror=True, step_size=60)
+    rows = blobs(picture(grown))
+    areas = sorted(area for *_, area in rows)
+    assert len(rows) == 6
+    assert areas[0] == pytest.approx(areas[1], rel=0.1) and areas[4] == pytest.approx(areas[5], rel=0.1)
+    assert areas[5] > 4 * areas[0]
+    for x, y, area in rows:
+        assert min(abs(400 - x - a) + abs(y - b) + abs(area - c) / 50 for a, b, c in rows) < 3
+    moving = dot() | {"keyframes": {"width": [{"time_s": 0.0, "value": 2.0}, {"time_s": 6.0, "value": 18.0}]}}
+    late = scene(moving, count=3, base="ring", radius=30, mirror=True, delay_s=0.5)
+    assert len(blobs(picture(late, 4.0))) == 6
+
+
 def test_frames_are_equal_in_any_order(use):
     star = dot()
     made = scene(star, count=12, hear="bands", chance_x=8, chance_turn=40, tint="form", by="chance", step_opacity=97)

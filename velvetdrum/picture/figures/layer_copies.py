@@ -28,7 +28,8 @@ _SHARPEST = 2.0
 @dataclass(frozen=True, eq=False)
 class Copies:
     """Copies of a layer: places in pixels, shape (n, 2); turns in radians, longer sides of the layer's box in pixels,
-    opacities, places in a gradient (0 to 1), and depths in per cent of the short side, each of shape (n,)."""
+    opacities, places in a gradient (0 to 1), depths in per cent of the short side, and the number of the copy at each
+    place, all of shape (n,)."""
 
     points: NDArray[np.float64]
     angles: Values
@@ -36,6 +37,7 @@ class Copies:
     alphas: Values
     tones: Values
     depths: Values
+    numbers: NDArray[np.intp]
 
 
 def sized(at: RenderContext, ident: str, times: list[Fraction], view: Viewport, longer: float) -> list[LayerPicture]:
@@ -79,7 +81,7 @@ def lay_copies(
     canvas
         What is drawn on.
     pictures
-        The layer as each copy shows it, or one for all of them.
+        The layer by the number of the copy that shows it, or one for all of them.
     copies
         Where they are, and how.
     colours
@@ -98,7 +100,8 @@ def lay_copies(
     runs = [order] if len(pictures) == 1 else [np.array([index]) for index in order]
     for which in runs:
         if len(which):
-            _lay(canvas, pictures[which[0] if len(pictures) > 1 else 0], which, copies, words, tint, adds)
+            shown = pictures[copies.numbers[which[0]] if len(pictures) > 1 else 0]
+            _lay(canvas, shown, which, copies, words, tint, adds)
 
 
 def _lay(
@@ -149,7 +152,8 @@ def copies_with_room(view: Viewport, pictures: list[LayerPicture], copies: Copie
     areas = np.array([picture.pixels.shape[0] * picture.pixels.shape[1] for picture in pictures], np.float64)
     boxes = np.array([max(picture.longer, 1e-6) for picture in pictures])
     frame = view.width * view.height
-    sums = np.cumsum(np.minimum(areas * (copies.longer / boxes) ** 2, frame))
+    shown = copies.numbers if len(pictures) > 1 else np.zeros(len(copies.longer), np.intp)
+    sums = np.cumsum(np.minimum(areas[shown] * (copies.longer / boxes[shown]) ** 2, frame))
     return int(np.searchsorted(sums, MOST_FRAMES * frame, "right"))
 
 
@@ -183,7 +187,7 @@ def copy_clouds(
     result = []
     for index, picture in enumerate(pictures):
         if picture.pixels.size:
-            which = slice(None) if len(pictures) == 1 else slice(index, index + 1)
+            which = np.flatnonzero(copies.numbers == index) if len(pictures) > 1 else np.arange(len(copies.numbers))
             even = evened(picture)
             sizes = copies.longer[which] / max(picture.longer, 1e-6) * max(even.shape[:2]) / unit
             brush = Brush("disc", even, tint, adds)

@@ -330,20 +330,19 @@ class Array(OnShape, HearsBands, DeepLayer):
         reach = (self.copy_size / 2 + max(self.lift, 0.0)) * canvas.short / 100
         if self.arrange == "shape":
             return bounds(self.ground(canvas).outline, reach)
-        points = self.spots(canvas, max(self.count, 2)).points
+        points = self.spots(canvas, max(self.count, 2))[0].points
         return Box(*points.min(axis=0), *points.max(axis=0)).grown(reach)
 
-    def spots(self, view: Viewport, count: int) -> Spots:
-        """Where so many copies stand, in pixels of the frame, and the ways outward and along there."""
+    def spots(self, view: Viewport, count: int) -> tuple[Spots, NDArray[np.intp]]:
+        """Where so many copies stand, in pixels of the frame, with the ways outward and along there, and the number of
+        the copy at each: those of a mirrored or repeated shape stand there more than once."""
         unit = view.short / 100
         match self.arrange:
             case "shape":
                 ground = self.ground(view)
                 places, index = ground.run.spots(count)
-                result = Spots(*ground.outline.at(places))
-                # Each where its number is: the run may go backward, or begin anywhere.
-                first = np.argsort(index, kind="stable")[: len(index)]
-                return Spots(result.points[first], result.outward[first], result.along[first])
+                order = np.argsort(index, kind="stable")
+                return Spots(*ground.outline.at(places[order])), index[order]
             case "grid":
                 result = grid(count, self.columns, self.gap_x * unit, self.gap_y * unit)
             case "rings":
@@ -352,7 +351,7 @@ class Array(OnShape, HearsBands, DeepLayer):
                 result = spiral(count, self.spiral_turns, self.inner * unit, self.outer * unit)
             case _:
                 result = sunflower(count, self.outer * unit)
-        return result.turned(self.turn, (view.x(self.x), view.y(self.y)))
+        return result.turned(self.turn, (view.x(self.x), view.y(self.y))), np.arange(count)
 
     def hearing(self, at: RenderContext, count: int) -> Values:
         """What each copy hears, shape (count,): 0 to 1, of the waveform -1 to 1."""
@@ -377,19 +376,19 @@ class Array(OnShape, HearsBands, DeepLayer):
 
     def copies(self, view: Viewport, at: RenderContext, count: int) -> Copies:
         """So many copies of one that is as large as `copy_size` says."""
-        unit, index = view.short / 100, np.arange(count)
-        spots = self.spots(view, count)
-        count = min(count, len(spots.points))
-        index = index[:count]
-        heard = self.hearing(at, count)
+        unit = view.short / 100
+        spots, index = self.spots(view, count)
+        spots = Spots(spots.points[:MOST_COPIES], spots.outward[:MOST_COPIES], spots.along[:MOST_COPIES])
+        index = index[:MOST_COPIES]
+        heard = self.hearing(at, count)[index]
         level = np.abs(heard)
 
         def strays(channel: int) -> Values:
             return 2 * chances(self.seed, index, channel) - 1
 
-        scales = np.full(count, 1.0)
-        lift = np.zeros(count)
-        alphas = np.full(count, self.opacity / 100)
+        scales = np.full(len(index), 1.0)
+        lift = np.zeros(len(index))
+        alphas = np.full(len(index), self.opacity / 100)
         angles = np.deg2rad(self.step_turn * index + self.chance_turn * strays(1))
         if self.hear != "none":
             scales = (self.size_0 + (self.size_1 - self.size_0) * level) / 100
@@ -400,8 +399,8 @@ class Array(OnShape, HearsBands, DeepLayer):
             way = (
                 spots.along if self.facing == "along" else np.stack([-spots.outward[:, 1], spots.outward[:, 0]], axis=1)
             )
-            angles = angles + np.arctan2(way[:count, 1], way[:count, 0])
-        points = spots.points[:count] + spots.outward[:count] * lift[:, None]
+            angles = angles + np.arctan2(way[:, 1], way[:, 0])
+        points = spots.points + spots.outward * lift[:, None]
         steps = np.stack([self.step_x * index, self.step_y * index], axis=1)
         by_chance = np.stack([self.chance_x * strays(2), self.chance_y * strays(3)], axis=1)
         scales = scales * (self.step_size / 100) ** index * (1 + self.chance_size / 100 * strays(4))
@@ -410,12 +409,12 @@ class Array(OnShape, HearsBands, DeepLayer):
         tones = {"place": (index + 0.5) / count, "level": level, "chance": chances(self.seed, index, 6)}[self.by]
         depths = self.step_z * index + self.chance_z * strays(8)
         longer = np.maximum(scales, 0.0) * self.copy_size * unit
-        return Copies(points + (steps + by_chance) * unit, angles, longer, alphas, tones, depths)
+        return Copies(points + (steps + by_chance) * unit, angles, longer, alphas, tones, depths, index)
 
     def pictures(self, view: Viewport, at: RenderContext, copies: Copies) -> list[LayerPicture]:
-        """The layer as each copy shows it, or one for all of them where they show the same; each about as large as its
-        largest copy."""
-        steps = range(len(copies.longer) if self.delay_s else 1)
+        """The layer by the number of the copy that shows it, or one for all where they show the same; each about as
+        large as its largest copy."""
+        steps = range(int(copies.numbers.max(initial=0)) + 1 if self.delay_s else 1)
         times = [at.time - Fraction(self.delay_s * index).limit_denominator(1_000_000) for index in steps]
         return sized(at, self.source, times, view, float(copies.longer.max(initial=0.0)))
 
