@@ -10,12 +10,15 @@ from typing import Any
 
 from bench.rows import Row, beside_add
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.picture.frame.render import ProjectView
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.scene.document import Document, new_document, new_layer, parse
 from velvetdrum.scene.effects import new_effect
 from velvetdrum.scene.frames import FrameSize
 from velvetdrum.signals.audio_range import AudioRange
+from velvetdrum.signals.envelope import CHUNK
+from velvetdrum.signals.pitch_bands import semitone_power, tuning
 
 _SIZE = FrameSize(1920, 1080)
 _ARRAYS: tuple[tuple[str, float, dict[str, Any]], ...] = (
@@ -44,6 +47,15 @@ def bench_motion(recording: Analysis) -> Iterator[Row]:
         trace["patches"] = [{"setting": "level", "signal": "s1", "from": 0, "to": 100}]
         spent, add = beside_add(_frames(_view(use, [trace], [signal])), rounds=9)
         yield Row(f"{what}, 1920x1080", spent, "ms", 8 * add, "8 times cv2.add")
+    begun = time.perf_counter()
+    seconds = min(use.out_s, 60.0)
+    tuning(use)
+    for start in range(0, round(seconds * FRAME_RATE), CHUNK):
+        semitone_power(use, "mix", start, start + CHUNK)
+    spent = time.perf_counter() - begun
+    yield Row(
+        f"semitones of {seconds:.0f} s of sound, with its tuning", spent, "s", seconds / 20, "a 20th of its length"
+    )
     way = {"x": [{"time_s": 0.0, "value": 0.0}, {"time_s": 4.0, "value": 100.0}]}
     ring = new_layer("spectrum", base="ring") | {"keyframes": way}
     plain = _median(_frames(_view(use, [ring])))

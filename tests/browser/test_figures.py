@@ -192,7 +192,7 @@ def test_choices_are_searched_over_all_families_with_pictures_as_large_as_asked(
         studio.keyboard.press("ArrowRight")
     assert cards.first.bounding_box()["width"] > before * 1.4
     search.fill("no figure of this name")
-    expect(studio.locator("dialog.choices [role=status]:visible")).to_contain_text("Nothing goes by that name")
+    expect(studio.locator("dialog.choices [role=status]:visible")).to_contain_text("No layer goes by that name")
     search.fill("progress ring")
     cards.filter(has_text="Progress ring").click()
     until(studio, "velvet.selection.layer.name === 'Progress ring'")

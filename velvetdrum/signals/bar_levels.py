@@ -13,6 +13,13 @@ from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import new_power
 from velvetdrum.signals.envelope import CHUNK, Curve
+from velvetdrum.signals.pitch_bands import (
+    LOWEST_SEMITONE,
+    class_power,
+    semitone_hz,
+    semitone_power,
+    semitones_between,
+)
 from velvetdrum.signals.spectrum import BandSet, Spacing, band_levels
 
 HEARS = {
@@ -26,6 +33,8 @@ HEARS = {
 _PIVOT_HZ = 1000.0
 _PEAK_READINGS = round(0.05 * FRAME_RATE)
 """A peak is the highest level of a band within so many readings on both sides."""
+_QUARTER = 2 ** (1 / 24)
+"""A quarter tone, as a ratio: how far the edges of a semitone lie from it."""
 _BEFORE = 4
 """Readings that an attack is held against."""
 _NARROWEST_DB = 12.0
@@ -68,6 +77,9 @@ class BarSettings:
         """Edges of the bands in Hz, shape (bars + 1,)."""
         if self.edges:
             return BandSet.from_edges(self.edges)
+        if self.spacing in ("semitone", "class"):
+            numbers = semitones_between(self.low_hz, self.high_hz) if self.spacing == "semitone" else np.arange(60, 72)
+            return BandSet.from_edges([(hz / _QUARTER, hz * _QUARTER) for hz in semitone_hz(numbers).tolist()])
         return BandSet.spaced(self.low_hz, self.high_hz, self.count, self.spacing)
 
 
@@ -101,20 +113,38 @@ def tilted_levels(use: AudioRange, settings: BarSettings, start: int, stop: int)
 
 def _read_levels(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
     half = round(settings.average_ms * FRAME_RATE / 2000.0)
-    if not half and settings.hears in ("level", "difference"):
+    pitched = settings.spacing in ("semitone", "class") and not settings.edges
+    if not half and not pitched and settings.hears in ("level", "difference"):
         return band_levels(use.recording, settings.bands, settings.channel, start, stop)
     peak = _PEAK_READINGS if settings.hears == "peak" else 0
     first, last = start - half - peak, stop + half + peak
-    if settings.hears == "attacks":
+    if pitched:
+        power = _pitch_power(use, settings, first, last).astype(np.float64)
+    elif settings.hears == "attacks":
         stored = new_power(use, settings.channel, first - _BEFORE, last)[_BEFORE:]
+        power = (stored @ settings.bands.weights()).astype(np.float64)
     else:
         stored = use.recording.power(settings.channel, first, last)
-    power = (stored @ settings.bands.weights()).astype(np.float64)
+        power = (stored @ settings.bands.weights()).astype(np.float64)
     if peak:
         power = _windowed(power, peak, "highest")
     if half:
         power = _windowed(power, half, settings.average_by)
     return (10.0 * np.log10(np.maximum(power, 10 ** (FLOOR_DB / 10)))).astype(np.float32)
+
+
+def _pitch_power(use: AudioRange, settings: BarSettings, start: int, stop: int) -> Curve:
+    """Power of semitones, or of pitch classes; for attacks, what of it is beyond twice that of just before."""
+    first = start - _BEFORE if settings.hears == "attacks" else start
+    if settings.spacing == "class":
+        power = class_power(use, settings.channel, first, stop, settings.low_hz, settings.high_hz)
+    else:
+        chosen = semitones_between(settings.low_hz, settings.high_hz)
+        power = semitone_power(use, settings.channel, first, stop)[:, chosen - LOWEST_SEMITONE]
+    if settings.hears != "attacks":
+        return power
+    before = np.maximum(np.maximum(power[:-4], power[1:-3]), power[2:-2])
+    return np.maximum(power[_BEFORE:] - 2.0 * before, 0.0).astype(np.float32)
 
 
 def _windowed(power: NDArray[np.float64], half: int, by: str) -> NDArray[np.float64]:
@@ -135,13 +165,12 @@ def mean_levels(use: AudioRange, settings: BarSettings) -> Curve:
     settings
         The settings that it has.
     """
-    key = (use.recording.identity, use.in_s, use.out_s, settings.bands, settings.channel)
+    plain = replace(settings, quiet_db=0.0, loud_db=0.0, attack_ms=0.0, release_ms=0.0, own_range=False)
+    plain = replace(plain, average_ms=0.0, hears="level")
+    key = (use.recording.identity, use.in_s, use.out_s, plain)
 
     def make() -> Curve:
-        parts = [
-            band_levels(use.recording, settings.bands, settings.channel, *stretch).astype(np.float64)
-            for stretch in stretches(use)
-        ]
+        parts = [_read_levels(use, plain, *stretch).astype(np.float64) for stretch in stretches(use)]
         levels = np.concatenate(parts)
         there = levels > -120.0
         return (np.where(there, levels, 0.0).sum(axis=0) / np.maximum(there.sum(axis=0), 1)).astype(np.float32)

@@ -118,7 +118,7 @@ def fit_bars(use: AudioRange, settings: BarSettings) -> BarSettings:
         settings = replace(settings, high_hz=max(_rounded_down(end), settings.low_hz * 2))
     quiet, loud = fit_range(use, settings)
     fitted = replace(settings, quiet_db=quiet, loud_db=loud)
-    if settings.spacing in ("octave", "third") or not _at_rest(use, fitted).any():
+    if settings.spacing not in ("log", "linear", "mel") or not _at_rest(use, fitted).any():
         return fitted
     for tilt in (settings.tilt_db / 2, 0.0, -settings.tilt_db):
         other = replace(settings, tilt_db=tilt)

@@ -14,15 +14,18 @@ from numpy.typing import NDArray
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import FLOOR_DB, band_edges, overlap, resolution_hz
 
-Spacing = Literal["log", "linear", "mel", "octave", "third"]
+Spacing = Literal["log", "linear", "mel", "octave", "third", "semitone", "class"]
 SPACINGS: dict[str, str] = {
     "log": "Equal in octaves",
     "linear": "Equal in Hz",
     "mel": "Mel",
     "octave": "Octave bands",
     "third": "Third-octave bands",
+    "semitone": "Semitones",
+    "class": "Pitch classes",
 }
-"""How bands can share a range, by what projects store. Octave and third-octave bands are those of IEC 61260."""
+"""How bands can share a range, by what projects store. Octave and third-octave bands are those of IEC 61260; semitones
+and the twelve pitch classes are read by `pitch_bands`."""
 
 _G = 10 ** (3 / 10)
 _NOMINAL = (1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0, 6.3, 8.0)

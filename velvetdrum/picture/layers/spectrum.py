@@ -18,12 +18,13 @@ from velvetdrum.picture.figures.marks.lines import on_piece, through
 from velvetdrum.picture.figures.marks.marks import Areas, Bars, Dots, Marks, Strokes
 from velvetdrum.picture.figures.marks.painter import paint_marks
 from velvetdrum.picture.figures.marks.spectrum_designs import DESIGNS
-from velvetdrum.picture.figures.marks.spectrum_settings import IEC, PAIRS, SEPARATE, SpectrumSettings
+from velvetdrum.picture.figures.marks.spectrum_settings import IEC, NAMED, PAIRS, SEPARATE, SpectrumSettings
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.text.labels import draw_labels
 from velvetdrum.scene.designs import Design
 from velvetdrum.scene.kinds import layer_kind
 from velvetdrum.signals.bars import bar_heights, cap_heights
+from velvetdrum.signals.pitch_bands import PITCH_CLASSES
 from velvetdrum.signals.spectrum import iec_bands, nominal_hz
 
 Values = NDArray[np.float64]
@@ -70,7 +71,7 @@ class Spectrum(SpectrumSettings):
             paint_marks(canvas, marks, ink, reach, softness=soft, one_level=self.style != "bars")
         else:
             self._curved(canvas, ground, places, tall, ink, reach, soft)
-        if self.labels and self.spacing in IEC:
+        if self.labels and self.spacing in NAMED:
             self._write_labels(canvas, ground, places, indices, ink.opacity)
 
     def _heights(self, at: RenderContext, *, capped: bool) -> Values:
@@ -203,7 +204,10 @@ class Spectrum(SpectrumSettings):
         self, canvas: Canvas, ground: Ground, places: Values, indices: NDArray[np.intp], opacity: float
     ) -> None:
         size = self.label_size * canvas.short / 100
-        names = [nominal_hz(centre) for centre, _, _ in iec_bands(self.low_hz, self.reads.high_hz, self.spacing)]  # type: ignore[arg-type]
+        names = list(PITCH_CLASSES)
+        if self.spacing in IEC:
+            bands = iec_bands(self.low_hz, self.reads.high_hz, self.spacing)  # type: ignore[arg-type]
+            names = [_called(nominal_hz(centre)) for centre, _, _ in bands]
         points, ways = ground.at(places)
         down = self.reach * canvas.short / 100 * (1 - ground.up)
         middles = points - ways * (down + size)
@@ -211,6 +215,10 @@ class Spectrum(SpectrumSettings):
         labels = []
         for index, (x, y) in zip(indices.tolist(), middles.tolist(), strict=True):
             if index % step == step // 2 and index // step < len(names):
-                hz = names[index // step]
-                labels.append((f"{hz / 1000:g}k" if hz >= 1000 else f"{hz:g}", x, y))
+                labels.append((names[index // step], x, y))
         draw_labels(canvas, labels, size, self.label_colour, opacity)
+
+
+def _called(hz: float) -> str:
+    """How a frequency is written below a bar."""
+    return f"{hz / 1000:g}k" if hz >= 1000 else f"{hz:g}"

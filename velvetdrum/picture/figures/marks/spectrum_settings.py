@@ -26,10 +26,12 @@ STYLES = {
 MOST_BANDS = 512
 SEPARATE = ("bars", "segments", "dots", "hairlines")
 IEC = ("octave", "third")
+NAMED = (*IEC, "class")
+"""Ways to share the range whose bands have names."""
 _ECHOED = ("echoes", ((">", 0),))
 PAIRS = {"halves": ("left", "right"), "mid-side": ("mid", "side")}
 """Two channels that are shown side by side."""
-_NAMED = (("spacing", IEC), ("labels", (True,)))
+_NAMED = (("spacing", NAMED), ("labels", (True,)))
 
 
 class SpectrumSettings(Spectral):
@@ -151,8 +153,8 @@ class SpectrumSettings(Spectral):
         False,
         label="Band names",
         advanced=True,
-        when=("spacing", IEC),
-        help="Writes each band's nominal frequency below it.",
+        when=("spacing", NAMED),
+        help="Writes each band's nominal frequency, or its pitch class, below it.",
     )
     label_size: float = number(
         2.6,
