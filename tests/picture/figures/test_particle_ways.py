@@ -117,18 +117,18 @@ def test_a_layer_is_the_picture_of_each_particle_now_or_by_its_age():
         "keyframes": {"plain": [{"time_s": 0.0, "value": "#ff0000"}, {"time_s": 2.0, "value": "#0000ff"}]},
     }
     flying = {
-        "form": "layer", "form_layer": growing["id"], "tint": "none", "dot": 6, "rate": 4, "even": True, "base": "line",
+        "form": "instance", "picture_layer": growing["id"], "tint": "none", "dot": 6, "rate": 4, "even": True, "base": "line",
         "width": 100, "life": 2, "colours": [{"at": 0, "colour": "#ffffff"}, {"at": 1, "colour": "#ffffff"}],
     }  # fmt: skip
     now = picture(scene(growing, **flying), 1.0)
     shown = now[now[..., 3] > 0][:, :3]
     bright = shown[shown.max(axis=1) > 60]
     assert np.ptp(bright[:, 0].astype(int) - bright[:, 2]) < 60, "all show the layer as it is now"
-    aged = picture(scene(growing, form_time="age", **flying), 3.0)
+    aged = picture(scene(growing, picture_time="age", **flying), 3.0)
     count, _, _, middles = cv2.connectedComponentsWithStats((aged[..., :3].max(axis=2) > 60).astype(np.uint8))
     colours = {tuple((aged[round(y), round(x), [2, 0]] // 48).tolist()) for x, y in middles[1:count]}
     assert len(colours) >= 4, "each shows it as it is at its age"
-    assert np.array_equal(aged, picture(scene(growing, form_time="age", **flying), 3.0))
+    assert np.array_equal(aged, picture(scene(growing, picture_time="age", **flying), 3.0))
 
 
 def test_spins_and_starting_angles_are_spread():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any, ClassVar
 
@@ -312,18 +313,7 @@ class Array(OnShape, HearsBands, DeepLayer):
 
     @property
     def reads(self) -> BarSettings:
-        return BarSettings(
-            count=max(2, min(self.count, 256)),
-            low_hz=self.low_hz,
-            high_hz=max(self.high_hz, self.low_hz * 1.05),
-            spacing="log",
-            channel=self.channel,
-            quiet_db=self.quiet_db,
-            loud_db=max(self.loud_db, self.quiet_db + 1),
-            tilt_db=self.tilt_db,
-            attack_ms=self.attack_ms,
-            release_ms=self.release_ms,
-        )
+        return replace(super().reads, count=max(2, min(self.count, 256)))
 
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         """The arrangement with a copy's size about it."""

@@ -21,7 +21,7 @@ from velvetdrum.signals.births import chances
 Values = NDArray[np.float64]
 
 _PICTURE = ("form", ("picture",))
-_LAYER = ("form", ("layer",))
+_LAYER = ("form", ("instance",))
 _LETTERS = ("form", ("letters",))
 _AGE_S, _MOST_AGES = 1 / 15, 60
 """Seconds between two ages at which a layer is drawn for particles, and how many ages there are at the most."""
@@ -56,7 +56,7 @@ class ParticleForms(DrawnLayer):
             "streak": "Streak",
             "letters": "Letters",
             "picture": "Picture",
-            "layer": "Layer",
+            "instance": "Layer",
         },
         label="Form",
         help="What each one is; a streak lies along its way.",
@@ -64,8 +64,8 @@ class ParticleForms(DrawnLayer):
     letters: str = text(
         "LANTERN", most=40, label="Letters", help="Letters that particles are drawn as, one each.", when=_LETTERS
     )
-    form_layer: str = layer(label="Layer", help="A layer or group for each, as it is drawn.", when=_LAYER)
-    form_time: str = choice(
+    picture_layer: str = layer(label="Layer", help="A layer or group for each, as it is drawn.", when=_LAYER)
+    picture_time: str = choice(
         "project",
         {"project": "Of the project", "age": "From each birth on"},
         label="Time of the layer",
@@ -100,7 +100,7 @@ class ParticleForms(DrawnLayer):
         {"form": "One colour", "shade": "Times its light", "none": "As it is"},
         label="Tint",
         help="Whether a picture has the particle's colour, that colour times its own light, or its own colours.",
-        when=("form", ("picture", "layer")),
+        when=("form", ("picture", "instance")),
     )
 
     def longest_life(self, at: RenderContext) -> float:
@@ -111,18 +111,18 @@ class ParticleForms(DrawnLayer):
         self, born: Born, at: RenderContext, view: Viewport, sizes: Values
     ) -> list[tuple[Brush, NDArray[np.bool_] | None]]:
         """The layer as all show it, or as those of one age do; ages in steps, since each is drawn anew."""
-        if not self.form_layer or at.picture_of is None or at.project is None:
+        if not self.picture_layer or at.picture_of is None or at.project is None:
             return []
         longest = float(sizes.max(initial=0.0)) * view.short / 100
-        if self.form_time == "project":
-            (shown,) = sized(at, self.form_layer, [at.time], view, longest)
+        if self.picture_time == "project":
+            (shown,) = sized(at, self.picture_layer, [at.time], view, longest)
             return [(Brush("disc", evened(shown), self.tint, self.adds), None)]
         step = max(_AGE_S, self.longest_life(at) / _MOST_AGES)
         index = (born.ages / step).astype(int)
         known = np.unique(index)
-        start, _ = at.project.by_id[self.form_layer].layer.time_span(at.project.length_s, at.sound)
+        start, _ = at.project.by_id[self.picture_layer].layer.time_span(at.project.length_s, at.sound)
         times = [Fraction(start + number_ * step).limit_denominator(1_000_000) for number_ in known]
-        pictures = sized(at, self.form_layer, times, view, longest)
+        pictures = sized(at, self.picture_layer, times, view, longest)
         if len(pictures) == 1:
             return [(Brush("disc", evened(pictures[0]), self.tint, self.adds), None)]
         return [
@@ -135,7 +135,7 @@ class ParticleForms(DrawnLayer):
         self, born: Born, at: RenderContext, view: Viewport, sizes: Values
     ) -> list[tuple[Brush, NDArray[np.bool_] | None]]:
         """What they are drawn with, and which of them; None for all."""
-        if self.form == "layer":
+        if self.form == "instance":
             return self._layer_brushes(born, at, view, sizes)
         if self.form in FORMS:
             return [(Brush(self.form, adds=self.adds), None)]
