@@ -133,6 +133,8 @@ class Captions(CueText):
             glyphs, _ = self.in_motion(block.glyphs(), block.layout, block.size, at, when)
             self.draw_plates(canvas, block, float(np.max(glyphs.strengths, initial=0.0)))
             times = times_of(cue, moment)
+            if not self.named:
+                glyphs = self.swelling(glyphs, block, times, cue, at)
             glyphs = self.prepared(canvas, glyphs, block, times)
             self.draw_glyphs(canvas, glyphs, block, at, ink)
             if not self.named:

@@ -193,6 +193,7 @@ class Lyrics(CueText):
                     continue
                 self.draw_plates(canvas, block, solid * float(np.max(glyphs.strengths, initial=0.0)))
             if self.style != "single":
+                glyphs = self.swelling(glyphs, block, times, cue, at)
                 glyphs = self.prepared(canvas, glyphs, block, times)
             self.draw_glyphs(canvas, glyphs, block, at, ink)
             if self.style != "single":

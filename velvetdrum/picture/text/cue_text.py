@@ -17,6 +17,7 @@ from velvetdrum.picture.text.cue_view import CueMoment, speakers_of, word_times
 from velvetdrum.picture.text.drawn_text import MovedText, WordTimes, draw_words, grown
 from velvetdrum.picture.text.glyph_marks import Glyphs
 from velvetdrum.picture.text.lettering import Block, missing_note
+from velvetdrum.picture.text.word_loudness import as_loud_as_said, loudness_range, word_levels
 from velvetdrum.picture.typesetting.layout import laid_out
 from velvetdrum.words.checks import luminance_contrast
 from velvetdrum.words.cues import Cue
@@ -51,6 +52,16 @@ class CueText(MovedText):
         help="How the word that is sung or spoken now stands out.",
     )
     highlight_colour: str = colour("#f0b866", label="Word colour", help="Colour of the spoken word, or of its plate.")
+    loud_words: float = number(
+        0,
+        lo=0,
+        hi=90,
+        unit="%",
+        step=1,
+        label="Size by loudness",
+        group="motion",
+        help="Words swell as they are said, each as far as it is loud; quiet ones stay smaller by so much.",
+    )
     speakers: bool = flag(False, label="Colour by speaker", group="colour", help="Gives each speaker a colour.")
     speaker_colours: tuple[Stop, ...] = stops(
         [(0.0, "#f4eadb"), (0.33, "#7cc0f2"), (0.67, "#f0b866"), (1.0, "#a8cf6a")],
@@ -106,6 +117,16 @@ class CueText(MovedText):
         ink = self.ink(canvas, 0.0).in_one(plain)
         shares = times.said if self.highlight == "sweep" else (np.arange(len(times.said)) == times.now).astype(float)
         draw_words(canvas, glyphs, block.layout, ink, shares)
+
+    def swelling(self, glyphs: Glyphs, block: Block, times: WordTimes, cue: Cue, at: RenderContext) -> Glyphs:
+        """The line's glyphs, each word as large as it was said loudly."""
+        moment = CueMoment.of(at, self.cues)
+        if not self.loud_words or at.use is None or at.project is None or moment is None or not len(glyphs.strengths):
+            return glyphs
+        length = at.project.length_s
+        quiet, loud = loudness_range(at.use, moment.track, length)
+        loudness = np.clip((word_levels(at.use, cue, length) - quiet) / (loud - quiet), 0.0, 1.0)
+        return as_loud_as_said(glyphs, block.layout, loudness, times, self.loud_words / 100)
 
     def prepared(self, canvas: Canvas, glyphs: Glyphs, block: Block, times: WordTimes) -> Glyphs:
         """The line's glyphs with the spoken word larger, and the plate behind it drawn."""

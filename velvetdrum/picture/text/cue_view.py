@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.text.drawn_text import WordTimes
@@ -42,11 +43,12 @@ class CueMoment:
         return cue.start_s <= self.time_s + _EDGE_S < cue.end_s
 
 
-def word_times(cue: Cue, time_s: float) -> WordTimes:
-    """How far each word of a cue has been said. Words without times of their own share the cue's by their letters."""
+def word_spans(cue: Cue) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """When each word of a cue begins and ends, in seconds of the recording. Words without times of their own share the
+    cue's by their letters."""
     spans = words_of(cue.text)
     if not spans:
-        return WordTimes(np.zeros(0), -1)
+        return np.zeros(0), np.zeros(0)
     tokens = [cue.text[begin:end] for begin, end in spans]
     if [word.text for word in cue.words] == tokens:
         begins = np.array([word.start_s for word in cue.words])
@@ -55,6 +57,14 @@ def word_times(cue: Cue, time_s: float) -> WordTimes:
         way = np.concatenate([[0.0], np.cumsum([len(token) + 1.0 for token in tokens])])
         way = cue.start_s + (cue.end_s - cue.start_s) * way / way[-1]
         begins, ends = way[:-1], way[1:]
+    return begins, ends
+
+
+def word_times(cue: Cue, time_s: float) -> WordTimes:
+    """How far each word of a cue has been said."""
+    begins, ends = word_spans(cue)
+    if not len(begins):
+        return WordTimes(np.zeros(0), -1)
     said = np.clip((time_s + _EDGE_S - begins) / np.maximum(ends - begins, 1e-3), 0.0, 1.0)
     begun = np.flatnonzero(begins <= time_s + _EDGE_S)
     now = int(begun[-1]) if len(begun) and time_s < cue.end_s else -1

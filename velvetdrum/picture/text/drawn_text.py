@@ -48,7 +48,8 @@ class MovedText(MovedParts, Lettered):
     def margin(self, size: float) -> float:
         """How far from the letters anything is drawn, in pixels."""
         moved = self.distance * (self.enter != "none" or self.leave != "none") + abs(self.lift)
-        return super().margin(size) + size * (moved + 1.2 * max(self.swell, 0)) / 100
+        wider = 25.0 if self.axis_by else 0.0
+        return super().margin(size) + size * (moved + 1.2 * max(self.swell, 0) + wider) / 100
 
 
 def draw_soft(canvas: Canvas, glyphs: Glyphs, ink: Ink, softness: float) -> None:

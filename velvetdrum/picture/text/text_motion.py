@@ -12,6 +12,7 @@ from velvetdrum.declare.vocabulary import percent
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.picture.text.glyph_marks import Glyphs
+from velvetdrum.picture.text.letter_axes import AXES, varied
 from velvetdrum.picture.typesetting.layout import Layout
 from velvetdrum.signals.bars import BarSettings, bar_heights
 from velvetdrum.signals.easing import ease
@@ -127,10 +128,29 @@ class MovedParts(DrawnLayer):
         help="Each part grows by the level of its own band.",
     )
 
+    axis: str = choice(
+        "wght",
+        AXES,
+        label="Spectrum axis",
+        group="motion",
+        advanced=True,
+        help="Axis of a variable typeface that each part is moved along by the level of its own band.",
+    )
+    axis_by: float = number(
+        0,
+        lo=-900,
+        hi=900,
+        step=1,
+        label="Axis movement",
+        group="motion",
+        advanced=True,
+        help="How far at the full level, in units of the axis: 300 makes a letter of weight 400 one of 700.",
+    )
+
     @property
     def parts_move(self) -> bool:
         """True when parts change over time by themselves."""
-        if self.lift or self.swell:
+        if self.lift or self.swell or self.axis_by:
             return True
         return self.drive == "time" and (self.enter != "none" or self.leave != "none")
 
@@ -149,6 +169,9 @@ class MovedParts(DrawnLayer):
         blur = np.zeros(len(owners))
         if not count:
             return glyphs, blur
+        if self.axis_by and at.use and glyphs.rest:
+            levels = self._levels(owners, count, at)
+            glyphs = varied(glyphs, glyphs.rest.spec, self.axis, self.axis_by, levels)
         if self.enter != "none" or self.leave != "none":
             came, left = self._shares(count, when)
             middles = _middles(glyphs, owners, count)
@@ -209,14 +232,18 @@ class MovedParts(DrawnLayer):
     def _by_bands(
         self, glyphs: Glyphs, owners: NDArray[np.int64], count: int, size: float, at: RenderContext
     ) -> Glyphs:
-        assert at.use
-        settings = BarSettings(max(min(count, 120), 2), 60.0, 9000.0, "log", "mix", -60.0, -18.0, 3.0, 10.0, 220.0)
-        heights = np.asarray(bar_heights(at.use, settings, at.time), float)
-        levels = np.clip(heights[np.clip(owners, 0, len(heights) - 1)], 0.0, 1.2)
+        levels = self._levels(owners, count, at)
         return glyphs.changed(
             y=glyphs.y - self.lift / 100 * size * levels,
             scale=glyphs.scale * np.maximum(1.0 + self.swell / 100 * levels, 0.0),
         )
+
+    def _levels(self, owners: NDArray[np.int64], count: int, at: RenderContext) -> Values:
+        """The level of each glyph's own band, low ones first."""
+        assert at.use
+        settings = BarSettings(max(min(count, 120), 2), 60.0, 9000.0, "log", "mix", -60.0, -18.0, 3.0, 10.0, 220.0)
+        heights = np.asarray(bar_heights(at.use, settings, at.time), float)
+        return np.clip(heights[np.clip(owners, 0, len(heights) - 1)], 0.0, 1.2)
 
 
 def eased(name: str, shares: Values) -> Values:

@@ -73,12 +73,12 @@ export class PresetPicker extends partWith(
   }
 
   /**
-   * A layer that shows another one begins with the one that is chosen.
+   * A layer that always shows another one begins with the one that is chosen.
    * @param {Layer} layer
    */
   leadToChosen(layer) {
     const kind = this.kinds.find((known) => known.kind === layer.kind);
-    const shows = kind?.settings.find((setting) => setting.names_layer);
+    const shows = kind?.settings.find((setting) => setting.names_layer && !setting.when.length);
     if (shows && this.selection.chosen) layer.settings[shows.name] ||= this.selection.chosen;
   }
 
