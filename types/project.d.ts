@@ -256,6 +256,7 @@ interface LayerKind {
   linked: string[];
   members: boolean;
   outlined: string;
+  parted: string;
   running: {
     in?: string;
     slip?: string;

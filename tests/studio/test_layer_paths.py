@@ -53,3 +53,45 @@ def test_what_has_no_outlines_says_so(studio, ident):
         answer = studio.post(f"/projects/{ident}/layers/{layer['id']}/path", {})
         assert answer.status_code in (400, 422) and words in answer.json["error"], answer.json
     assert studio.post(f"/projects/{ident}/layers/none/path", {}).status_code == 404
+
+
+PARTED = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200"><defs><linearGradient id="g"><stop stop-color="#fff"/>
+</linearGradient></defs><g transform="translate(0 10)"><circle id="ground" cx="100" cy="100" r="60" fill="url(#g)"/>
+<g id="tower" fill="#fff"><rect x="90" y="10" width="20" height="60"/><rect x="80" y="0" width="40" height="12"/></g>
+<path id="wave" d="M20 170h160v12H20z" fill="#fff"/></g></svg>"""
+
+
+def brought(studio, ident, svg):
+    return studio.post_file(f"/projects/{ident}/pictures", svg.encode(), "Mark.svg").json["key"]
+
+
+def test_a_logo_is_taken_apart_and_its_parts_together_are_the_whole(studio, ident):
+    logo = new_layer("logo", image=brought(studio, ident, PARTED), size=80)
+    whole = drawn(studio, ident, [logo])
+    answer = studio.post(f"/projects/{ident}/layers/{logo['id']}/parts", {})
+    parts = answer.json["parts"]
+    assert [item["part"] for item in parts] == ["ground", "tower", "wave"]
+    layers = [new_layer("logo", **(logo["settings"] | {"part": item["part"]})) for item in parts]
+    together = drawn(studio, ident, layers)
+    assert whole.sum() > 5000 and (whole != together).sum() < 0.01 * whole.sum()
+    apart = [drawn(studio, ident, [layer]) for layer in layers]
+    assert all(part.sum() > 300 for part in apart)
+    assert sum(part.sum() for part in apart) == pytest.approx(whole.sum(), rel=0.05), "none is in another"
+    # Each is a path of its own, too, whose strokes can be drawn on.
+    drawn(studio, ident, layers)
+    tower = studio.post(f"/projects/{ident}/layers/{layers[1]['id']}/path", {}).json
+    covered = drawn(studio, ident, [new_layer("shape", form="path", plain="#ffffff", **tower)])
+    assert (covered & apart[1]).sum() / (covered | apart[1]).sum() > 0.85
+
+
+def test_what_has_no_parts_says_so(studio, ident):
+    plain = new_layer("logo", image=brought(studio, ident, lamp_svg()))
+    empty, bars = new_layer("logo"), new_layer("spectrum")
+    gone = new_layer("logo", image=brought(studio, ident, PARTED), part="nobody")
+    drawn(studio, ident, [plain, empty, bars])
+    for layer, words in ((plain, "no parts with ids"), (empty, "Only an SVG"), (bars, "no parts to be taken")):
+        answer = studio.post(f"/projects/{ident}/layers/{layer['id']}/parts", {})
+        assert answer.status_code in (400, 422) and words in answer.json["error"], answer.json
+    assert studio.post(f"/projects/{ident}/layers/none/parts", {}).status_code == 404
+    # The place of a part that is gone is marked, as that of a picture that is gone.
+    assert drawn(studio, ident, [gone]).shape == (270, 480)

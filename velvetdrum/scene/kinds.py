@@ -70,6 +70,8 @@ class Layer(Declared):
     """The setting with an outline as SVG path data: X and Y are its middle, `size` its longer side."""
     outlined: ClassVar[str] = ""
     """The kind that its outlines can become, as the path that is drawn."""
+    parted: ClassVar[str] = ""
+    """Of a kind that can be taken apart: the setting that names the part that alone is shown."""
     running: ClassVar[dict[str, str]] = {}
     """Of a kind that runs through a source of its own: the settings of its `in`, of its `speed` and of how far it
     is shifted (`slip`)."""

@@ -167,6 +167,11 @@ class DrawnLayer(Layer):
         where they can't be had."""
         return None
 
+    def part_names(self, at: RenderContext) -> tuple[tuple[str, str], ...]:
+        """Of a kind that can show a part of its picture alone (`parted`): the value that stands for each part, and its
+        name, the hindmost first. Raises PathError with a sentence where there are none."""
+        return ()
+
     def notes(self, at: RenderContext) -> list[str]:
         """What a person should know of how it is drawn, as sentences: letters that no typeface has, and the like."""
         return []

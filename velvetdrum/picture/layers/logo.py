@@ -6,14 +6,14 @@ from typing import ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import flag, number, picture
+from velvetdrum.declare.settings import flag, number, picture, text
 from velvetdrum.declare.vocabulary import percent, position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import box_about, lay, lay_scaled, missing
 from velvetdrum.picture.bases.layer import LayerPath, RenderContext
 from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
-from velvetdrum.picture.media.svg.drawn import svg_outlines
+from velvetdrum.picture.media.svg.drawn import svg_outlines, svg_parts
 from velvetdrum.picture.outlines.paths import PathError
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
@@ -30,12 +30,20 @@ class Logo(Recoloured):
         Design("shape", "Logo", {}, ("shape", {"form": "path", "size": 46.0, "plain": "#f4eadb"})),
     )
     outlined: ClassVar[str] = "shape"
+    parted: ClassVar[str] = "part"
     sizings: ClassVar[tuple[Sizing, ...]] = (Sizing(both=("size",)),)
     drops: ClassVar[dict[str, str]] = {"svg": "image"}
 
     first = ("image",)
 
     image: str = picture(label="Logo", help="The picture that is shown; an SVG stays sharp at any size.")
+    part: str = text(
+        "",
+        most=120,
+        label="Part",
+        help="The id of a group or a shape of the SVG that alone is shown, where it stands; empty for all of it.",
+        advanced=True,
+    )
     x: float = position_x(50, of="the middle of the logo")
     y: float = position_y(50, of="the middle of the logo")
     size: float = number(
@@ -100,10 +108,22 @@ class Logo(Recoloured):
             return None
         if not file.endswith(SVG):
             raise PathError("Only an SVG has outlines; this logo is a picture of pixels.")
-        data, (left_end, top_end, right_end, _) = svg_outlines(file)
+        data, (left_end, top_end, right_end, _) = svg_outlines(file, self.part)
         box = self.extent(view, at)
         scale = (box.right - box.left) / max(right_end - left_end, 1e-9)
         return LayerPath.placed(data, scale, box.left - left_end * scale, box.top - top_end * scale)
+
+    def part_names(self, at: RenderContext) -> tuple[tuple[str, str], ...]:
+        file = at.media.get(self.image, "")
+        if not file.endswith(SVG):
+            raise PathError("Only an SVG has parts; this logo is a picture of pixels, or none yet.")
+        parts = svg_parts(file)
+        if len(parts) < 2:
+            raise PathError(
+                "This SVG has no parts with ids. Give its groups ids in the program that it was drawn in, and bring it "
+                "in again."
+            )
+        return parts
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.image:
@@ -119,7 +139,7 @@ class Logo(Recoloured):
                 longer = self.size * canvas.short / 100 * rest
                 scale = longer / max(width, height)
                 whole = (max(round(width * scale), 1), max(round(height * scale), 1))
-            result = _coloured(path, *whole, self.recolouring)
+            result = _coloured(path, *whole, self.recolouring, self.part)
         except (PictureError, OSError):
             missing(canvas, box)
             return
@@ -131,5 +151,5 @@ class Logo(Recoloured):
 
 
 @cached
-def _coloured(path: str, width: int, height: int, recolouring: Recolouring) -> Pixels:
-    return recoloured(scaled(path, width, height), recolouring)
+def _coloured(path: str, width: int, height: int, recolouring: Recolouring, part: str) -> Pixels:
+    return recoloured(scaled(path, width, height, part=part), recolouring)

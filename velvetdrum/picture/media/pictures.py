@@ -117,15 +117,15 @@ def size_of(path: str) -> tuple[float, float]:
     return float(facts.width), float(facts.height)
 
 
-def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0)) -> Pixels:
-    """A stored picture, cut and brought to a size in pixels, premultiplied BGRA; not to be written to. An SVG is drawn
-    at that size. Raises PictureError and OSError."""
+def scaled(path: str, width: int, height: int, crop: Crop = (0.0, 0.0, 0.0, 0.0), part: str = "") -> Pixels:
+    """A stored picture, cut and brought to a size in pixels, premultiplied BGRA; not to be written to. An SVG, or the
+    part of it with an id, is drawn at that size. Raises PictureError and OSError."""
     left, top, right, bottom = crop
     if path.endswith(SVG):
         whole = (round(width * 100 / (100 - left - right)), round(height * 100 / (100 - top - bottom)))
         x, y = round(whole[0] * left / 100), round(whole[1] * top / 100)
         try:
-            return svg_pixels(path, max(whole[0], 1), max(whole[1], 1))[y : y + height, x : x + width]
+            return svg_pixels(path, max(whole[0], 1), max(whole[1], 1), part)[y : y + height, x : x + width]
         except SvgError as problem:
             raise PictureError(str(problem)) from problem
     picture = _level(path, _needed_level(path, width * 100 / (100 - left - right), height * 100 / (100 - top - bottom)))

@@ -36,7 +36,7 @@ from velvetdrum.studio.http.requests import (
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import unpacked, with_pictures
 from velvetdrum.studio.workers.layer_pictures import draw_layer
-from velvetdrum.studio.workers.outlines import layer_path
+from velvetdrum.studio.workers.outlines import layer_parts, layer_path
 from velvetdrum.studio.workers.scenes import NamedScene
 
 blueprint = Blueprint("picture", __name__)
@@ -210,6 +210,15 @@ def path_of_layer(ident: str, layer: str, given: dict[str, Any]) -> Any:
         abort(404, "This project has no such layer.")
     sources = here.sources(named.document)
     return jsonify(here.quickly(layer_path, named, sources, layer, min(given["frame"], named.project.frame_count - 1)))
+
+
+@blueprint.post("/projects/<ident>/layers/<layer>/parts")
+def parts_of_layer(ident: str, layer: str) -> Any:
+    """The parts of an SVG logo that may be layers of their own, the hindmost first; nothing is changed."""
+    named, here = services().named(project_or_404(ident)), services()
+    if layer not in named.project.by_id:
+        abort(404, "This project has no such layer.")
+    return jsonify(parts=here.quickly(layer_parts, named, here.sources(named.document), layer))
 
 
 @blueprint.get("/projects/<ident>/moments")

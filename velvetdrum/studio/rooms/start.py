@@ -264,6 +264,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "sounds": cls.sounds,
         "linked": cls.linked,
         "outlined": cls.outlined,
+        "parted": cls.parted,
         "running": cls.running,
     }
     return _kind(kind, cls) | handled

@@ -12,6 +12,18 @@ from velvetdrum.picture.raster.viewport import Viewport
 from velvetdrum.studio.workers.scenes import Scene, project_of
 
 
+def layer_parts(scene: Scene, sources: Sources | None, layer: str) -> list[dict[str, str]]:
+    """The parts that a layer can be taken apart into, the hindmost first. Raises PathError with a sentence."""
+    project = project_of(scene)
+    view = ProjectView(project, used_part(project, sources), sources.small if sources else None)
+    moment = view.at(Fraction(0), project.frame)
+    shown = moment.shown(project.by_id[layer])
+    parts = shown.layer.part_names(moment.moment(shown.layer, shown.placed))
+    if not parts:
+        raise PathError("This layer has no parts to be taken apart into.")
+    return [{"part": part, "name": name} for part, name in parts]
+
+
 def layer_path(scene: Scene, sources: Sources | None, layer: str, frame: int) -> dict[str, Any]:
     """The outlines of a layer as path data, with the middle of its box in per cent of the frame and its longer side in
     per cent of the short one. Raises PathError with a sentence."""

@@ -27,6 +27,7 @@ from velvetdrum.picture.raster.areas import Pixels
 __all__ = ["SvgError", "SvgFacts", "check_svg", "looks_like_svg", "svg_pixels", "svg_size"]
 
 MOST_PICTURES = 24
+MOST_PARTS = 60
 _MOST_PICTURE_PIXELS = 40_000_000
 _TRIED_AT = 512
 _DRAWN = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "use", "image"}
@@ -49,8 +50,8 @@ class SvgFacts:
 class Drawing:
     """An SVG file ready to be drawn."""
 
-    def __init__(self, data: bytes) -> None:
-        """Raises SvgError."""
+    def __init__(self, data: bytes, part: str = "") -> None:
+        """`part`: the id of what alone is drawn, where it stands; empty for all. Raises SvgError."""
         root = parse_svg(data)
         self.left, self.top, self.width, self.height = _view(root)
         if not (1e-3 <= self.width <= 1e6 and 1e-3 <= self.height <= 1e6):
@@ -60,6 +61,8 @@ class Drawing:
         root.set("viewBox", f"{self.left} {self.top} {self.width} {self.height}")
         for name in ("width", "height"):
             root.attrib.pop(name, None)
+        if part:
+            root = _alone(root, part)
         self.stages = _stages(root, notes)
         self.facts = SvgFacts(self.width, self.height, tuple(notes))
 
@@ -219,6 +222,33 @@ def _picture_of(element: Any) -> Pixels:
         ) from problem
 
 
+def _alone(root: Any, part: str) -> Any:
+    """A copy of a file in which only what stands in an element is shown."""
+    wanted = next((element for element in root.iter() if element.get("id") == part), None)
+    if wanted is None:
+        raise SvgError(f"This SVG file has no part called “{part[:60]}” any more; choose another.")
+    order = [element for element in _shown(root) if local_name(element) in _DRAWN]
+    within = {id(element) for element in wanted.iter()}
+    places = [number for number, element in enumerate(order) if id(element) in within]
+    return _only(root, order, range(places[0], places[-1] + 1) if places else range(0))
+
+
+def _named_parts(root: Any) -> list[tuple[str, str]]:
+    container = root
+    while True:
+        drawn = [child for child in container if any(local_name(element) in _DRAWN for element in _shown(child))]
+        # A page is often one group that holds all others.
+        if len(drawn) != 1 or not len(drawn[0]):
+            break
+        container = drawn[0]
+    labels = [next((value for name, value in child.items() if name.endswith("}label")), "") for child in drawn]
+    return [
+        (child.get("id", ""), label or child.get("id", ""))
+        for child, label in zip(drawn, labels, strict=True)
+        if child.get("id")
+    ][:MOST_PARTS]
+
+
 def _shown(element: Any) -> list[Any]:
     """The elements of a file that are drawn where they stand, in their order."""
     if local_name(element) in _UNDRAWN:
@@ -310,8 +340,8 @@ def _view(root: Any) -> tuple[float, float, float, float]:
 
 
 @cached
-def _opened(path: str) -> Drawing:
-    return Drawing(Path(path).read_bytes())
+def _opened(path: str, part: str = "") -> Drawing:
+    return Drawing(Path(path).read_bytes(), part)
 
 
 def svg_size(path: str) -> tuple[float, float]:
@@ -321,15 +351,23 @@ def svg_size(path: str) -> tuple[float, float]:
 
 
 @cached
-def svg_pixels(path: str, width: int, height: int) -> Pixels:
-    """A stored SVG picture at a size in pixels, premultiplied BGRA; not to be written to. Raises SvgError."""
-    return _opened(path).pixels(width, height)
+def svg_pixels(path: str, width: int, height: int, part: str = "") -> Pixels:
+    """A stored SVG picture, or a part of it where it stands, at a size of all of it in pixels, premultiplied BGRA; not
+    to be written to. Raises SvgError."""
+    return _opened(path, part).pixels(width, height)
 
 
 @cached
-def svg_outlines(path: str) -> tuple[str, tuple[float, float, float, float]]:
-    """All outlines of a stored SVG picture as path data, and the left, top, right and bottom of its drawing, both in
-    its own units. Raises PathError, SvgError and OSError."""
+def svg_outlines(path: str, part: str = "") -> tuple[str, tuple[float, float, float, float]]:
+    """All outlines of a stored SVG picture, or of a part of it, as path data, and the left, top, right and bottom of
+    the whole drawing, both in its own units. Raises PathError, SvgError and OSError."""
     drawing = _opened(path)
     box = drawing.left, drawing.top, drawing.left + drawing.width, drawing.top + drawing.height
-    return svg_path_data(Path(path).read_bytes()), box
+    return svg_path_data(Path(path).read_bytes(), part), box
+
+
+@cached
+def svg_parts(path: str) -> tuple[tuple[str, str], ...]:
+    """The parts of a stored SVG picture that may be shown apart, the hindmost first: the id and the name of each group
+    or shape of its page that has an id. Raises SvgError and OSError."""
+    return tuple(_named_parts(parse_svg(Path(path).read_bytes())))

@@ -19,8 +19,9 @@ _UNDRAWN = {"defs", "clipPath", "mask", "symbol", "marker", "pattern", "metadata
 _DEEPEST = 64
 
 
-def svg_path_data(file: bytes) -> str:
-    """All outlines of an SVG file as one string of path data, in its user units. Raises PathError.
+def svg_path_data(file: bytes, part: str = "") -> str:
+    """All outlines of an SVG file, or those of an element by its id, as one string of path data, in its user units.
+    Raises PathError.
 
     Paths, rectangles, circles, ellipses, lines, polylines and polygons are read, with the transforms of their groups.
     """
@@ -30,7 +31,7 @@ def svg_path_data(file: bytes) -> str:
         raise PathError(str(problem)) from problem
     pen = _DataPen()
     try:
-        _draw(root, Transform(), pen, 0)
+        _draw(root, Transform(), pen, 0, part)
     except Exception as problem:
         raise PathError("A shape of this SVG file could not be read; turn its shapes into paths first.") from problem
     data = "".join(pen.written)
@@ -40,15 +41,16 @@ def svg_path_data(file: bytes) -> str:
     return data
 
 
-def _draw(element: Any, above: Transform, pen: _DataPen, depth: int) -> None:
+def _draw(element: Any, above: Transform, pen: _DataPen, depth: int, part: str) -> None:
     if local_name(element) in _UNDRAWN or element.get("display") == "none" or depth > _DEEPEST:
         return
     here = above.transform(_transform(element.get("transform", "")))
-    data = _data(element)
+    inside = not part or element.get("id") == part
+    data = _data(element) if inside else ""
     if data:
         parse_path(data, TransformPen(pen, here))
     for child in element:
-        _draw(child, here, pen, depth + 1)
+        _draw(child, here, pen, depth + 1, "" if inside else part)
 
 
 def _data(element: Any) -> str:

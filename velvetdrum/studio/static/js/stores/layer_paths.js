@@ -24,6 +24,45 @@ export class LayerPaths extends partWith(
     return Boolean(this.kind);
   }
 
+  /** True for a layer whose kind can be taken apart. */
+  get hasParts() {
+    const { layer, kind } = this.selection;
+    return Boolean(layer && kind.parted && !layer.settings[kind.parted]);
+  }
+
+  /** Each part of the chosen layer as a layer over it, where it stood, in one step; the layer itself is hidden. */
+  async takeApart() {
+    const { layer, kind } = this.selection;
+    if (!this.hasParts) {
+      this.messages.tell("Choose an SVG logo that is whole: its parts can become layers.");
+      return;
+    }
+    if (this.layerEdits.refuseLocked()) return;
+    try {
+      const { parts } = await ask(`/projects/${this.project.state.id}/layers/${layer.id}/parts`, { json: {} });
+      const index = this.layers.indexOf(layer.id);
+      const made = parts.map((/** @type {{ part: string, name: string }} */ { part, name }) => ({
+        ...plain(layer),
+        id: newId(),
+        name: `${layer.name}: ${name}`.slice(0, 80),
+        settings: { ...plain(layer.settings), [kind.parted]: part },
+      }));
+      this.project.edit(`${layer.name}: taken apart`, [
+        { op: "replace", path: `/layers/${index}/visible`, value: false },
+        ...made.map((/** @type {Layer} */ value, /** @type {number} */ place) => ({
+          op: "add",
+          path: `/layers/${index + 1 + place}`,
+          value,
+        })),
+      ]);
+      this.selection.also = made.slice(0, -1).map((/** @type {Layer} */ { id }) => id);
+      this.selection.setChosen(made[made.length - 1].id);
+      this.messages.tell(`${layer.name} is ${made.length} layers now; the whole is hidden.`);
+    } catch (thrown) {
+      this.messages.tell(refusalOf(thrown).message);
+    }
+  }
+
   /** The chosen layer's outlines as a shape over it, in one step; the layer itself is hidden. */
   async make() {
     const { layer } = this.selection;
