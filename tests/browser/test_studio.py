@@ -251,7 +251,7 @@ def test_wrong_values_are_said_beside_the_field_and_nothing_is_lost(studio):
     assert field.input_value() == "many"
     field.fill("999")
     field.press("Enter")
-    expect(studio.get_by_text("Bands goes from 4 to 512")).to_be_visible()
+    expect(studio.get_by_text("Bands goes from 1 to 512")).to_be_visible()
     assert studio.evaluate("velvet.project.state.revision") == 1
     field.fill("12")
     field.press("Enter")

@@ -187,7 +187,7 @@ def test_three_thousand_cues_are_edited_without_waiting(words):
 def test_a_text_is_typed_on_the_picture_and_takes_a_typeface(words):
     words.get_by_role("tab", name="Picture").click()
     words.evaluate("velvet.presets.openChoices()")
-    words.locator(".choices .tabs").get_by_role("tab", name="Words").click(timeout=60_000)
+    words.locator(".choices .families").get_by_role("tab", name="Words").click(timeout=60_000)
     words.locator(".choice-card", has_text="Title").first.click()
     saved(words)
     words.locator("svg.handles").focus()

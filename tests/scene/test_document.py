@@ -66,7 +66,7 @@ def test_every_setting_says_what_it_is():
         (document(surprise=1), "/surprise", "surprise"),
         (document(tracks=[new_track("a" * 64, "x", 5.0) | {"in_s": 6.0}]), "/tracks/0/out_s", "after"),
         (document(layers=[{"id": "1", "kind": "hologram"}]), "/layers/0/kind", "hologram"),
-        (bars(bands=3), "/layers/1/settings/bands", "4 to 512"),
+        (bars(bands=0), "/layers/1/settings/bands", "1 to 512"),
         (bars(bands=8.5), "/layers/1/settings/bands", "whole"),
         (bars(bands=True), "/layers/1/settings/bands", "number"),
         (bars(gap="wide"), "/layers/1/settings/gap", "number"),
@@ -88,7 +88,7 @@ def test_what_is_wrong_is_said_where_it_is(broken, path, words):
 
 def test_all_problems_are_reported_at_once():
     with pytest.raises(ProjectError) as caught:
-        parse(bars(bands=3, gap=-1) | {"name": ""})
+        parse(bars(bands=0, gap=-1) | {"name": ""})
     assert len(caught.value.problems) == 3
 
 

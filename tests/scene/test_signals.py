@@ -66,7 +66,7 @@ def test_every_signal_setting_says_what_it_is():
         ("/layers/1/patches/0/setting", "wings", "/layers/1/patches/0/setting", "no setting called wings any more"),
         ("/layers/1/patches/0/setting", "grow", "/layers/1/patches/0/setting", "only numbers and colours"),
         ("/layers/1/patches/0/signal", "nobody", "/layers/1/patches/0/signal", "drove Height is gone"),
-        ("/layers/1/patches/1/to", 9000, "/layers/1/patches/1/to", "goes from 4 to 512"),
+        ("/layers/1/patches/1/to", 9000, "/layers/1/patches/1/to", "goes from 1 to 512"),
         ("/layers/1/patches/0/from", "much", "/layers/1/patches/0/from", "a number is needed in %"),
         ("/layers/1/patches/0/join", "divide", "/layers/1/patches/0/join", "replaces, adds, multiplies"),
         ("/layers/1/patches/0/lag_ms", 1e9, "/layers/1/patches/0/lag_ms", "lag goes from"),

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import RATE, sine, song
@@ -17,9 +17,37 @@ def test_between_samples_the_wave_is_the_sine_that_was_sampled(hz, most):
     assert np.abs(at_places(wave, places) - np.sin(2 * np.pi * hz * places / RATE)).max() < most
 
 
+def period(harmonics):
+    """One period of a tone with harmonics, in 8,192 samples."""
+    phase = 2 * np.pi * np.arange(8192) / 8192
+    return np.sin(phase) + sum(0.4 * level * np.sin((n + 2) * phase + n) for n, level in enumerate(harmonics))
+
+
+def valleys(wave):
+    """How deep the valleys of a period are, the deepest first: the areas below zero of its stretches."""
+    # From where a stretch above zero begins, so that none is cut.
+    begin = int(np.flatnonzero((wave < 0) & (np.roll(wave, -1) >= 0))[0]) + 1
+    wave = np.roll(wave, -begin)
+    below = np.concatenate([[0.0], np.cumsum(np.minimum(wave, 0.0))])
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], wave < 0, [False]]).astype(int)))
+    return sorted((below[a] - below[b] for a, b in zip(edges[::2], edges[1::2], strict=True)), reverse=True)
+
+
+def least_turn(wave):
+    """How near to zero the wave turns back at the least."""
+    slope = np.diff(wave, append=wave[:1])
+    return np.abs(wave[(slope > 0) != (np.roll(slope, 1) > 0)]).min()
+
+
 @settings(max_examples=40)
 @given(st.floats(45, 2000), st.lists(st.floats(-1, 1), min_size=3, max_size=3), st.integers(0, 10**6))
+@example(784.0, [-0.5, -0.8, -0.4], 0)
 def test_a_steady_tone_with_any_harmonics_is_caught_in_one_phase(hz, harmonics, start):
+    deepest, *others = valleys(period(harmonics))
+    # Of two valleys that are as deep as each other either may be caught, and samples may miss a touch of zero.
+    assume(not others or others[0] < 0.95 * deepest)
+    assume(least_turn(period(harmonics)) > 0.12)
+
     def caught(first):
         phase = 2 * np.pi * hz * (first + np.arange(2600)) / RATE
         wave = np.sin(phase) + sum(0.4 * level * np.sin((n + 2) * phase + n) for n, level in enumerate(harmonics))
