@@ -98,7 +98,7 @@ def test_every_scene_is_the_same_in_any_order_and_in_another_process(scenes):
     seconds = (0.5, 7.0, 7.1, 19.3)
     with ProcessPoolExecutor(1, mp_context=worker_context()) as other:
         there = {name: other.submit(digests, *scene, (19.3, 7.1, 0.5)) for name, scene in scenes.items()}
-        assert len(there) == 18
+        assert len(there) == 20
         for name, scene in scenes.items():
             straight = digests(*scene, seconds)
             assert len(set(straight.values())) == len(seconds), name
@@ -126,7 +126,7 @@ def test_fresh_light_adds_hardly_any_clipped_area_to_a_frame_of_the_demo(scenes)
 def test_the_demo_is_installed_once(world, recording):
     services = world
     made = json.loads((world.data / "demo.json").read_text())["projects"]
-    assert len(made) == 18
+    assert len(made) == 20
     for ident in made:
         document = find(services.db, ident).document
         parsed, sources = parse(document), services.sources(document)

@@ -13,11 +13,12 @@ import av
 import numpy as np
 
 from velvetdrum.audio.analysis import Analysis
+from velvetdrum.demo.assembled import put_together, said_aloud
 from velvetdrum.demo.designs import lamp_design, notice_design, song_design
 from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
 from velvetdrum.demo.finished import beacon, glass_tide
 from velvetdrum.demo.harbour import harbour_night
-from velvetdrum.demo.pictures import lamp_svg, water_clip
+from velvetdrum.demo.pictures import lamp_svg, lighthouse_svg, water_clip
 from velvetdrum.demo.repeated import paper_boats, two_lines
 from velvetdrum.demo.song import RATE, paper_lighthouse
 from velvetdrum.demo.swarms import harbour_wall, plankton, ridges, sparks, swarm
@@ -25,6 +26,7 @@ from velvetdrum.demo.worded import audiogram, lyric_version
 from velvetdrum.scene.document import Document, new_track
 
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
+LIGHTHOUSE = "Lighthouse.svg"
 
 
 STAMP = "demo.json"
@@ -53,7 +55,7 @@ class Keeper(Protocol):
 
 
 def make_media(folder: Path) -> None:
-    """Write the song, the notice, the logo and the clip to `folder`; what is there already stays."""
+    """Write the song, the notice, the logos and the clip to `folder`; what is there already stays."""
     folder.mkdir(parents=True, exist_ok=True)
     if not (folder / SONG).exists():
         _write_flac(folder / SONG, paper_lighthouse())
@@ -61,6 +63,8 @@ def make_media(folder: Path) -> None:
         (folder / NOTICE).write_bytes(files("velvetdrum.demo").joinpath("harbour-notice.opus").read_bytes())
     if not (folder / LAMP).exists():
         (folder / LAMP).write_text(lamp_svg())
+    if not (folder / LIGHTHOUSE).exists():
+        (folder / LIGHTHOUSE).write_text(lighthouse_svg())
     if not (folder / WATER).exists():
         water_clip(folder / WATER)
 
@@ -111,6 +115,10 @@ class _Media:
         return str(self._keeper.keep_picture((self._folder / LAMP).read_bytes(), LAMP)["key"])
 
     @cached_property
+    def lighthouse(self) -> str:
+        return str(self._keeper.keep_picture((self._folder / LIGHTHOUSE).read_bytes(), LIGHTHOUSE)["key"])
+
+    @cached_property
     def water(self) -> str:
         return self._keeper.bring_clip_now(_chunks(self._folder / WATER), WATER)
 
@@ -140,6 +148,8 @@ def _designs() -> list[Callable[[_Media], Document]]:
         lambda media: harbour_night(*media.song, media.lamp, media.water),
         lambda media: two_lines(*media.song),
         lambda media: paper_boats(*media.song),
+        lambda media: said_aloud(*media.notice, media.lamp),
+        lambda media: put_together(*media.song, media.lighthouse),
     ]
 
 

@@ -30,6 +30,28 @@ def lamp_svg() -> str:
 """
 
 
+def lighthouse_svg() -> str:
+    """A lighthouse in parts, each a group with an id: what is assembled in one of the projects."""
+    return """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 240">
+  <g id="beam"><path d="M100 62L4 26V98z" fill="#ffd98a" fill-opacity="0.55"/>
+    <path d="M100 62l96-36v72z" fill="#ffd98a" fill-opacity="0.55"/></g>
+  <g id="rock"><path d="M38 208c8-20 26-26 62-26s54 6 62 26z" fill="#57405f"/></g>
+  <g id="tower"><path d="M82 84h36l12 102H70z" fill="#f4eadb"/></g>
+  <g id="stripes"><path d="M79.4 106h41.2l2.8 24H76.6z" fill="#ff7a66"/>
+    <path d="M73.8 154h52.4l2.8 24H71z" fill="#ff7a66"/></g>
+  <g id="gallery"><rect x="72" y="78" width="56" height="8" rx="3" fill="#e0ac55"/></g>
+  <g id="lantern"><rect x="84" y="50" width="32" height="28" rx="4" fill="#ffe7b0"/>
+    <path d="M95 50h10v28H95z" fill="#ffd27a"/></g>
+  <g id="roof"><path d="M100 24l24 26H76z" fill="#ff7a66"/><circle cx="100" cy="22" r="5" fill="#e0ac55"/></g>
+  <g id="sea"><path d="M10 214c15-10 30-10 45 0s30 10 45 0 30-10 45 0 30 10 45 0v14H10z" fill="#5fc4b4"/></g>
+</svg>
+"""
+
+
+LIGHTHOUSE_PARTS = ("beam", "rock", "tower", "stripes", "gallery", "lantern", "roof", "sea")
+"""Ids of its parts, the hindmost first."""
+
+
 def water_clip(path: Path) -> None:
     """Four seconds of dark drifting water that loop without a jump, 800x450 at 25/s, without sound."""
     count = _WATER_RATE * _WATER_SECONDS

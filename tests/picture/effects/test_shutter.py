@@ -11,6 +11,7 @@ from tests.picture.scenes import black, project
 from velvetdrum.picture.frame import render as renderer
 from velvetdrum.picture.frame.render import ProjectView, render
 from velvetdrum.picture.raster.canvas import Canvas
+from velvetdrum.picture.raster.motion import movement_px
 from velvetdrum.scene.document import new_layer
 from velvetdrum.scene.effects import new_effect
 from velvetdrum.scene.frames import FrameSize
@@ -109,3 +110,22 @@ def test_more_sub_frames_are_drawn_where_things_move_farther(monkeypatch):
     assert drawn_for(fast) == 16
     assert drawn_for(fast, most=6) == 6
     assert 4 < drawn_for(ACROSS, angle=720) <= 8
+
+
+@pytest.mark.parametrize("size", [(1, 1), (1, 700), (700, 1), (3, 3), (20, 160), (31, 33), (90, 8), (130, 127)])
+def test_movement_is_read_of_pictures_of_any_size(size):
+    rng = np.random.default_rng(2)
+    one = rng.integers(0, 256, (*size, 4)).astype(np.uint8)
+    far = movement_px(one, np.roll(one, 3, axis=1))
+    assert np.isfinite(far) and far >= 0
+    assert movement_px(one, one) == 0
+
+
+@pytest.mark.parametrize("far", [4, 16, 40])
+def test_movement_is_about_as_far_as_a_disc_went(far):
+    y, x = np.mgrid[:180, :320]
+    pictures = []
+    for place in (100, 100 + far):
+        cover = np.clip(30.5 - np.hypot(x - place, y - 90), 0, 1)
+        pictures.append(np.repeat((cover * 255).astype(np.uint8)[..., None], 4, axis=2))
+    assert movement_px(*pictures) == pytest.approx(far, rel=0.5)

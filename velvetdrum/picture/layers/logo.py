@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import cv2
 import numpy as np
 
 from velvetdrum.declare.settings import flag, number, picture, text
@@ -139,17 +140,28 @@ class Logo(Recoloured):
                 longer = self.size * canvas.short / 100 * rest
                 scale = longer / max(width, height)
                 whole = (max(round(width * scale), 1), max(round(height * scale), 1))
-            result = _coloured(path, *whole, self.recolouring, self.part)
+            result, x, y = _coloured(path, *whole, self.recolouring, self.part)
         except (PictureError, OSError):
             missing(canvas, box)
             return
-        if (width, height) == result.shape[1::-1]:
-            lay(canvas, result, box.left, box.top)
+        if not result.size:
             return
-        place = np.array([[width / result.shape[1], 0.0, box.left], [0.0, height / result.shape[0], box.top]])
-        lay_scaled(canvas, result, box, place)
+        if (width, height) == whole:
+            lay(canvas, result, box.left + x, box.top + y)
+            return
+        across, down = width / whole[0], height / whole[1]
+        left, top = box.left + x * across, box.top + y * down
+        within = Box(left, top, left + result.shape[1] * across, top + result.shape[0] * down)
+        lay_scaled(canvas, result, within, np.array([[across, 0.0, left], [0.0, down, top]]))
 
 
 @cached
-def _coloured(path: str, width: int, height: int, recolouring: Recolouring, part: str) -> Pixels:
-    return recoloured(scaled(path, width, height, part=part), recolouring)
+def _coloured(path: str, width: int, height: int, recolouring: Recolouring, part: str) -> tuple[Pixels, int, int]:
+    """The logo at a size, or what a part of it paints, with where that begins in all of it."""
+    pixels = recoloured(scaled(path, width, height, part=part), recolouring)
+    if not part:
+        return pixels, 0, 0
+    x, y, across, down = cv2.boundingRect(np.ascontiguousarray(pixels[..., 3]))
+    # With a clear edge, so that none of it is cut hard.
+    x, y, right, bottom = max(x - 2, 0), max(y - 2, 0), min(x + across + 2, width), min(y + down + 2, height)
+    return (np.ascontiguousarray(pixels[y:bottom, x:right]), x, y) if across else (pixels[:0, :0], 0, 0)

@@ -13,6 +13,8 @@ _SMALL = 320
 """Pixels across of the pictures that the movement is read from."""
 _SHARE = 98.0
 """Per cent of what moves that moves no farther than what is answered with."""
+_LEAST = 128
+"""Pixels that a side must have at the least: the search fails on smaller pictures than its coarsest level."""
 _EDGE = 24
 """Levels between neighbours that make an edge."""
 
@@ -33,12 +35,14 @@ def movement_px(before: Pixels, after: Pixels) -> float:
     """
     height, width = before.shape[:2]
     scale = min(_SMALL / max(width, height), 1.0)
-    size = max(round(width * scale), 16), max(round(height * scale), 16)
+    size = max(round(width * scale), 1), max(round(height * scale), 1)
     first, second = (_grey(pixels, size) for pixels in (before, after))
     differs = cv2.absdiff(first, second) > 2
     if not differs.any():
         return 0.0
-    flow = cv2.DISOpticalFlow_create(cv2.DISOPTICAL_FLOW_PRESET_FAST).calc(first, second, None)  # type: ignore[attr-defined]
+    search = cv2.DISOpticalFlow_create(cv2.DISOPTICAL_FLOW_PRESET_FAST)  # type: ignore[attr-defined]
+    flow = search.calc(_roomy(first), _roomy(second), None)
+    flow = flow[: size[1], : size[0]]
     # Flow loses what moves farther than it is large; the way from its edges to those before is at least seen.
     flown = np.percentile(np.hypot(flow[..., 0], flow[..., 1])[differs], _SHARE)
     apart = max(_apart(first, second, differs), _apart(second, first, differs))
@@ -55,6 +59,13 @@ def _apart(before: NDArray[np.uint8], after: NDArray[np.uint8], differs: NDArray
         return 0.0
     away = cv2.distanceTransform((~edges[0]).astype(np.uint8), cv2.DIST_L2, 3)
     return float(np.percentile(away[moved], _SHARE))
+
+
+def _roomy(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture with nothing to its right and below it, where it is too small for the search."""
+    height, width = picture.shape
+    right, below = max(_LEAST - width, 0), max(_LEAST - height, 0)
+    return np.asarray(cv2.copyMakeBorder(picture, 0, below, 0, right, cv2.BORDER_CONSTANT), np.uint8)
 
 
 def _grey(pixels: Pixels, size: tuple[int, int]) -> NDArray[np.uint8]:
