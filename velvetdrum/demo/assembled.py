@@ -55,7 +55,7 @@ def put_together(track: Document, recording: Analysis, lighthouse: str) -> Docum
     by_name["beam"]["patches"] = [new_patch("scale_y", shimmer, 70.0, 150.0)]
     by_name["beam"]["settings"] |= {"blend": "plus-lighter", "anchor_y": 33.0}
     by_name["roof"]["patches"] = [new_patch("pulse", kick, 0.0, 100.0)]
-    blurred = new_effect("shutter", angle=200.0)
+    blurred = new_effect("shutter", angle=180.0, most=4)
     group = new_layer("group", "Lighthouse")
     for part in parts:
         part["group"] = group["id"]

@@ -228,6 +228,12 @@ class Trace(DrawnLayer):
             return view.width / 2, view.height / 2
         return self.width * view.width / 200, self.height * unit / 2
 
+    def paint_bounds(self, view: Viewport, at: RenderContext) -> Box:
+        if self.form == "way":
+            return super().paint_bounds(view, at)
+        beside = 8.0 if self.grid else 0.0
+        return self.extent(view, at).grown((max(self.line, self.head) + beside) * view.short / 100 + 2)
+
     def extent(self, canvas: Viewport, at: RenderContext) -> Box:
         across, down = self._half(canvas)
         return box_about(canvas.x(self.x), canvas.y(self.y), 2 * across, 2 * down)
