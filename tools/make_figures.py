@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -19,7 +20,8 @@ import soundfile
 import velvetdrum.picture.layers  # noqa: F401
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.demo.song import RATE, paper_lighthouse
-from velvetdrum.looks.presets import choices, fitted_layer
+from velvetdrum.looks.drivers import Drivers
+from velvetdrum.looks.presets import choices, fitted_layer, pictured_layers
 from velvetdrum.picture.figures.base_shape import BASES
 from velvetdrum.picture.frame.render import render
 from velvetdrum.scene.designs import FAMILIES
@@ -73,11 +75,11 @@ def sheet(cells: list[list[np.ndarray]], path: Path) -> None:
     cv2.imwrite(str(path), out, [cv2.IMWRITE_WEBP_QUALITY, 88])
 
 
-def draw(use: AudioRange, layer: Document) -> np.ndarray:
-    """One layer in a small frame, blue first."""
+def draw(use: AudioRange, *layers: Document, signals: Sequence[Document] = ()) -> np.ndarray:
+    """Layers in a small frame, blue first."""
     ground = new_layer("backdrop", fill="plain", plain=GROUND)
-    document = new_document("Figures", frame=CELL, rate=Fraction(30), layers=[ground, layer])
-    project = parse(document | {"length_s": use.out_s})
+    document = new_document("Figures", frame=CELL, rate=Fraction(30), layers=[ground, *layers])
+    project = parse(document | {"length_s": use.out_s, "signals": list(signals)})
     large = render(project, use, AT, FrameSize(CELL.width * 2, CELL.height * 2))[..., :3]
     return cv2.resize(large, (CELL.width, CELL.height), interpolation=cv2.INTER_AREA)
 
@@ -97,7 +99,7 @@ def write_page(use: AudioRange, docs: Path) -> None:
         "",
         "Every figure that stands on a **base shape** can be put on any of them: a line at any angle, a ring, an arc,",
         "a regular polygon, a rounded rectangle, an SVG path (pasted, or from a file), or the outlines of a line of",
-        "text. It grows outward, inward, to both sides or in one direction. *Mirrored halves* leads there and back, so",
+        "text. It grows outward, inward, to both sides or in one direction. *Mirror* leads there and back, so",
         "that both ends of a closed shape meet; *repeats* sets it around the shape several times.",
         "",
     ]
@@ -141,10 +143,13 @@ def write_page(use: AudioRange, docs: Path) -> None:
     ]
     for family, title in FAMILIES.items():
         chosen = [choice for choice in choices() if choice.design.family == family]
-        seen = [choice.shown or (choice.kind, choice.settings) for choice in chosen]
-        drawn = [draw(use, fitted_layer(kind, kind, settings, use)) for kind, settings in seen]
+        drawn = []
+        for choice in chosen:
+            layer = fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)
+            signals = Drivers([], use, use.out_s).drive(layer, choice.design.follows)
+            drawn.append(draw(use, *pictured_layers(layer, choice.design), signals=signals))
         sheet([drawn[index : index + 4] for index in range(0, len(drawn), 4)], pictures / f"choices-{family}.webp")
-        names = ", ".join(choice.name for choice in chosen)
+        names = ", ".join(choice.design.name for choice in chosen)
         page += [
             f"## To begin with: {title}",
             "",

@@ -36,6 +36,18 @@ def choice_layers(
     return [(choice, fitted_layer(choice.kind, choice.design.name, choice.design.settings, use)) for choice in run]
 
 
+def pictured_layers(layer: Document, design: Design) -> list[Document]:
+    """What stands for a design in a picture of it, the hindmost first: its layer, or another one; before a layer that
+    shows another, that one, which is not seen by itself."""
+    if design.shown:
+        return [new_layer(design.shown[0], **design.shown[1])]
+    if design.source is None:
+        return [layer]
+    other = new_layer(design.source[0], **design.source[1]) | {"visible": False}
+    names = [name for name, setting in LAYER_KINDS[layer["kind"]].settings.items() if setting.names_layer]
+    return [other, {**layer, "settings": layer["settings"] | dict.fromkeys(names, other["id"])}]
+
+
 def fitted_layer(kind: str, name: str, settings: dict[str, Any], use: AudioRange | None) -> Document:
     """A layer of a kind; what is not set of its ranges is read from the recording."""
     return new_layer(kind, name, **settings | (fitted_settings(kind, settings, use) if use else {}))

@@ -27,7 +27,7 @@ from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
 from velvetdrum.looks.open_places import fitted_to
-from velvetdrum.looks.presets import choice_layers, fitted_settings
+from velvetdrum.looks.presets import choice_layers, fitted_settings, pictured_layers
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.looks.role_signals import role_signal
 from velvetdrum.picture.bases.layer import takes_behind
@@ -225,23 +225,13 @@ def draw_choices(
         if takes_behind(choice.kind):
             # It works on all that is there; on a backdrop alone little of it would be seen.
             below = document["layers"]
-        shown = choice.design.shown
-        drawn = [new_layer(shown[0], **shown[1])] if shown else _with_source(layer, choice.design.source)
+        drawn = pictured_layers(layer, choice.design)
         project = parse({**document, "layers": [*below, *drawn], "signals": [*document["signals"], *fresh]})
         size = project.frame.scaled_to(min(width, project.frame.width))
         data = encode_still(render(project, use, project.time_of(frame), size, media=media), "jpeg")
         listed.append({"name": choice.design.name, "layer": layer, "signals": fresh})
         out.append(struct.pack("<II", number, len(data)) + data)
     return listed, b"".join(out)
-
-
-def _with_source(layer: Document, source: tuple[str, Document] | None) -> list[Document]:
-    """A layer, after the one that it shows, which is not seen by itself."""
-    if source is None:
-        return [layer]
-    other = new_layer(source[0], **source[1]) | {"visible": False}
-    names = [name for name, setting in LAYER_KINDS[layer["kind"]].settings.items() if setting.names_layer]
-    return [other, {**layer, "settings": layer["settings"] | dict.fromkeys(names, other["id"])}]
 
 
 def small_picture(path: str, longest: int) -> bytes:
