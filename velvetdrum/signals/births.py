@@ -94,11 +94,24 @@ def rises(begin_s: float, values: NDArray[np.float64], limit: float) -> Times:
     limit
         How many at the most.
     """
+    times = begin_s + crossings(values, limit) * STEP_S
+    return np.concatenate([[begin_s], times]) if len(values) and values[0] > limit else times
+
+
+def crossings(values: NDArray[np.float64], limit: float) -> NDArray[np.float64]:
+    """Where evenly spaced values rise beyond a limit, counted in their steps: between two by straight lines.
+
+    Parameters
+    ----------
+    values
+        Values over time.
+    limit
+        What they rise beyond.
+    """
     above = values > limit
-    result = np.flatnonzero(above[1:] & ~above[:-1])
-    low, high = values[result], values[result + 1]
-    times = begin_s + (result + (limit - low) / np.maximum(high - low, 1e-12)) * STEP_S
-    return np.concatenate([[begin_s], times]) if len(values) and above[0] else times
+    places = np.flatnonzero(above[1:] & ~above[:-1])
+    low, high = values[places], values[places + 1]
+    return np.asarray(places + (limit - low) / np.maximum(high - low, 1e-12), np.float64)
 
 
 def chances(seed: int, numbers: Numbers, channel: int) -> NDArray[np.float64]:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.settings import number
+from velvetdrum.signals.births import crossings
 from velvetdrum.signals.kinds import SOLVED_RATE, SignalContext
 
 Times = NDArray[np.float64]
@@ -85,7 +86,7 @@ def gates(values: NDArray[np.float64], on: float, off: float, least_s: float = 0
     least_s
         Least length of a state, in seconds.
     """
-    rising, falling = _crossings(values, on, 1.0), _crossings(values, off, -1.0)
+    rising, falling = crossings(values, on) / SOLVED_RATE, crossings(-values, -off) / SOLVED_RATE
     ons: list[float] = [0.0] if values[0] > on else []
     offs: list[float] = []
     now, end = 0.0, (len(values) - 1) / SOLVED_RATE
@@ -111,11 +112,3 @@ def _value_at(values: NDArray[np.float64], time_s: float) -> float:
     low = int(time_s * SOLVED_RATE)
     high = min(low + 1, len(values) - 1)
     return float(values[low] + (values[high] - values[low]) * (time_s * SOLVED_RATE - low))
-
-
-def _crossings(values: NDArray[np.float64], level: float, sign: float) -> Times:
-    """Seconds at which values pass a level upwards (`sign` 1) or downwards (-1)."""
-    beyond = sign * (values - level) > 0
-    places = np.flatnonzero(beyond[1:] & ~beyond[:-1])
-    low, high = values[places], values[places + 1]
-    return (places + (level - low) / (high - low)) / SOLVED_RATE

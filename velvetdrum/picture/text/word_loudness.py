@@ -35,11 +35,12 @@ def word_levels(use: AudioRange, cue: Cue, length_s: float) -> Values:
         Length of the project in seconds.
     """
     begins, ends = word_spans(cue)
-    power = 10.0 ** (level_db(use, _VOICE, length_s).astype(np.float64) / 10.0)
-    sums = np.concatenate([[0.0], np.cumsum(power)])
-    first = np.clip(np.rint((begins - use.in_s) * READ_RATE), 0, len(power) - 1).astype(int)
-    last = np.clip(np.rint((ends - use.in_s) * READ_RATE), first + 1, len(power)).astype(int)
-    return 10.0 * np.log10(np.maximum((sums[last] - sums[first]) / (last - first), 1e-16))
+    levels = level_db(use, _VOICE, length_s)
+    first = np.clip(np.rint((begins - use.in_s) * READ_RATE), 0, len(levels) - 1).astype(int)
+    last = np.clip(np.rint((ends - use.in_s) * READ_RATE), first + 1, len(levels)).astype(int)
+    # Only what the words cover is looked at, however long the recording is.
+    means = [np.mean(10.0 ** (levels[a:b].astype(np.float64) / 10.0)) for a, b in zip(first, last, strict=True)]
+    return 10.0 * np.log10(np.maximum(np.array(means), 1e-16))
 
 
 def loudness_range(use: AudioRange, track: CueTrack, length_s: float) -> tuple[float, float]:
