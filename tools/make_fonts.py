@@ -86,6 +86,14 @@ SOURCES = (
         "LICENSE",
         {"recursive-latin": "files/recursive-latin-full-normal.woff2"},
     ),
+    Source(
+        "@fontsource-variable/archivo@5.3.0",
+        "LICENSE",
+        {
+            "archivo-latin": "files/archivo-latin-standard-normal.woff2",
+            "archivo-latin-ext": "files/archivo-latin-ext-standard-normal.woff2",
+        },
+    ),
 )
 
 CUTS = {

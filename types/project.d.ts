@@ -232,6 +232,7 @@ interface LayerKind {
     up?: string;
   };
   depth: number;
+  drawnOn: string;
   drawnPath: string;
   drops: {
     clip?: string;

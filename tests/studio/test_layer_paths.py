@@ -70,8 +70,8 @@ def test_a_logo_is_taken_apart_and_its_parts_together_are_the_whole(studio, iden
     whole = drawn(studio, ident, [logo])
     answer = studio.post(f"/projects/{ident}/layers/{logo['id']}/parts", {})
     parts = answer.json["parts"]
-    assert [item["part"] for item in parts] == ["ground", "tower", "wave"]
-    layers = [new_layer("logo", **(logo["settings"] | {"part": item["part"]})) for item in parts]
+    assert [item["settings"]["part"] for item in parts] == ["ground", "tower", "wave"]
+    layers = [new_layer("logo", **(logo["settings"] | item["settings"])) for item in parts]
     together = drawn(studio, ident, layers)
     assert whole.sum() > 5000 and (whole != together).sum() < 0.01 * whole.sum()
     apart = [drawn(studio, ident, [layer]) for layer in layers]
@@ -82,6 +82,26 @@ def test_a_logo_is_taken_apart_and_its_parts_together_are_the_whole(studio, iden
     tower = studio.post(f"/projects/{ident}/layers/{layers[1]['id']}/path", {}).json
     covered = drawn(studio, ident, [new_layer("shape", form="path", plain="#ffffff", **tower)])
     assert (covered & apart[1]).sum() / (covered | apart[1]).sum() > 0.85
+
+
+STROKED = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 100"><style>.l{stroke:#5fc4b4;stroke-width:4}</style>
+<path id="line" class="l" fill="none" d="M20 50H180"/><g id="box" transform="scale(2)"><rect x="10" y="35" width="20"
+height="10" fill="#ff7a66"/></g></svg>"""
+
+
+def test_parts_in_one_colour_take_it_as_theirs_and_have_their_strokes(studio, ident):
+    """Their colours go with those of the project then, and each stroke is drawn on as wide as it stood."""
+    logo = new_layer("logo", image=brought(studio, ident, STROKED), size=80)
+    whole = drawn(studio, ident, [logo])
+    line, box = studio.post(f"/projects/{ident}/layers/{logo['id']}/parts", {}).json["parts"]
+    assert (line["settings"]["recolour"], line["settings"]["plain"]) == ("alpha", "#5fc4b4")
+    assert box["settings"]["plain"] == "#ff7a66" and line["stroke"]["plain"] == "#5fc4b4"
+    assert line["stroke"]["stroke"] == pytest.approx(80 * 4 / 200, rel=0.02), "of the short side"
+    strokes = [new_layer("shape", **item["stroke"]) for item in (line, box)]
+    alone = drawn(studio, ident, strokes[:1])
+    assert alone.sum() == pytest.approx((whole & alone).sum(), rel=0.1) and alone.sum() > 100
+    half = drawn(studio, ident, [strokes[0] | {"settings": strokes[0]["settings"] | {"draw_to": 50.0}}])
+    assert half.sum() == pytest.approx(alone.sum() / 2, rel=0.1)
 
 
 def test_what_has_no_parts_says_so(studio, ident):

@@ -8,7 +8,16 @@ from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colo
 from velvetdrum.declare.types.curve import CurvePoint, curve, curve_at
 from velvetdrum.declare.types.number import is_number, number, rate, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
-from velvetdrum.declare.types.text import footage, is_content_key, layer, lookup_table, path_data, picture, text
+from velvetdrum.declare.types.text import (
+    band_text,
+    footage,
+    is_content_key,
+    layer,
+    lookup_table,
+    path_data,
+    picture,
+    text,
+)
 from velvetdrum.declare.types.typeface import cue_track, font_family
 
 __all__ = [
@@ -23,6 +32,7 @@ __all__ = [
     "SettingError",
     "Stop",
     "When",
+    "band_text",
     "choice",
     "colour",
     "cue_track",

@@ -68,6 +68,8 @@ class Layer(Declared):
     radius and, where it has one, Z of each; they are handled on the picture."""
     drawn_path: ClassVar[str] = ""
     """The setting with an outline as SVG path data: X and Y are its middle, `size` its longer side."""
+    drawn_on: ClassVar[str] = ""
+    """Of a kind with a drawn path: the setting that says how far its stroke is drawn, in per cent."""
     outlined: ClassVar[str] = ""
     """The kind that its outlines can become, as the path that is drawn."""
     parted: ClassVar[str] = ""

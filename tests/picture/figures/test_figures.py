@@ -73,6 +73,22 @@ def test_growing_in_is_inside_and_growing_one_way_is_all_one_way(use):
     assert x[fixed].max() > 160 + 54 + 4 and x[fixed].min() > 160 - 54 - 1.5
 
 
+@pytest.mark.parametrize("style", list(STYLES))
+@pytest.mark.parametrize("mirror_from", ["ends", "middle"])
+def test_a_mirrored_half_may_grow_the_other_way(use, style, mirror_from):
+    """The left half of a line is as it was; what was above its right half is below it."""
+    common = {"style": style, "base": "line", "grow": "out", "mirror": True, "mirror_from": mirror_from, "line": 2.0}
+    common |= {"reach": 20.0, "bands": 16, "least": 1.0, "segments": 4} | LOUD | WHITE
+    same, other = (
+        lit(drawn(use, "spectrum", **common, mirror_grow=grow), 127)[:, :, None] for grow in ("same", "opposite")
+    )
+    left, right = np.s_[:, :152], np.s_[:, 168:]
+    assert same[left].sum() > 50 and (same[left] != other[left]).mean() < 0.002
+    turned = other[::-1]
+    assert (same[right] & turned[right]).sum() / (same[right] | turned[right]).sum() > 0.8
+    assert np.abs(same[right].astype(int) - other[right]).sum() > 50
+
+
 def test_copies_are_the_figure_again_a_step_further(use):
     common = {
         "base": "ring",

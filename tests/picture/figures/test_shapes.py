@@ -24,6 +24,8 @@ OPEN = {
     "line": (curves.line(120.0), 120.0),
     "arc": (curves.arc(80.0, 210.0), 80 * np.deg2rad(210)),
 }
+MIRRORS = st.sampled_from([(False, False), (True, False), (True, True)])
+"""Whether a run is mirrored, and whether from its middle."""
 HEART = "M10 30A20 20 0 0 1 50 30A20 20 0 0 1 90 30Q90 60 50 90Q10 60 10 30Z"
 
 
@@ -74,10 +76,11 @@ def test_an_arc_command_is_the_circle_that_it_says():
     assert np.allclose(normals, points / 50, atol=0.01)
 
 
-@given(st.integers(4, 512), st.sampled_from(list(CLOSED)), st.booleans(), st.floats(-1, 1), st.booleans())
-def test_a_closed_shape_has_no_seam_and_no_doubled_bar(count, name, mirror, start, reverse):
+@given(st.integers(4, 512), st.sampled_from(list(CLOSED)), MIRRORS, st.floats(-1, 1), st.booleans())
+def test_a_closed_shape_has_no_seam_and_no_doubled_bar(count, name, mirrored, start, reverse):
     outline, _ = CLOSED[name]
-    places, indices = PathRun(start, reverse, mirror, 1).spots(count)
+    mirror, middle = mirrored
+    places, indices = PathRun(start, reverse, mirror, 1, middle=middle).spots(count)
     total = count * (2 if mirror else 1)
     assert len(places) == total
     # All the way round, the seam among them, each step is as long as any other.
@@ -89,18 +92,20 @@ def test_a_closed_shape_has_no_seam_and_no_doubled_bar(count, name, mirror, star
     assert apart.min() > 0.3 * outline.length / total
 
 
-@given(st.integers(1, 60), st.integers(1, 8), st.booleans(), st.booleans(), st.floats(-1, 1))
-def test_spots_stand_where_the_figure_says_that_they_do(count, repeat, mirror, reverse, start):
-    run = PathRun(start, reverse, mirror, repeat)
+@given(st.integers(1, 60), st.integers(1, 8), MIRRORS, st.booleans(), st.floats(-1, 1))
+def test_spots_stand_where_the_figure_says_that_they_do(count, repeat, mirrored, reverse, start):
+    mirror, middle = mirrored
+    run = PathRun(start, reverse, mirror, repeat, middle=middle)
     places, indices = run.spots(count)
     assert len(places) == count * repeat * (2 if mirror else 1)
     assert (np.diff(places) > 0).all() and places[0] >= 0 and places[-1] < 1
     assert np.array_equal(np.minimum((run.figure_place(places) * count).astype(int), count - 1), indices)
 
 
-@given(st.floats(0.01, 0.99), st.integers(1, 8), st.booleans(), st.booleans(), st.floats(-1, 1))
-def test_a_place_in_the_figure_is_found_wherever_the_figure_comes_there(within, repeat, mirror, reverse, start):
-    run = PathRun(start, reverse, mirror, repeat)
+@given(st.floats(0.01, 0.99), st.integers(1, 8), MIRRORS, st.booleans(), st.floats(-1, 1))
+def test_a_place_in_the_figure_is_found_wherever_the_figure_comes_there(within, repeat, mirrored, reverse, start):
+    mirror, middle = mirrored
+    run = PathRun(start, reverse, mirror, repeat, middle=middle)
     places = run.places(np.array([within]))
     assert len(places) == repeat * (2 if mirror else 1)
     assert np.allclose(run.figure_place(places), within, atol=1e-9)
@@ -109,6 +114,8 @@ def test_a_place_in_the_figure_is_found_wherever_the_figure_comes_there(within, 
 def test_left_and_right_have_a_half_each():
     _, indices = PathRun(0.0, False, True, 1).spots(3, halves=True)
     assert indices.tolist() == [0, 1, 2, 5, 4, 3]
+    _, indices = PathRun(0.0, False, True, 1, middle=True).spots(3, halves=True)
+    assert indices.tolist() == [2, 1, 0, 3, 4, 5]
 
 
 def test_holes_of_letters_grow_into_themselves():

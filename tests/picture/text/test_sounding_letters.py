@@ -72,6 +72,23 @@ def test_a_letter_grows_heavier_by_its_own_band(use):
     assert centres(moved) == pytest.approx(centres(light), abs=1.0)
 
 
+def test_letters_grow_wider_by_their_bands_and_make_room(use):
+    """On the axis of width a line stays where its middle is, and no letter runs into the next."""
+    base = {"family": "archivo", "text": "HHHHHH", "weight": 400.0, "tracking": 60.0, "size": 20.0}
+    narrow, wide = inked(letters(**base), use, 1.0), inked(letters(**base, axis="wdth", axis_by=25), use, 1.0)
+
+    def edges(pixels):
+        lit = pixels.max(axis=0) > 100
+        return np.flatnonzero(np.diff(np.concatenate([[False], lit, [False]]).astype(int)))
+
+    first, second = edges(narrow), edges(wide)
+    assert len(first) == len(second) == 12, "six letters, each apart from the next"
+    widths = [np.diff(found)[::2] for found in (first, second)]
+    assert (widths[1] - widths[0] >= -1).all() and (widths[1] - widths[0]).max() >= 3
+    assert (second[0] + second[-1]) / 2 == pytest.approx((first[0] + first[-1]) / 2, abs=1.5)
+    assert np.diff(second)[1::2] == pytest.approx(np.diff(first)[1::2], abs=4), "as far apart as they were"
+
+
 def test_without_sound_or_movement_letters_are_as_they_were(use):
     assert np.array_equal(inked(letters(), use, 1.0), inked(letters(axis="wght", axis_by=0), use, 1.0))
     assert np.array_equal(inked(letters(), None, 1.0), inked(letters(axis="wght", axis_by=600), None, 1.0))

@@ -37,6 +37,13 @@ class PathText(Text):
 
 
 @dataclass(frozen=True)
+class BandText(Text):
+    """Bands of frequency as people write them: 40-160, 160-2.5k."""
+
+    type: ClassVar[str] = "bands"
+
+
+@dataclass(frozen=True)
 class MediaFile(Setting):
     """A file that was brought in, by the hash of its content; empty for none."""
 
@@ -115,6 +122,11 @@ def path_data(default: str, *, most: int, group: PanelGroup = "shape", when: Whe
     """A path in the notation of SVG, of up to `most` characters."""
     about = 'SVG path data: what stands in d="…" of a path.'
     return PathText(default, "", "Path data", about, group=group, hi=most, lines=3, when=conditions(when))
+
+
+def band_text(default: str, *, most: int, label: str, help: str, group: PanelGroup = "sound", when: When = ()) -> Any:
+    """Bands of frequency, typed or dragged on the spectrum, as a text of up to `most` characters."""
+    return BandText(default, "", label, help, group=group, hi=most, lines=2, when=conditions(when))
 
 
 def picture(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from velvetdrum.picture.bases.setting_curves import SettingCurves
 from velvetdrum.picture.media.clips.timing import Timing
@@ -131,6 +131,21 @@ class Member:
     """All that it draws, in pixels."""
 
 
+@dataclass(frozen=True)
+class LayerPart:
+    """A part of a layer's picture that can be a layer of its own."""
+
+    name: str
+    settings: dict[str, Any]
+    """What its layer has in place of the settings of the whole."""
+    colour: str
+    """The colour of most of it."""
+    stroke: float
+    """How wide its strokes are, in pixels; 0 where it has none."""
+    outline: LayerPath | None
+    """Its outlines; None where they can't be had."""
+
+
 class DrawnLayer(Layer):
     """A layer kind that draws. Drawing may read nothing but its settings and the moment."""
 
@@ -167,9 +182,15 @@ class DrawnLayer(Layer):
         where they can't be had."""
         return None
 
-    def part_names(self, at: RenderContext) -> tuple[tuple[str, str], ...]:
-        """Of a kind that can show a part of its picture alone (`parted`): the value that stands for each part, and its
-        name, the hindmost first. Raises PathError with a sentence where there are none."""
+    @classmethod
+    def stroked_path(cls, data: str, x: float, y: float, size: float, width: float, colour: str) -> dict[str, Any]:
+        """Of a kind with a drawn path: settings of one that is a stroke alone. Its middle in per cent of the frame, its
+        longer side and the width of its stroke in per cent of the short side."""
+        return {}
+
+    def picture_parts(self, view: Viewport, at: RenderContext) -> tuple[LayerPart, ...]:
+        """Of a kind that can be taken apart: its parts, the hindmost first. Raises PathError with a sentence where
+        there are none."""
         return ()
 
     def notes(self, at: RenderContext) -> list[str]:

@@ -41,6 +41,10 @@ class PathRun:
     reverse: bool
     mirror: bool
     repeat: int
+    middle: bool = False
+    """Of one that is mirrored: it runs from the middle to both ends, in place of from the ends."""
+    opposite: bool = False
+    """Of one that is mirrored: the second half grows the other way."""
 
     def figure_place(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
         """Place in the figure, 0 to 1, at places along the base shape, 0 to 1."""
@@ -50,12 +54,26 @@ class PathRun:
             result = 1.0 - result
         result = result * self.repeat
         result = np.where(result >= self.repeat, 1.0, result - np.floor(result))
-        return 1.0 - np.abs(2.0 * result - 1.0) if self.mirror else result
+        if not self.mirror:
+            return result
+        away = np.abs(2.0 * result - 1.0)
+        return away if self.middle else 1.0 - away
+
+    def turned(self, places: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Where along the base shape a figure grows the other way."""
+        if not (self.mirror and self.opposite):
+            return np.zeros(len(places), bool)
+        way = np.mod(places - self.start, 1.0)
+        # The very end of the shape is not its beginning.
+        way = np.where((places >= 1.0) & (way == 0.0), np.nextafter(1.0, 0.0), way)
+        return np.mod((1.0 - way if self.reverse else way) * self.repeat, 1.0) >= 0.5
 
     def places(self, within: NDArray[np.float64]) -> NDArray[np.float64]:
         """Places along the base shape of places in the figure (0 to 1), each as often as the figure comes there: all of
         them once for every turn, in the order of the turns. The way back of `figure_place`."""
         parts: list[NDArray[np.float64]] = []
+        if self.middle:
+            within = 1.0 - within
         for turn in range(self.repeat):
             parts += [turn + within / 2, turn + 1 - within / 2] if self.mirror else [turn + within]
         along = np.concatenate(parts) / self.repeat
@@ -73,9 +91,13 @@ class PathRun:
 def _spots(run: PathRun, count: int, halves: bool) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
     once = np.arange(count)
     if halves:
-        once = np.concatenate([once, count + (once[::-1] if run.mirror else once)])
+        other = once[::-1]
+        if run.mirror:
+            once = np.concatenate([other, count + once] if run.middle else [once, count + other])
+        else:
+            once = np.concatenate([once, count + once])
     elif run.mirror:
-        once = np.concatenate([once, once[::-1]])
+        once = np.concatenate([once[::-1], once] if run.middle else [once, once[::-1]])
     indices = np.tile(once, run.repeat)
     total = len(indices)
     places = (np.arange(total) + 0.5) / total
@@ -106,12 +128,23 @@ class Ground:
         """How much of a figure's reach grows outward, and how much inward."""
         return self.up, 1.0 - self.up
 
+    @property
+    def reaches(self) -> tuple[float, float]:
+        """How much of a figure's reach lies outward of the shape at the most, and how much inward."""
+        far = max(self.shares)
+        return (far, far) if self.run.opposite else self.shares
+
     def at(self, places: NDArray[np.float64]) -> tuple[Points, Points]:
         """Points and the directions of growth at places along the base shape, each shape (n, 2)."""
         points, normals, _ = self.outline.at(places)
+        return points, self.ways(normals, places)
+
+    def ways(self, normals: Points, places: NDArray[np.float64]) -> Points:
+        """The directions of growth at places along the base shape, whose normals are given, shape (n, 2)."""
         if self.fixed is not None:
-            normals = np.broadcast_to(np.array(self.fixed), points.shape)
-        return points, normals
+            normals = np.broadcast_to(np.array(self.fixed), normals.shape)
+        turned = self.run.turned(places)
+        return np.where(turned[:, None], -normals, normals) if turned.any() else normals
 
 
 class OnShape(DrawnLayer):
@@ -188,6 +221,22 @@ class OnShape(DrawnLayer):
     )
     direction: float = degrees(0, help="The one way: 0 is up, 90 to the right.", when=("grow", ("fixed",)))
     mirror: bool = flag(False, label="Mirror", help="There and back again: the second half mirrors the first.")
+    mirror_from: str = choice(
+        "ends",
+        {"ends": "The ends", "middle": "The middle"},
+        label="Mirrored from",
+        help="It begins at both ends and meets in the middle, or begins in the middle.",
+        when=("mirror", (True,)),
+        advanced=True,
+    )
+    mirror_grow: str = choice(
+        "same",
+        {"same": "The same way", "opposite": "The other way"},
+        label="Second half grows",
+        help="The half that mirrors the first grows to the same side of the shape, or to the other.",
+        when=("mirror", (True,)),
+        advanced=True,
+    )
     start: float = number(
         0, lo=-100, hi=100, unit="%", help="Where along the shape it begins, of the shape's length.", advanced=True
     )
@@ -212,9 +261,9 @@ class OnShape(DrawnLayer):
         reach = getattr(self, "reach", 0.0) * canvas.short / 100
         if self.base == "line" and not self.turn and self.grow != "fixed":
             result = bounds(ground.outline, 0.0)
-            up, down = ground.shares
+            up, down = ground.reaches
             return Box(result.left, result.top - up * reach, result.right, result.bottom + down * reach)
-        return bounds(ground.outline, reach * ground.up if self.base != "text" else reach)
+        return bounds(ground.outline, reach * ground.reaches[0] if self.base != "text" else reach)
 
     def ground(self, canvas: Viewport) -> Ground:
         """The base shape in a frame of the canvas's size."""
@@ -235,7 +284,14 @@ class OnShape(DrawnLayer):
                 key = (self.path, self.size * short)
             case _:
                 key = (self.words, self.typeface, self.size * short)
-        run = PathRun(self.start / 100, self.reverse, self.mirror, self.repeat)
+        run = PathRun(
+            self.start / 100,
+            self.reverse,
+            self.mirror,
+            self.repeat,
+            middle=self.mirror and self.mirror_from == "middle",
+            opposite=self.mirror and self.mirror_grow == "opposite",
+        )
         angle = np.deg2rad(self.direction)
         fixed = (float(np.sin(angle)), float(-np.cos(angle))) if self.grow == "fixed" else None
         up = {"in": 0.0, "both": 0.5}.get(self.grow, 1.0)

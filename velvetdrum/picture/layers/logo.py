@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from contextlib import suppress
+from typing import Any, ClassVar
 
 import cv2
 import numpy as np
@@ -11,16 +12,21 @@ from velvetdrum.declare.settings import flag, number, picture, text
 from velvetdrum.declare.vocabulary import percent, position_x, position_y
 from velvetdrum.limits.cache import cached
 from velvetdrum.picture.bases.image_placement import box_about, lay, lay_scaled, missing
-from velvetdrum.picture.bases.layer import LayerPath, RenderContext
+from velvetdrum.picture.bases.layer import LayerPart, LayerPath, RenderContext
 from velvetdrum.picture.bases.recoloured import Recoloured, Recolouring, recoloured
 from velvetdrum.picture.media.pictures import SVG, PictureError, scaled, size_of
-from velvetdrum.picture.media.svg.drawn import svg_outlines, svg_parts
+from velvetdrum.picture.media.svg.drawn import svg_outlines, svg_parts, svg_stroke
 from velvetdrum.picture.outlines.paths import PathError
 from velvetdrum.picture.raster.areas import Pixels
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.raster.viewport import Box, Viewport
 from velvetdrum.scene.designs import Design, Sizing
 from velvetdrum.scene.kinds import layer_kind
+
+_LOOKED_AT = 256
+"""The longer side at which parts are looked at for their colours, in pixels."""
+_ONE_COLOUR = 3
+"""How far solid pixels of one colour may differ, of 255."""
 
 
 @layer_kind("logo", "Logo")
@@ -109,22 +115,39 @@ class Logo(Recoloured):
             return None
         if not file.endswith(SVG):
             raise PathError("Only an SVG has outlines; this logo is a picture of pixels.")
-        data, (left_end, top_end, right_end, _) = svg_outlines(file, self.part)
-        box = self.extent(view, at)
-        scale = (box.right - box.left) / max(right_end - left_end, 1e-9)
-        return LayerPath.placed(data, scale, box.left - left_end * scale, box.top - top_end * scale)
+        return _outline(file, self.part, self.extent(view, at))
 
-    def part_names(self, at: RenderContext) -> tuple[tuple[str, str], ...]:
+    def picture_parts(self, view: Viewport, at: RenderContext) -> tuple[LayerPart, ...]:
         file = at.media.get(self.image, "")
         if not file.endswith(SVG):
             raise PathError("Only an SVG has parts; this logo is a picture of pixels, or none yet.")
-        parts = svg_parts(file)
-        if len(parts) < 2:
+        named = svg_parts(file)
+        if len(named) < 2:
             raise PathError(
                 "This SVG has no parts with ids. Give its groups ids in the program that it was drawn in, and bring it "
                 "in again."
             )
-        return parts
+        box = self.extent(view, at)
+        return tuple(self._part(file, part, name, box) for part, name in named)
+
+    def _part(self, file: str, part: str, name: str, box: Box) -> LayerPart:
+        """A part in one colour takes that as its own, so that it goes with the colours of the project."""
+        width, height = box.right - box.left, box.bottom - box.top
+        longer = max(width, height)
+        across, down = (max(round(side * _LOOKED_AT / longer), 1) for side in (width, height))
+        pixels = recoloured(scaled(file, across, down, part=part), self.recolouring)
+        solid = pixels[pixels[..., 3] == 255][:, 2::-1]
+        own: dict[str, Any] = {"part": part}
+        colour = self.plain
+        if len(solid):
+            middle = np.median(solid, axis=0)
+            colour = "#" + "".join(f"{int(value):02x}" for value in middle)
+            if self.recolour == "none" and np.abs(solid - middle).max() <= _ONE_COLOUR:
+                own |= {"recolour": "alpha", "plain": colour, "amount": 100.0}
+        outline = None
+        with suppress(PathError):
+            outline = _outline(file, part, box)
+        return LayerPart(name, own, colour, svg_stroke(file, part) * longer, outline)
 
     def draw(self, canvas: Canvas, at: RenderContext) -> None:
         if not self.image:
@@ -153,6 +176,13 @@ class Logo(Recoloured):
         left, top = box.left + x * across, box.top + y * down
         within = Box(left, top, left + result.shape[1] * across, top + result.shape[0] * down)
         lay_scaled(canvas, result, within, np.array([[across, 0.0, left], [0.0, down, top]]))
+
+
+def _outline(file: str, part: str, box: Box) -> LayerPath:
+    """The outlines of a file, or of a part of it, whose whole lies in a box. Raises PathError with a sentence."""
+    data, (left_end, top_end, right_end, _) = svg_outlines(file, part)
+    scale = (box.right - box.left) / max(right_end - left_end, 1e-9)
+    return LayerPath.placed(data, scale, box.left - left_end * scale, box.top - top_end * scale)
 
 
 @cached

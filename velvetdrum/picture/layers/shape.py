@@ -37,6 +37,7 @@ class Shape(Painted):
     """A plain shape, filled, stroked or both; its stroke can run round."""
 
     drawn_path: ClassVar[str] = "path"
+    drawn_on: ClassVar[str] = "draw_to"
     designs: ClassVar[tuple[Design, ...]] = (
         Design("shape", "Ellipse", {}),
         Design("shape", "Rectangle", {"form": "rectangle", "width": 60.0, "corner": 4.0, "plain": "#5fc4b4"}),
@@ -204,6 +205,13 @@ class Shape(Painted):
     def check(cls, values: dict[str, Any]) -> list[tuple[str, str]]:
         result = super().check(values)
         return result + (path_problem(values["path"]) if values["form"] == "path" else [])
+
+    @classmethod
+    def stroked_path(cls, data: str, x: float, y: float, size: float, width: float, colour: str) -> dict[str, Any]:
+        """Settings of a path that is a stroke alone: its middle in per cent of the frame, its longer side and the width
+        of its stroke in per cent of the short side."""
+        placed = {"form": "path", "path": data, "x": x, "y": y, "size": size}
+        return placed | {"filled": False, "stroked": True, "stroke": width, "paint": "one", "plain": colour}
 
     @property
     def still(self) -> bool:

@@ -37,6 +37,7 @@ FAMILIES: dict[str, Family] = {
     "caveat": Family("Caveat", "Handwriting", _static("caveat", 400, 700)),
     "roboto-slab": Family("Roboto Slab", "Slab", _static("roboto-slab", 400, 700, 900)),
     "recursive": Family("Recursive", "Sans to mono, variable", ((0, ("recursive-latin",)),)),
+    "archivo": Family("Archivo", "Narrow to wide, variable", ((0, ("archivo-latin", "archivo-latin-ext")),)),
     "noto-sans-arabic": Family("Noto Sans Arabic", "Arabic", _static("noto-sans-arabic", 400, 700), "ميناء الفانوس"),
     "noto-sans-hebrew": Family("Noto Sans Hebrew", "Hebrew", _static("noto-sans-hebrew", 400, 700), "רציף הפנסים"),
     "m-plus-1p": Family("M PLUS 1p", "Japanese", _static("m-plus-1p", 400, 700), "灯台の港"),

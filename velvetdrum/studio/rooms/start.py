@@ -258,6 +258,7 @@ def _layer_kind(kind: str, cls: type[Layer]) -> dict[str, Any]:
         "camera": cls.camera,
         "balls": cls.balls,
         "drawnPath": cls.drawn_path,
+        "drawnOn": cls.drawn_on,
         "gradientPlace": cls.gradient_place and asdict(cls.gradient_place),
         "levelScale": cls.level_scale and asdict(cls.level_scale),
         "sounding": cls.sounding,

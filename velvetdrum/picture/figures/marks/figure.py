@@ -157,7 +157,8 @@ class Figure(Painted, OnShape):
     def reach_on(self, canvas: Viewport, ground: Ground) -> Reach:
         """The figure's reach from its base shape in pixels."""
         full = canvas.short * self.reach / 100
-        return Reach(ground, full * ground.up, full * (1 - ground.up))
+        up, down = ground.reaches
+        return Reach(ground, full * up, full * down)
 
 
 class Spectral(Figure):

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import Stop, choice, colour, flag, number, picture, text, whole
+from velvetdrum.declare.settings import Stop, band_text, choice, colour, flag, number, picture, whole
 from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
@@ -44,10 +44,11 @@ class MeterSettings(Painted):
         help="Which bands there are.",
         when=("columns", ("bands",)),
     )
-    typed: str = text(
+    typed: str = band_text(
         "40-160, 160-2.5k, 2.5k-15k",
         most=400,
         label="Bands in Hz",
+        group="shape",
         help="From and to of each band, with commas between.",
         when=(("columns", ("bands",)), ("bands", ("typed",))),
     )

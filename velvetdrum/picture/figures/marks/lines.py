@@ -76,6 +76,4 @@ def on_piece(ground: Ground, number: int, places: Values) -> tuple[Points, Point
     piece = ground.outline.pieces[number]
     way = places * ground.outline.length - (ground.outline.ends[number] - piece.length)
     points, normals, _ = piece.at(np.clip(way, 0.0, piece.length))
-    if ground.fixed is not None:
-        normals = np.broadcast_to(np.array(ground.fixed), points.shape)
-    return points, normals
+    return points, ground.ways(normals, places)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar
 
-from velvetdrum.declare.settings import choice, colour, flag, number, rate, text, whole
+from velvetdrum.declare.settings import band_text, choice, colour, flag, number, rate, whole
 from velvetdrum.declare.vocabulary import CHANNELS, TILT_UNIT, attack, loud, percent, quiet, release
 from velvetdrum.picture.figures.marks.figure import Spectral
 from velvetdrum.picture.figures.marks.heard_bands import fitted_range, range_problems, refitted_range
@@ -182,12 +182,10 @@ class SpectrumSettings(Spectral):
     spacing: str = choice(
         "log", SPACINGS | {"typed": "Typed edges"}, group="sound", help="How the bands share the range."
     )
-    edges: str = text(
+    edges: str = band_text(
         "40-80, 80-160, 160-320, 320-640, 640-1.3k, 1.3k-2.5k, 2.5k-5k, 5k-10k",
         most=4000,
-        lines=2,
         label="Edges",
-        group="sound",
         help="Bands in Hz, parted by commas; none may begin before the one before it ends.",
         when=("spacing", ("typed",)),
     )

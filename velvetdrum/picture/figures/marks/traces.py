@@ -40,8 +40,10 @@ def lay(ground: Ground, places: Values, values: Values, *, joined: bool = False)
     parts: list[tuple[Values, Values, Values]] = []
     for number in range(run.repeat):
         if run.mirror:
-            parts.append((number + places / 2, values, places))
-            parts.append(((number + 1 - places / 2)[::-1], values[::-1], places[::-1]))
+            there, back = (places / 2, values, places), ((1 - places / 2)[::-1], values[::-1], places[::-1])
+            if run.middle:
+                there, back = ((0.5 - there[0])[::-1], *back[1:]), (0.5 + places / 2, *there[1:])
+            parts += [(number + way, heights, within) for way, heights, within in (there, back)]
         else:
             parts.append((number + places, values, places))
     whole = joined or run.mirror
@@ -94,6 +96,4 @@ def _at(ground: Ground, number: int, places: Values) -> tuple[Points, Points]:
     else:
         way = np.clip(way - (ground.outline.ends[number] - piece.length), 0.0, piece.length)
     points, normals, _ = piece.at(way)
-    if ground.fixed is not None:
-        normals = np.broadcast_to(np.array(ground.fixed), points.shape)
-    return points, normals
+    return points, ground.ways(normals, places)

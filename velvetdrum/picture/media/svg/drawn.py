@@ -35,6 +35,7 @@ _UNDRAWN = {"defs", "clipPath", "mask", "symbol", "marker", "pattern", "filter",
 _LENGTH = re.compile(r"\s*(\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?\s*(px|pt|mm|cm|in|em|%)?\s*$")
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _PIXELS = {"px": 1.0, "": 1.0, "pt": 4 / 3, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "em": 16.0}
+_STROKE = ("stroke", "stroke-width")
 _XLINK = "{http://www.w3.org/1999/xlink}href"
 
 
@@ -364,6 +365,39 @@ def svg_outlines(path: str, part: str = "") -> tuple[str, tuple[float, float, fl
     drawing = _opened(path)
     box = drawing.left, drawing.top, drawing.left + drawing.width, drawing.top + drawing.height
     return svg_path_data(Path(path).read_bytes(), part), box
+
+
+@cached
+def svg_stroke(path: str, part: str) -> float:
+    """The width of the first stroke of a part of a stored SVG picture, of the longer side of the whole drawing; 0 where
+    nothing of it is stroked. Raises SvgError and OSError."""
+    root = parse_svg(Path(path).read_bytes())
+    write_styles(root)
+    width, height = _view(root)[2:]
+    wanted = next((element for element in root.iter() if element.get("id") == part), None)
+    if wanted is None:
+        return 0.0
+    above = {child: parent for parent in root.iter() for child in parent}
+    for element in wanted.iter():
+        line = [element]
+        while line[-1] in above:
+            line.append(above[line[-1]])
+        paint, wide = (next((v for v in (_declared(at, name) for at in line) if v), "") for name in _STROKE)
+        if local_name(element) in _DRAWN and paint not in ("", "none"):
+            scale = 1.0
+            for at in line:
+                matrix = _matrix(at.get("transform", ""))
+                area = matrix.getScaleX() * matrix.getScaleY() - matrix.getSkewX() * matrix.getSkewY()
+                scale *= float(np.sqrt(abs(area)))
+            return (_number(wide) if wide else 1.0) * scale / max(width, height)
+    return 0.0
+
+
+def _declared(element: Any, name: str) -> str:
+    """What an element says of a property, in its style or as an attribute; empty where it says nothing."""
+    style = dict(pair.split(":", 1) for pair in element.get("style", "").split(";") if ":" in pair)
+    inside = {key.strip(): value.strip() for key, value in style.items()}
+    return str(inside.get(name) or element.get(name, "")).strip()
 
 
 @cached

@@ -81,6 +81,7 @@ import { CameraGrips } from "./views/camera_grips.js";
 import { ColourGrips } from "./views/colour_grips.js";
 import { CurveField } from "./views/curve_field.js";
 import { DrawnCurve } from "./views/drawn_curve.js";
+import { BandField } from "./views/band_field.js";
 import { GradientField } from "./views/gradient_field.js";
 import { paintImport } from "./views/import_wave.js";
 import { KeyCurvePanel } from "./views/key_curve_panel.js";
@@ -223,6 +224,7 @@ export class Studio {
     this.colourGrips = new ColourGrips(studio);
     this.cameraGrips = new CameraGrips(studio);
     this.curveField = new CurveField(studio);
+    this.bandField = new BandField(studio);
     this.gradients = new GradientField(studio);
     this.stopFields = new StopFields(studio);
     this.palettes = new PalettePanel(studio);

@@ -115,6 +115,7 @@ export const ACTIONS = [
     ["along-path", "Move along the chosen path", "", (s) => s.pathMotion.make(false)],
     ["along-path-turned", "Move along the chosen path, turned with it", "", (s) => s.pathMotion.make(true)],
     ["to-path", "Text or logo as a path", "", (s) => s.layerPaths.make()],
+    ["draw-on", "Logo drawn on, stroke by stroke", "", (s) => s.layerPaths.drawOn()],
     ["take-apart", "Logo as layers of its parts", "", (s) => s.layerPaths.takeApart()],
     ["flip-x", "Flip across", "Shift+X", (s) => s.placement.flip("flip_x")],
     ["flip-y", "Flip down", "Shift+Y", (s) => s.placement.flip("flip_y")],

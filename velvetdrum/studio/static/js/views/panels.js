@@ -52,6 +52,7 @@ export const PANELS = {
     "tempo",
   ],
   signalSettings: [
+    "bandField",
     "cues",
     "curveField",
     "curvePanel",
@@ -121,6 +122,7 @@ export const PANELS = {
     "workspace",
   ],
   layerSettings: [
+    "bandField",
     "beforeAfter",
     "cues",
     "curveField",
