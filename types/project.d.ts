@@ -14,6 +14,16 @@ interface Track {
   name: string;
   in_s: number;
   out_s: number;
+  /** Where its in point lies on the timeline; as in_s without it. */
+  at_s?: number;
+  /** How long it goes on, looped where that is longer. */
+  length_s?: number;
+  colour?: string;
+  settings?: Values;
+  gain?: {
+    time_s: number;
+    value: any;
+  }[];
 }
 
 interface BeatValues {
@@ -138,6 +148,11 @@ interface Project {
   /** Null: as long as the used part of the track. */
   length_s: null | number;
   tracks: Track[];
+  /** The used part of the timeline; without it all of the tracks. */
+  used?: {
+    in_s: number;
+    out_s: number;
+  };
   /** Where the beats are: as measured, with corrections, or at a typed or tapped tempo. */
   beats: BeatValues;
   signals: Signal[];

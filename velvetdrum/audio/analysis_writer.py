@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from velvetdrum.audio import bands, levels, onsets
 from velvetdrum.audio.analysis import VERSION, Analysis, SoundFacts
 from velvetdrum.audio.beats import Beats, find_beats
-from velvetdrum.audio.decode import MAX_SECONDS, RATE, check_complete, decode_blocks, probe, stereo
+from velvetdrum.audio.decode import MAX_SECONDS, RATE, SoundInfo, check_complete, decode_blocks, probe, stereo
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.audio.filters import Samples
 from velvetdrum.audio.loudness import (
@@ -40,8 +40,64 @@ ReportShare = Callable[[float], None]
 _Piece = tuple[NDArray[np.int16], NDArray[np.int16], NDArray[np.float32]]
 
 
+class SoundStream(Protocol):
+    """What can be analysed: a file, or what is made of several."""
+
+    info: SoundInfo
+    may_be_silent: bool
+
+    def blocks(self, block: int) -> Iterator[Samples]:
+        """All of it, in blocks of shape (channels, n) at 48 kHz.
+
+        Parameters
+        ----------
+        block
+            Samples a block, but for the last.
+        """
+        ...
+
+    def check(self, seconds: float) -> None:
+        """Raise SoundError where less came of it than there should be.
+
+        Parameters
+        ----------
+        seconds
+            How much came.
+        """
+        ...
+
+
+class FileStream:
+    """The sound of a file."""
+
+    may_be_silent = False
+
+    def __init__(self, path: Path) -> None:
+        self.path, self.info = path, probe(path)
+
+    def blocks(self, block: int) -> Iterator[Samples]:
+        """All of it, in blocks.
+
+        Parameters
+        ----------
+        block
+            Samples a block, but for the last.
+        """
+        return decode_blocks(self.path, block=block)
+
+    def check(self, seconds: float) -> None:
+        """Raise SoundError where the file promises more.
+
+        Parameters
+        ----------
+        seconds
+            How much was decoded.
+        """
+        check_complete(self.path, self.info, seconds)
+
+
 def analyse(
-    path: Path,
+    path: Path | SoundStream,
     folder: Path,
     *,
     key: str = "",
@@ -56,7 +112,7 @@ def analyse(
     Parameters
     ----------
     path
-        The file.
+        The file, or what is made of several.
     folder
         The folder that it lies in.
     key
@@ -77,7 +133,8 @@ def analyse(
     shutil.rmtree(beside, ignore_errors=True)
     try:
         beside.mkdir(parents=True)
-        _Writer(path, beside, key, progress, threads, most_s).run()
+        stream = FileStream(path) if isinstance(path, Path) else path
+        _Writer(stream, beside, key, progress, threads, most_s).run()
         shutil.rmtree(folder, ignore_errors=True)
         beside.rename(folder)
     except OSError as problem:
@@ -96,11 +153,11 @@ class _Writer:
     """One pass over a recording: decoding here, transforms on threads, arrays appended in order."""
 
     def __init__(
-        self, path: Path, folder: Path, key: str, progress: ReportShare, threads: int, most_s: float | None
+        self, stream: SoundStream, folder: Path, key: str, progress: ReportShare, threads: int, most_s: float | None
     ) -> None:
-        self.path, self.folder, self.key, self.progress = path, folder, key, progress
+        self.stream, self.folder, self.key, self.progress = stream, folder, key, progress
         self.most = None if most_s is None else round(most_s * RATE)
-        self.info = probe(path)
+        self.info = stream.info
         self.meter = LoudnessMeter(self.info.channel_names)
         self.peaks = TruePeakMeter()
         self.threads = threads
@@ -129,7 +186,7 @@ class _Writer:
             (self.folder / "head.json").write_text(json.dumps(head))
             size = _FRAMES * bands.HOP
             kept = np.zeros((self.heard, bands.MARGIN), np.float32)
-            for block in decode_blocks(self.path, block=size):
+            for block in self.stream.blocks(size):
                 meters = [pool.submit(self.meter.feed, block), pool.submit(self.peaks.feed, block)]
                 heard = stereo(block, self.info.channel_names)
                 pcm = levels.to_int16(heard)
@@ -169,9 +226,9 @@ class _Writer:
     def _finish(self) -> None:
         seconds = self.samples / RATE
         if self.most is None:
-            check_complete(self.path, self.info, seconds)
+            self.stream.check(seconds)
         quietest_heard = max(to_decibel(self.peaks.sample_peak) - _AUDIBLE_BELOW_PEAK_DB, _AUDIBLE_FLOOR_DB)
-        if to_decibel(self.peaks.sample_peak) <= _AUDIBLE_FLOOR_DB:
+        if to_decibel(self.peaks.sample_peak) <= _AUDIBLE_FLOOR_DB and not self.stream.may_be_silent:
             raise SoundError(
                 "The recording is silent: nothing in it is louder than -80 dBFS. Check that the right "
                 "channel or take was exported."

@@ -28,15 +28,17 @@ class Setting:
     moves: ClassVar[bool] = False
     """True when it can take keyframes and patches; `mixed`, `parse_end` and `joined` say how."""
     numeric: ClassVar[bool] = False
+    """True when it can be drawn as a curve."""
     per_time: ClassVar[bool] = False
     """True for a rate: a number a second, a minute, a beat or a bar, whose integral is what it moves."""
-    """True when it can be drawn as a curve."""
     media: ClassVar[str] = ""
     """Which sort of file its value names by content hash; empty for none."""
     names_signals: ClassVar[bool] = False
     """True when its value is a list of ids of signals."""
     is_curve: ClassVar[bool] = False
     """True when its value is a curve over time."""
+    names_sound: ClassVar[bool] = False
+    """True when its value names a sound of the project."""
     names_layer: ClassVar[bool] = False
     """True when its value is the id of a layer."""
 

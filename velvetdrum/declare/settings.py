@@ -11,6 +11,7 @@ from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, P
 from velvetdrum.declare.types.text import (
     band_text,
     footage,
+    heard_sound,
     is_content_key,
     layer,
     lookup_table,
@@ -41,6 +42,7 @@ __all__ = [
     "flag",
     "font_family",
     "footage",
+    "heard_sound",
     "is_content_key",
     "is_number",
     "layer",

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
+from typing import Any
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.errors import Cancelled
@@ -26,6 +27,8 @@ from velvetdrum.deliver.video import encode_segment
 from velvetdrum.deliver.video_format import FORMATS
 from velvetdrum.limits.cache import MOST_BYTES, SHARED_CACHE
 from velvetdrum.limits.process import limited_time
+from velvetdrum.mix.mixdown import Mixdown, SourceFiles
+from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.media.clips.preparation import PROXY
 from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.signals.audio_range import AudioRange
@@ -42,12 +45,26 @@ _SAID_S = 0.3
 @dataclass(frozen=True)
 class Sources:
     """Where a project's media lie, as paths: the recording's original and the folder of its analysis (empty without
-    one); by their content hash its pictures and clips, and the folders in which clips were prepared."""
+    one); by their content hash its pictures and clips, and the folders in which clips were prepared.
+
+    Of a project whose sound is a sum, `analysis` is that of the sum, and `mix` says what it is made of, with the
+    originals and the analyses of its recordings. `heard` are analyses of what else layers and signals hear, by name."""
 
     original: str = ""
     analysis: str = ""
     media: dict[str, str] = field(default_factory=dict)
     clips: dict[str, str] = field(default_factory=dict)
+    mix: dict[str, Any] | None = None
+    originals: dict[str, str] = field(default_factory=dict)
+    analyses: dict[str, str] = field(default_factory=dict)
+    heard: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def sound(self) -> Path | Mixdown | None:
+        """What is heard: a file, or the sum of several; None without a sound."""
+        if self.mix is not None:
+            return Mixdown(mix_of(self.mix), SourceFiles(self.originals, self.analyses))
+        return Path(self.original) if self.original else None
 
     @property
     def small(self) -> dict[str, str]:
@@ -68,7 +85,7 @@ class Job:
     @property
     def has_track(self) -> bool:
         """True when there is a sound to be heard."""
-        return self.sources is not None and bool(self.sources.original)
+        return self.sources is not None and self.sources.sound is not None
 
     @property
     def has_sound(self) -> bool:
@@ -89,7 +106,7 @@ def used_part(project: Project, sources: Sources | None) -> AudioRange | None:
     track = project.track
     if track is None or sources is None or not sources.analysis:
         return None
-    return AudioRange(Analysis(Path(sources.analysis)), track.in_s, track.out_s)
+    return AudioRange(Analysis(Path(sources.analysis)), track.in_s, track.out_s, tuple(sources.heard.items()))
 
 
 def run_export(
@@ -275,10 +292,11 @@ def heard_by(job: Job) -> HeardSound:
     """
     project, plan = parse(job.document), job.plan
     track = project.track
-    if track is None or job.sources is None:
+    sound = job.sources.sound if job.sources else None
+    if track is None or job.sources is None or sound is None:
         raise DeliverError("There is no sound in this project.")
     return HeardSound(
-        Path(job.sources.original),
+        sound,
         track.in_s,
         track.out_s,
         plan.start_s,

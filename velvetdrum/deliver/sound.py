@@ -21,6 +21,7 @@ from velvetdrum.deliver.files import written_whole
 from velvetdrum.deliver.sound_ends import SoundEnds
 from velvetdrum.deliver.sound_format import SOUND_FORMATS, SoundFormat
 from velvetdrum.deliver.sound_mix import Voice, mixed, voices
+from velvetdrum.mix.mixdown import Mixdown
 from velvetdrum.scene.document import Project
 from velvetdrum.signals.audio_range import AudioRange
 
@@ -75,7 +76,7 @@ class Loudness:
 class HeardSound:
     """The sound of a project's stretch: the used part of a recording with the clips that are heard."""
 
-    source: Path
+    source: Path | Mixdown
     in_s: float
     out_s: float
     start_s: Fraction
@@ -97,7 +98,9 @@ class HeardSound:
     @cached_property
     def channels(self) -> int:
         """One or two."""
-        return 2 if self._heard else min(probe(self.source).channels, 2)
+        if self._heard:
+            return 2
+        return self.source.channels if isinstance(self.source, Mixdown) else min(probe(self.source).channels, 2)
 
     def blocks(self) -> Iterator[Samples]:
         """All of it in blocks of shape (channels, n), full scale 1."""
@@ -116,13 +119,24 @@ class HeardSound:
     def _plain(self) -> Iterator[Samples]:
         at = round(self.start_s * RATE)
         first = round(Fraction(self.in_s).limit_denominator(RATE) * RATE) + at
-        whole = self.use.recording.samples if self.use else None
-        for block in cut(self.source, first, self.samples, round(self.out_s * RATE), whole):
+        for block in self._own(first):
             if self.project is not None and self._heard:
                 both = block if block.shape[0] == 2 else np.repeat(block, 2, axis=0)
                 block = np.clip(both + mixed(self.project, self.use, self._heard, at, block.shape[1]), -1, 1)
                 at += block.shape[1]
             yield block
+
+    def _own(self, first: int) -> Iterator[Samples]:
+        """What the tracks sound like, without clips, from a sample of the recording or the timeline on."""
+        silent_from = round(self.out_s * RATE)
+        if isinstance(self.source, Mixdown):
+            sounding = min(max(silent_from - first, 0), self.samples)
+            yield from self.source.blocks(first, sounding)
+            for at in range(sounding, self.samples, RATE):
+                yield np.zeros((self.source.channels, min(RATE, self.samples - at)), np.float32)
+            return
+        whole = self.use.recording.samples if self.use else None
+        yield from cut(self.source, first, self.samples, silent_from, whole)
 
 
 def measured(blocks: Iterable[Samples], channels: int) -> Loudness:

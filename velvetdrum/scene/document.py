@@ -22,22 +22,21 @@ from velvetdrum.scene.patches import MOST_PATCHES, patch_schema
 from velvetdrum.scene.placed_layers import MOST_LAYERS, PlacedLayer, layer_schemas, parse_layers
 from velvetdrum.scene.problems import Document, Problem, ProjectError, report_unknown
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
+from velvetdrum.scene.tracks import LONGEST_S, Tracks, is_seconds, parse_tracks, tracks_schema, used_schema
 from velvetdrum.scene.tree import members_by_group
 from velvetdrum.scene.workspace import check_workspace, workspace_schema
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.signal_set import NamedSignal
 
 FORMAT = "velvetdrum-project"
-LONGEST_S = 3 * 3600.0
 MOST_MARKERS = 1000
-_TRACK = {"id", "media", "name", "in_s", "out_s"}
 
 
 @dataclass(frozen=True)
-class Track:
-    """A recording placed in the project; the used part is in_s to out_s, in seconds of the recording."""
+class HeardTrack:
+    """What is heard of a project, as one recording: that of its only track, or the sum of all, under its name. The used
+    part is in_s to out_s, in seconds of it; the timeline's of the sum."""
 
-    id: str
     media: str
     name: str
     in_s: float
@@ -62,7 +61,7 @@ class Project:
     frame: FrameSize
     rate: Fraction
     length_s: float
-    track: Track | None
+    sound: Tracks | None
     layers: tuple[PlacedLayer, ...]
     signals: tuple[NamedSignal, ...] = ()
     beats: BeatSettings = field(default_factory=lambda: BeatSettings({}))
@@ -72,6 +71,13 @@ class Project:
     tags: Mapping[str, str] = field(default_factory=dict)
     colours: Mapping[str, str] = field(default_factory=dict)
     look: LookSection | None = None
+
+    @cached_property
+    def track(self) -> HeardTrack | None:
+        """What is heard as one recording; None in a project without a sound."""
+        if self.sound is None:
+            return None
+        return HeardTrack(self.sound.key, self.sound.tracks[0].name, self.sound.in_s, self.sound.out_s)
 
     @property
     def begin_s(self) -> float:
@@ -222,6 +228,7 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
         "rate",
         "length_s",
         "tracks",
+        "used",
         "beats",
         "signals",
         "layers",
@@ -237,8 +244,8 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
     if not isinstance(name, str) or not name.strip() or len(name) > 200:
         problems.append(Problem("/name", "A project needs a name of up to 200 characters."))
     frame, rate = _frame(document, problems), _rate(document, problems)
-    track = _track(document, problems)
-    length = _length(document, track, problems)
+    sound = parse_tracks(document, problems)
+    length = _length(document, sound, problems)
     before, alike = like or ({}, None)
     signals = parse_signals(
         document.get("signals", []), problems, (before.get("signals", []), alike.signals) if alike else None
@@ -259,12 +266,11 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
-    return Project(name, frame, rate, length, track, layers, signals, beats, markers, cues, tags, colours, look)
+    return Project(name, frame, rate, length, sound, layers, signals, beats, markers, cues, tags, colours, look)
 
 
 def schema() -> dict[str, Any]:
     """The published JSON Schema (2020-12) of `project.json`, made from the declared kinds."""
-    ident = {"type": "string", "minLength": 1, "maxLength": 64}
     seconds = {"type": "number", "minimum": 0, "maximum": LONGEST_S + 1}
     side = {"type": "integer", "minimum": 64, "maximum": 4096, "multipleOf": 2}
     return {
@@ -293,22 +299,8 @@ def schema() -> dict[str, Any]:
                 "oneOf": [{"type": "null"}, seconds],
                 "description": "Null: as long as the used part of the track.",
             },
-            "tracks": {
-                "type": "array",
-                "maxItems": 1,
-                "items": {
-                    "type": "object",
-                    "required": ["id", "media", "name", "in_s", "out_s"],
-                    "additionalProperties": False,
-                    "properties": {
-                        "id": ident,
-                        "media": {"type": "string", "pattern": "^[0-9a-f]{64}$"},
-                        "name": {"type": "string"},
-                        "in_s": seconds,
-                        "out_s": seconds,
-                    },
-                },
-            },
+            "tracks": tracks_schema(),
+            "used": used_schema(),
             "beats": BeatSettings.schema(),
             "signals": signal_schema(),
             "markers": {
@@ -357,38 +349,11 @@ def _rate(document: Document, problems: list[Problem]) -> Fraction | None:
         return None
 
 
-def _track(document: Document, problems: list[Problem]) -> Track | None:
-    tracks = document.get("tracks")
-    if not isinstance(tracks, list) or len(tracks) > 1:
-        problems.append(Problem("/tracks", "A project has one track, or none yet."))
-        return None
-    if not tracks:
-        return None
-    given = tracks[0] if isinstance(tracks[0], dict) else {}
-    low, high = given.get("in_s"), given.get("out_s")
-    texts = all(isinstance(given.get(key), str) for key in ("id", "media", "name"))
-    if not texts or not _is_seconds(low) or not _is_seconds(high):
-        problems.append(Problem("/tracks/0", "The track needs its media, a name, and in and out points in seconds."))
-        return None
-    assert isinstance(low, int | float) and isinstance(high, int | float)
-    if high - low < 0.05:
-        problems.append(Problem("/tracks/0/out_s", "The out point must lie at least 0.05 s after the in point."))
-        return None
-    if not is_content_key(given["media"]):
-        problems.append(Problem("/tracks/0/media", "The track's media is the content hash of a recording."))
-        return None
-    report_unknown(given, _TRACK, "/tracks/0", "A track", problems)
-    if len(given["id"]) > 64 or len(given["name"]) > 300:
-        problems.append(Problem("/tracks/0", "The track's id has up to 64 characters, its name up to 300."))
-        return None
-    return Track(given["id"], given["media"], given["name"], float(low), float(high))
-
-
-def _length(document: Document, track: Track | None, problems: list[Problem]) -> float:
+def _length(document: Document, track: Tracks | None, problems: list[Problem]) -> float:
     length = document.get("length_s")
     if length is None:
         return track.out_s - track.in_s if track else 10.0
-    if not _is_seconds(length) or not 0.05 <= length <= LONGEST_S:
+    if not is_seconds(length) or not 0.05 <= length <= LONGEST_S:
         problems.append(Problem("/length_s", "The length goes from 0.05 s to 3 hours."))
         return 10.0
     return float(length)
@@ -411,7 +376,3 @@ def _markers(given: Any, problems: list[Problem]) -> tuple[Marker, ...]:
             continue
         out.append(Marker(float(time_s), text, item.get("chapter", False)))
     return tuple(sorted(out, key=lambda marker: marker.time_s))
-
-
-def _is_seconds(value: Any) -> bool:
-    return is_number(value) and 0 <= value <= LONGEST_S + 1

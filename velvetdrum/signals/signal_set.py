@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from graphlib import CycleError, TopologicalSorter
 
@@ -39,6 +39,7 @@ class SignalSet:
         in seconds."""
         self.signals = {named.id: named for named in signals}
         self.beats, self.use, self.length_s, self.markers = beats, use, length_s, markers
+        self._contexts: dict[str, SignalContext] = {}
 
     @cached_property
     def grid(self) -> BeatGrid | None:
@@ -60,7 +61,17 @@ class SignalSet:
         times
             Times in seconds of the project.
         """
-        return self.signals[ident].signal.values(times, self.context)
+        signal = self.signals[ident].signal
+        return signal.values(times, self._context_of(signal))
+
+    def _context_of(self, signal: Signal) -> SignalContext:
+        """What a signal is worked out from: of one that listens to something else than the sum, that."""
+        listens = getattr(signal, "listens", "")
+        if not listens or self.use is None:
+            return self.context
+        if listens not in self._contexts:
+            self._contexts[listens] = replace(self.context, use=self.use.heard(listens), solved={})
+        return self._contexts[listens]
 
     def value(self, ident: str, time_s: float) -> float:
         """A signal's value at one time.

@@ -39,6 +39,7 @@ from velvetdrum.studio.jobs.exports import Exports
 from velvetdrum.studio.jobs.imports import Imports, pieces
 from velvetdrum.studio.jobs.posts import Posts
 from velvetdrum.studio.jobs.reviews import Reviews
+from velvetdrum.studio.jobs.sums import Sums
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.drawn_frames import DrawnFrames
 from velvetdrum.studio.workers.pools import ListeningTask, Workers
@@ -72,6 +73,7 @@ class Services:
         self.batches = Batches(self)
         self.posts = Posts(self)
         self.bin = Bin(self)
+        self.sums = Sums(self)
         self.disk_space = DiskSpace(self)
         self.db  # noqa: B018  (a data folder that can't be used is told at the start)
 
@@ -239,9 +241,11 @@ class Services:
         return projects.create(self.db, document)
 
     def recording(self, key: str) -> Analysis | None:
-        """The stored analysis of a recording, or None."""
-        folder = self.folder.analysis(key)
-        return Analysis(folder) if is_current(folder) else None
+        """The stored analysis of a recording, or of a sum; None where there is none yet."""
+        for folder in (self.folder.analysis(key), self.sums.folder(key)):
+            if is_current(folder):
+                return Analysis(folder)
+        return None
 
     def sources(self, document: Document) -> Sources | None:
         """Where the sound of a document lies, if it is here."""
@@ -252,11 +256,7 @@ class Services:
                 files[key] = str(self.folder.original(row))
                 if self.folder.clip(key).exists():
                     clips[key] = str(self.folder.clip(key))
-        for track in document.get("tracks", []):
-            row = media.find(self.db, track["media"])
-            if row is not None and is_current(self.folder.analysis(row.key)):
-                return Sources(str(self.folder.original(row)), str(self.folder.analysis(row.key)), files, clips)
-        return Sources(media=files, clips=clips) if files else None
+        return self.sums.sources(document, files, clips) or (Sources(media=files, clips=clips) if files else None)
 
     def missing_media(self, document: Document) -> list[dict[str, Any]]:
         """Pictures and clips of a document whose files are not here, with the layers that show them."""

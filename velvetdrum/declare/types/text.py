@@ -103,6 +103,34 @@ class OtherLayer(Setting):
         return "the id of a layer, or empty"
 
 
+@dataclass(frozen=True)
+class HeardSound(Setting):
+    """A sound of the project: empty for the sum, a track by its id, and a part of either after a slash."""
+
+    type: ClassVar[str] = "heard-sound"
+    names_sound: ClassVar[bool] = True
+
+    def parse(self, value: Any) -> str:
+        if not isinstance(value, str) or len(value) > 80:
+            raise SettingError(f"{self.label} is the id of a track with a part after a slash, or empty for the sum.")
+        return value
+
+    def values_schema(self) -> dict[str, Any]:
+        return {"type": "string", "maxLength": 80}
+
+    def describe_values(self) -> str:
+        return "empty for the sum, the id of a track, or either with `/percussive` or `/harmonic` after it"
+
+    def describe_default(self) -> str:
+        return "the sum"
+
+
+def heard_sound(*, when: When = ()) -> Any:
+    """What is listened to: the sum, one track before its fader, or the percussive or the harmonic part of either."""
+    about = "The sum of all tracks, one track before its fader, or a part of either."
+    return HeardSound("", "", "Listens to", about, group="sound", advanced=True, when=conditions(when))
+
+
 def text(
     default: str,
     *,

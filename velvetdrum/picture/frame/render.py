@@ -202,8 +202,14 @@ class ProjectFrame:
         if result is None:
             since, until = layer.time_span(self.project.length_s, self.view.sound)
             curves = SettingCurves(placed, self.signals, self.shape, self.view.solved) if placed else None
+            use, listens = self.view.use, getattr(layer, "listens", "")
+            if listens and use is not None:
+                use = use.heard(listens)
             # The layer is held, so that no other one gets its number.
-            result = self._moments[name] = layer, changed(self.moment_now, since=since, until=until, curves=curves)
+            result = self._moments[name] = (
+                layer,
+                changed(self.moment_now, since=since, until=until, curves=curves, use=use),
+            )
         return result[1]
 
     def draw_frame(self, canvas: Canvas, background: Background = "opaque") -> None:

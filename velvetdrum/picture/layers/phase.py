@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
-from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.settings import choice, heard_sound, number, whole
 from velvetdrum.declare.vocabulary import degrees, position_x, position_y
 from velvetdrum.picture.bases.image_placement import box_about
 from velvetdrum.picture.bases.layer import RenderContext
@@ -68,6 +68,7 @@ class PhaseFigure(Painted):
     window_ms: float = number(
         40, lo=2, hi=400, unit="ms", step=1, label="Window", group="sound", help="How much of the sound is shown."
     )
+    listens: str = heard_sound()
     gain_db: float = number(
         4,
         lo=-20,

@@ -13,7 +13,7 @@ import skia
 from numpy.typing import NDArray
 
 from velvetdrum.audio.decode import RATE
-from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.settings import choice, heard_sound, number, whole
 from velvetdrum.declare.vocabulary import CHANNELS
 from velvetdrum.limits.cache import SHARED_CACHE
 from velvetdrum.picture.bases.layer import RenderContext
@@ -109,6 +109,7 @@ class Scope(Figure):
     gain_db: float = number(
         6, lo=-20, hi=40, unit="dB", label="Gain", group="sound", help="0 dB: full scale reaches the full height."
     )
+    listens: str = heard_sound()
     channel: str = choice(
         "mix", CHANNELS, group="sound", advanced=True, help="The part of the stereo sound that is read."
     )

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.bands import FRAME_RATE
 from velvetdrum.declare.oklab import ramp
-from velvetdrum.declare.settings import Stop, choice, number, stops
+from velvetdrum.declare.settings import Stop, choice, heard_sound, number, stops
 from velvetdrum.declare.vocabulary import percent, position_x, position_y
 from velvetdrum.limits.cache import SHARED_CACHE, cached
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
@@ -120,6 +120,7 @@ class Spectrogram(DrawnLayer):
         group="sound",
         help="Spacing of frequencies along the axis.",
     )
+    listens: str = heard_sound()
     channel: str = choice(
         "mix",
         {"mix": "Mix", "left": "Left", "right": "Right", "side": "Side"},

@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import choice, flag, number, whole
+from velvetdrum.declare.settings import choice, flag, heard_sound, number, whole
 from velvetdrum.declare.vocabulary import CHANNELS, attack, loud, quiet, release
 from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
@@ -62,6 +62,7 @@ class Pickup(Signal):
     lag_ms: float = number(
         0, lo=-1000, hi=1000, unit="ms", step=1, label="Delay", group="motion", help="Later, or earlier below zero."
     )
+    listens: str = heard_sound()
     channel: str = choice(
         "mix",
         CHANNELS,

@@ -218,6 +218,10 @@ class Exports:
     def _made(self, row: ExportRow) -> tuple[str, str]:
         """Make an export. Gives its state and what is to be said of it."""
         here, folder = self._services, self._folder / row.id
+        try:
+            here.sums.wait(row.document)
+        except SoundError as problem:
+            return "failed", str(problem)
         job = Job(row.document, here.sources(row.document), ExportPlan.stored(row.plan), str(folder))
         try:
             exports.set_progress(here.db, row.id, row.done)

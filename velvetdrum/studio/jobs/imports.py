@@ -28,6 +28,7 @@ from velvetdrum.picture.typesetting.typeface_files import TypefaceError
 from velvetdrum.scene.document import Document, ProjectError, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, nearest_rate
+from velvetdrum.scene.tracks import MOST_TRACKS, added_track
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MOST_PICTURE, MediaRow
@@ -36,6 +37,7 @@ from velvetdrum.studio.jobs.background import BackgroundJob
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.pools import ListeningTask
 
+_TRIES = 20
 _CRASHED = (
     "Reading this file took more time or memory than any recording needs, or crashed the decoder: it is damaged. "
     "Open it in another program and save it anew."
@@ -158,6 +160,8 @@ class Imports(BackgroundJob[ImportRow]):
             return self._silent_film(row.media, part, film)
         kept, facts = self._keep_sound(row.media, part, notes, new=new)
         track = new_track(kept.key, row.media.name, facts["duration_s"])
+        if row.purpose.get("track"):
+            return self._add(str(row.purpose["project"]), track, facts["duration_s"])
         if not new:
             return self._replace(str(row.purpose["project"]), track)
         if film is not None:
@@ -248,6 +252,26 @@ class Imports(BackgroundJob[ImportRow]):
         note = f"{received.name} has no sound in it: it is here as a picture that moves. Drop a sound on the page."
         return projects.create(here.db, document | {"length_s": min(max(film["length_s"], 0.1), MAX_SECONDS)}), [note]
 
+    def _add(self, ident: str, track: Document, duration_s: float) -> tuple[str, list[str]]:
+        """Put a track beside a project's others, in one step."""
+        here = self._services
+        here.sums.forget_faults()
+        for _ in range(_TRIES):
+            row = projects.find(here.db, ident)
+            if row is None:
+                raise projects.StoreError("The project was deleted while its sound was being read.")
+            if len(row.document["tracks"]) >= MOST_TRACKS:
+                raise SoundError(f"A project has up to {MOST_TRACKS} tracks. Mix some of them into one file first.")
+            patch = added_track(row.document, track, duration_s)
+            label = f"Add the track {title_of(track['name'])}"[:120]
+            try:
+                projects.edit(here.db, row.id, row.revision, label, patch, apply, upgrade_step)
+                return row.id, []
+            except projects.Conflict:
+                # Another file of the same drop, or an edit, came between.
+                continue
+        raise projects.StoreError("The project was edited all the while. Add the track once more.")
+
     def _replace(self, ident: str, track: Document) -> tuple[str, list[str]]:
         """Put a track in place of a project's own, with all that hears it fitted to the new one, in one step."""
         here = self._services
@@ -261,6 +285,9 @@ class Imports(BackgroundJob[ImportRow]):
             fitted, notes = here.quickly(tasks.refit, row.document, str(before.folder), str(after.folder), track)
             patch = jsonpatch.make_patch(row.document, fitted | {"tracks": row.document["tracks"]}).patch
         patch.append({"op": "replace", "path": "/tracks", "value": [track]})
+        if row.document.get("used") is not None:
+            patch.append({"op": "remove", "path": "/used"})
+        here.sums.forget_faults()
         projects.edit(here.db, row.id, row.revision, "Replace the sound", patch, apply, upgrade_step)
         return row.id, notes
 

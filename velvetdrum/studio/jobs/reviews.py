@@ -80,7 +80,9 @@ class Reviews(BackgroundJob[ReviewRow]):
         return {"sentence": "", "found": self._looked(row)}
 
     def _looked(self, row: ReviewRow) -> dict[str, Any]:
-        here, job = self._services, self.job(row)
+        here = self._services
+        here.sums.wait(row.document)
+        job = self.job(row)
         folder = Path(job.folder)
         folder.mkdir(parents=True, exist_ok=True)
         parts = job.plan.segments

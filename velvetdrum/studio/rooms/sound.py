@@ -42,12 +42,15 @@ _CHANNEL = OneOf("mix", "left", "right", "mid", "side", about="The part of the s
 
 
 @blueprint.post("/sounds")
-@queries(project=Text(64, "Id of the project whose sound it replaces", default=None))
+@queries(
+    project=Text(64, "Id of the project whose sound it replaces", default=None),
+    track=OneOf("", "beside", about="beside: it is added to that project's tracks", default=""),
+)
 @takes_file("A sound or a project file", UPLOAD_LIMIT)
 def upload(query: dict[str, Any]) -> Any:
     """Take a sound or project file as the request's body; its name comes percent-coded in X-File-Name.
 
-    With `?project=ID` the sound replaces that project's.
+    With `?project=ID` the sound replaces that project's; with `&track=beside` it is added to its tracks.
     """
     limit = current_app.config["UPLOAD_LIMIT"]
     if request.content_length is not None and request.content_length > limit:
@@ -58,6 +61,8 @@ def upload(query: dict[str, Any]) -> Any:
         project_or_404(project)
     received, part = here.folder.receive(chunks(), name, limit)
     purpose: dict[str, Any] = {"project": project} if project else {}
+    if project and query["track"]:
+        purpose["track"] = True
     if looks_like_archive(part) and here.read(is_bundle, part):
         purpose = {"project_file": True}
     return jsonify(here.imports.begin(received, part, purpose)), 202
@@ -139,6 +144,14 @@ def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
     answer = _binary(np.rint(np.clip(both, -1, 1) * 32767).astype("<i2").T)
     answer.headers["Cache-Control"] = "no-store"
     return answer
+
+
+@blueprint.get("/projects/<ident>/sum")
+def sum_state(ident: str) -> Any:
+    """Under which key all that sounds in a project is heard, whether it is here, and how far it is; what is missing is
+    made in the background."""
+    document = project_or_404(ident).document
+    return jsonify(vars(services().sums.state(document)))
 
 
 @blueprint.get("/sounds/<key>/spectrum")

@@ -37,6 +37,7 @@ class ListeningTask(Enum):
     IMPORT = ("import", 0)
     CLIP = ("clip", 0)
     PROJECT_FILE = ("project file", 0)
+    SUM = ("sum", 0)
     ALIGNMENT = ("alignment", 1)
     BATCH = ("batch", 2)
     REFRESH = ("refresh", 3)

@@ -30,6 +30,9 @@ from velvetdrum.looks.open_places import fitted_to
 from velvetdrum.looks.presets import choice_layers, fitted_settings, pictured_layers
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.looks.role_signals import role_signal
+from velvetdrum.mix.mix_analysis import analyse_mix
+from velvetdrum.mix.mixdown import SourceFiles
+from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.costs import costs_of
@@ -95,6 +98,15 @@ def analyse_sound(source: str, folder: str, key: str, notes: str, opening: str =
             with suppress(SoundError):
                 analyse(path, Path(opening), key=key, most_s=_OPENING_S)
         return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
+
+
+def analyse_sum(
+    mix: dict[str, Any], originals: dict[str, str], analyses: dict[str, str], folder: str, notes: str
+) -> None:
+    """Analyse the sum of tracks, or a part of it, into a folder; progress and stopping as in `analyse_sound`. Raises
+    SoundError."""
+    with _damage_as(SoundError, _SOUND):
+        analyse_mix(mix_of(mix), SourceFiles(originals, analyses), Path(folder), teller(notes))
 
 
 def film_facts(path: str) -> dict[str, Any] | None:

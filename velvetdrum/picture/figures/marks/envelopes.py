@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.settings import choice, colour, number, whole
+from velvetdrum.declare.settings import choice, colour, heard_sound, number, whole
 from velvetdrum.declare.vocabulary import percent
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.base_shape import Ground
@@ -72,6 +72,7 @@ class EnvelopeFigure(Figure):
         group="sound",
         help="0 dB: the loudest place of the track reaches the full height.",
     )
+    listens: str = heard_sound()
     channel: str = choice(
         "mix",
         {"mix": "Mix", "left": "Left", "right": "Right"},

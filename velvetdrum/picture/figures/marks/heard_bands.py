@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.settings import choice, heard_sound, number, whole
 from velvetdrum.declare.vocabulary import TILT_UNIT, attack, loud, quiet, release
 from velvetdrum.picture.bases.layer import DrawnLayer, RenderContext
 from velvetdrum.signals.audio_range import AudioRange
@@ -73,6 +73,7 @@ class HearsBands(DrawnLayer):
         group="sound",
         help="Highest frequency of the last band.",
     )
+    listens: str = heard_sound()
     channel: str = choice("mix", CHANNELS, group="sound", help="Part of the stereo sound that is heard.", advanced=True)
     quiet_db: float = quiet(-60, hi=0, help="The level that shows nothing.")
     loud_db: float = loud(-18, lo=-100, hi=6, help="The level that shows all.")

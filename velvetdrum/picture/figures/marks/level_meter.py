@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from velvetdrum.declare.settings import Stop, band_text, choice, colour, flag, number, picture, whole
+from velvetdrum.declare.settings import Stop, band_text, choice, colour, flag, heard_sound, number, picture, whole
 from velvetdrum.declare.vocabulary import degrees, percent, position_x, position_y
 from velvetdrum.picture.bases.layer import RenderContext
 from velvetdrum.picture.figures.paint.paint import Ink, Painted
@@ -159,6 +159,7 @@ class MeterSettings(Painted):
         help="How fast it falls then.",
         when=("hold", (True,)),
     )
+    listens: str = heard_sound()
     low_db: float = number(
         -48,
         lo=-100,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar
 
-from velvetdrum.declare.settings import band_text, choice, colour, flag, number, rate, whole
+from velvetdrum.declare.settings import band_text, choice, colour, flag, heard_sound, number, rate, whole
 from velvetdrum.declare.vocabulary import CHANNELS, TILT_UNIT, attack, loud, percent, quiet, release
 from velvetdrum.picture.figures.marks.figure import Spectral
 from velvetdrum.picture.figures.marks.heard_bands import fitted_range, range_problems, refitted_range
@@ -202,6 +202,7 @@ class SpectrumSettings(Spectral):
         group="sound",
         help="Quiet and loud are read from the recording for each band, so that each uses its whole height.",
     )
+    listens: str = heard_sound()
     channel: str = choice(
         "mix",
         CHANNELS | {"halves": "Left and right halves", "mid-side": "Mid and side halves"},

@@ -1,0 +1,168 @@
+"""A voice made even: a high-pass, levels of sentences brought together, quiet in pauses, and sharp sibilants held down.
+
+All gains are known ahead from the stored analysis; what is filtered is filtered with a state that a block hands on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, sosfilt
+
+from velvetdrum.audio.analysis import Analysis
+from velvetdrum.audio.bands import band_edges, from_centibel
+from velvetdrum.audio.decode import RATE
+from velvetdrum.audio.filters import Samples
+from velvetdrum.limits.cache import cached
+from velvetdrum.mix.placed_track import VoiceChain
+from velvetdrum.mix.speech import READINGS, Stretches, ramps, spoken
+
+Values = NDArray[np.float64]
+
+_SPEECH_DB = -24.0
+"""How far below its loud syllables a voice still counts as speaking."""
+_SENTENCE_S = 0.45
+"""A pause that parts two sentences."""
+_MOST_DB = 12.0
+"""How far a sentence is lifted or lowered at the most."""
+_GATED_DB = 30.0
+_GATE = {"bridged": 0.25, "before": 0.02, "after": 0.2}
+_SIBILANT_HZ = (5000.0, 11_000.0)
+_SIBILANT_DB = -9.0
+"""The share of the sibilant band in all of it, in dB, from which on it is held down."""
+_HELD_DB = 14.0
+_WARM = RATE // 4
+"""Samples before a stretch that its filters run through: what they remember has died down by then."""
+
+
+def sentences(recording: Analysis) -> tuple[Stretches, Values]:
+    """Stretches in which a voice speaks without a pause, in seconds, and the loudness of each in LUFS.
+
+    Parameters
+    ----------
+    recording
+        Its stored analysis.
+    """
+    places = spoken(recording, _SPEECH_DB, _SENTENCE_S, 0.2)
+    energies = recording.loudness_energies
+    out = []
+    for begin, end in places:
+        part = energies[max(round(begin * 10), 0) : max(round(end * 10), round(begin * 10) + 1)]
+        loud = part[part > part.max() * 0.05] if len(part) else np.zeros(0)
+        out.append(-0.691 + 10 * np.log10(max(float(loud.mean()) if len(loud) else 0.0, 1e-12)))
+    return places, np.array(out)
+
+
+@cached
+def gains_db(recording: Analysis, chain: VoiceChain) -> Values:
+    """What levelling and the gate do, in dB, 60 readings a second of the recording.
+
+    Parameters
+    ----------
+    recording
+        Its stored analysis.
+    chain
+        How much of each.
+    """
+    times = np.arange(recording.frames) / READINGS
+    result = np.zeros(len(times))
+    if chain.level:
+        places, loudness = sentences(recording)
+        if len(places):
+            lengths = np.array([end - begin for begin, end in places])
+            # The middle by length: half of what is said is louder.
+            order = np.argsort(loudness)
+            half = np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2)
+            wanted = np.clip(loudness[order[half]] - loudness, -_MOST_DB, _MOST_DB) * chain.level
+            knots = np.array(places).reshape(-1)
+            result += np.interp(times, knots, np.repeat(wanted, 2))
+    if chain.gate:
+        places = spoken(recording, _SPEECH_DB, _GATE["bridged"])
+        open_ = ramps(places, _GATE["before"], _GATE["after"])(times)
+        result -= _GATED_DB * chain.gate * (1.0 - open_)
+    return result
+
+
+@cached
+def sibilants_db(recording: Analysis, chain: VoiceChain) -> Values:
+    """How far the sibilant band is held down, in dB (0 or less), 60 readings a second of the recording.
+
+    Parameters
+    ----------
+    recording
+        Its stored analysis.
+    chain
+        How much of it.
+    """
+    edges = band_edges()
+    low, high = np.searchsorted(edges, _SIBILANT_HZ)
+    power = from_centibel(np.ascontiguousarray(recording.bands[:, 0]))
+    all_ = power.sum(axis=1).astype(np.float64)
+    share = 10 * np.log10(np.maximum(power[:, low:high].sum(axis=1), 1e-12) / np.maximum(all_, 1e-12))
+    audible = all_ > all_.max() * 1e-5
+    held = np.clip((share - _SIBILANT_DB) / 6.0, 0.0, 1.0) * audible
+    kernel = np.array([0.25, 0.5, 0.25])
+    return -_HELD_DB * chain.deess * np.convolve(held, kernel, "same")
+
+
+def made_even(
+    pieces: Iterator[Samples], first: int, warmed: int, recording: Analysis, chain: VoiceChain
+) -> Iterator[Samples]:
+    """A voice, piece by piece, made even.
+
+    Parameters
+    ----------
+    pieces
+        Samples of the recording, each of shape (channels, n), without a gap.
+    first
+        Which sample of the recording the first of them is.
+    warmed
+        How many of them only bring the filters to where they would be; they are left out.
+    recording
+        The stored analysis.
+    chain
+        What is done.
+    """
+    high_pass = butter(2, chain.high_pass_hz, "highpass", fs=RATE, output="sos") if chain.high_pass_hz else None
+    sharp = butter(2, _SIBILANT_HZ[0], "highpass", fs=RATE, output="sos") if chain.deess else None
+    states: dict[str, Values] = {}
+
+    def filtered(name: str, sos: Values, block: Values) -> Values:
+        state = states.setdefault(name, np.zeros((len(sos), block.shape[0], 2)))
+        result, states[name] = sosfilt(sos, block, axis=1, zi=state)
+        return np.asarray(result)
+
+    at = first
+    for piece in pieces:
+        block = piece.astype(np.float64)
+        times = (at + np.arange(block.shape[1])) / RATE * READINGS
+        if high_pass is not None:
+            block = filtered("high-pass", high_pass, block)
+        if sharp is not None:
+            held = _read(sibilants_db(recording, chain), times)
+            block = block + filtered("sharp", sharp, block) * (10 ** (held / 20) - 1.0)
+        if chain.level or chain.gate:
+            block = block * 10 ** (_read(gains_db(recording, chain), times) / 20)
+        at += block.shape[1]
+        if warmed:
+            cut = min(warmed, block.shape[1])
+            block, warmed = block[:, cut:], warmed - cut
+        if block.shape[1]:
+            yield block.astype(np.float32)
+
+
+def warm_up(first: int) -> int:
+    """How many samples before a place filters are to run through.
+
+    Parameters
+    ----------
+    first
+        The place, as a sample of the recording.
+    """
+    return min(first, _WARM)
+
+
+def _read(curve: Values, places: Values) -> Values:
+    return np.interp(places, np.arange(len(curve)), curve)
