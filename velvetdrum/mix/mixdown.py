@@ -15,7 +15,7 @@ from velvetdrum.audio.decode import RATE, decode_blocks, probe, stereo
 from velvetdrum.audio.filters import Samples
 from velvetdrum.mix.ducking import ducked_db
 from velvetdrum.mix.placed_track import MixSpec, PlacedTrack
-from velvetdrum.mix.voice import made_even, warm_up
+from velvetdrum.mix.voice import looked_ahead, made_even, warm_up
 
 Values = NDArray[np.float64]
 
@@ -150,7 +150,7 @@ class _Lane:
         warm = 0 if chain.idle or recording is None else warm_up(first)
 
         def read() -> Iterator[Samples]:
-            left = count + warm
+            left = count + warm + (looked_ahead(chain) if recording else 0)
             whole = recording.samples if recording else None
             for block in decode_blocks(path, first=first - warm, whole=whole, block=BLOCK):
                 piece = stereo(block, names)[:, :left]

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
+from scipy.signal import butter, firwin, sosfilt
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import band_edges, from_centibel
@@ -33,6 +33,9 @@ _SIBILANT_HZ = (5000.0, 11_000.0)
 _SIBILANT_DB = -9.0
 """The share of the sibilant band in all of it, in dB, from which on it is held down."""
 _HELD_DB = 14.0
+_TAPS = 63
+_SHARP = firwin(2 * _TAPS + 1, _SIBILANT_HZ[0], pass_zero="highpass", fs=RATE)
+"""The sibilant band, in phase with what it is taken from, so that it can be taken away."""
 _WARM = RATE // 4
 """Samples before a stretch that its filters run through: what they remember has died down by then."""
 
@@ -115,7 +118,7 @@ def made_even(
     Parameters
     ----------
     pieces
-        Samples of the recording, each of shape (channels, n), without a gap.
+        Samples of the recording, each of shape (channels, n), without a gap, and as many more as are looked ahead.
     first
         Which sample of the recording the first of them is.
     warmed
@@ -126,23 +129,24 @@ def made_even(
         What is done.
     """
     high_pass = butter(2, chain.high_pass_hz, "highpass", fs=RATE, output="sos") if chain.high_pass_hz else None
-    sharp = butter(2, _SIBILANT_HZ[0], "highpass", fs=RATE, output="sos") if chain.deess else None
-    states: dict[str, Values] = {}
-
-    def filtered(name: str, sos: Values, block: Values) -> Values:
-        state = states.setdefault(name, np.zeros((len(sos), block.shape[0], 2)))
-        result, states[name] = sosfilt(sos, block, axis=1, zi=state)
-        return np.asarray(result)
-
-    at = first
+    state: Values | None = None
+    tail: Values | None = None
+    ahead = looked_ahead(chain)
+    at = first - ahead
+    warmed += ahead
     for piece in pieces:
         block = piece.astype(np.float64)
         times = (at + np.arange(block.shape[1])) / RATE * READINGS
         if high_pass is not None:
-            block = filtered("high-pass", high_pass, block)
-        if sharp is not None:
+            state = np.zeros((len(high_pass), block.shape[0], 2)) if state is None else state
+            block, state = sosfilt(high_pass, block, axis=1, zi=state)
+        if chain.deess:
+            tail = np.zeros((block.shape[0], 2 * _TAPS)) if tail is None else tail
+            joined = np.concatenate([tail, block], axis=1)
+            tail = joined[:, -2 * _TAPS :]
+            sharp = np.array([np.convolve(row, _SHARP, "valid") for row in joined])
             held = _read(sibilants_db(recording, chain), times)
-            block = block + filtered("sharp", sharp, block) * (10 ** (held / 20) - 1.0)
+            block = joined[:, _TAPS:-_TAPS] + sharp * (10 ** (held / 20) - 1.0)
         if chain.level or chain.gate:
             block = block * 10 ** (_read(gains_db(recording, chain), times) / 20)
         at += block.shape[1]
@@ -151,6 +155,17 @@ def made_even(
             block, warmed = block[:, cut:], warmed - cut
         if block.shape[1]:
             yield block.astype(np.float32)
+
+
+def looked_ahead(chain: VoiceChain) -> int:
+    """How many samples after the last one are needed for it.
+
+    Parameters
+    ----------
+    chain
+        What is done.
+    """
+    return _TAPS if chain.deess else 0
 
 
 def warm_up(first: int) -> int:

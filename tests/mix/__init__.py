@@ -1,0 +1,1 @@
+"""Tests of several recordings as one sound."""
