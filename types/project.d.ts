@@ -366,15 +366,34 @@ interface Given {
     text: string;
   }[];
   signalKinds: SignalKind[];
+  soundParts: {
+    all: string;
+    harmonic: string;
+    percussive: string;
+  };
   speeds: {
     help: string;
     name: string;
     title: string;
   }[];
+  sum: {
+    key: string;
+    ready: boolean;
+    sentence: string;
+    share: number;
+  };
   tags: {
     name: string;
     title: string;
   }[];
+  trackColours: string[];
+  trackKind: {
+    help: string;
+    kind: string;
+    settings: Setting[];
+    summary: string;
+    title: string;
+  };
   units: {
     choices: {
       name: string;

@@ -55,7 +55,13 @@ function pageOf(room = "picture") {
     keyframes: {},
     media: { heldKeys: () => [], checkMissing: () => asked.push("media.checkMissing") },
     moments: { load: async () => asked.push("moments.load") },
-    views: { player: {}, cueLanes: { draw() {} }, lanesView: { draw() {} }, keyCurve: { draw() {} } },
+    views: {
+      player: {},
+      cueLanes: { draw() {} },
+      trackLanes: { draw() {} },
+      lanesView: { draw() {} },
+      keyCurve: { draw() {} },
+    },
   };
   for (const store of ["sound", "stage", "timeStrip", "signalCurve", "tempo", "cues", "cueChecks", "cueLanes"]) {
     studio[store] = noting(store);

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -103,12 +103,7 @@ class _Lane:
         self.first, self.last = max(begin, first), min(end, first + count)
         self.pieces = self._pieces()
         self.held: list[Samples] = []
-        self.curves: list[Callable[[Values], Values]] = []
-        if track.points:
-            times, gains = np.array(track.points).T
-            self.curves.append(lambda at: np.interp(at, times, gains))
-        if track.ducking:
-            self.curves.append(ducked_db(mix.spec.tracks, track.ducking, mix.recordings))
+        self.curve = gain_curve_db(track, mix.spec.tracks, mix.recordings)
 
     def add_to(self, total: Values, at: int) -> None:
         """Add what sounds of it from sample `at` of the timeline on."""
@@ -172,9 +167,9 @@ class _Lane:
         track = self.track
         begin, end = track.span
         result = np.full(high - low, 10 ** (track.gain_db / 20))
-        if self.curves:
+        if self.curve:
             coarse = np.arange(low // _STEP, -(-high // _STEP) + 1) * _STEP
-            level = sum((curve(coarse / RATE) for curve in self.curves), start=np.zeros(len(coarse)))
+            level = self.curve(coarse / RATE)
             result *= np.interp(np.arange(low, high), coarse, 10 ** (level / 20))
         places = np.arange(low, high)
         rising, falling = (min(round(length * RATE), end - begin) for length in (track.fade_in_s, track.fade_out_s))
@@ -183,6 +178,32 @@ class _Lane:
         if falling and high > end - falling:
             result *= faded(np.minimum((end - places - 0.5) / falling, 1.0), track.fade)
         return result
+
+
+def gain_curve_db(
+    track: PlacedTrack, tracks: Sequence[PlacedTrack], recordings: Mapping[str, Analysis]
+) -> Callable[[Values], Values] | None:
+    """What points and voices make of a track's gain, in dB, at times in seconds of the timeline; None where nothing
+    moves it.
+
+    Parameters
+    ----------
+    track
+        The track.
+    tracks
+        All tracks.
+    recordings
+        Analyses by content hash.
+    """
+    curves: list[Callable[[Values], Values]] = []
+    if track.points:
+        times, gains = np.array(track.points).T
+        curves.append(lambda at: np.interp(at, times, gains))
+    if track.ducking:
+        curves.append(ducked_db(tracks, track.ducking, recordings))
+    if not curves:
+        return None
+    return lambda at: np.sum([curve(at) for curve in curves], axis=0)
 
 
 def faded(places: Values, fade: str) -> Values:

@@ -1,7 +1,7 @@
 """Sums of tracks, and the parts of sounds that are heard: analysed when a project first needs them, and kept.
 
-A sum is named by what it sounds like. What is not here yet is made in the background; whoever asks for the sound of a
-project meanwhile gets none, and a page keeps what it shows until it is there.
+A sum is named by what it sounds like. What is not here yet is made in the background; pictures hear the last sum of the
+project meanwhile, if there was one, and a page plays that until the new one is there. Exports wait for it.
 """
 
 from __future__ import annotations
@@ -13,6 +13,8 @@ from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from cachetools import LRUCache
 
 from velvetdrum.audio.analysis import is_current
 from velvetdrum.audio.errors import Cancelled, SoundError
@@ -56,6 +58,7 @@ class Sums:
         self._folder = services.data / "sums"
         self._making: dict[str, Path] = {}
         self._faults: dict[str, str] = {}
+        self._last: LRUCache[str, Path] = LRUCache(256)
         self._lock = threading.Lock()
 
     def folder(self, key: str) -> Path:
@@ -79,10 +82,16 @@ class Sums:
             if key not in originals:
                 return None
             return Sources(originals[key], str(here.folder.analysis(key)), files, clips, heard=heard)
-        if self.state(document).sentence or not is_current(self.folder(sound.key)):
+        self.state(document)
+        folder, first = self.folder(sound.key), sound.tracks[0].id
+        if is_current(folder):
+            self._last[first] = folder
+        elif (last := self._last.get(first)) is None or not is_current(last):
             return None
-        mix = sound.mix.plain()
-        return Sources("", str(self.folder(sound.key)), files, clips, mix, originals, analyses, heard)
+        else:
+            # Until the sum is made, pictures hear what it was before.
+            folder = last
+        return Sources("", str(folder), files, clips, sound.mix.plain(), originals, analyses, heard)
 
     def state(self, document: Document) -> SumState:
         """How far the sound of a document is. What is missing is begun."""
@@ -96,6 +105,11 @@ class Sums:
         faults = [self._faults[key] for key in keys if key in self._faults]
         share = sum(self._share(key) for key in keys) / len(keys) if keys else 1.0
         return SumState(sound.key, not missing, share, faults[0] if faults else "")
+
+    def analyses(self, document: Document) -> dict[str, str]:
+        """The analyses of a document's recordings that are here, by content hash."""
+        sound = parse_tracks(document, [])
+        return self._recordings(sound)[1] if sound else {}
 
     def wait(self, document: Document) -> None:
         """Wait until the sound of a document is here. Raises SoundError with a sentence where that can't be."""

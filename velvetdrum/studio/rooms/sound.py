@@ -154,6 +154,17 @@ def sum_state(ident: str) -> Any:
     return jsonify(vars(services().sums.state(document)))
 
 
+@blueprint.get("/projects/<ident>/track-gains")
+@queries(**SECONDS, columns=Whole(2, 2000, "Readings"))
+def track_gains(ident: str, query: dict[str, Any]) -> Any:
+    """What keyframes and voices make of the gain of each track that has such, in dB, between two seconds of the
+    timeline."""
+    named, (start, stop) = services().named(project_or_404(ident)), _stretch(query)
+    analyses = services().sums.analyses(named.document)
+    gains = services().quickly(tasks.track_gains, named, analyses, start, stop, query["columns"])
+    return jsonify(gains=gains)
+
+
 @blueprint.get("/sounds/<key>/spectrum")
 @queries(**SECONDS, channel=_CHANNEL)
 def spectrum(key: str, query: dict[str, Any]) -> Any:

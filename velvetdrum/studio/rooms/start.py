@@ -14,6 +14,7 @@ from velvetdrum.declare.synonyms import synonyms_of
 from velvetdrum.deliver.bundle import bundle_pieces
 from velvetdrum.deliver.video_format import FORMATS, SPEEDS
 from velvetdrum.looks.role_signals import SIGNAL_ROLES
+from velvetdrum.mix.placed_track import PARTS
 from velvetdrum.picture.frame.handles import OverlayArea, overlay_areas
 from velvetdrum.picture.frame.moments import moments_of
 from velvetdrum.scene.cue_tracks import TAGS
@@ -24,6 +25,8 @@ from velvetdrum.scene.kinds import LAYER_KINDS, Layer
 from velvetdrum.scene.parts import PART_SORTS, Part, PartSort
 from velvetdrum.scene.patches import JOINS
 from velvetdrum.scene.signal_part import COLOURS
+from velvetdrum.scene.tracks import COLOURS as TRACK_COLOURS
+from velvetdrum.scene.tracks import TrackSettings
 from velvetdrum.scene.workspace import UNITS
 from velvetdrum.signals.grid import BeatSettings
 from velvetdrum.signals.kinds import SIGNAL_KINDS, Signal
@@ -107,6 +110,10 @@ def studio_page(ident: str) -> str:
         "partSorts": [_sort(sort) for sort in PART_SORTS.values()],
         "signalKinds": [_signal_kind(kind, cls) for kind, cls in SIGNAL_KINDS.items()],
         "beatSettings": [_setting(setting) for setting in BeatSettings.settings.values()],
+        "trackKind": _kind("track", TrackSettings),
+        "trackColours": TRACK_COLOURS,
+        "soundParts": PARTS,
+        "sum": vars(services().sums.state(row.document)),
         "places": [{"name": name, "low": low, "high": high} for name, (low, high) in PLACES.items()],
         "colours": COLOURS,
         "roles": [{"name": name, "text": text} for name, text in SIGNAL_ROLES.items()],

@@ -31,7 +31,7 @@ from velvetdrum.looks.presets import choice_layers, fitted_settings, pictured_la
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.looks.role_signals import role_signal
 from velvetdrum.mix.mix_analysis import analyse_mix
-from velvetdrum.mix.mixdown import SourceFiles
+from velvetdrum.mix.mixdown import SourceFiles, gain_curve_db
 from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.figures.paint.palettes import palette_of
@@ -107,6 +107,20 @@ def analyse_sum(
     SoundError."""
     with _damage_as(SoundError, _SOUND):
         analyse_mix(mix_of(mix), SourceFiles(originals, analyses), Path(folder), teller(notes))
+
+
+def track_gains(
+    scene: Scene, analyses: dict[str, str], start_s: float, stop_s: float, count: int
+) -> dict[str, list[float]]:
+    """Gains of tracks that points and voices move, in dB, at even times of the timeline, by the track's id."""
+    sound = project_of(scene).sound
+    if sound is None:
+        return {}
+    spec = sound.mix
+    recordings = {key: Analysis(Path(folder)) for key, folder in analyses.items()}
+    times = np.linspace(start_s, stop_s, count)
+    moved = {track.id: gain_curve_db(track, spec.tracks, recordings) for track in spec.tracks}
+    return {ident: np.round(curve(times), 2).tolist() for ident, curve in moved.items() if curve is not None}
 
 
 def film_facts(path: str) -> dict[str, Any] | None:

@@ -69,7 +69,11 @@ import { Sound } from "./stores/sound.js";
 import { SoundImport } from "./stores/sound_import.js";
 import { Tempo } from "./stores/tempo.js";
 import { Typefaces } from "./stores/typefaces.js";
+import { Sum } from "./stores/sum.js";
+import { TrackEdits } from "./stores/track_edits.js";
+import { Tracks } from "./stores/tracks.js";
 import { Trim } from "./stores/trim.js";
+import { TrackLanesPanel } from "./views/track_lanes_panel.js";
 import { Visit } from "./stores/visit.js";
 import { Workspace } from "./stores/workspace.js";
 import { CueLanesPanel } from "./views/cue_lanes_panel.js";
@@ -161,6 +165,9 @@ export class Studio {
     this.snapping = new Snapping(studio);
     this.arrangement = new Arrangement(studio);
     this.formats = new Formats(studio);
+    this.tracks = new Tracks(studio);
+    this.trackEdits = new TrackEdits(studio);
+    this.sum = new Sum(studio);
     this.trim = new Trim(studio);
     this.media = new MediaImport(studio);
     this.patches = new Patches(studio);
@@ -194,10 +201,10 @@ export class Studio {
     this.manual = new Manual(studio);
     this.messages = new Messages();
     this.soundImport = new SoundImport({
-      address: () => `/sounds?project=${studio.project.state.id}`,
-      brought: (_, note) => studio.page.brought(note),
+      address: () => `/sounds?project=${studio.project.state.id}${studio.trackEdits.adding ? "&track=beside" : ""}`,
+      brought: (_, note) => (studio.trackEdits.adding ? studio.trackEdits.brought() : studio.page.brought(note)),
       wave: (values) => paintImport(studio.page.refs.listening, values),
-      taken: (files) => studio.media.dropPicture(files),
+      taken: (files) => studio.media.dropPicture(files) || studio.trackEdits.takeDropped(files),
     });
 
     this.layout = new Layout(studio);
@@ -211,6 +218,7 @@ export class Studio {
     this.moments = new Moments(studio);
     this.timeStrip = new Strip(studio);
     this.lanes = new LanesPanel(studio);
+    this.trackLanes = new TrackLanesPanel(studio);
     this.layerList = new LayerList(studio);
     this.grips = new LayerGrips(studio);
     this.outlines = new OutlinePoints(studio);
@@ -276,6 +284,7 @@ export class Studio {
     window.addEventListener("beforeunload", (event) => {
       if (this.project.waiting.length) event.preventDefault();
     });
+    this.sum.listen();
     await this.sound.loadFacts();
     this.page.changed();
     this.page.refresh();
@@ -285,12 +294,5 @@ export class Studio {
   }
 }
 
-/**
- * An object that Alpine leaves as it is: clocks and canvases must not be wrapped.
- * @template T
- * @param {T} object
- * @returns {T}
- */
-function outside(object) {
-  return Object.assign(/** @type {any} */ (object), { __v_skip: true });
-}
+/** @type {<T>(object: T) => T} an object that Alpine leaves as it is: clocks and canvases must not be wrapped */
+const outside = (object) => Object.assign(/** @type {any} */ (object), { __v_skip: true });

@@ -6,6 +6,7 @@ import { patched, plain } from "../lib/json_patch.js";
 import { merge } from "../lib/merge.js";
 import { wait } from "../lib/time.js";
 import { typeOf } from "../lib/setting_type.js";
+import { usedOf } from "../lib/track_places.js";
 import { partWith } from "../lib/studio_part.js";
 
 // Until an edit that could not be sent is tried again.
@@ -25,6 +26,7 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
   offlineWhy = ""; // what the server said of an edit that waits
   /** @type {number | null} */
   conflict = null;
+  heardKey = ""; // content hash of the recording, or the name of the sum, that is heard
   /** @type {Record<string, string>} */
   faults = {}; // JSON Pointer -> sentence
   /** @type {Step[] | null} */
@@ -266,8 +268,11 @@ export class DocumentStore extends partWith("events", "kinds", "messages", "raw"
     return this.document.length_s !== null;
   }
 
+  /** What is heard as one recording: the only track, or the sum of all; null in a project without a sound. */
   get track() {
-    return this.document.tracks[0] || null;
+    const { tracks } = this.document;
+    if (!tracks.length) return null;
+    return { ...usedOf(this.document), name: tracks[0].name, media: this.heardKey || tracks[0].media };
   }
 
   get rate() {

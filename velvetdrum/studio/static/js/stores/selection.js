@@ -20,6 +20,7 @@ export class Selection extends partWith(
   "settings",
   "shownSettings",
   "signals",
+  "tracks",
 ) {
   /** @type {string | null} */
   chosen = null;
@@ -115,6 +116,7 @@ export class Selection extends partWith(
 
   /** What the settings on show belong to: the chosen signal in the Sound room, the chosen layer elsewhere. */
   get target() {
+    if (this.room === "sound" && this.tracks.shown) return this.tracks.target;
     if (this.room === "sound") {
       const signal = this.signals.signal;
       return (

@@ -19,6 +19,7 @@ export class Settings extends partWith(
   "playback",
   "project",
   "selection",
+  "tracks",
   "views",
 ) {
   /** @type {Record<string, string>} */
@@ -129,6 +130,8 @@ export class Settings extends partWith(
 
   /** @type {(setting: Setting, value: any) => any} */
   stepsHere(setting, value) {
+    if (this.selection.room === "sound" && this.tracks.shown)
+      return this.tracks.stepsFor(this.tracks.index, { [setting.name]: value });
     if (this.selection.room === "sound") return [{ op: "add", path: this.pointer(setting), value }];
     return this.stepsForMany(this.selection.layer, [{ setting, value }]);
   }

@@ -21,12 +21,45 @@ export class Trim extends partWith("messages", "playback", "project", "sound", "
 
   /** @param {string} [label] */
   placePoints(label = "Set the used part") {
-    const patch = [];
-    if (this.pending.in !== undefined) patch.push({ op: "replace", path: "/tracks/0/in_s", value: this.pending.in });
-    if (this.pending.out !== undefined)
-      patch.push({ op: "replace", path: "/tracks/0/out_s", value: this.pending.out });
+    const { pending } = this;
     this.pending = {};
+    const patch = this.pointSteps(pending);
     if (patch.length) this.project.edit(label, patch);
+  }
+
+  /** True where the in and out points are those of one recording that lies as on the disk. */
+  get ofTrack() {
+    const { tracks, used } = this.project.document;
+    return tracks.length === 1 && !used && tracks[0].at_s === undefined && tracks[0].length_s === undefined;
+  }
+
+  /** @param {string} kind */
+  pointPath(kind) {
+    return this.ofTrack ? `/tracks/0/${kind}_s` : `/used/${kind}_s`;
+  }
+
+  /**
+   * The steps that set the in and the out point.
+   * @param {{ in?: number, out?: number }} points
+   */
+  pointSteps(points) {
+    if (points.in === undefined && points.out === undefined) return [];
+    const steps = this.ofTrack ? [] : this.usedSteps();
+    for (const kind of /** @type {("in" | "out")[]} */ (["in", "out"]))
+      if (points[kind] !== undefined)
+        steps.push({ op: "replace", path: this.pointPath(kind), value: /** @type {number} */ (points[kind]) });
+    return steps;
+  }
+
+  /** The steps after which the document says what is used, as it is now. @returns {Step[]} */
+  usedSteps() {
+    if (this.project.document.used) return [];
+    return [{ op: "add", path: "/used", value: { in_s: this.inS, out_s: this.outS } }];
+  }
+
+  /** The steps after which all of the tracks is used. @returns {Step[]} */
+  usedGone() {
+    return this.project.document.used ? [{ op: "remove", path: "/used" }] : [];
   }
 
   inHere() {
@@ -66,7 +99,7 @@ export class Trim extends partWith("messages", "playback", "project", "sound", "
    * @param {FieldEvent} event
    */
   typePoint(kind, event) {
-    const path = kind === "in" ? "/tracks/0/in_s" : "/tracks/0/out_s";
+    const path = this.pointPath(kind);
     const value = readClock(event.target.value);
     const limit = this.sound.facts.duration_s;
     if (value === null || value < 0 || value > limit + 1e-3) {
@@ -79,15 +112,15 @@ export class Trim extends partWith("messages", "playback", "project", "sound", "
       return;
     }
     delete this.project.faults[path];
-    this.project.edit(`Set the ${kind} point`, [{ op: "replace", path, value: Math.min(value, limit) }]);
+    this.project.edit(`Set the ${kind} point`, this.pointSteps({ [kind]: Math.min(value, limit) }));
   }
 
   get inFault() {
-    return this.project.faults["/tracks/0/in_s"] || "";
+    return this.project.faults[this.pointPath("in")] || "";
   }
 
   get outFault() {
-    return this.project.faults["/tracks/0/out_s"] || "";
+    return this.project.faults[this.pointPath("out")] || "";
   }
 
   get inS() {

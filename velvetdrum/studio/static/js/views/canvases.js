@@ -8,6 +8,7 @@ import { KeyCurve } from "./key_curve.js";
 import { Lanes } from "./lanes.js";
 import { Preview } from "./preview.js";
 import { Rulers } from "./rulers.js";
+import { TrackLanes } from "./track_lanes.js";
 import { Spectrum } from "./spectrum.js";
 import { Wave } from "./wave.js";
 
@@ -21,6 +22,7 @@ import { Wave } from "./wave.js";
  * @property {CurveView} curveView
  * @property {Lanes} lanesView
  * @property {CueLanes} cueLanes
+ * @property {TrackLanes} trackLanes
  * @property {Instruments} instruments
  * @property {Handles} handlesView
  * @property {KeyCurve} keyCurve
@@ -90,6 +92,16 @@ export function makeViews(studio, refs) {
         studio.cueEdits.draft = cue;
       },
       placed: (/** @type {ListedCue} */ cue, /** @type {string} */ label) => studio.cueEdits.put(label, [cue]),
+      seek,
+    }),
+    trackLanes: new TrackLanes(refs.trackLanes, () => studio.trackLanes.source(), {
+      choose: (/** @type {string} */ id) => studio.tracks.choose(/** @type {any} */ ({ id })),
+      placed: (/** @type {string} */ id, /** @type {any} */ place, /** @type {string} */ label) =>
+        studio.trackEdits.place(
+          /** @type {any} */ (studio.tracks.listed.find((track) => track.id === id)),
+          place,
+          label,
+        ),
       seek,
     }),
     instruments: new Instruments(refs.waveform, refs.histogram),

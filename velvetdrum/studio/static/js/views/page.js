@@ -187,6 +187,7 @@ export class Page extends partWith(
       this.cueLanes.load();
     }
     views.cueLanes.draw();
+    views.trackLanes.draw();
     views.lanesView.draw();
     views.keyCurve.draw();
   }

@@ -36,6 +36,7 @@ export const PANELS = {
   transport: ["closeView", "placement", "playback", "stage"],
   keyframeCurve: ["curvePanel", "keyframeExchange", "keyframes"],
   momentRow: ["curvePanel", "moments", "selection"],
+  trackLanesPanel: ["selection", "spectrumPanel", "sum", "trackEdits", "trackLanes", "tracks"],
   recordingWave: ["selection", "spectrumPanel", "timeStrip"],
   spectrumAndCurve: ["selection", "signalCurve", "signals", "spectrumPanel"],
   signalList: [
@@ -50,6 +51,8 @@ export const PANELS = {
     "soundImport",
     "spectrumPanel",
     "tempo",
+    "trackEdits",
+    "tracks",
   ],
   signalSettings: [
     "bandField",
@@ -90,6 +93,8 @@ export const PANELS = {
     "spectrumPanel",
     "stopFields",
     "tempo",
+    "trackEdits",
+    "tracks",
     "trim",
     "typefaces",
   ],
@@ -162,6 +167,7 @@ export const PANELS = {
     "sockets",
     "spectrumPanel",
     "stopFields",
+    "tracks",
     "typefaces",
   ],
   cuePanel: ["alignment", "cueChecks", "cueEdits", "cueList", "cues", "page", "selection", "tapping"],

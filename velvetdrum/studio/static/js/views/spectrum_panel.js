@@ -32,6 +32,7 @@ export class SpectrumPanel extends partWith(
       this.timeStrip.drawWaves();
       this.views.spectrum.draw();
       this.views.curveView.draw();
+      this.views.trackLanes.draw();
     });
   }
 

@@ -64,6 +64,7 @@ export class Strip extends partWith(
     views.whole.draw();
     views.lanesView.draw();
     views.cueLanes.draw();
+    views.trackLanes.draw();
     views.keyCurve.draw();
     this.followWaves();
   }
@@ -78,6 +79,7 @@ export class Strip extends partWith(
     signalCurve.followCurve();
     views.lanesView.follow(second, views.strip.seen);
     views.cueLanes.follow(second, views.strip.seen);
+    views.trackLanes.follow(second, views.strip.seen);
     if (curvePanel.curveOf) views.keyCurve.follow(second);
     signals.updateLive();
     lanes.readLanes();
@@ -92,6 +94,7 @@ export class Strip extends partWith(
     views.whole.follow(playhead.inS + second);
     views.lanesView.follow(second, views.strip.seen);
     views.cueLanes.follow(second, views.strip.seen);
+    views.trackLanes.follow(second, views.strip.seen);
     views.keyCurve.follow(second);
     if (this.selection.room === "sound") this.signalCurve.followCurve();
   }

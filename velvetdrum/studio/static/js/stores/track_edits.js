@@ -1,0 +1,219 @@
+// Tracks brought in, named, placed, cut in two and taken away.
+
+import { ask } from "../lib/api.js";
+import { newId } from "../lib/ids.js";
+import { plain } from "../lib/json_patch.js";
+import { clock, readClock } from "../lib/time.js";
+import { placeOf, spanOf } from "../lib/track_places.js";
+import { partWith } from "../lib/studio_part.js";
+
+export class TrackEdits extends partWith(
+  "messages",
+  "page",
+  "playback",
+  "project",
+  "soundImport",
+  "sum",
+  "tracks",
+  "trim",
+) {
+  adding = false; // what is brought in is a track beside the others
+  fault = "";
+
+  /** @param {FieldEvent} event */
+  rename(event) {
+    const name = event.target.value.trim().slice(0, 300);
+    const { chosen } = this.tracks;
+    if (!chosen || !name || name === chosen.name) return;
+    this.project.edit("Rename the track", [
+      { op: "replace", path: `/tracks/${this.tracks.index}/name`, value: name },
+    ]);
+  }
+
+  /** @param {FieldEvent} event */
+  recolour(event) {
+    const { chosen } = this.tracks;
+    if (!chosen) return;
+    this.project.edit(`${chosen.name}: colour`, [
+      { op: "add", path: `/tracks/${this.tracks.index}/colour`, value: event.target.value },
+    ]);
+  }
+
+  // Where a track lies
+
+  /**
+   * The steps that give tracks their places; the used part stays what it was.
+   * @param {number} index
+   * @param {Record<string, number>} place
+   */
+  placeSteps(index, place) {
+    return [
+      ...this.trim.usedSteps(),
+      ...Object.entries(place).map(([name, value]) => ({
+        op: "add",
+        path: `/tracks/${index}/${name}`,
+        value: Math.round(value * 1e6) / 1e6,
+      })),
+    ];
+  }
+
+  /**
+   * @param {Track} track
+   * @param {any} place
+   * @param {string} label
+   */
+  place(track, place, label) {
+    const index = this.tracks.listed.indexOf(track);
+    const { settings, ...where } = place;
+    const steps = settings ? this.tracks.stepsFor(index, settings) : this.placeSteps(index, where);
+    this.project.edit(`${track.name}: ${label}`, steps);
+  }
+
+  /** The places of the chosen track as numbers to type. */
+  get placeFields() {
+    const { chosen } = this.tracks;
+    if (!chosen) return [];
+    const place = placeOf(chosen);
+    return [
+      { name: "at_s", label: "Begins at", value: clock(place.at_s, 3) },
+      { name: "in_s", label: "In", value: clock(place.in_s, 3) },
+      { name: "out_s", label: "Out", value: clock(place.out_s, 3) },
+      { name: "length_s", label: "Length, with loops", value: clock(place.length_s, 3) },
+    ];
+  }
+
+  /**
+   * @param {string} name
+   * @param {FieldEvent} event
+   */
+  typePlace(name, event) {
+    const { chosen } = this.tracks;
+    if (!chosen) return;
+    const value = readClock(event.target.value);
+    if (value === null || value < 0) {
+      this.fault = `“${event.target.value.slice(0, 20)}” is no time; write minutes:seconds.`;
+      return;
+    }
+    this.fault = "";
+    const before = placeOf(chosen);
+    const next = { ...before, [name]: value };
+    // A trim takes the length along where nothing is looped.
+    if (name !== "length_s" && name !== "at_s" && before.length_s <= before.out_s - before.in_s + 1e-6)
+      next.length_s = Math.max(0.05, next.out_s - next.in_s);
+    if (next.out_s - next.in_s < 0.05) {
+      this.fault = "The out point must lie after the in point.";
+      return;
+    }
+    this.place(chosen, next, "place");
+  }
+
+  /** The chosen track in two at the playhead. */
+  cutHere() {
+    const { chosen } = this.tracks;
+    if (!chosen) return;
+    const place = placeOf(chosen);
+    const at = this.trim.inS + this.playback.frame / this.project.rate;
+    const [from, to] = spanOf(chosen);
+    if (at < from + 0.05 || at > to - 0.05) {
+      this.messages.tell(`The playhead does not stand on ${chosen.name}.`);
+      return;
+    }
+    const period = place.out_s - place.in_s;
+    const first = { ...place, length_s: at - place.at_s };
+    const inS = place.in_s + (first.length_s % period);
+    const looped = place.length_s > period + 1e-6;
+    const rest = {
+      ...plain(chosen),
+      id: newId(),
+      ...place,
+      at_s: at,
+      ...(looped ? {} : { in_s: inS }),
+      length_s: place.length_s - first.length_s,
+    };
+    if (!looped) first.out_s = inS;
+    else if (first.length_s % period > 1e-6) {
+      this.messages.tell("A loop is cut between two turns: trim it, or cut where a turn begins.");
+      return;
+    }
+    this.project.edit(`${chosen.name}: cut in two`, [
+      ...this.placeSteps(this.tracks.index, first),
+      { op: "add", path: `/tracks/${this.tracks.index + 1}`, value: rest },
+    ]);
+    this.tracks.chosenId = rest.id;
+  }
+
+  drop() {
+    const { chosen } = this.tracks;
+    if (!chosen) return;
+    this.project.edit(`Delete the track ${chosen.name}`, [
+      ...(this.tracks.listed.length > 1 ? this.trim.usedSteps() : this.trim.usedGone()),
+      { op: "remove", path: `/tracks/${this.tracks.index}` },
+    ]);
+    this.messages.tell(`${chosen.name} is deleted.`, "Undo", () => this.project.undo());
+  }
+
+  /** Beds go down under voices, in one step: tracks without a role are taken for beds where one is a voice. */
+  get canDuck() {
+    return (
+      this.tracks.listed.some((track) => this.tracks.setting(track, "role") === "voice") &&
+      this.tracks.listed.length > 1
+    );
+  }
+
+  duckAll() {
+    const steps = this.tracks.listed.flatMap((track, index) =>
+      this.tracks.setting(track, "role") === "voice" ? [] : this.tracks.stepsFor(index, { ducked: true }),
+    );
+    this.project.edit("Down under voices", steps);
+  }
+
+  // New ones
+
+  /** @param {FieldEvent} event */
+  filesChosen(event) {
+    const files = [...event.target.files];
+    event.target.value = "";
+    this.addFiles(files);
+  }
+
+  /**
+   * Sounds that were dropped while tracks are shown, or several at once, become tracks.
+   * @param {File[]} files
+   */
+  takeDropped(files) {
+    const sounds = files.filter(
+      ({ name, type }) => /^(audio|video)\//.test(type) || /\.(opus|flac|aiff?)$/i.test(name),
+    );
+    if (!sounds.length || !this.tracks.listed.length || !(sounds.length > 1 || this.tracks.shown)) return false;
+    this.addFiles(sounds);
+    return true;
+  }
+
+  /** @param {File[]} files */
+  async addFiles(files) {
+    if (this.adding) return;
+    this.adding = true;
+    const before = this.tracks.listed.length;
+    try {
+      for (const file of files) {
+        await this.soundImport.bring(file);
+        if (this.soundImport.bringingFault) break;
+      }
+    } finally {
+      this.adding = false;
+    }
+    const count = this.tracks.listed.length - before;
+    if (count > 0) {
+      this.tracks.chosenId = this.tracks.listed[this.tracks.listed.length - 1].id;
+      this.messages.tell(count > 1 ? `${count} tracks are in.` : `${this.tracks.listed[before].name} is in.`);
+    }
+  }
+
+  /** A track was added by the server. */
+  async brought() {
+    this.soundImport.dismissBringing();
+    this.project.accept(await ask(`/projects/${this.project.state.id}/state`));
+    await this.sum.follow();
+    this.page.changed();
+  }
+}
