@@ -29,6 +29,8 @@ interface Track {
 interface BeatValues {
   /** The beats found in the recording, or an even grid. */
   source?: "measured" | "typed";
+  /** The sum of all tracks, one track before its fader, or a part of either. */
+  listens?: string;
   /** Which of the tempos found in the recording: a triplet's third, or its beat. */
   reading?: "1" | "2" | "3";
   /** When the measured tempo is the half or the double of the one that you tap. */

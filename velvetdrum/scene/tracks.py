@@ -174,6 +174,12 @@ class Tracks:
         """The content hash of the one recording, or the name of the sum."""
         return self.tracks[0].media if self.single else self.mix.key
 
+    @property
+    def voices(self) -> MixSpec | None:
+        """The voices alone, before their faders: where words are found. None where the sum is all that there is."""
+        named = [track for track in self.tracks if track.settings is not None and track.settings.role == VOICE]
+        return MixSpec(tuple(placed(track, ()).alone for track in named)) if named and not self.single else None
+
     def heard(self, name: str) -> MixSpec | None:
         """What a name of a heard sound stands for: the empty one for the sum, an id for a track before its fader, each
         with `/percussive` or `/harmonic` for a part. None where there is no such track or part.
@@ -197,11 +203,11 @@ _ROLE_WORDS = (
     ("kick", ("kick", "bassdrum", "bd")),
     ("snare", ("snare", "clap", "sd", "rim")),
     ("hats", ("hat", "hats", "hh", "cymbal", "shaker", "ride")),
-    ("drums", ("drum", "perc", "beat", "toms")),
+    ("drums", ("drum", "drums", "perc", "percussion", "beat", "toms")),
     ("bass", ("bass", "sub", "808")),
     ("keys", ("keys", "piano", "synth", "organ", "rhodes", "lead")),
     ("guitar", ("guitar", "gtr")),
-    ("strings", ("string", "pad", "violin", "cello", "choir")),
+    ("strings", ("string", "pad", "pads", "violin", "cello", "choir")),
     ("bed", ("bed", "music", "underscore", "backing", "ambience", "atmo")),
 )
 """Words in the names of files by which roles are guessed, in the order in which they are looked for."""
@@ -219,7 +225,7 @@ def guessed_role(name: str) -> str:
     spaced = f" {' '.join(words)}"
     for role, parts in _ROLE_WORDS:
         # Short ones are words of their own, longer ones begin one.
-        if any(f" {part}" in spaced if len(part) > 3 else part in words for part in parts):
+        if any(f" {part}" in spaced if len(part) > 4 else part in words for part in parts):
             return role
     return ""
 
@@ -244,6 +250,9 @@ def added_track(document: dict[str, Any], track: dict[str, Any], duration_s: flo
     if known is None:
         return [{"op": "add", "path": "/tracks/-", "value": made}]
     steps: list[dict[str, Any]] = []
+    first = tracks[0]
+    if len(tracks) == 1 and not first.get("settings") and guessed_role(first["name"]):
+        steps.append({"op": "add", "path": "/tracks/0/settings", "value": {"role": guessed_role(first["name"])}})
     if document.get("used") is None:
         steps.append({"op": "add", "path": "/used", "value": {"in_s": known.in_s, "out_s": known.out_s}})
     # A stem of the same length lies where the others lie.

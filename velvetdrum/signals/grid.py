@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvetdrum.declare.schema import Declared
-from velvetdrum.declare.settings import choice, number, whole
+from velvetdrum.declare.settings import choice, heard_sound, number, whole
 from velvetdrum.signals.audio_range import AudioRange
 
 Times = NDArray[np.float64]
@@ -25,6 +25,7 @@ class BeatSettings(Declared):
         {"measured": "Measured", "typed": "Typed tempo"},
         help="The beats found in the recording, or an even grid.",
     )
+    listens: str = heard_sound()
     reading: str = choice(
         "1",
         {"1": "The likeliest", "2": "The second", "3": "The third"},
@@ -84,6 +85,9 @@ class BeatGrid:
             The used part of the recording.
         """
         in_s = use.in_s if use else 0.0
+        if use is not None:
+            # Where what they are found in is not here yet, there are none.
+            use = use.heard(settings.listens)
         if settings.source == "typed":
             period = 60.0 / settings.tempo_bpm
             times = settings.anchor_s + np.array([0.0, period])

@@ -51,6 +51,7 @@ class Alignments(BackgroundJob[AlignmentRow]):
 
     def work(self, row: AlignmentRow) -> dict[str, Any]:
         here = self._services
+        here.sums.finish(row.wanted["media"])
         recording = here.recording(row.wanted["media"])
         if recording is None:
             raise CueError("The recording is no longer here; bring it in again.")

@@ -106,6 +106,35 @@ class Sums:
         share = sum(self._share(key) for key in keys) / len(keys) if keys else 1.0
         return SumState(sound.key, not missing, share, faults[0] if faults else "")
 
+    def folder_of(self, document: Document, name: str) -> Path | None:
+        """Where the analysis of what a name stands for lies, the sum's without one; None while it is not here."""
+        sound = parse_tracks(document, [])
+        if sound is None:
+            return None
+        if not name and sound.single:
+            folder = self._services.folder.analysis(sound.key)
+        else:
+            spec = sound.heard(name)
+            known = self._wanted(document, sound).get(name)
+            folder = known[1] if known else self.folder(spec.key if spec else "none")
+        return folder if is_current(folder) else None
+
+    def voice_key(self, document: Document) -> str | None:
+        """The key under which the voices alone are heard, which are made where they are not here; None where words are
+        to be found in all that sounds."""
+        sound = parse_tracks(document, [])
+        voices = sound.voices if sound else None
+        if sound is None or voices is None:
+            return None
+        if not is_current(self.folder(voices.key)):
+            self._begin(voices, sound)
+        return voices.key
+
+    def finish(self, key: str) -> None:
+        """Wait until what is being made under a key is made, or can't be."""
+        while key in self._making and not self._services.stopping.wait(_ASKED_S):
+            pass
+
     def analyses(self, document: Document) -> dict[str, str]:
         """The analyses of a document's recordings that are here, by content hash."""
         sound = parse_tracks(document, [])
@@ -200,7 +229,8 @@ def listened(document: Document) -> set[str]:
         The document.
     """
     rows: list[dict[str, Any]] = [*document.get("signals", []), *document.get("layers", [])]
-    names = (row.get("settings", {}).get("listens", "") for row in rows)
+    names = [row.get("settings", {}).get("listens", "") for row in rows]
+    names.append(document.get("beats", {}).get("listens", ""))
     return {name for name in names if isinstance(name, str) and name}
 
 

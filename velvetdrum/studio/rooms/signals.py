@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify
 
-from velvetdrum.audio.analysis import SoundFacts
+from velvetdrum.audio.analysis import Analysis, SoundFacts
 from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.signals.grid import tapped
 from velvetdrum.studio.http.fields import ListOf, ObjectOf, OneOf, Real, Text, Whole
@@ -130,9 +130,11 @@ def beats(ident: str, given: dict[str, Any]) -> Any:
     """The beat grid of a project: tempo, confidence, and the beats as seconds and whether they begin a bar."""
     named, here = drafted(ident, given), services()
     track = named.project.track
-    recording = here.recording(track.media) if track else None
+    sources = here.sources(named.document)
+    folder = here.sums.folder_of(named.document, named.project.beats.listens) if track else None
+    recording = Analysis(folder) if folder else None
     measured = recording.facts if recording else None
-    grid = here.quickly(tasks.read_beats, named, here.sources(named.document))
+    grid = here.quickly(tasks.read_beats, named, sources)
     return jsonify(
         measured_bpm=measured.tempo_bpm if measured else None,
         confidence=measured.tempo_confidence if measured else 0.0,

@@ -6,8 +6,9 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify
 
+from velvetdrum.audio.analysis import Analysis
 from velvetdrum.picture.frame.contrast import LEAST
-from velvetdrum.scene.document import Project, parse
+from velvetdrum.scene.document import Document, Project, parse
 from velvetdrum.scene.edits import parsed
 from velvetdrum.store import alignments
 from velvetdrum.store.alignments import AlignmentRow
@@ -105,7 +106,8 @@ def begin_alignment(ident: str, given: dict[str, Any]) -> Any:
     if end - start < 0.2:
         raise CueError("This stretch is too short to align words to.")
     partial = given["start_s"] is not None or given["end_s"] is not None
-    wanted = given | {"start_s": start, "end_s": end, "media": track.media, "partial": partial}
+    voice = services().sums.voice_key(row.document) or track.media
+    wanted = given | {"start_s": start, "end_s": end, "media": voice, "partial": partial}
     return jsonify(alignment=services().alignments.begin(row.id, wanted)), 202
 
 
@@ -178,9 +180,10 @@ def pauses_of_voice(ident: str) -> Any:
 )
 def tapped(ident: str, given: dict[str, Any]) -> Any:
     """Cues of lines from taps, by new ids; words within a line go to the attacks of the voice near them."""
-    project = parse(project_or_404(ident).document)
+    document = project_or_404(ident).document
+    project = parse(document)
     track = project.track
-    recording = services().recording(track.media) if track else None
+    recording = _voice(document, track.media) if track else None
     if track is None or recording is None:
         abort(409, "There is no sound in this project yet.")
     wanted = {name: given[name] for name in ("text", "taps_s", "delay_s", "by_word")}
@@ -241,6 +244,13 @@ def _used(project: Project) -> tuple[str, float, float]:
     if track is None or recording is None:
         abort(409, "There is no sound in this project yet.")
     return str(recording.folder), track.in_s, min(track.out_s, recording.facts.duration_s)
+
+
+def _voice(document: Document, media: str) -> Analysis | None:
+    """The voices of a project; all of its sound where none is said to be one, or while they are being made."""
+    here = services()
+    key = here.sums.voice_key(document)
+    return (here.recording(key) if key else None) or here.recording(media)
 
 
 def _alignment(ident: str) -> AlignmentRow:

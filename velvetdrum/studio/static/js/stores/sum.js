@@ -19,9 +19,9 @@ export class Sum extends partWith("events", "given", "messages", "page", "projec
 
   /** What of the document the sum, and what else is listened to, depends on. */
   get heardMark() {
-    const { tracks, used, signals, layers } = this.project.state.document;
+    const { beats, tracks, used, signals, layers } = this.project.state.document;
     const listens = (/** @type {any[]} */ items) => items.map(({ settings }) => settings.listens || "").join();
-    return JSON.stringify([tracks, used, listens(signals), listens(layers)]);
+    return JSON.stringify([tracks, used, beats.listens, listens(signals), listens(layers)]);
   }
 
   /** Ask until all that is heard is there; then all that shows it is drawn anew. */

@@ -48,8 +48,8 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
   }
 
   async loadBeats() {
-    const { beats, tracks, length_s } = this.project.document;
-    const mark = JSON.stringify([beats, tracks, length_s]);
+    const { beats, tracks, length_s, used } = this.project.document;
+    const mark = JSON.stringify([beats, tracks, length_s, used, this.project.heardKey]);
     if (mark === this.beatMark) return;
     this.beatMark = mark;
     try {
@@ -98,6 +98,11 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
   /** @param {number} by */
   shiftBeats(by) {
     this.putBeats("Shift the beats", { shift: ((this.beatValue("shift") + by + 24) % 16) - 8 });
+  }
+
+  /** @param {FieldEvent} event */
+  listenTo(event) {
+    this.putBeats("Beats are found in another sound", { listens: event.target.value });
   }
 
   shiftBack() {

@@ -152,15 +152,16 @@ export class TrackEdits extends partWith(
     this.messages.tell(`${chosen.name} is deleted.`, "Undo", () => this.project.undo());
   }
 
-  /** Beds go down under voices, in one step: tracks without a role are taken for beds where one is a voice. */
+  /** All tracks that are no voices go down under those that are, in one step. */
   get canDuck() {
-    return (
-      this.tracks.listed.some((track) => this.tracks.setting(track, "role") === "voice") &&
-      this.tracks.listed.length > 1
-    );
+    return this.tracks.listed.length > 1;
   }
 
   duckAll() {
+    if (!this.tracks.listed.some((track) => this.tracks.setting(track, "role") === "voice")) {
+      this.messages.tell("None of the tracks is a voice yet: choose the one that is, and give it the role Voice.");
+      return;
+    }
     const steps = this.tracks.listed.flatMap((track, index) =>
       this.tracks.setting(track, "role") === "voice" ? [] : this.tracks.stepsFor(index, { ducked: true }),
     );

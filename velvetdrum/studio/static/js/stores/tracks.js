@@ -74,7 +74,7 @@ export class Tracks extends partWith("events", "given", "project", "spectrumPane
 
   /** @param {Track} track */
   dot(track) {
-    return { "--signal": this.colour(track) };
+    return { "--dot": this.colour(track) };
   }
 
   /**

@@ -1,0 +1,132 @@
+"""A voice and a bed by hand: brought in, dragged, ducked, exported, and the file measured."""
+
+import io
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import expect
+
+from tests.browser.conftest import project_of, saved, until
+from tests.conftest import RATE, sine, write_wav
+from tests.mix.conftest import said
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("episode")
+    voice = write_wav(folder / "Host voice.wav", said([(1.0, 2.0, -12), (4.0, 5.0, -12)], 6.0))
+    return voice, write_wav(folder / "Music bed.wav", sine(300.0, 4.0, -20.0))
+
+
+def summed(page):
+    saved(page)
+    until(page, "!velvet.sum.pending && velvet.sum.mark === velvet.sum.heardMark")
+
+
+@pytest.fixture
+def tracks(page, address, files):
+    page.goto(f"{address}/projects/{project_of(page, address, files[0])}")
+    until(page, "window.velvet && velvet.sound.facts")
+    page.evaluate("velvet.page.go('sound')")
+    page.get_by_role("tab", name="Tracks").click()
+    page.set_input_files("#add-tracks", str(files[1]))
+    until(page, "velvet.tracks.listed.length === 2 && !velvet.trackEdits.adding", 60)
+    summed(page)
+    return page
+
+
+def level_db(samples, begin, end):
+    part = samples[round(begin * RATE) : round(end * RATE)]
+    return float(10 * np.log10((part**2).mean()))
+
+
+def track(page, index):
+    return page.evaluate("n => JSON.parse(JSON.stringify(velvet.project.document.tracks[n]))", index)
+
+
+def test_a_bed_is_brought_in_dragged_looped_and_ducked_and_the_file_has_it(tracks, address):
+    page = tracks
+    canvas = page.locator(".track-lanes canvas")
+    box = canvas.bounding_box()
+    lane = box["y"] + 64 + 40
+
+    def x(second):
+        return box["x"] + page.evaluate("s => velvet.views.trackLanes.x(s)", second)
+
+    # Its end is dragged beyond the end of its recording: it goes round again.
+    page.mouse.move(x(4.0) - 1, lane)
+    page.mouse.down()
+    page.mouse.move(x(5.0), lane, steps=4)
+    page.keyboard.down("Alt")
+    page.mouse.move(x(5.5), lane, steps=3)
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    summed(page)
+    assert track(page, 1)["length_s"] == pytest.approx(5.5, abs=0.1) and track(page, 1)["out_s"] == 4.0
+    # All of it is moved on by half a second.
+    page.keyboard.down("Alt")
+    page.mouse.move(x(3.0), lane)
+    page.mouse.down()
+    page.mouse.move(x(3.5), lane, steps=5)
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    summed(page)
+    assert track(page, 1)["at_s"] == pytest.approx(0.5, abs=0.05)
+    page.get_by_role("button", name="duck under voices").click()
+    summed(page)
+    assert track(page, 1)["settings"]["ducked"] is True
+    until(page, "velvet.trackLanes.gains && Object.keys(velvet.trackLanes.gains.tracks).length === 1")
+    page.get_by_role("button", name="Solo Music bed.wav").click()
+    summed(page)
+    ident = page.evaluate("velvet.project.state.id")
+    headers = {"X-Velvet-Drum": "1"}
+    begun = page.request.post(
+        f"{address}/projects/{ident}/exports", data={"format": "sound-wav", "loudness": None}, headers=headers
+    ).json()
+    for _ in range(300):
+        state = page.request.get(f"{address}/exports/{begun['id']}").json()
+        if state["state"] not in ("waiting", "running"):
+            break
+        page.wait_for_timeout(100)
+    assert state["state"] == "done", state
+    data, _ = soundfile.read(io.BytesIO(page.request.get(f"{address}/exports/{begun['id']}/video").body()))
+    mono = data if data.ndim == 1 else data.mean(axis=1)
+    # The bed alone is heard: nothing before it begins, 12 dB less under the voice, whole where nobody speaks.
+    assert np.abs(mono[: round(0.4 * RATE)]).max() < 1e-4
+    rest = level_db(mono, 3.0, 3.6)
+    assert level_db(mono, 1.2, 1.9) - rest == pytest.approx(-12.0, abs=0.5)
+    assert level_db(mono, 4.2, 4.9) - rest == pytest.approx(-12.0, abs=0.5)
+    assert rest == pytest.approx(-23.0, abs=0.5)
+
+
+def test_tracks_are_muted_faded_cut_and_deleted_and_each_step_is_undone(tracks):
+    page = tracks
+    before = page.evaluate("velvet.project.heardKey")
+    page.get_by_role("button", name="Mute Host voice.wav").click()
+    summed(page)
+    until(page, f"velvet.project.heardKey !== '{before}'")
+    page.get_by_role("button", name="Mute Host voice.wav").click()
+    summed(page)
+    until(page, f"velvet.project.heardKey === '{before}'")
+    page.locator("[data-track='Music bed.wav']").click()
+    page.locator("#track-at_s").fill("0:01.25")
+    page.locator("#track-at_s").press("Enter")
+    summed(page)
+    assert track(page, 1)["at_s"] == 1.25
+    page.locator("#track-in_s").fill("soon")
+    page.locator("#track-in_s").press("Enter")
+    expect(page.locator(".side.right .fault:visible")).to_contain_text("no time")
+    assert track(page, 1)["in_s"] == 0
+    page.evaluate("velvet.playback.seek(90)")
+    page.get_by_role("button", name="cut here").click()
+    summed(page)
+    assert [round(track(page, n)["at_s"], 3) for n in (1, 2)] == [1.25, 3.0]
+    assert track(page, 2)["in_s"] == pytest.approx(1.75) and track(page, 1)["out_s"] == pytest.approx(1.75)
+    page.get_by_role("button", name="Delete track").click()
+    saved(page)
+    assert page.evaluate("velvet.tracks.listed.length") == 2
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        saved(page)
+    assert track(page, 1)["at_s"] == 1.25 and track(page, 1).get("out_s") == 4.0
