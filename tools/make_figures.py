@@ -100,8 +100,8 @@ def write_page(use: AudioRange, docs: Path) -> None:
         "Every figure that stands on a **base shape** can be put on any of them: a line at any angle, a ring, an arc,",
         "a regular polygon, a rounded rectangle, an SVG path (pasted, or from a file), or the outlines of a line of",
         "text. It grows outward, inward, to both sides or in one direction. *Mirror* leads there and back, so",
-        "that both ends of a closed shape meet, from the ends or from the middle, and its second half may grow the other",
-        "way; *repeats* sets it around the shape several times.",
+        "that both ends of a closed shape meet, from the ends or from the middle, and its second half may grow",
+        "the other way; *repeats* sets it around the shape several times.",
         "",
     ]
     for kind, title in TABLES.items():

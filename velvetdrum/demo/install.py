@@ -18,15 +18,16 @@ from velvetdrum.demo.designs import lamp_design, notice_design, song_design
 from velvetdrum.demo.families import lantern_ring, signal_station, tide_line
 from velvetdrum.demo.finished import beacon, glass_tide
 from velvetdrum.demo.harbour import harbour_night
+from velvetdrum.demo.mixed import bulletin, four_stems
 from velvetdrum.demo.pictures import lamp_svg, lighthouse_svg, water_clip
 from velvetdrum.demo.repeated import paper_boats, two_lines
-from velvetdrum.demo.song import RATE, paper_lighthouse
+from velvetdrum.demo.song import RATE, harbour_bed, paper_lighthouse, stems
 from velvetdrum.demo.swarms import harbour_wall, plankton, ridges, sparks, swarm
 from velvetdrum.demo.worded import audiogram, lyric_version
 from velvetdrum.scene.document import Document, new_track
 
 SONG, NOTICE, LAMP, WATER = "Paper Lighthouse.flac", "Harbour notice.opus", "Lamp.svg", "Moving water.mp4"
-LIGHTHOUSE = "Lighthouse.svg"
+LIGHTHOUSE, BED = "Lighthouse.svg", "Evening bed.flac"
 
 
 STAMP = "demo.json"
@@ -111,6 +112,22 @@ class _Media:
         return self._sounding(NOTICE)
 
     @cached_property
+    def bed(self) -> Sounding:
+        if not (self._folder / BED).exists():
+            _write_flac(self._folder / BED, harbour_bed())
+        return self._sounding(BED)
+
+    @cached_property
+    def stems(self) -> dict[str, Sounding]:
+        result = {}
+        for name, samples in stems().items():
+            file = f"{name}.flac"
+            if not (self._folder / file).exists():
+                _write_flac(self._folder / file, samples)
+            result[name] = self._sounding(file)
+        return result
+
+    @cached_property
     def lamp(self) -> str:
         return str(self._keeper.keep_picture((self._folder / LAMP).read_bytes(), LAMP)["key"])
 
@@ -150,6 +167,8 @@ def _designs() -> list[Callable[[_Media], Document]]:
         lambda media: paper_boats(*media.song),
         lambda media: said_aloud(*media.notice, media.lamp),
         lambda media: put_together(*media.song, media.lighthouse),
+        lambda media: bulletin(*media.notice, media.bed[0], media.lamp),
+        lambda media: four_stems(media.stems),
     ]
 
 

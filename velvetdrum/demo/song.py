@@ -47,43 +47,78 @@ _FULL = (*range(2, 10), *range(13, 19))
 
 def paper_lighthouse() -> NDArray[np.float32]:
     """The song, shape (samples, 2), 48 kHz, peaks a little under full scale."""
-    count = round((SECONDS + 1.2) * RATE)
-    left, right = np.zeros(count), np.zeros(count)
+    noise = np.random.default_rng(1186)
+    return _master(np.sum(list(_played(noise).values()), axis=0), noise)
 
-    def add(part: Mono, at_s: float, pan: float = 0.0, gain: float = 1.0) -> None:
+
+def stems() -> dict[str, NDArray[np.float32]]:
+    """The song as it comes from a mixing desk, before the room and the ceiling: four stems by name, each of shape
+    (samples, 2), of one length; their sum peaks a little under full scale."""
+    played = _played(np.random.default_rng(1186))
+    lead_in = np.zeros((round(0.15 * RATE), 2))
+    whole = {name: np.concatenate([lead_in, part]) for name, part in played.items()}
+    peak = float(np.abs(np.sum(list(whole.values()), axis=0)).max())
+    return {name: (part * (0.84 / peak)).astype(np.float32) for name, part in whole.items()}
+
+
+def harbour_bed() -> NDArray[np.float32]:
+    """A calm bed for a voice, about half a minute: slow chords and far bells, shape (samples, 2)."""
+    seconds = 30.0
+    count = round(seconds * RATE)
+    out = np.zeros((count, 2))
+    for bar in range(8):
+        start = bar * 3.6
+        for index, note in enumerate(_CHORDS[bar % 4]):
+            tone = _pad(_hz(note - 12), 4.4)[: count - round(start * RATE)]
+            pan = (index - 2) * 0.4
+            sides = np.sqrt(np.array([(1 - pan) / 2, (1 + pan) / 2]))
+            out[round(start * RATE) :][: len(tone)] += tone[:, None] * sides * 0.05
+        for step in (0.0, 0.9, 1.8, 2.7):
+            bell = _bell(_hz(_CHORDS[bar % 4][int(step * 3) % 5] + 24), 0.6)
+            first = round((start + step) * RATE)
+            out[first:][: len(bell)] += bell[: max(count - first, 0), None] * 0.035
+    edge = np.clip(np.arange(count) / (1.2 * RATE), 0, 1) * np.clip((count - np.arange(count)) / (2.0 * RATE), 0, 1)
+    return np.asarray(out * edge[:, None], np.float32)
+
+
+def _played(noise: np.random.Generator) -> dict[str, NDArray[np.float64]]:
+    """What each part of the song plays, shape (samples, 2)."""
+    count = round((SECONDS + 1.2) * RATE)
+    buses = {name: np.zeros((count, 2)) for name in ("Drums", "Bass", "Keys", "Lead")}
+
+    def add(bus: str, part: Mono, at_s: float, pan: float = 0.0, gain: float = 1.0) -> None:
         first = round(at_s * RATE)
         part = part[: max(0, count - first)] * gain
-        left[first : first + len(part)] += part * np.sqrt((1 - pan) / 2)
-        right[first : first + len(part)] += part * np.sqrt((1 + pan) / 2)
+        buses[bus][first : first + len(part), 0] += part * np.sqrt((1 - pan) / 2)
+        buses[bus][first : first + len(part), 1] += part * np.sqrt((1 + pan) / 2)
 
-    noise = np.random.default_rng(1186)
     for bar in range(BARS):
         start = bar * 4 * BEAT
         chord, root = _CHORDS[bar % 4], _ROOTS[bar % 4]
         quiet = bar in _QUIET
         for index, note in enumerate(chord):
             length = 4 * BEAT if bar < BARS - 1 else 5.5 * BEAT
-            add(_pad(_hz(note), length), start, (index - 2) * 0.35, 0.055 if quiet else 0.075)
+            add("Keys", _pad(_hz(note), length), start, (index - 2) * 0.35, 0.055 if quiet else 0.075)
         if bar in _FULL:
             for beat in range(4):
-                add(_kick(), start + beat * BEAT, 0, 0.95)
-                add(_hat(noise, 0.05), start + (beat + 0.5) * BEAT, 0.3, 0.2)
-                add(_hat(noise, 0.025), start + (beat + 0.25) * BEAT, -0.4, 0.07)
-                add(_hat(noise, 0.025), start + (beat + 0.75) * BEAT, -0.4, 0.09)
+                add("Drums", _kick(), start + beat * BEAT, 0, 0.95)
+                add("Drums", _hat(noise, 0.05), start + (beat + 0.5) * BEAT, 0.3, 0.2)
+                add("Drums", _hat(noise, 0.025), start + (beat + 0.25) * BEAT, -0.4, 0.07)
+                add("Drums", _hat(noise, 0.025), start + (beat + 0.75) * BEAT, -0.4, 0.09)
             for beat in (1, 3):
-                add(_snare(noise), start + beat * BEAT, 0.05, 0.34)
+                add("Drums", _snare(noise), start + beat * BEAT, 0.05, 0.34)
             for when in (0.0, 0.75, 1.5, 2.5, 3.25):
-                add(_bass(_hz(root), 0.62 * BEAT), start + when * BEAT, 0, 0.5)
+                add("Bass", _bass(_hz(root), 0.62 * BEAT), start + when * BEAT, 0, 0.5)
         if bar >= 13 and bar < 19:
             for step in range(16):
                 note = chord[(step * 3) % 5] + 24
-                add(_bell(_hz(note), 0.35), start + step * BEAT / 4, 0.7 * (-1) ** step, 0.05)
+                add("Keys", _bell(_hz(note), 0.35), start + step * BEAT / 4, 0.7 * (-1) ** step, 0.05)
     for first_bar in (2, 6, 10, 13, 17):
         for when, note in _MELODY:
             if first_bar + when / 4 < 19 and (first_bar != 10 or when < 12):
                 level = 0.13 if first_bar == 10 else 0.2
-                add(_lead(_hz(note), 0.9 * BEAT), first_bar * 4 * BEAT + when * BEAT, 0.12, level)
-    return _master(np.stack([left, right], axis=1), noise)
+                add("Lead", _lead(_hz(note), 0.9 * BEAT), first_bar * 4 * BEAT + when * BEAT, 0.12, level)
+    return buses
 
 
 def _hz(semitones: float) -> float:

@@ -237,7 +237,8 @@ class Services:
         return kept.key
 
     def store_document(self, document: Document) -> str:
-        """Store a new project and give its id."""
+        """Store a new project and give its id; a sum that it hears is begun."""
+        self.sums.state(document)
         return projects.create(self.db, document)
 
     def recording(self, key: str) -> Analysis | None:
