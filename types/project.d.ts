@@ -201,6 +201,13 @@ interface Project {
     /** Between its lines, in per cent of the frame's short side; null: no grid. */
     grid?: null | number;
   };
+  /** Notes by the ids of their lists: begin and length in seconds, pitch, velocity, channel. */
+  notes?: Record<string, {
+    name: string;
+    rows: any[][];
+    tempo_bpm?: number;
+    bar?: number;
+  }>;
   layers: Layer[];
 }
 

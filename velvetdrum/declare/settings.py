@@ -19,7 +19,7 @@ from velvetdrum.declare.types.text import (
     picture,
     text,
 )
-from velvetdrum.declare.types.typeface import cue_track, font_family
+from velvetdrum.declare.types.typeface import cue_track, font_family, note_row
 
 __all__ = [
     "EASINGS",
@@ -47,6 +47,7 @@ __all__ = [
     "is_number",
     "layer",
     "lookup_table",
+    "note_row",
     "number",
     "parse_colour",
     "parse_points",

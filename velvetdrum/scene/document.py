@@ -17,6 +17,7 @@ from velvetdrum.scene.keyframes import keyframe_schema
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.look_section import LookSection, colours_schema, look_schema, parse_colours, parse_look
 from velvetdrum.scene.migrate import VERSION, upgraded
+from velvetdrum.scene.notes_section import notes_schema, parse_notes
 from velvetdrum.scene.parts import PART_SORTS, part_schema
 from velvetdrum.scene.patches import MOST_PATCHES, patch_schema
 from velvetdrum.scene.placed_layers import MOST_LAYERS, PlacedLayer, layer_schemas, parse_layers
@@ -26,6 +27,7 @@ from velvetdrum.scene.tracks import LONGEST_S, Tracks, is_seconds, parse_tracks,
 from velvetdrum.scene.tree import members_by_group
 from velvetdrum.scene.workspace import check_workspace, workspace_schema
 from velvetdrum.signals.grid import BeatSettings
+from velvetdrum.signals.notes import NoteLists
 from velvetdrum.signals.signal_set import NamedSignal
 
 FORMAT = "velvetdrum-project"
@@ -71,6 +73,7 @@ class Project:
     tags: Mapping[str, str] = field(default_factory=dict)
     colours: Mapping[str, str] = field(default_factory=dict)
     look: LookSection | None = None
+    notes: NoteLists = field(default_factory=NoteLists)
 
     @cached_property
     def track(self) -> HeardTrack | None:
@@ -238,6 +241,7 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
         "colours",
         "look",
         "workspace",
+        "notes",
     }
     report_unknown(document, known, "", "A project", problems)
     name = document.get("name")
@@ -262,11 +266,12 @@ def parse(document: Any, like: tuple[Document, Project] | None = None) -> Projec
     colours = parse_colours(document.get("colours", {}), problems)
     idents = {placed.id for placed in layers}, {named.id for named in signals}
     look = parse_look(document, *idents, problems)
+    notes = parse_notes(document.get("notes", {}), problems)
     check_workspace(document.get("workspace", {}), problems)
     if problems:
         raise ProjectError(problems)
     assert frame and rate and isinstance(name, str)
-    return Project(name, frame, rate, length, sound, layers, signals, beats, markers, cues, tags, colours, look)
+    return Project(name, frame, rate, length, sound, layers, signals, beats, markers, cues, tags, colours, look, notes)
 
 
 def schema() -> dict[str, Any]:
@@ -322,6 +327,7 @@ def schema() -> dict[str, Any]:
             "colours": colours_schema(),
             "look": look_schema(),
             "workspace": workspace_schema(),
+            "notes": notes_schema(),
             "layers": {"type": "array", "maxItems": MOST_LAYERS, "items": {"oneOf": layer_schemas()}},
         },
     }

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from velvetdrum.declare.schema import Declared, known_as
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.signals.notes import NoteLists
 
 Times = NDArray[np.float64]
 Values = NDArray[np.float64]
@@ -23,13 +24,14 @@ SOLVED_RATE = 240
 
 @dataclass(frozen=True)
 class SignalContext:
-    """What a signal may read: the sound, the beats, the length of the project, and other signals by their id."""
+    """What a signal may read: the sound, the beats, the length of the project, notes, and other signals by their id."""
 
     use: AudioRange | None
     grid: BeatGrid | None
     length_s: float
     other: Callable[[str, Times], Values]
     markers: tuple[float, ...] = ()
+    notes: NoteLists = field(default_factory=NoteLists)
     solved: dict[Any, Any] = field(default_factory=dict, compare=False)
     """What was solved ahead over the whole project, by whom and what: made once, never changed."""
 

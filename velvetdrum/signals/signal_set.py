@@ -12,6 +12,7 @@ import velvetdrum.signals.sources  # noqa: F401  (makes the signal kinds known)
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid, BeatSettings
 from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values
+from velvetdrum.signals.notes import NoteLists
 
 
 @dataclass(frozen=True)
@@ -34,9 +35,11 @@ class SignalSet:
         use: AudioRange | None,
         length_s: float,
         markers: tuple[float, ...] = (),
+        notes: NoteLists | None = None,
     ) -> None:
         """`signals` hold no loops of references (`loop_in`); `length_s` is the project's length, `markers` are times,
         in seconds."""
+        self.notes = notes or NoteLists()
         self.signals = {named.id: named for named in signals}
         self.beats, self.use, self.length_s, self.markers = beats, use, length_s, markers
         self._contexts: dict[str, SignalContext] = {}
@@ -49,7 +52,7 @@ class SignalSet:
     @cached_property
     def context(self) -> SignalContext:
         """What signals are worked out from."""
-        return SignalContext(self.use, self.grid, self.length_s, self.values, self.markers)
+        return SignalContext(self.use, self.grid, self.length_s, self.values, self.markers, self.notes)
 
     def values(self, ident: str, times: Times) -> Values:
         """A signal's curve at times in seconds of the project.

@@ -48,6 +48,29 @@ class CueTrackName(Setting):
         return "the id of a cue track, or empty for the first"
 
 
+@dataclass(frozen=True)
+class NoteRow(Setting):
+    """A list of notes of the project, by its id; empty for the first."""
+
+    type: ClassVar[str] = "note-row"
+
+    def parse(self, value: Any) -> str:
+        if not isinstance(value, str) or len(value) > 64:
+            raise SettingError(f"{self.label} is the id of a list of notes, or empty for the first.")
+        return value
+
+    def values_schema(self) -> dict[str, Any]:
+        return {"type": "string", "maxLength": 64}
+
+    def describe_values(self) -> str:
+        return "the id of a list of notes, or empty for the first"
+
+
+def note_row(*, label: str = "", help: str = "", group: PanelGroup = "shape") -> Any:
+    """A list of notes of the project; empty for the first."""
+    return NoteRow("", "", label, help, group=group)
+
+
 def font_family(
     default: str,
     choices: dict[str, str],

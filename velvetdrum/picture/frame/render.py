@@ -479,7 +479,7 @@ def _normal(layer: DrawnLayer) -> DrawnLayer:
 def signals_of(project: Project, use: AudioRange | None) -> SignalSet:
     """A project's signals over the used part of its sound."""
     markers = tuple(sorted(marker.time_s for marker in project.markers))
-    return SignalSet(project.signals, project.beats, use, project.length_s, markers)
+    return SignalSet(project.signals, project.beats, use, project.length_s, markers, project.notes)
 
 
 def encode_still(pixels: Pixels, form: str = "png", quality: int = 88) -> bytes:

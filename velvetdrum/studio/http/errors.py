@@ -21,6 +21,7 @@ from velvetdrum.picture.outlines.paths import PathError
 from velvetdrum.picture.typesetting.typeface_files import TypefaceError
 from velvetdrum.scene.document import ProjectError
 from velvetdrum.scene.frames import FrameError
+from velvetdrum.signals.midi_files import MidiError
 from velvetdrum.signals.tables import TableError
 from velvetdrum.store.db import Moved, StoreError
 from velvetdrum.store.media import TooLarge
@@ -82,6 +83,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(SoundError)
     @app.errorhandler(DeliverError)
     @app.errorhandler(FrameError)
+    @app.errorhandler(MidiError)
     @app.errorhandler(TableError)
     @app.errorhandler(PaletteError)
     @app.errorhandler(Unreadable)

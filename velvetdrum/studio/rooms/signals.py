@@ -9,6 +9,7 @@ from flask import Blueprint, Response, abort, jsonify
 from velvetdrum.audio.analysis import Analysis, SoundFacts
 from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.signals.grid import tapped
+from velvetdrum.signals.midi_files import MOST_BYTES as MOST_MIDI
 from velvetdrum.studio.http.fields import ListOf, ObjectOf, OneOf, Real, Text, Whole
 from velvetdrum.studio.http.requests import (
     DRAFT,
@@ -160,6 +161,15 @@ def points(ident: str) -> Any:
     """Points of a drawn curve from a CSV table in the request's body."""
     project_or_404(ident)
     return jsonify(points=services().read(tasks.read_points, file_bytes(MOST_TABLE, "table")))
+
+
+@blueprint.post("/projects/<ident>/notes")
+@takes_file("A MIDI file", MOST_MIDI)
+def notes(ident: str) -> Any:
+    """Notes of the Standard MIDI File in the request's body: rows of begin and length in seconds, pitch, velocity and
+    channel, with its tempo; nothing is changed."""
+    project_or_404(ident)
+    return jsonify(services().read(tasks.read_notes, file_bytes(MOST_MIDI, "MIDI file")))
 
 
 @blueprint.get("/projects/<ident>/signals.<any(csv, json):form>")

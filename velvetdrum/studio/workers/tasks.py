@@ -55,6 +55,7 @@ from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.grid import BeatGrid
+from velvetdrum.signals.midi_files import read_midi
 from velvetdrum.signals.suggest import suggest
 from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
 from velvetdrum.studio.workers.notes import teller
@@ -213,6 +214,17 @@ def read_points(data: bytes) -> list[dict[str, Any]]:
         return points_from_csv(data.decode("utf-8-sig"))
     except UnicodeDecodeError:
         raise TableError("The file is not a text table. Save it as CSV in UTF-8.") from None
+
+
+def read_notes(data: bytes) -> dict[str, Any]:
+    """The notes of a Standard MIDI File, and what is to be said of it. Raises MidiError."""
+    read = read_midi(data)
+    return {
+        "rows": read.rows,
+        "tempo_bpm": read.tempo_bpm,
+        "bar": read.bar,
+        "note": " ".join(read.notes),
+    }
 
 
 def draw_frames(scene: Scene, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:

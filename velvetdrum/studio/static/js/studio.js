@@ -48,6 +48,7 @@ import { Cutting } from "./stores/cutting.js";
 import { Hints } from "./stores/hints.js";
 import { Links } from "./stores/links.js";
 import { Manual } from "./stores/manual.js";
+import { NoteRows } from "./stores/note_rows.js";
 import { Markers } from "./stores/markers.js";
 import { MediaImport } from "./stores/media_import.js";
 import { Messages } from "./stores/messages.js";
@@ -160,6 +161,7 @@ export class Studio {
     this.keyMap = new KeyMap(studio);
     this.finder = new Finder(studio);
     this.markers = new Markers(studio);
+    this.noteRows = new NoteRows(studio);
     this.placement = new Placement(studio);
     this.pathMotion = new PathMotion(studio);
     this.snapping = new Snapping(studio);
