@@ -74,24 +74,52 @@ def _as_far_as_it_goes(data: bytes) -> Any:
     while (begin := data.find(b"MTrk", at)) >= 0:
         body = data[begin + 8 : begin + 8 + int.from_bytes(data[begin + 4 : begin + 8], "big")]
         at = begin + 8
-        # The longest beginning that can be read, found by halving.
-        low, high, best = 0, len(body), None
-        for _ in range(24):
-            cut = (low + high + 1) // 2
-            track = _track(body[:cut])
-            if track is None:
-                high = cut - 1
-            else:
-                low, best = cut, track
-            if low >= high:
-                break
-        if best is not None:
-            # What a cut left of the last event may have been taken for one of its own.
-            whole = low >= len(body)
-            result.tracks.append(best if whole else mido.MidiTrack(best[:-2]))
+        track = _track(body[: _whole_events(body)])
+        if track is not None:
+            result.tracks.append(track)
         if len(result.tracks) > 64:
             break
     return result if any(len(track) for track in result.tracks) else None
+
+
+def _whole_events(body: bytes) -> int:
+    """How many bytes of a track are whole events, from its begin on: each a time of variable length, a status byte that
+    may be that of the one before, and its data (Standard MIDI Files 1.0)."""
+    at = whole = 0
+    status = 0
+    try:
+        while at < len(body):
+            _, at = _length(body, at)
+            if body[at] & 0x80:
+                status, at = body[at], at + 1
+            if status == 0xFF:
+                size, at = _length(body, at + 1)
+            elif status in (0xF0, 0xF7):
+                size, at = _length(body, at)
+            elif 0x80 <= status < 0xF0:
+                size = 1 if 0xC0 <= status < 0xE0 else 2
+                if any(value & 0x80 for value in body[at : at + size]):
+                    return whole
+            else:
+                return whole
+            at += size
+            if at > len(body):
+                return whole
+            whole = at
+    except IndexError:
+        pass
+    return whole
+
+
+def _length(body: bytes, at: int) -> tuple[int, int]:
+    """A number of variable length, up to four bytes, and where it ends."""
+    value = 0
+    for _ in range(4):
+        value = value << 7 | (body[at] & 0x7F)
+        at += 1
+        if not body[at - 1] & 0x80:
+            break
+    return value, at
 
 
 def _track(body: bytes) -> Any:

@@ -77,8 +77,9 @@ def note_list(ident: str, name: str, rows: list[list[float]], tempo_bpm: float |
         Beats of a bar.
     """
     table = np.array(sorted(rows), float).reshape(-1, 5)
-    whole = [table[:, place].astype(np.int64) for place in (2, 3, 4)]
-    return NoteList(ident, name, table[:, 0], table[:, 0] + table[:, 1], *whole, tempo_bpm=tempo_bpm, bar=bar)
+    pitches, velocities, channels = (table[:, place].astype(np.int64) for place in (2, 3, 4))
+    ends = table[:, 0] + table[:, 1]
+    return NoteList(ident, name, table[:, 0], ends, pitches, velocities, channels, tempo_bpm, bar)
 
 
 @dataclass(frozen=True)
