@@ -2,6 +2,7 @@
 
 import ast
 import inspect
+import io
 import os
 import signal
 import subprocess
@@ -63,6 +64,8 @@ OPENERS = {
     "xml": (b"<a/>",),
     "table": (["a,b"], ","),
     "subtitles": ("[Events]", "ass"),
+    "midi": (io.BytesIO(b"MThd"),),
+    "timeline": ("{}",),
 }
 
 

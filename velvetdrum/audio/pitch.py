@@ -107,7 +107,7 @@ def _found(recording: Analysis, count: int) -> NDArray[np.float32]:
 
 
 def _frames(recording: Analysis, start: int, stop: int) -> Values:
-    """Frames of 16 kHz, shape (readings, window + longest lag): a window about each reading, and what comes after it."""
+    """Frames of 16 kHz, shape (readings, window + longest lag): a window about each reading, and what comes then."""
     half, margin = _WINDOW // 2 * _DOWN, 60 * _DOWN
     first = start * RATE // HOPS - half - margin
     last = (stop - 1) * RATE // HOPS + half + _LAGS * _DOWN + margin + 2 * _DOWN
@@ -162,7 +162,7 @@ def _candidates(frames: Values) -> tuple[Values, Values]:
 
 
 def _running_lowest(row: NDArray[np.int64], depth: Values) -> Values:
-    """The lowest depth of the dips before each one in its frame; 1 for the first. They come in order of frame and lag."""
+    """The lowest depth of the dips before each one in its frame; 1 for the first. They come by frame and lag."""
     # Rows are told apart by steps that no depth reaches, so that one running minimum serves all of them.
     lifted = depth - 2.0 * row
     running = np.minimum.accumulate(np.concatenate([[1.0], lifted[:-1]]))

@@ -72,6 +72,22 @@ def own_media(path: Path) -> av.container.InputContainer:
     return av.open(str(path))
 
 
+def midi(source: io.BytesIO) -> Any:
+    """A Standard MIDI File. Raises what mido raises."""
+    import mido
+
+    _admit("A MIDI file")
+    return mido.MidiFile(file=source, clip=True)
+
+
+def timeline(text: str) -> Any:
+    """An OpenTimelineIO timeline. Raises what the library raises."""
+    import opentimelineio
+
+    _admit("A timeline")
+    return opentimelineio.adapters.read_from_string(text, "otio_json")
+
+
 def picture(source: Path | io.BytesIO, formats: Iterable[str] = PICTURES) -> Image.Image:
     """A picture, its head read and nothing decoded yet. Raises what Pillow raises."""
     from PIL import Image

@@ -248,6 +248,12 @@ class Services:
                 return Analysis(folder)
         return None
 
+    def original(self, key: str) -> Path | None:
+        """The file of a recording as it came in; None where it is not here."""
+        row = media.find(self.db, key)
+        path = self.folder.original(row) if row else None
+        return path if path and path.exists() else None
+
     def sources(self, document: Document) -> Sources | None:
         """Where the sound of a document lies, if it is here."""
         files, clips = {}, {}

@@ -12,6 +12,7 @@ from werkzeug.exceptions import HTTPException
 
 from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
+from velvetdrum.deliver.marker_lists import ListError
 from velvetdrum.limits.door import Unreadable
 from velvetdrum.picture.figures.paint.palettes import PaletteError
 from velvetdrum.picture.media.clips.index import ClipError
@@ -84,6 +85,7 @@ def register(app: Flask) -> None:
     @app.errorhandler(DeliverError)
     @app.errorhandler(FrameError)
     @app.errorhandler(MidiError)
+    @app.errorhandler(ListError)
     @app.errorhandler(TableError)
     @app.errorhandler(PaletteError)
     @app.errorhandler(Unreadable)

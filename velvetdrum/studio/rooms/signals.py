@@ -7,6 +7,7 @@ from typing import Any
 from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import Analysis, SoundFacts
+from velvetdrum.deliver.marker_lists import MOST_BYTES as MOST_LIST
 from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.signals.grid import tapped
 from velvetdrum.signals.midi_files import MOST_BYTES as MOST_MIDI
@@ -161,6 +162,39 @@ def points(ident: str) -> Any:
     """Points of a drawn curve from a CSV table in the request's body."""
     project_or_404(ident)
     return jsonify(points=services().read(tasks.read_points, file_bytes(MOST_TABLE, "table")))
+
+
+@blueprint.post("/projects/<ident>/markers")
+@takes_file("A list of markers", MOST_LIST)
+def marker_list(ident: str) -> Any:
+    """Entries of the CSV table or OpenTimelineIO file in the request's body: time, end, kind and text; nothing is
+    changed."""
+    project_or_404(ident)
+    return jsonify(entries=services().read(tasks.read_markers, file_bytes(MOST_LIST, "list")))
+
+
+@blueprint.get("/projects/<ident>/recording-marks")
+def recording_marks(ident: str) -> Any:
+    """Markers that the project's first recording brings in itself, in seconds of the project: cue points, chapters."""
+    named, here = services().named(project_or_404(ident)), services()
+    sound = named.project.sound
+    path = here.original(sound.tracks[0].media) if sound else None
+    if sound is None or path is None:
+        abort(409, "There is no sound in this project yet.")
+    track = sound.tracks[0]
+    marks = here.read(tasks.recording_marks, str(path))
+    placed = [(time - track.in_s + track.at_s - sound.in_s, text) for time, text in marks]
+    return jsonify(entries=[{"time_s": round(time, 4), "text": text} for time, text in placed if time >= 0])
+
+
+@blueprint.get("/projects/<ident>/markers.<any(csv, otio):form>")
+def markers_download(ident: str, form: str) -> Response:
+    """Markers, chapters and cues as a CSV table or an OpenTimelineIO timeline."""
+    row = project_or_404(ident)
+    text = services().quickly(tasks.markers_file, services().named(row), form)
+    answer = Response(text, mimetype="text/csv" if form == "csv" else "application/json")
+    answer.headers.set("Content-Disposition", "attachment", filename=f"{file_name(f'{row.name} markers')}.{form}")
+    return answer
 
 
 @blueprint.post("/projects/<ident>/notes")

@@ -19,9 +19,11 @@ from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.analysis_writer import analyse
 from velvetdrum.audio.decode import READ
 from velvetdrum.audio.errors import Cancelled, SoundError
+from velvetdrum.audio.sound_marks import sound_marks
 from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
+from velvetdrum.deliver.marker_lists import csv_of, entries_of, otio_of, read_list
 from velvetdrum.limits.door import Bounds
 from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
 from velvetdrum.looks.drivers import Drivers
@@ -225,6 +227,24 @@ def read_notes(data: bytes) -> dict[str, Any]:
         "bar": read.bar,
         "note": " ".join(read.notes),
     }
+
+
+def read_markers(data: bytes) -> list[dict[str, Any]]:
+    """The entries of a list of markers. Raises ListError."""
+    return [asdict(entry) for entry in read_list(data)]
+
+
+def recording_marks(path: str) -> list[tuple[float, str]]:
+    """The marks that a recording brings in itself. Raises SoundError."""
+    with _damage_as(SoundError, _SOUND):
+        return sound_marks(Path(path))
+
+
+def markers_file(scene: Scene, form: str) -> str:
+    """Markers, chapters and cues of a project as a CSV table or an OpenTimelineIO timeline."""
+    project = project_of(scene)
+    entries = entries_of(project)
+    return csv_of(entries) if form == "csv" else otio_of(entries, project)
 
 
 def draw_frames(scene: Scene, sources: Sources | None, frames: list[int], width: int, form: str) -> bytes:

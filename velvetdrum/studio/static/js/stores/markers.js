@@ -1,5 +1,6 @@
 // Markers on the time line.
 
+import { ask, refusalOf, send } from "../lib/api.js";
 import { plain } from "../lib/json_patch.js";
 import { readClock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
@@ -110,6 +111,53 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
 
   dropMarkers() {
     this.putMarkers([], "Delete all markers");
+  }
+
+  /**
+   * Where markers, chapters and cues lie as a file.
+   * @param {string} form
+   */
+  file(form) {
+    return `/projects/${this.project.state.id}/markers.${form}`;
+  }
+
+  /** @param {FieldEvent} event */
+  async bringList(event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    if (!file) return;
+    const path = `/projects/${this.project.state.id}/markers`;
+    await this.take(() => send(path, file, () => {}, {}), file.name);
+  }
+
+  /** Markers that the recording brings in itself: cue points, chapters. */
+  async fromRecording() {
+    await this.take(() => ask(`/projects/${this.project.state.id}/recording-marks`), "the recording");
+  }
+
+  /**
+   * @param {() => Promise<any>} read
+   * @param {string} name
+   */
+  async take(read, name) {
+    this.markerFault = "";
+    try {
+      const { entries } = await read();
+      const added = entries
+        .filter((/** @type {any} */ { kind }) => !["in", "out"].includes(kind))
+        .map((/** @type {any} */ { time_s, text, kind }) => ({
+          time_s,
+          text: text || "Marker",
+          ...(kind === "chapter" ? { chapter: true } : {}),
+        }));
+      if (!added.length) {
+        this.markerFault = `There are no markers in ${name}.`;
+        return;
+      }
+      this.putMarkers([...plain(this.markers), ...added], `Markers of ${name}`);
+    } catch (thrown) {
+      this.markerFault = refusalOf(thrown).message;
+    }
   }
 
   /** @param {any} marker */
