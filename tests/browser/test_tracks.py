@@ -130,3 +130,19 @@ def test_tracks_are_muted_faded_cut_and_deleted_and_each_step_is_undone(tracks):
         page.keyboard.press("Control+z")
         saved(page)
     assert track(page, 1)["at_s"] == 1.25 and track(page, 1).get("out_s") == 4.0
+
+
+def test_stems_become_one_project_with_a_signal_each(page, address, tmp_path):
+    for name, hz in (("Kick", 60.0), ("Bass", 110.0), ("Keys", 600.0)):
+        write_wav(tmp_path / f"{name}.wav", sine(hz, 2.0, -16.0) * (np.arange(2 * RATE) % (RATE // 2) < RATE // 4))
+    page.goto(address)
+    page.set_input_files("#file", [str(tmp_path / f"{name}.wav") for name in ("Kick", "Bass", "Keys")])
+    expect(page.get_by_role("dialog")).to_contain_text("Stems of one song?")
+    page.get_by_role("button", name="One song").click()
+    page.wait_for_url("**/projects/*", timeout=60_000)
+    until(page, "window.velvet && velvet.project.document.tracks.length === 3")
+    document = page.evaluate("JSON.parse(JSON.stringify(velvet.project.document))")
+    assert [track["settings"]["role"] for track in document["tracks"]] == ["kick", "bass", "keys"]
+    assert [signal["name"] for signal in document["signals"]] == ["Kick", "Bass", "Keys"]
+    assert [signal["settings"]["listens"] for signal in document["signals"]] == [t["id"] for t in document["tracks"]]
+    assert [signal["settings"]["detector"] for signal in document["signals"]] == ["hits", "level", "level"]

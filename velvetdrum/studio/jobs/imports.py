@@ -19,6 +19,7 @@ from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.door import Unreadable
 from velvetdrum.looks.default_design import design_on_film, nearest_frame, starting_design
+from velvetdrum.looks.stem_signals import stem_signal
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.cube_files import MOST_BYTES as MOST_TABLE
 from velvetdrum.picture.media.cube_files import CubeError
@@ -263,6 +264,7 @@ class Imports(BackgroundJob[ImportRow]):
             if len(row.document["tracks"]) >= MOST_TRACKS:
                 raise SoundError(f"A project has up to {MOST_TRACKS} tracks. Mix some of them into one file first.")
             patch = added_track(row.document, track, duration_s)
+            patch += self._stem_signals(row.document, patch)
             label = f"Add the track {title_of(track['name'])}"[:120]
             try:
                 projects.edit(here.db, row.id, row.revision, label, patch, apply, upgrade_step)
@@ -271,6 +273,20 @@ class Imports(BackgroundJob[ImportRow]):
                 # Another file of the same drop, or an edit, came between.
                 continue
         raise projects.StoreError("The project was edited all the while. Add the track once more.")
+
+    def _stem_signals(self, document: Document, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        """Signals for a new stem, and for the first one where it is the second; none for a track that is no stem."""
+        tracks, added = document["tracks"], patch[-1]["value"]
+        if not tracks or "at_s" in added or not added["settings"].get("role"):
+            return []
+        first = [tracks[0] | {"settings": patch[0]["value"]}] if patch[0]["path"] == "/tracks/0/settings" else []
+        steps = []
+        for number, track in enumerate((*first, added), len(tracks) - len(first)):
+            recording = self._services.recording(track["media"])
+            if recording is not None:
+                signal = stem_signal(track, recording, number)
+                steps.append({"op": "add", "path": "/signals/-", "value": signal})
+        return steps
 
     def _replace(self, ident: str, track: Document) -> tuple[str, list[str]]:
         """Put a track in place of a project's own, with all that hears it fitted to the new one, in one step."""

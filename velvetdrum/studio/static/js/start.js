@@ -24,6 +24,7 @@ async function beginWith(file) {
 // What is said after the page is loaded anew.
 const TOLD = "velvet-told";
 let several = false;
+let beside = ""; // where the next file goes, when it is a track beside others
 /** @type {string[]} */
 let brought = []; // projects of several sounds
 
@@ -57,7 +58,55 @@ async function bringAll(files) {
   location.reload();
 }
 
+// Parts of a song, by which the names of stems are told from those of songs.
+const PARTS = "kick|snare|hats?|drums?|perc|bass|vocals?|vox|voice|keys|piano|synth|guitar|strings|pads?|stem";
+const STEM = new RegExp(`(^|[^a-z])(${PARTS})([^a-z]|$)`, "i");
+/** @param {File[]} files */
+const areStems = (files) =>
+  files.length > 1 &&
+  files.every(({ type }) => !PICTURE.test(type)) &&
+  files.filter(({ name }) => STEM.test(name)).length > 1;
+
+/** @param {File[]} files */
+function askStems(files) {
+  const root = /** @type {any} */ (Alpine).$data(document.querySelector("[x-data=start]"));
+  root.stems = files;
+  root.$refs.stems.showModal();
+}
+
+/**
+ * One project of several files, a track each.
+ * @param {File[]} files
+ */
+async function bringStems(files) {
+  const { soundImport } = /** @type {any} */ (Alpine).$data(document.querySelector("[x-data=start]"));
+  several = true;
+  brought = [];
+  for (const file of files) {
+    beside = brought.length ? `?project=${brought[0]}&track=beside` : "";
+    await soundImport.bring(file);
+    if (soundImport.bringingFault) return;
+    soundImport.dismissBringing();
+  }
+  location.href = `/projects/${brought[0]}`;
+}
+
 Alpine.data("start", () => ({
+  stems: /** @type {File[]} */ ([]),
+  /** @this {any} */
+  oneSong() {
+    this.$refs.stems.close();
+    bringStems(this.stems);
+  },
+  /** @this {any} */
+  eachAlone() {
+    this.$refs.stems.close();
+    bringAll(this.stems);
+  },
+  /** @this {any} */
+  noStems() {
+    this.$refs.stems.close();
+  },
   messages,
   switchTheme,
   /** @this {any} */
@@ -67,7 +116,7 @@ Alpine.data("start", () => ({
     if (told) messages.tell(told);
   },
   soundImport: new SoundImport({
-    address: () => "/sounds",
+    address: () => `/sounds${beside}`,
     /** @this {any} */
     brought(project, note, opened) {
       if (!project) {
@@ -83,7 +132,8 @@ Alpine.data("start", () => ({
       return !several;
     },
     taken: (files) => {
-      if (files.length > 1) bringAll(files);
+      if (areStems(files)) askStems(files);
+      else if (files.length > 1) bringAll(files);
       else if (PICTURE.test(files[0].type))
         beginWith(files[0]).then(
           (id) => (location.href = `/projects/${id}`),
