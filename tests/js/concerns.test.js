@@ -59,6 +59,7 @@ function pageOf(room = "picture") {
       player: {},
       cueLanes: { draw() {} },
       trackLanes: { draw() {} },
+      levelMeters: { draw() {} },
       lanesView: { draw() {} },
       keyCurve: { draw() {} },
     },

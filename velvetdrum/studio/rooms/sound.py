@@ -165,6 +165,24 @@ def track_gains(ident: str, query: dict[str, Any]) -> Any:
     return jsonify(gains=gains)
 
 
+@blueprint.get("/projects/<ident>/levels")
+@queries(start=Whole(0, 1 << 31, "First reading"), count=Whole(1, 600, "Readings"))
+def levels(ident: str, query: dict[str, Any]) -> Any:
+    """Levels of the tracks and of their sum at readings of the timeline, 60 a second: dBFS, LUFS, correlation."""
+    named, here = services().named(project_or_404(ident)), services()
+    task = (named, here.sources(named.document), here.sums.analyses(named.document), query["start"], query["count"])
+    return jsonify(here.quickly(tasks.read_levels, *task))
+
+
+@blueprint.get("/projects/<ident>/loudness")
+@queries(count=Whole(2, 2000, "Values"))
+def loudness(ident: str, query: dict[str, Any]) -> Any:
+    """Short-term loudness from the begin of the used part to its end, in LUFS."""
+    named, here = services().named(project_or_404(ident)), services()
+    task = (named, here.sources(named.document), query["count"])
+    return jsonify(lufs=here.quickly(tasks.read_loudness, *task))
+
+
 @blueprint.get("/sounds/<key>/spectrum")
 @queries(**SECONDS, channel=_CHANNEL)
 def spectrum(key: str, query: dict[str, Any]) -> Any:

@@ -33,6 +33,7 @@ from velvetdrum.looks.presets import choice_layers, fitted_settings, pictured_la
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.looks.role_signals import role_signal
 from velvetdrum.mix.mix_analysis import analyse_mix
+from velvetdrum.mix.mix_levels import loudness_curve, sum_levels, track_levels
 from velvetdrum.mix.mixdown import SourceFiles, gain_curve_db
 from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.bases.layer import takes_behind
@@ -124,6 +125,30 @@ def track_gains(
     times = np.linspace(start_s, stop_s, count)
     moved = {track.id: gain_curve_db(track, spec.tracks, recordings) for track in spec.tracks}
     return {ident: np.round(curve(times), 2).tolist() for ident, curve in moved.items() if curve is not None}
+
+
+def read_levels(
+    scene: Scene, sources: Sources | None, analyses: dict[str, str], start: int, count: int
+) -> dict[str, Any]:
+    """Levels of the tracks and of their sum at readings of the timeline, 60 a second."""
+    project = project_of(scene)
+    use = used_part(project, sources)
+    if project.sound is None or use is None:
+        return {"tracks": {}, "sum": {}}
+    spec = project.sound.mix
+    recordings = {key: Analysis(Path(folder)) for key, folder in analyses.items()}
+    tracks = {track.id: track_levels(track, spec, recordings, start, count) for track in spec.tracks}
+    both = sum_levels(use.recording, start, count)
+    return {
+        "tracks": {ident: np.round(values, 1).tolist() for ident, values in tracks.items()},
+        "sum": {name: np.round(values, 2).tolist() for name, values in vars(both).items()},
+    }
+
+
+def read_loudness(scene: Scene, sources: Sources | None, count: int) -> list[float]:
+    """Short-term loudness of a project at even times from its begin to its end, in LUFS."""
+    use = used_part(project_of(scene), sources)
+    return [] if use is None else np.round(loudness_curve(use.recording, use.in_s, use.out_s, count), 1).tolist()
 
 
 def film_facts(path: str) -> dict[str, Any] | None:

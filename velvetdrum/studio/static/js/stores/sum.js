@@ -51,5 +51,6 @@ export class Sum extends partWith("events", "given", "messages", "page", "projec
     this.page.changed();
     this.page.refresh();
     this.views.trackLanes.draw();
+    this.views.levelMeters.draw();
   }
 }

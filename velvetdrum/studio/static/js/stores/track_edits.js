@@ -12,6 +12,7 @@ export class TrackEdits extends partWith(
   "page",
   "playback",
   "project",
+  "sound",
   "soundImport",
   "sum",
   "tracks",
@@ -166,6 +167,46 @@ export class TrackEdits extends partWith(
       this.tracks.setting(track, "role") === "voice" ? [] : this.tracks.stepsFor(index, { ducked: true }),
     );
     this.project.edit("Down under voices", steps);
+  }
+
+  // The loudness of the sum
+
+  targets = [-14, -16, -23];
+
+  get loudnessText() {
+    return this.sound.facts ? `all of it ${this.sound.loudnessText}, ${this.sound.peakText}` : "";
+  }
+
+  /** @param {number} lufs */
+  targetText(lufs) {
+    return `to ${String(lufs).replace("-", "−")} LUFS`;
+  }
+
+  /**
+   * All gains change alike, so that the sum has a loudness.
+   * @param {number} lufs
+   */
+  bringTo(lufs) {
+    const { facts } = this.sound;
+    if (!facts || facts.loudness_lufs === null) {
+      this.messages.tell("The sum is too short, or silent: it has no loudness.");
+      return;
+    }
+    const by = Math.round((lufs - facts.loudness_lufs) * 10) / 10;
+    const gains = this.tracks.listed.map((track) => this.tracks.setting(track, "gain_db") + by);
+    if (gains.some((gain) => gain < -60 || gain > 24)) {
+      this.messages.tell(`A gain would have to go beyond its range by ${Math.abs(by)} dB: level the tracks first.`);
+      return;
+    }
+    const steps = this.tracks.listed.flatMap((_, index) =>
+      this.tracks.stepsFor(index, { gain_db: Math.round(gains[index] * 10) / 10 }),
+    );
+    this.project.edit(this.targetText(lufs), steps);
+    const peak = facts.true_peak_dbtp + by;
+    if (peak > -1) {
+      const words = `Peaks come to ${peak.toFixed(1)} dBTP: an export to a loudness holds them under its ceiling.`;
+      this.messages.tell(words.replace("-", "−"));
+    }
   }
 
   // New ones

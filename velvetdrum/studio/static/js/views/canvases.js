@@ -8,6 +8,7 @@ import { KeyCurve } from "./key_curve.js";
 import { Lanes } from "./lanes.js";
 import { Preview } from "./preview.js";
 import { Rulers } from "./rulers.js";
+import { LevelMeters } from "./level_meters.js";
 import { TrackLanes } from "./track_lanes.js";
 import { Spectrum } from "./spectrum.js";
 import { Wave } from "./wave.js";
@@ -23,6 +24,7 @@ import { Wave } from "./wave.js";
  * @property {Lanes} lanesView
  * @property {CueLanes} cueLanes
  * @property {TrackLanes} trackLanes
+ * @property {LevelMeters} levelMeters
  * @property {Instruments} instruments
  * @property {Handles} handlesView
  * @property {KeyCurve} keyCurve
@@ -104,6 +106,7 @@ export function makeViews(studio, refs) {
         ),
       seek,
     }),
+    levelMeters: new LevelMeters(refs.levelMeters, () => studio.trackLanes.metersSource(), {}),
     instruments: new Instruments(refs.waveform, refs.histogram),
     handlesView: new Handles(refs.handles, () => studio.placement.handlesSource(), {
       down: (what, point, event) =>

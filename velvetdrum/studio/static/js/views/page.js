@@ -188,6 +188,7 @@ export class Page extends partWith(
     }
     views.cueLanes.draw();
     views.trackLanes.draw();
+    views.levelMeters.draw();
     views.lanesView.draw();
     views.keyCurve.draw();
   }

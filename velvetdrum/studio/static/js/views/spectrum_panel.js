@@ -33,6 +33,7 @@ export class SpectrumPanel extends partWith(
       this.views.spectrum.draw();
       this.views.curveView.draw();
       this.views.trackLanes.draw();
+      this.views.levelMeters.draw();
     });
   }
 

@@ -65,6 +65,7 @@ export class Strip extends partWith(
     views.lanesView.draw();
     views.cueLanes.draw();
     views.trackLanes.draw();
+    views.levelMeters.draw();
     views.keyCurve.draw();
     this.followWaves();
   }
@@ -80,6 +81,7 @@ export class Strip extends partWith(
     views.lanesView.follow(second, views.strip.seen);
     views.cueLanes.follow(second, views.strip.seen);
     views.trackLanes.follow(second, views.strip.seen);
+    views.levelMeters.follow(second);
     if (curvePanel.curveOf) views.keyCurve.follow(second);
     signals.updateLive();
     lanes.readLanes();
@@ -95,6 +97,7 @@ export class Strip extends partWith(
     views.lanesView.follow(second, views.strip.seen);
     views.cueLanes.follow(second, views.strip.seen);
     views.trackLanes.follow(second, views.strip.seen);
+    views.levelMeters.follow(second);
     views.keyCurve.follow(second);
     if (this.selection.room === "sound") this.signalCurve.followCurve();
   }

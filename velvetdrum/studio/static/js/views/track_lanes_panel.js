@@ -101,6 +101,21 @@ export class TrackLanesPanel extends partWith(
     return { height: `${Math.max(1, this.tracks.listed.length) * LANE + 2}px` };
   }
 
+  get metersStyle() {
+    return { height: `${(this.tracks.listed.length + 3) * 22 + 88}px` };
+  }
+
+  metersSource() {
+    const { tracks, project, trim } = this;
+    return {
+      id: project.state.id,
+      mark: tracks.shown && project.heardKey ? `${project.heardKey}:${project.state.revision}` : "",
+      inS: trim.inS,
+      length: project.length,
+      tracks: tracks.listed.map((track) => ({ id: track.id, name: track.name, colour: tracks.colour(track) })),
+    };
+  }
+
   get text() {
     return `${this.tracks.listed.length} tracks: ${this.tracks.listed.map(({ name }) => name).join(", ")}`;
   }
