@@ -35,6 +35,7 @@ from bench.figures import bench_figures
 from bench.footage import bench_footage, designed_job
 from bench.hands import bench_hands
 from bench.load import bench_load
+from bench.mix import bench_mix
 from bench.motion import bench_motion
 from bench.particles import bench_particles
 from bench.pixels import bench_blend, bench_pixels
@@ -341,6 +342,7 @@ FAMILIES: dict[str, Callable[[Bench], Iterator[Row]]] = {
     "pixels": lambda bench: bench_pixels(),
     "figures": lambda bench: bench_figures(bench.recording),
     "motion": lambda bench: bench_motion(bench.recording),
+    "mix": lambda bench: bench_mix(bench.recording),
     "footage": lambda bench: bench_footage(bench.folder, bench.recording),
     "scenes": lambda bench: bench_scenes(bench.scenes),
     "words": lambda bench: bench_words(bench.recording),

@@ -144,7 +144,6 @@ def take(page: Page, address: str, folder: Path) -> None:
     for item in page.evaluate("velvet.exports.waiting.map((item) => item.id)"):
         page.evaluate(f"velvet.exports.does({{ id: '{item}' }}, 'cancel')")
     for project, frame, name in (
-        ("Turning lamp", 935, "lamp"),
         ("Paper Lighthouse, the lyric", 330, "lyric"),
         ("Sparks", 1098, "depth"),
     ):
@@ -154,6 +153,16 @@ def take(page: Page, address: str, folder: Path) -> None:
         page.evaluate(f"velvet.playback.seek({frame})")
         page.wait_for_timeout(1500)
         shot(name)
+    page.goto(address)
+    page.click("a.open:has-text('Bulletin')")
+    settled(page)
+    page.evaluate("velvet.playback.seek(280)")
+    page.click(".rooms button:has-text('Sound')")
+    page.get_by_role("tab", name="Tracks").click()
+    until(page, "!velvet.sum.pending && velvet.trackLanes.gains && velvet.views.levelMeters.lufs")
+    page.locator("[data-track='Evening bed']").click()
+    page.wait_for_timeout(1500)
+    shot("tracks")
     page.goto(address)
     page.click("a.open:has-text('Evening notice')")
     settled(page)

@@ -119,7 +119,7 @@ def test_cues_are_split_joined_dragged_shifted_found_and_mended(words, tmp_path)
     expect(words.locator(".repairs")).to_contain_text("1 repairs")
     # The check leads to its cue, and its mending splits it.
     line = words.locator(".checks li:visible", has_text="reading speed")
-    expect(line).to_contain_text("cue 1")
+    expect(line).to_contain_text("cue 1", timeout=30_000)
     line.get_by_text("split it").click()
     saved(words)
     assert len(cues(words)) == 4
