@@ -233,3 +233,22 @@ def test_patches_of_a_track_that_follows_another_still_work(studio, episode):
     layers[-1]["patches"] = []
     changed(studio, episode, "/layers", layers)
     changed(studio, episode, "/signals", [])
+
+
+def test_a_project_file_brings_all_tracks_and_a_new_sound_is_listened_to_as_a_whole(studio, episode):
+    tracks = document(studio, episode)["tracks"]
+    layers = document(studio, episode)["layers"]
+    index = next(number for number, layer in enumerate(layers) if "listens" in layer["settings"])
+    changed(studio, episode, f"/layers/{index}/settings/listens", f"{tracks[0]['id']}/harmonic")
+    file = studio.get(f"/projects/{episode}/file").data
+    opened = studio.bring(file, "Episode.vdrum")
+    assert opened["state"] == "done", opened
+    again = document(studio, opened["project"])
+    assert again["tracks"] == tracks and again["used"] == document(studio, episode)["used"]
+    assert summed(studio, opened["project"])["key"] == summed(studio, episode)["key"]
+    # Another recording in place of all: what listened to a track hears the whole, and its part of it.
+    studio.bring(wav(song(2.0)), "Song.wav", f"?project={opened['project']}")
+    now = document(studio, opened["project"])
+    assert len(now["tracks"]) == 1 and "used" not in now
+    assert now["layers"][index]["settings"]["listens"] == "/harmonic"
+    changed(studio, episode, f"/layers/{index}/settings/listens", "")

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Job, Sources, heard_by, used_part
 from velvetdrum.deliver.sound import Loudness, measured
+from velvetdrum.mix.mix_analysis import analyse_mix
+from velvetdrum.mix.mixdown import SourceFiles
+from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.frame.render import encode_still, render
 from velvetdrum.picture.media.clips.preparation import clip_facts, write_sound
 from velvetdrum.scene.document import Document, parse
@@ -16,6 +20,11 @@ from velvetdrum.scene.frames import FrameSize
 def unpack(project: Path, folder: Path) -> tuple[Document, dict[str, Path]]:
     """The document of a project file, and its media by key, unpacked into a folder. Raises as `read_bundle`."""
     return read_bundle(project, folder)
+
+
+def analyse_sum(mix: dict[str, Any], originals: dict[str, str], analyses: dict[str, str], folder: Path) -> None:
+    """Analyse the sum of tracks, or a part of it, into a folder."""
+    analyse_mix(mix_of(mix), SourceFiles(originals, analyses), folder)
 
 
 def clip_sound(path: Path, folder: Path) -> bool:

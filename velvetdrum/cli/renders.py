@@ -11,6 +11,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from concurrent.futures import Executor, ProcessPoolExecutor
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -29,9 +30,11 @@ from velvetdrum.deliver.plan import plan_export
 from velvetdrum.deliver.video_format import SPEEDS, Speed
 from velvetdrum.limits import door
 from velvetdrum.limits.process import end_with_parent, worker_context
+from velvetdrum.mix.placed_track import MixSpec
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
+from velvetdrum.scene.tracks import listened, parse_tracks
 
 
 @click.command("render")
@@ -261,11 +264,33 @@ def opened(project: Path, kept: Path | None = None) -> Iterator[tuple[Document, 
         document, media = door.read(readers.unpack, project, unpacked, bounds=door.RECORDING)
         shown = {key: str(path) for key, path in media.items() if key in parse(document).media}
         clips = clip_sounds(document, shown, unpacked)
-        sources = Sources(media=shown, clips=clips)
+        originals, analyses = {}, {}
         for key, path in media.items():
             if key not in shown:
                 analysis = folder / f"analysis-{key[:16]}"
                 if not is_current(analysis):
                     analysis_into(path, analysis, key)
-                sources = Sources(str(path), str(analysis), shown, clips)
-        yield document, sources, folder
+                originals[key], analyses[key] = str(path), str(analysis)
+        yield document, _sounding(document, originals, analyses, Sources(media=shown, clips=clips), folder), folder
+
+
+def _sounding(
+    document: Document, originals: dict[str, str], analyses: dict[str, str], shown: Sources, folder: Path
+) -> Sources:
+    """The sources of a document with its sound: the recording, or the sum of its tracks, and what else is heard."""
+    sound = parse_tracks(document, [])
+    if sound is None:
+        return shown
+
+    def made(spec: MixSpec) -> str:
+        target = folder / f"sum-{spec.key[:16]}"
+        if not is_current(target):
+            door.read(readers.analyse_sum, spec.plain(), originals, analyses, target, bounds=door.RECORDING)
+        return str(target)
+
+    specs = {name: sound.heard(name) for name in listened(document)}
+    heard = {name: made(spec) for name, spec in specs.items() if spec is not None}
+    if sound.single:
+        return replace(shown, original=originals[sound.key], analysis=analyses[sound.key], heard=heard)
+    mix = sound.mix
+    return replace(shown, analysis=made(mix), mix=mix.plain(), originals=originals, analyses=analyses, heard=heard)

@@ -12,6 +12,7 @@ from velvetdrum.limits import openers
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, new_track
 from velvetdrum.scene.kinds import LAYER_KINDS
+from velvetdrum.scene.tracks import listening_to_the_sum
 from velvetdrum.words.cues import CueList
 
 COLUMNS = ("sound", "title", "speaker", "captions", "transcript", "cover", "look")
@@ -151,7 +152,8 @@ def filled(
         Cues.
     """
     key, seconds = sound
-    made = dict(template)
+    made = dict(listening_to_the_sum(template))
+    made.pop("used", None)
     made["name"] = episode.title
     track = new_track(key, episode.files["sound"].name[:200], seconds)
     # The same table makes the same document: what was made of it before is known again.

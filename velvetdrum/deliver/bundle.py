@@ -145,7 +145,7 @@ def read_bundle(path: Path, folder: Path) -> tuple[Document, dict[str, Path]]:
                 raise DeliverError("This is not a project file (.vdrum): it has no project.json in it.")
             document = upgraded(read_json(archive.read(DOCUMENT, _LARGEST_DOCUMENT), most_bytes=_LARGEST_DOCUMENT))
             project = parse(document)
-            recording = {project.track.media} if project.track else set()
+            recording = {track.media for track in project.sound.tracks} if project.sound else set()
             names = {key: _entry_of(archive, key) for key in sorted(recording | project.media)}
             lacking = [key for key in recording if names[key] is None]
             if lacking:

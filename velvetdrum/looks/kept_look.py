@@ -11,6 +11,7 @@ from velvetdrum.looks.open_places import fitted_layer_settings, heard_signal
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.parts import PART_SORTS
+from velvetdrum.scene.tracks import listening_to_the_sum
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 
@@ -79,7 +80,7 @@ def kept_look(
     there = {signal["id"] for signal in signals}
     known = document.get("look", {}).get("roles", {})
     roles = {ident: role for ident, role in known.items() if ident in there}
-    return {
+    made = {
         **{key: document[key] for key in ("format", "version", "frame", "rate", "beats")},
         "name": name,
         "length_s": None,
@@ -101,6 +102,7 @@ def kept_look(
             "distances": _distances(layers, signals, roles, use) if use else {},
         },
     }
+    return listening_to_the_sum(made)
 
 
 def _with_read(chosen: set[str], layers: list[Document]) -> set[str]:

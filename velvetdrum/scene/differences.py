@@ -50,8 +50,8 @@ def _project(before: Document, after: Document) -> Iterator[Difference]:
         if before[key] != after[key]:
             values = ["as the sound" if each[key] is None else f"{each[key]}{unit}" for each in (before, after)]
             yield Difference(_PROJECT, f"{label} {values[0]} → {values[1]}")
-    if before["tracks"] != after["tracks"]:
-        yield Difference(_PROJECT, "Another recording, or another part of it")
+    if (before["tracks"], before.get("used")) != (after["tracks"], after.get("used")):
+        yield Difference(_PROJECT, "Other tracks, or another part of them")
     beats = BeatSettings.settings
     yield from _values("Beats", beats, before.get("beats", {}), after.get("beats", {}))
     for key, label in (("markers", "Markers"), ("tags", "Tags"), ("colours", "Project colours")):

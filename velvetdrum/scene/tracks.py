@@ -321,6 +321,46 @@ def mix_of_tracks(tracks: Sequence[Track]) -> MixSpec:
     return MixSpec(tuple(out))
 
 
+def listened(document: dict[str, Any]) -> set[str]:
+    """Names of the sounds beside the sum that layers, signals and beats of a document listen to.
+
+    Parameters
+    ----------
+    document
+        The document.
+    """
+    rows: list[dict[str, Any]] = [*document.get("signals", []), *document.get("layers", [])]
+    names = [row.get("settings", {}).get("listens", "") for row in rows]
+    names.append(document.get("beats", {}).get("listens", ""))
+    return {name for name in names if isinstance(name, str) and name}
+
+
+def listening_to_the_sum(document: dict[str, Any]) -> dict[str, Any]:
+    """A document whose layers, signals and beats listen to the sum in place of single tracks, for other recordings than
+    its own; parts stay parts.
+
+    Parameters
+    ----------
+    document
+        The document; it is not written to.
+    """
+    names = {name: f"/{name.partition('/')[2]}".rstrip("/") for name in listened(document) if name[0] != "/"}
+
+    def changed(settings: dict[str, Any]) -> dict[str, Any]:
+        name = settings.get("listens", "")
+        return settings | {"listens": names[name]} if name in names else settings
+
+    if not names:
+        return document
+    out = dict(document)
+    for row in ("signals", "layers"):
+        if row in out:
+            out[row] = [item | {"settings": changed(item.get("settings", {}))} for item in out[row]]
+    if "beats" in out:
+        out["beats"] = changed(out["beats"])
+    return out
+
+
 def parse_tracks(document: dict[str, Any], problems: list[Problem]) -> Tracks | None:
     """The tracks of a document; None where there are none, or where something is wrong with one.
 

@@ -29,7 +29,7 @@ from velvetdrum.picture.typesetting.typeface_files import TypefaceError
 from velvetdrum.scene.document import Document, ProjectError, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, nearest_rate
-from velvetdrum.scene.tracks import MOST_TRACKS, added_track
+from velvetdrum.scene.tracks import MOST_TRACKS, added_track, listening_to_the_sum
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MOST_PICTURE, MediaRow
@@ -296,9 +296,10 @@ class Imports(BackgroundJob[ImportRow]):
             raise projects.StoreError("The project was deleted while its sound was being read.")
         before = here.recording(row.document["tracks"][0]["media"]) if row.document["tracks"] else None
         after = here.recording(track["media"])
-        patch, notes = [], []
+        document = listening_to_the_sum(row.document)
+        patch, notes = jsonpatch.make_patch(row.document, document).patch, []
         if before is not None and after is not None:
-            fitted, notes = here.quickly(tasks.refit, row.document, str(before.folder), str(after.folder), track)
+            fitted, notes = here.quickly(tasks.refit, document, str(before.folder), str(after.folder), track)
             patch = jsonpatch.make_patch(row.document, fitted | {"tracks": row.document["tracks"]}).patch
         patch.append({"op": "replace", "path": "/tracks", "value": [track]})
         if row.document.get("used") is not None:

@@ -12,7 +12,7 @@ import time
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from cachetools import LRUCache
 
@@ -22,7 +22,7 @@ from velvetdrum.deliver.export import Sources
 from velvetdrum.limits.door import Bounds, Unreadable
 from velvetdrum.mix.placed_track import MixSpec
 from velvetdrum.scene.document import Document
-from velvetdrum.scene.tracks import Tracks, parse_tracks
+from velvetdrum.scene.tracks import Tracks, listened, parse_tracks
 from velvetdrum.store import media
 from velvetdrum.studio.workers import tasks
 from velvetdrum.studio.workers.pools import ListeningTask
@@ -218,20 +218,6 @@ class Sums:
     def forget_faults(self) -> None:
         """Try again what could not be made: a recording may have come back."""
         self._faults.clear()
-
-
-def listened(document: Document) -> set[str]:
-    """Names of the sounds beside the sum that layers and signals of a document listen to.
-
-    Parameters
-    ----------
-    document
-        The document.
-    """
-    rows: list[dict[str, Any]] = [*document.get("signals", []), *document.get("layers", [])]
-    names = [row.get("settings", {}).get("listens", "") for row in rows]
-    names.append(document.get("beats", {}).get("listens", ""))
-    return {name for name in names if isinstance(name, str) and name}
 
 
 def _last_use(folder: Path) -> float:

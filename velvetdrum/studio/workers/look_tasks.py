@@ -110,6 +110,7 @@ def swapped(document: Document, look: Document) -> Document:
     """A project with a filled look in place of its design: its track, cues, markers and name stay, and so do the tags
     that the look was not given."""
     kept = {name: document[name] for name in ("name", "tracks", "length_s", "markers", "beats")}
+    kept |= {name: document[name] for name in ("used", "notes") if name in document}
     tags = document.get("tags", {}) | look["tags"]
     cues = look["cue_tracks"] or document.get("cue_tracks", {})
     return look | kept | {"tags": tags, "cue_tracks": cues}

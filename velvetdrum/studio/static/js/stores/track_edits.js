@@ -149,8 +149,24 @@ export class TrackEdits extends partWith(
     this.project.edit(`Delete the track ${chosen.name}`, [
       ...(this.tracks.listed.length > 1 ? this.trim.usedSteps() : this.trim.usedGone()),
       { op: "remove", path: `/tracks/${this.tracks.index}` },
+      ...this.unheard(chosen.id),
     ]);
     this.messages.tell(`${chosen.name} is deleted.`, "Undo", () => this.project.undo());
+  }
+
+  /**
+   * The steps after which nothing listens to a track.
+   * @param {string} id
+   */
+  unheard(id) {
+    const { signals, layers } = this.project.document;
+    const of = (/** @type {any[]} */ items, /** @type {string} */ listed) =>
+      items.flatMap(({ settings }, index) => {
+        const [track, part] = String(settings.listens || "").split("/");
+        const path = `/${listed}/${index}/settings/listens`;
+        return track === id ? [{ op: "replace", path, value: part ? `/${part}` : "" }] : [];
+      });
+    return [...of(signals, "signals"), ...of(layers, "layers")];
   }
 
   /** All tracks that are no voices go down under those that are, in one step. */
