@@ -34,6 +34,8 @@ export class Sound extends partWith("kinds", "layers", "messages", "project", "s
   }
 
   get trackTitle() {
+    const { tracks } = this.project.document;
+    if (tracks.length > 1) return `${tracks.length} tracks`;
     return this.project.track ? this.project.track.name.replace(/\.[a-z0-9]{1,5}$/i, "") : "No sound yet";
   }
 
