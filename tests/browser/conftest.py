@@ -126,6 +126,15 @@ def until(page, condition: str, seconds: float = 30) -> None:
         page.wait_for_timeout(40)
 
 
+def box_of(locator, seconds: float = 30) -> dict[str, float]:
+    """The box of an element on the page. One that is drawn anew just now has none for a moment: it is asked again."""
+    end = time.monotonic() + seconds
+    while not (box := locator.bounding_box()):
+        assert time.monotonic() < end, f"never had a box: {locator}"
+        locator.page.wait_for_timeout(40)
+    return box
+
+
 def at_rest(page) -> None:
     """Wait until the page has nothing under way and shows what there is."""
     for _ in range(2):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tests.browser.conftest import saved, settled
+from tests.browser.conftest import box_of, saved, settled
 
 
 class Hand:
@@ -56,7 +56,7 @@ class Hand:
     def drag(self, by: tuple[float, float]) -> None:
         """Drag on the picture from its middle, by shares of its size."""
         self.actions += 1
-        box = self.page.locator("svg.handles").bounding_box()
+        box = box_of(self.page.locator("svg.handles"))
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         self.page.mouse.move(x, y)
         self.page.mouse.down()

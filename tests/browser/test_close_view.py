@@ -3,19 +3,19 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import box_of, saved, until
 
 
 def test_the_picture_is_looked_at_pixel_by_pixel_and_panned(studio):
     studio.locator(".stage").focus()
     studio.keyboard.press("z")
     until(studio, "velvet.stage.picture.width === velvet.project.document.frame.width")
-    box = studio.locator(".stage .fit").bounding_box()
+    box = box_of(studio.locator(".stage .fit"))
     assert box["width"] == studio.evaluate("velvet.project.document.frame.width")
     stage = studio.locator(".stage")
     before = stage.evaluate("(stage) => stage.scrollLeft")
     assert before > 0
-    area = stage.bounding_box()
+    area = box_of(stage)
     x, y = area["x"] + area["width"] / 2, area["y"] + area["height"] / 2
     studio.mouse.move(x, y)
     studio.mouse.down(button="middle")

@@ -4,7 +4,7 @@ import pytest
 from playwright.sync_api import expect
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the layer kinds known)
-from tests.browser.conftest import saved, settled, until
+from tests.browser.conftest import box_of, saved, settled, until
 from velvetdrum.scene.document import new_layer
 
 
@@ -39,7 +39,7 @@ def ramp(studio):
 
 
 def on_ramp(ramp, share, below=9):
-    box = ramp.bounding_box()
+    box = box_of(ramp)
     return box["x"] + box["width"] * share, box["y"] + below
 
 
@@ -70,7 +70,7 @@ def test_zones_are_dragged_on_the_meter_itself(studio):
     with_layer(studio, "meter", look="bar", columns="mono", scale=False, x=50.0, y=50.0)
     handle = studio.locator("[data-handle='part:colour mark warning_db']")
     expect(handle).to_be_visible()
-    box = handle.bounding_box()
+    box = box_of(handle)
     at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     before = studio.evaluate("velvet.selection.layer.settings.warning_db")
     drag(studio, at, (at[0], at[1] + 40))
@@ -78,7 +78,7 @@ def test_zones_are_dragged_on_the_meter_itself(studio):
     lower = studio.evaluate("velvet.selection.layer.settings.warning_db")
     assert lower <= before - 4
     # It does not pass the zone above it.
-    box = handle.bounding_box()
+    box = box_of(handle)
     at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     drag(studio, at, (at[0], at[1] - 300))
     saved(studio)
@@ -89,7 +89,7 @@ def test_zones_are_dragged_on_the_meter_itself(studio):
 def test_stops_are_handled_on_the_meter_and_by_keys(studio, ramp):
     handle = studio.locator("[data-handle='part:colour stop 1']")
     expect(handle).to_be_visible()
-    box = handle.bounding_box()
+    box = box_of(handle)
     at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     drag(studio, at, (at[0], at[1] + 20))
     saved(studio)
@@ -128,9 +128,9 @@ def test_where_a_gradient_lies_is_dragged_on_the_picture(studio):
     with_layer(studio, "spectrum", paint="field", field="linear", field_turn=0.0)
     end = studio.locator("[data-handle='part:colour end']")
     expect(end).to_be_visible()
-    middle = studio.locator("[data-handle='part:colour point 0']").bounding_box()
+    middle = box_of(studio.locator("[data-handle='part:colour point 0']"))
     centre = (middle["x"] + middle["width"] / 2, middle["y"] + middle["height"] / 2)
-    box = end.bounding_box()
+    box = box_of(end)
     drag(studio, (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2), (centre[0] + 100, centre[1]))
     saved(studio)
     assert studio.evaluate("velvet.selection.layer.settings.field_turn") == pytest.approx(90, abs=1.5)

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import box_of, saved, until
 
 
 def add(studio, family, name):
@@ -40,7 +40,7 @@ def test_sparks_under_a_circling_camera_are_made_from_nothing(studio):
     space = chosen(studio)
     assert studio.evaluate(f"velvet.layers.byId('{sparks['id']}').group") == space["id"]
     picture = studio.locator("svg.handles")
-    box = picture.bounding_box()
+    box = box_of(picture)
     middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     studio.mouse.move(*middle)
     studio.mouse.down()
@@ -82,7 +82,7 @@ def test_a_ball_of_a_field_is_dragged_on_the_picture(studio):
     studio.click(".right .tabs button:has-text('Motion')")
     until(studio, "document.querySelectorAll('svg.handles [data-handle*=ball]').length === 4")
     size = studio.evaluate("velvet.placement.stageSize")
-    box = studio.locator("svg.handles").bounding_box()
+    box = box_of(studio.locator("svg.handles"))
     short = min(size)
 
     def drag(what, by):
@@ -120,7 +120,7 @@ def test_a_ball_under_the_camera_of_a_space_follows_the_pointer(studio):
     until(studio, "velvet.ballGrips.handles.length === 4")
     where = "velvet.ballGrips.handles.find((handle) => handle.what === 'ball 0 middle').at"
     size = studio.evaluate("velvet.placement.stageSize")
-    box = studio.locator("svg.handles").bounding_box()
+    box = box_of(studio.locator("svg.handles"))
     at = studio.evaluate(where)
     wanted = at[0] + size[0] * 0.1, at[1] - size[1] * 0.12
     # Known is not drawn yet: the pointer takes what stands on the picture.

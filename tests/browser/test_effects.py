@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import box_of, saved, until
 
 
 def effects(studio):
@@ -20,7 +20,7 @@ def add_effect(studio, name, family):
 
 def stage_point(studio, x, y):
     """A place of the frame, in per cent, as a place of the page."""
-    box = studio.locator("svg.handles").bounding_box()
+    box = box_of(studio.locator("svg.handles"))
     return box["x"] + box["width"] * x / 100, box["y"] + box["height"] * y / 100
 
 
@@ -262,7 +262,7 @@ def test_a_curve_is_drawn_with_the_pointer_and_the_keys(studio):
     add_effect(studio, "Deeper darks, lighter lights", "colour")
     box = studio.locator("[data-drawn=all] .drawn-box")
     assert len(effects(studio)[0]["settings"]["all"]) == 4
-    place = box.bounding_box()
+    place = box_of(box)
     x, y = place["x"] + place["width"] / 2, place["y"] + place["height"] / 2
     drag(studio, (x, y), (x, y - place["height"] / 4))
     points = effects(studio)[0]["settings"]["all"]

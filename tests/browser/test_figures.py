@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import at_rest, ready, saved, until
+from tests.browser.conftest import at_rest, box_of, ready, saved, until
 
 
 def layer(page):
@@ -185,12 +185,12 @@ def test_choices_are_searched_over_all_families_with_pictures_as_large_as_asked(
     cards = studio.locator("dialog.choices .choice-card")
     expect(cards.filter(has_text="Ring of bars")).to_be_visible(timeout=30_000)
     expect(cards.filter(has_text="Progress ring")).to_be_visible()
-    before = cards.first.bounding_box()["width"]
+    before = box_of(cards.first)["width"]
     slider = studio.locator("dialog.choices .picture-size input")
     slider.focus()
     for _ in range(40):
         studio.keyboard.press("ArrowRight")
-    assert cards.first.bounding_box()["width"] > before * 1.4
+    assert box_of(cards.first)["width"] > before * 1.4
     search.fill("no figure of this name")
     expect(studio.locator("dialog.choices [role=status]:visible")).to_contain_text("No layer goes by that name")
     search.fill("progress ring")

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import bring_in, drop, saved, settled, until
+from tests.browser.conftest import box_of, bring_in, drop, saved, settled, until
 from velvetdrum.demo.pictures import lamp_svg
 
 
@@ -128,16 +128,16 @@ def test_eight_layers_and_eight_lanes_stand_at_the_smallest_size(studio):
         studio.evaluate("velvet.clipboard.copyLayer()")
         saved(studio)
     expect(studio.locator(".row-names li")).to_have_count(8)
-    panel = studio.locator(".layers").bounding_box()
-    last = studio.locator(".layers li").nth(7).bounding_box()
+    panel = box_of(studio.locator(".layers"))
+    last = box_of(studio.locator(".layers li").nth(7))
     assert last["y"] + last["height"] <= panel["y"] + panel["height"] + 1
     studio.get_by_role("button", name="tall rows").click()
-    assert studio.locator(".layers li").nth(0).bounding_box()["height"] > last["height"] + 8
+    assert box_of(studio.locator(".layers li").nth(0))["height"] > last["height"] + 8
 
 
 def press(studio, x, y):
     """A press at a place of the frame, in per cent."""
-    box = studio.locator("svg.handles").bounding_box()
+    box = box_of(studio.locator("svg.handles"))
     studio.mouse.click(box["x"] + box["width"] * x / 100, box["y"] + box["height"] * y / 100)
 
 
@@ -149,7 +149,7 @@ def test_a_mask_is_drawn_by_pen(studio):
     studio.click("[data-pen]")
     press(studio, 30, 30)
     press(studio, 70, 30)
-    box = studio.locator("svg.handles").bounding_box()
+    box = box_of(studio.locator("svg.handles"))
     corner = box["x"] + box["width"] * 0.7, box["y"] + box["height"] * 0.7
     studio.mouse.move(*corner)
     studio.mouse.down()
@@ -194,7 +194,7 @@ def test_how_much_and_what_is_heard_stand_beside_the_setting(studio):
     until(studio, "velvet.patchScope.spectrum && velvet.patchScope.spectrum.inner")
     before = studio.evaluate("velvet.signals.signals.at(-1).settings.high_hz")
     edge = studio.evaluate("velvet.patchScope.spectrum.x(velvet.signals.signals.at(-1).settings.high_hz)")
-    box = studio.locator(".scope-spectrum").bounding_box()
+    box = box_of(studio.locator(".scope-spectrum"))
     middle = studio.evaluate(
         "(({quiet_db: q, loud_db: l}) => velvet.patchScope.spectrum.y((q + l) / 2))(velvet.signals.signals.at(-1).settings)"
     )

@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.conftest import at_rest, saved, until
+from tests.browser.conftest import at_rest, box_of, saved, until
 from tests.browser.test_studio import setting
 
 
@@ -148,7 +148,7 @@ def test_layers_are_grouped_nested_folded_and_kept_out_of_themselves(studio):
         "velvet.layerList.grabbedLayer = velvet.project.document.layers.find((layer) => layer.name === 'Group 2').id"
     )
     inner = studio.locator(".layers li").nth(1)
-    inner.dispatch_event("dragover", {"clientY": inner.bounding_box()["y"] + 24})
+    inner.dispatch_event("dragover", {"clientY": box_of(inner)["y"] + 24})
     inner.dispatch_event("drop")
     expect(studio.locator(".toasts")).to_contain_text("A group can't be moved into itself.")
     assert studio.evaluate(names) == "0Group 2,1Group,2Bars copy,2Bars,0Night"

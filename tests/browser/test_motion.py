@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.conftest import drop, saved, until
+from tests.browser.conftest import box_of, drop, saved, until
 from tests.browser.test_effects import add_effect
 from tests.browser.test_figures import changed, shown, tab
 
@@ -32,7 +32,7 @@ def test_bands_are_dragged_by_their_edges_split_and_joined(studio):
     canvas = studio.locator("[data-bands]")
     canvas.scroll_into_view_if_needed()
     until(studio, "[...velvet.bandField.views].some((view) => view.inner && view.canvas.isConnected)")
-    box = canvas.bounding_box()
+    box = box_of(canvas)
 
     def x(hz):
         return box["x"] + studio.evaluate("hz => [...velvet.bandField.views].at(-1).x(hz)", hz)

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import saved, until
+from tests.browser.conftest import box_of, saved, until
 
 
 def shown_in(studio, **units):
@@ -105,7 +105,7 @@ def test_the_choice_is_made_in_the_panel(bars):
 def test_a_guide_is_dragged_out_moved_and_taken_away(studio):
     studio.keyboard.press("r")
     svg = studio.locator("svg.rulers")
-    box = svg.bounding_box()
+    box = box_of(svg)
     middle = box["y"] + box["height"] / 2
     studio.mouse.move(box["x"] + 5, middle)
     studio.mouse.down()
@@ -139,7 +139,7 @@ def test_what_is_dragged_lies_at_a_guide_and_says_how_far_it_is(studio):
     saved(studio)
     studio.evaluate("velvet.selection.choose(velvet.layers.byId('square'))")
     until(studio, "velvet.placement.lies.square")
-    box = studio.locator("svg.handles").bounding_box()
+    box = box_of(studio.locator("svg.handles"))
     x, y = box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.5
     studio.mouse.move(x, y)
     studio.mouse.down()

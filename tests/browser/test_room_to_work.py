@@ -5,20 +5,20 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import REFRESHED, ready, saved, until
+from tests.browser.conftest import REFRESHED, box_of, ready, saved, until
 
 WIDTHS = {"list": ".side.left:visible", "panel": ".side.right:visible"}
 
 
 def size_of(page, name: str) -> float:
     place = ".strip" if name == "strip" else WIDTHS[name]
-    return page.locator(place).first.bounding_box()["height" if name == "strip" else "width"]
+    return box_of(page.locator(place).first)["height" if name == "strip" else "width"]
 
 
 def test_dividers_are_dragged_moved_by_keys_kept_for_each_room_and_put_back(studio):
     usual = {name: size_of(studio, name) for name in ("list", "panel", "strip")}
     for name, (dx, dy), by in (("list", (60, 0), 60), ("panel", (-40, 0), 40), ("strip", (0, -48), 48)):
-        box = studio.locator(f"[data-divider={name}]").bounding_box()
+        box = box_of(studio.locator(f"[data-divider={name}]"))
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         studio.mouse.move(x, y)
         studio.mouse.down()

@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 import velvetdrum.picture.layers  # noqa: F401  (makes the kinds known)
-from tests.browser.conftest import at_rest, saved, until
+from tests.browser.conftest import at_rest, box_of, saved, until
 from tests.browser.test_layers import type_in
 from tests.picture.media.clips import write_clip
 from velvetdrum.demo.pictures import lamp_svg
@@ -37,7 +37,7 @@ def rest(page):
 
 def at(page, x, y):
     """A place of the frame, in per cent, on the screen."""
-    box = page.locator("svg.handles").bounding_box()
+    box = box_of(page.locator("svg.handles"))
     return box["x"] + box["width"] * x / 100, box["y"] + box["height"] * y / 100
 
 
@@ -299,7 +299,7 @@ def test_a_scene_is_placed_and_timed_with_keys_only(studio):
 def lane(page, name):
     """Middle of a layer's lane on the screen, and seconds to pixels."""
     at_rest(page)
-    box = page.locator(".lanes canvas").bounding_box()
+    box = box_of(page.locator(".lanes canvas"))
     row = page.evaluate("(name) => velvet.lanes.laneLayers.findIndex((layer) => layer.name === name)", name)
     length = page.evaluate("velvet.project.length")
     return lambda second: (box["x"] + box["width"] * second / length, box["y"] + row * 17 + 9)
@@ -384,7 +384,7 @@ def test_a_keyframe_is_dragged_on_its_curve(studio):
     rest(studio)
     studio.click("[data-curve=y]")
     at_rest(studio)
-    box = studio.locator(".keycurve canvas").bounding_box()
+    box = box_of(studio.locator(".keycurve canvas"))
     place = studio.evaluate(
         "(() => { const f = velvet.views.keyCurve.frame(); return [f.x(4), f.y(80), f.x(5), f.y(60)]; })()"
     )

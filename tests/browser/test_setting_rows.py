@@ -4,7 +4,7 @@ import json
 
 from playwright.sync_api import expect
 
-from tests.browser.conftest import bring_in, saved, until
+from tests.browser.conftest import box_of, bring_in, saved, until
 
 
 def layer(studio, name):
@@ -18,7 +18,7 @@ def label_of(studio, setting):
 def test_a_name_is_dragged_and_pressed_twice_for_the_middle(studio):
     studio.locator(".layers [data-name=Bars]").click()
     studio.get_by_role("tab", name="Layer").click()
-    box = label_of(studio, "layer_opacity").bounding_box()
+    box = box_of(label_of(studio, "layer_opacity"))
     begin = studio.evaluate("velvet.project.state.revision")
     x, y = box["x"] + 20, box["y"] + box["height"] / 2
     studio.mouse.move(x, y)

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.audio import rhythms
-from tests.browser.conftest import at_rest, bring_in, saved, until
+from tests.browser.conftest import at_rest, box_of, bring_in, saved, until
 from tests.browser.test_studio import lit
 from tests.conftest import write_wav
 
@@ -44,7 +44,7 @@ def drag(page, x, y, by_x=0, by_y=0):
 
 
 def on_spectrum(page, hz, db):
-    box = page.locator(".spectrum canvas").bounding_box()
+    box = box_of(page.locator(".spectrum canvas"))
     x, y = page.evaluate(f"[velvet.views.spectrum.x({hz}), velvet.views.spectrum.y({db})]")
     return box["x"] + x, box["y"] + y
 
@@ -177,7 +177,7 @@ def test_a_drawn_curve_from_the_mouse_and_from_a_file(sound_room, tmp_path):
     page.click("[data-kind=drawn]")
     saved(page)
     read(page)
-    box = page.locator(".curve canvas").bounding_box()
+    box = box_of(page.locator(".curve canvas"))
     page.mouse.dblclick(box["x"] + box["width"] * 0.7, box["y"] + box["height"] - 30)
     until(page, "velvet.project.state.document.signals[0].settings.curve.length === 3")
     good = tmp_path / "curve.csv"

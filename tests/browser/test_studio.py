@@ -8,7 +8,7 @@ import av
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import at_rest, drop, ready, saved, until
+from tests.browser.conftest import at_rest, box_of, drop, ready, saved, until
 
 pytestmark = pytest.mark.browser
 
@@ -51,7 +51,7 @@ def test_from_a_dropped_song_to_a_downloaded_video(page, address, sound, tmp_pat
     before = lit(page)
     slider = page.locator("input[data-setting=reach]")
     slider.scroll_into_view_if_needed()
-    box = slider.bounding_box()
+    box = box_of(slider)
     page.mouse.move(box["x"] + box["width"] * 0.26, box["y"] + box["height"] / 2)
     page.mouse.down()
     for step in range(12):
@@ -324,7 +324,7 @@ def test_in_and_out_are_dragged_on_the_recording(studio):
     studio.click(".rooms button:has-text('Sound')")
     studio.get_by_role("tab", name="Recording").click()
     canvas = studio.locator("section[aria-label=Recording] canvas[x-ref]")
-    box = canvas.bounding_box()
+    box = box_of(canvas)
     at_rest(studio)
     studio.mouse.move(box["x"] + 2, box["y"] + 60)
     studio.mouse.down()

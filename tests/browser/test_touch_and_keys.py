@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import HINTED, project_of, ready, saved, until
+from tests.browser.conftest import HINTED, box_of, project_of, ready, saved, until
 
 
 @pytest.fixture
@@ -39,17 +39,17 @@ def test_list_handles_sliders_and_strip_are_touched(tablet):
     tablet.locator(".layers [data-name=Bars]").tap()
     until(tablet, "velvet.selection.layer.name === 'Bars'")
     tablet.get_by_role("tab", name="Layer").tap()
-    slider = tablet.locator("[data-setting=layer_opacity]").bounding_box()
+    slider = box_of(tablet.locator("[data-setting=layer_opacity]"))
     x, y = middle(slider)
     touch_drag(tablet, (slider["x"] + slider["width"] - 8, y), (x, y))
     saved(tablet)
     opacity = tablet.evaluate("velvet.selection.layer.settings.layer_opacity")
     assert 25 <= opacity <= 75
-    strip = tablet.locator(".wave canvas").last.bounding_box()
+    strip = box_of(tablet.locator(".wave canvas").last)
     tablet.touchscreen.tap(strip["x"] + strip["width"] * 0.5, strip["y"] + strip["height"] * 0.6)
     until(tablet, "velvet.playback.frame > 10")
     until(tablet, "Object.values(velvet.placement.lies).length > 0")
-    picture = tablet.locator("svg.handles").bounding_box()
+    picture = box_of(tablet.locator("svg.handles"))
     before = tablet.evaluate("JSON.stringify(velvet.selection.layer.settings)")
     x, y = middle(picture)
     touch_drag(tablet, (x, y), (x + 60, y + 20))

@@ -7,7 +7,7 @@ import pytest
 import soundfile
 from playwright.sync_api import expect
 
-from tests.browser.conftest import project_of, saved, until
+from tests.browser.conftest import box_of, project_of, saved, until
 from tests.conftest import RATE, sine, write_wav
 from tests.mix.conftest import said
 
@@ -48,7 +48,7 @@ def track(page, index):
 def test_a_bed_is_brought_in_dragged_looped_and_ducked_and_the_file_has_it(tracks, address):
     page = tracks
     canvas = page.locator(".track-lanes canvas")
-    box = canvas.bounding_box()
+    box = box_of(canvas)
     lane = box["y"] + 64 + 40
 
     def x(second):

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import project_of, saved, settled, until
+from tests.browser.conftest import box_of, project_of, saved, settled, until
 from tests.conftest import write_wav
 from tests.words.speech import speak
 from velvetdrum.words.cue_files import read_cues
@@ -127,7 +127,7 @@ def test_cues_are_split_joined_dragged_shifted_found_and_mended(words, tmp_path)
     saved(words)
     assert len(cues(words)) == 3
     # An edge is dragged on the strip.
-    box = words.locator(".cue-lanes canvas").bounding_box()
+    box = box_of(words.locator(".cue-lanes canvas"))
     seen = words.evaluate("[velvet.views.strip.seen.start, velvet.views.strip.seen.span]")
 
     def x(second):

@@ -47,13 +47,17 @@ export class SettingMenu extends partWith("page", "partClipboard", "patches", "s
     this.from?.focus?.();
   }
 
-  /** @param {TypeEvent} event */
+  /**
+   * Keys while it is open, wherever the focus is: it may not have come here yet.
+   * @param {TypeEvent} event
+   */
   key(event) {
+    if (!this.setting) return;
     const way = { ArrowDown: 1, ArrowUp: -1 }[event.key] || 0;
-    if (event.key === "Escape") this.close();
     if (!way && event.key !== "Escape") return;
     event.preventDefault();
     event.stopPropagation();
+    if (!way) return void this.close();
     const buttons = [...(this.page.refs.settingMenu?.querySelectorAll("button:not([hidden])") || [])];
     const at = buttons.indexOf(/** @type {any} */ (document.activeElement));
     buttons[(at + way + buttons.length) % buttons.length]?.focus();
