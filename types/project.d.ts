@@ -27,8 +27,8 @@ interface Track {
 }
 
 interface BeatValues {
-  /** The beats found in the recording, or an even grid. */
-  source?: "measured" | "typed";
+  /** The beats found in the recording, an even grid, a map of tempos and meters, or the clicks of a track. */
+  source?: "measured" | "typed" | "map" | "clicks";
   /** The sum of all tracks, one track before its fader, or a part of either. */
   listens?: string;
   /** Which of the tempos found in the recording: a triplet's third, or its beat. */
@@ -39,12 +39,25 @@ interface BeatValues {
   shift?: number;
   /** Beats per minute of the even grid. */
   tempo_bpm?: number;
-  /** A beat of the even grid, in seconds of the recording. */
+  /** A beat of the even grid, or the first one of the map, in seconds of the recording. */
   anchor_s?: number;
   /** Beats in a bar. */
   bar?: number;
   /** A bar begins on the beat nearest to this second of the recording. */
   first_bar_s?: number;
+  /** From which bar on which tempo and which meter holds; at once, or gradually. */
+  tempos?: {
+    bar: number;
+    beat?: number;
+    tempo_bpm: number;
+    note?: "1/2" | "3/8" | "1/4" | "3/16" | "1/8" | "1/16";
+    meter?: string;
+    gradual?: boolean;
+  }[];
+  /** Beats before the first whole bar of the map. */
+  pickup?: number;
+  /** Beats that were dragged: the second where each was, and where it is; those between go along. */
+  moved?: number[][];
 }
 
 interface Signal {
@@ -155,7 +168,7 @@ interface Project {
     in_s: number;
     out_s: number;
   };
-  /** Where the beats are: as measured, with corrections, or at a typed or tapped tempo. */
+  /** Where the beats are: as measured, with corrections, at a typed or tapped tempo, by a map, or as clicked. */
   beats: BeatValues;
   signals: Signal[];
   markers: Marker[];
@@ -207,6 +220,14 @@ interface Project {
     rows: any[][];
     tempo_bpm?: number;
     bar?: number;
+    map?: {
+      bar: number;
+      beat?: number;
+      tempo_bpm: number;
+      note?: "1/2" | "3/8" | "1/4" | "3/16" | "1/8" | "1/16";
+      meter?: string;
+      gradual?: boolean;
+    }[];
   }>;
   layers: Layer[];
 }

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from velvetdrum.signals.grid import BeatSettings
+from velvetdrum.signals.grid import BeatGrid, BeatSettings
 from velvetdrum.signals.midi_files import MidiError, read_midi
 from velvetdrum.signals.notes import NoteLists, note_list
 from velvetdrum.signals.signal_set import NamedSignal, SignalSet
@@ -57,7 +57,36 @@ def test_a_tempo_that_changes_moves_what_comes_after_it():
     rows = [[0.5, 0.5, 60, 100, 1], [2.0, 0.5, 62, 100, 1]]
     read = read_midi(written(rows, 120.0, 0, [(960, slow)]))
     assert [row[0] for row in read.rows] == pytest.approx([0.5, 1.0 + 2.0])
-    assert "tempo changes 1 times" in read.notes[0]
+    assert "a map of 2 rows" in read.notes[0]
+
+
+def test_a_map_of_tempos_and_meters_has_its_beats_where_the_file_has_them():
+    """Three bars of 3/4, one of 6/8 in dotted quarters, the tempo changing at the second bar and within the third."""
+    events = [
+        (1440, mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(90))),
+        (2880 + 240, mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(150))),
+        (4320, mido.MetaMessage("time_signature", numerator=6, denominator=8)),
+    ]
+    rows = [[0.5, 0.5, 60, 100, 1], [14.0, 0.5, 62, 100, 1]]
+    read = read_midi(written(rows, 120.0, 0, events))
+    assert [(row["bar"], row["beat"], row["meter"], row["note"]) for row in read.map] == [
+        (1, 1, "3/4", "1/4"),
+        (2, 1, "3/4", "1/4"),
+        (3, 1, "3/4", "1/4"),
+        (3, 2, "3/4", "1/4"),
+        (4, 1, "6/8", "3/8"),
+    ]
+    grid = BeatGrid.of(BeatSettings({"source": "map", "tempos": read.map}), None)
+    third = 1.5 + 2.0
+    beats = [0, 0.5, 1, 1.5, 1.5 + 2 / 3, 1.5 + 4 / 3, third]
+    beats += [third + 1 / 3 + 0.2, third + 1 / 3 + 0.6, third + 1 / 3 + 1.0, third + 1 / 3 + 1.6]
+    assert grid.time_of(np.arange(len(beats))) == pytest.approx(beats, abs=1e-5)
+
+
+def test_a_file_in_one_even_count_needs_no_map():
+    assert read_midi(written(ROWS)).map == []
+    odd = mido.MetaMessage("time_signature", numerator=5, denominator=32)
+    assert read_midi(written(ROWS, more=[(0, odd)])).map == []
 
 
 def test_a_file_that_is_cut_off_gives_what_came_before():

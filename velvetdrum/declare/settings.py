@@ -8,6 +8,7 @@ from velvetdrum.declare.types.colour import MOST_STOPS, Stop, colour, parse_colo
 from velvetdrum.declare.types.curve import CurvePoint, curve, curve_at
 from velvetdrum.declare.types.number import is_number, number, rate, whole
 from velvetdrum.declare.types.points import EASINGS, MOST_INPUTS, MOST_POINTS, Point, parse_points, points, signals
+from velvetdrum.declare.types.tempo import TempoRow, moved_times, tempo_rows
 from velvetdrum.declare.types.text import (
     band_text,
     footage,
@@ -32,6 +33,7 @@ __all__ = [
     "Setting",
     "SettingError",
     "Stop",
+    "TempoRow",
     "When",
     "band_text",
     "choice",
@@ -47,6 +49,7 @@ __all__ = [
     "is_number",
     "layer",
     "lookup_table",
+    "moved_times",
     "note_row",
     "number",
     "parse_colour",
@@ -58,6 +61,7 @@ __all__ = [
     "rate",
     "signals",
     "stops",
+    "tempo_rows",
     "text",
     "whole",
 ]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from velvetdrum.declare.settings import is_number
+from velvetdrum.declare.settings import SettingError, is_number, tempo_rows
 from velvetdrum.scene.problems import Problem, report_unknown
 from velvetdrum.signals.notes import MOST_NOTES, NoteList, NoteLists, note_list
 
 MOST_LISTS = 8
-_KNOWN = {"name", "rows", "tempo_bpm", "bar"}
+_KNOWN = {"name", "rows", "tempo_bpm", "bar", "map"}
+_MAP = tempo_rows(label="The tempo map of notes", help="")
 _RANGES = ((0, 3 * 3600.0), (0, 3 * 3600.0), (0, 127), (1, 127), (1, 16))
 
 
@@ -48,6 +49,11 @@ def _list(ident: str, item: Any, problems: list[Problem]) -> NoteList | None:
     if not isinstance(bar, int) or not 1 <= bar <= 16:
         problems.append(Problem(place, "A bar has 1 to 16 beats."))
         return None
+    try:
+        _MAP.parse(item.get("map") or _MAP.default)
+    except SettingError as problem:
+        problems.append(Problem(place, str(problem)))
+        return None
     return note_list(ident, name, rows, tempo_bpm=tempo, bar=bar)
 
 
@@ -76,6 +82,7 @@ def notes_schema() -> dict[str, Any]:
                 "rows": {"type": "array", "maxItems": MOST_NOTES, "items": row},
                 "tempo_bpm": {"type": "number", "minimum": 1, "maximum": 1000},
                 "bar": {"type": "integer", "minimum": 1, "maximum": 16},
+                "map": _MAP.values_schema() | {"minItems": 0},
             },
         },
     }

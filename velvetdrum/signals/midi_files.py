@@ -9,6 +9,7 @@ from typing import Any
 
 import mido
 
+from velvetdrum.signals.midi_tempo import is_meter, tempo_rows_of
 from velvetdrum.signals.notes import MOST_NOTES
 
 MOST_BYTES = 4_000_000
@@ -26,12 +27,13 @@ class MidiError(ValueError):
 @dataclass(frozen=True)
 class MidiNotes:
     """What a file holds: rows of begin and length in seconds, pitch, velocity and channel (1 to 16); the first tempo in
-    beats a minute and the beats of a bar; and what a person should know of how it was read."""
+    beats a minute and the beats of a bar; rows of a tempo map where tempo or meter change; and what a person should
+    know of how it was read."""
 
     rows: list[list[float]]
     tempo_bpm: float
     bar: int
-    tempos: int
+    map: list[dict[str, Any]]
     notes: list[str]
 
 
@@ -138,17 +140,22 @@ def _notes_of(file: Any, said: list[str]) -> MidiNotes:
     merged = mido.merge_tracks(file.tracks)
     if len(merged) > _MOST_EVENTS:
         raise MidiError(f"This MIDI file has {len(merged):,} events; up to {_MOST_EVENTS:,} are read.")
-    tempo, first_tempo, bar, tempos = _TEMPO_US, None, 4, 0
-    now = 0.0
+    tempo, bar = _TEMPO_US, 4
+    tempos: list[tuple[int, float]] = []
+    signatures: list[tuple[int, int, int]] = []
+    now, tick = 0.0, 0
     open_: dict[tuple[int, int], list[tuple[float, int]]] = defaultdict(list)
     rows: list[list[float]] = []
     for event in merged:
+        tick += event.time
         now += mido.tick2second(event.time, file.ticks_per_beat, tempo)
         if event.type == "set_tempo":
-            tempo, tempos = max(event.tempo, 1), tempos + 1
-            first_tempo = first_tempo or tempo
-        elif event.type == "time_signature" and not rows:
-            bar = max(1, min(16, event.numerator))
+            tempo = max(event.tempo, 1)
+            tempos.append((tick, tempo))
+        elif event.type == "time_signature":
+            bar = bar if rows else max(1, min(16, event.numerator))
+            if is_meter(event.numerator, event.denominator):
+                signatures.append((tick, event.numerator, event.denominator))
         elif event.type == "note_on" and event.velocity > 0:
             open_[event.channel, event.note].append((now, event.velocity))
         elif event.type in ("note_off", "note_on") and open_.get((event.channel, event.note)):
@@ -168,6 +175,14 @@ def _notes_of(file: Any, said: list[str]) -> MidiNotes:
         said.append(f"Of {len(rows):,} notes the first {MOST_NOTES:,} were taken.")
         rows = rows[:MOST_NOTES]
     rows = [[round(row[0], 5), round(row[1], 5), *row[2:]] for row in rows]
-    if tempos > 1:
-        said.append(f"The tempo changes {tempos - 1} times; notes stand at their times, an even grid takes the first.")
-    return MidiNotes(rows, round(60e6 / (first_tempo or _TEMPO_US), 4), bar, tempos, said)
+    first = tempos[0][1] if tempos else _TEMPO_US
+    if not tempos or tempos[0][0] > 0:
+        tempos.insert(0, (0, _TEMPO_US))
+    if not signatures or signatures[0][0] > 0:
+        signatures.insert(0, (0, 4, 4))
+    laid = tempo_rows_of(tempos, signatures, file.ticks_per_beat, tick)
+    if len(laid) > 1:
+        said.append(f"Its tempo or its meter changes: a map of {len(laid)} rows can be taken for the beats.")
+    # An even count of quarters needs no map.
+    plain = len(laid) == 1 and laid[0]["note"] == "1/4"
+    return MidiNotes(rows, round(60e6 / first, 4), bar, [] if plain else laid, said)

@@ -200,13 +200,9 @@ class Space(DrawnLayer):
         """How far it has gone round by itself."""
         beats = at.beats
         if self.orbit_per == "bar" and beats is not None:
-
-            def bars(times: Values) -> Values:
-                return np.asarray(beats.beat_at(times) / beats.bar)
-
-            bar = float(bars(np.array([seconds]))[0])
+            bar = float(beats.bar_at(np.array([seconds]))[0])
             if "orbit_turns" in self.integrals and at.curves is not None and at.project is not None:
-                return at.curves.integral("orbit_turns", at.project.length_s, bars, "bar").between(0.0, bar)
+                return at.curves.integral("orbit_turns", at.project.length_s, beats.bar_at, "bar").between(0.0, bar)
             return bar * self.orbit_turns
         span = 60.0 if self.orbit_per == "minute" else 2.0
         if self.orbit_per == "track" and at.project is not None:

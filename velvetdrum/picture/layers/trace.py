@@ -277,8 +277,8 @@ class Trace(DrawnLayer):
         if self.unit == "s" or at.beats is None:
             return times / self.period
         # A hair: so that a frame that falls on a beat begins the new sweep, whichever way the last bit rounded.
-        beats = at.beats.beat_at(times + 1e-6)
-        return np.asarray(beats / (self.period * (at.beats.bar if self.unit == "bars" else 1)))
+        count = at.beats.bar_at if self.unit == "bars" else at.beats.beat_at
+        return np.asarray(count(times + 1e-6) / self.period)
 
     def tails(self, view: Viewport, at: RenderContext) -> list[Tail]:
         """The lines as they are now.

@@ -29,10 +29,12 @@ class Clock(Signal):
     def values(self, times: Times, context: SignalContext) -> Values:
         if context.grid is None:
             return np.zeros(len(times))
-        length = self.every * (context.grid.bar if self.unit == "bars" else 1)
+        grid = context.grid
+        # Bars are counted as they are long: a meter may change.
+        count, begin = (grid.bar_at, grid.time_of_bar) if self.unit == "bars" else (grid.beat_at, grid.time_of)
         delay = self.phase / 100.0
         # A hair: so that a frame that falls on a beat shows the new turn, whichever way the last bit rounded.
-        turn = context.grid.beat_at(times + 1e-6) / length - delay
+        turn = count(times + 1e-6) / self.every - delay
         begun = np.floor(turn)
-        since = times - context.grid.time_of((begun + delay) * length)
+        since = times - begin((begun + delay) * self.every)
         return waveshape(self.shape, turn - begun, np.maximum(since, 0.0), self.decay_ms, self.width)

@@ -84,9 +84,8 @@ class RunningTotal(Signal):
     def _begun(self, times: Times, context: SignalContext) -> Times:
         """When the total began that holds at each of some times; 0 where that was the start."""
         if self.reset == "bars" and context.grid is not None:
-            length = self.every * context.grid.bar
-            number = np.floor(context.grid.beat_at(times + _JUST_AFTER_S) / length)
-            return np.maximum(context.grid.time_of(number * length), 0.0)
+            number = np.floor(context.grid.bar_at(times + _JUST_AFTER_S) / self.every)
+            return np.maximum(context.grid.time_of_bar(number * self.every), 0.0)
         marks = np.zeros(0)
         if self.reset == "markers":
             marks = np.array(context.markers)

@@ -250,6 +250,7 @@ def read_notes(data: bytes) -> dict[str, Any]:
         "rows": read.rows,
         "tempo_bpm": read.tempo_bpm,
         "bar": read.bar,
+        "map": read.map,
         "note": " ".join(read.notes),
     }
 
@@ -523,13 +524,16 @@ def draw_spectrogram(
 
 
 def read_beats(scene: Scene, sources: Sources | None) -> dict[str, Any]:
-    """The beat grid of a project: its tempo, and beats as seconds and whether they begin a bar."""
+    """The beat grid of a project: its tempo, and beats as seconds, whether they begin a bar, and the second where they
+    would be had nobody moved them."""
     project = project_of(scene)
     grid = BeatGrid.of(project.beats, used_part(project, sources))
     if grid is None:
         return {"tempo_bpm": None, "beats": []}
-    beats = [[round(time, 4), first] for time, first in grid.between(0.0, project.length_s)]
-    return {"tempo_bpm": round(grid.tempo_bpm, 2), "beats": beats}
+    beats = grid.between(0.0, project.length_s)
+    unmoved = grid.unmoved(np.array([time for time, _ in beats]))
+    rows = [[round(time, 4), first, round(was, 4)] for (time, first), was in zip(beats, unmoved.tolist(), strict=True)]
+    return {"tempo_bpm": round(grid.tempo_bpm, 2), "beats": rows}
 
 
 def read_spectrum(folder: str, channel: str, start_s: float, stop_s: float) -> tuple[list[float], list[float]]:

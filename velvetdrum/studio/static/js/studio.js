@@ -67,8 +67,9 @@ import { SignalEdits } from "./stores/signal_edits.js";
 import { Signals } from "./stores/signals.js";
 import { Snapping } from "./stores/snapping.js";
 import { Sound } from "./stores/sound.js";
-import { SoundImport } from "./stores/sound_import.js";
+import { BeatMoves } from "./stores/beat_moves.js";
 import { Tempo } from "./stores/tempo.js";
+import { TempoMap } from "./stores/tempo_map.js";
 import { Typefaces } from "./stores/typefaces.js";
 import { Sum } from "./stores/sum.js";
 import { TrackEdits } from "./stores/track_edits.js";
@@ -88,7 +89,7 @@ import { CurveField } from "./views/curve_field.js";
 import { DrawnCurve } from "./views/drawn_curve.js";
 import { BandField } from "./views/band_field.js";
 import { GradientField } from "./views/gradient_field.js";
-import { paintImport } from "./views/import_wave.js";
+import { StudioImport } from "./views/import_wave.js";
 import { KeyCurvePanel } from "./views/key_curve_panel.js";
 import { Keys } from "./views/keys.js";
 import { LabelDrag } from "./views/label_drag.js";
@@ -176,6 +177,8 @@ export class Studio {
     this.signals = new Signals(studio);
     this.signalEdits = new SignalEdits(studio);
     this.tempo = new Tempo(studio);
+    this.tempoMap = new TempoMap(studio);
+    this.beatMoves = new BeatMoves(studio);
     this.playback = new Playback(studio);
     this.sound = new Sound(studio);
     this.exports = new Exports(studio);
@@ -202,12 +205,7 @@ export class Studio {
     this.closeView = new CloseView(studio);
     this.manual = new Manual(studio);
     this.messages = new Messages();
-    this.soundImport = new SoundImport({
-      address: () => `/sounds?project=${studio.project.state.id}${studio.trackEdits.adding ? "&track=beside" : ""}`,
-      brought: (_, note) => (studio.trackEdits.adding ? studio.trackEdits.brought() : studio.page.brought(note)),
-      wave: (values) => paintImport(studio.page.refs.listening, values),
-      taken: (files) => studio.media.dropPicture(files) || studio.trackEdits.takeDropped(files),
-    });
+    this.soundImport = new StudioImport(studio);
 
     this.layout = new Layout(studio);
     this.visit = new Visit(studio);

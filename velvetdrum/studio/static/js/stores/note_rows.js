@@ -30,6 +30,8 @@ export class NoteRows extends partWith("messages", "project", "tempo") {
 
   /** @param {string} id */
   tempoText(id) {
+    const { map } = this.rowOf(id) || {};
+    if (map && map.length) return `beats by its tempo map (${map.length} rows)`;
     return `beats at its ${Math.round(this.tempoOf(id) * 100) / 100} bpm`;
   }
 
@@ -40,12 +42,19 @@ export class NoteRows extends partWith("messages", "project", "tempo") {
   takeTempo(id) {
     const row = this.rowOf(id);
     if (!row || !row.tempo_bpm) return;
+    if (row.map && row.map.length) {
+      const change = { source: "map", tempos: row.map, pickup: 0, anchor_s: 0, shift: 0, moved: [] };
+      this.tempo.putBeats(`Tempo map of ${row.name}`, change);
+      return;
+    }
     this.tempo.putBeats(`Beats of ${row.name}`, {
       source: "typed",
       tempo_bpm: Math.max(20, Math.min(400, row.tempo_bpm)),
       anchor_s: 0,
       bar: row.bar || 4,
       first_bar_s: 0,
+      shift: 0,
+      moved: [],
     });
   }
 
@@ -56,13 +65,13 @@ export class NoteRows extends partWith("messages", "project", "tempo") {
     this.fault = "";
     if (!file) return;
     try {
-      const { rows, tempo_bpm, bar, note } = await send(
+      const { rows, tempo_bpm, bar, map, note } = await send(
         `/projects/${this.project.state.id}/notes`,
         file,
         () => {},
         {},
       );
-      const value = { name: file.name.slice(0, 200), rows, tempo_bpm, bar };
+      const value = { name: file.name.slice(0, 200), rows, tempo_bpm, bar, map };
       const steps = this.project.document.notes ? [] : [{ op: "add", path: "/notes", value: {} }];
       this.project.edit(`Notes of ${file.name}`, [...steps, { op: "add", path: `/notes/${newId()}`, value }]);
       this.messages.tell(`${rows.length} notes from ${file.name}. ${note}`.trim());

@@ -23,11 +23,24 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
       : value;
   }
 
+  get sources() {
+    const { choices } = /** @type {Setting} */ (this.given.beatSettings.find(({ name }) => name === "source"));
+    return choices;
+  }
+
+  /** Whether the beats are found in a sound. */
+  get isFound() {
+    return ["measured", "clicks"].includes(this.beatValue("source"));
+  }
+
   /** True when there are measured beats to go back to. */
   get beatsChanged() {
     return (
       Boolean(this.beatGrid.measured_bpm) &&
-      (this.beatValue("source") !== "measured" || this.beatValue("factor") !== "1" || this.beatValue("shift") !== 0)
+      (this.beatValue("source") !== "measured" ||
+        this.beatValue("factor") !== "1" ||
+        this.beatValue("shift") !== 0 ||
+        this.beatValue("moved").length > 0)
     );
   }
 
@@ -38,7 +51,13 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
   get beatNote() {
     const { measured_bpm: measured, confidence } = this.beatGrid;
     if (!this.project.track) return "";
-    if (this.beatValue("source") === "typed")
+    const source = this.beatValue("source");
+    if (source === "map") return "Tempos and meters by the rows below.";
+    if (source === "clicks")
+      return this.beatGrid.tempo_bpm
+        ? "Each click of the chosen track is a beat; accented ones begin bars."
+        : "No clicks were heard. Choose the track that holds them.";
+    if (source === "typed")
       return measured ? `Measured: ${measured.toFixed(2)} bpm.` : "No steady beat was found; this grid is yours.";
     if (!measured) {
       const found = `No steady beat was found (confidence ${confidence.toFixed(2)}).`;
@@ -77,6 +96,7 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
 
   /** @param {number} by */
   scaleBeats(by) {
+    if (this.beatValue("source") === "map") return;
     if (this.beatValue("source") === "typed") {
       const tempo = this.beatValue("tempo_bpm") * by;
       if (tempo >= 20 && tempo <= 400) this.putBeats(by > 1 ? "Double tempo" : "Half tempo", { tempo_bpm: tempo });
@@ -114,12 +134,17 @@ export class Tempo extends partWith("events", "given", "playback", "project", "t
   }
 
   measuredBeats() {
-    this.putBeats("Beats as measured", { source: "measured", factor: "1", shift: 0 });
+    this.putBeats("Beats as measured", { source: "measured", factor: "1", shift: 0, moved: [] });
   }
 
   /** The tempos to choose from, where there are several. */
   get readings() {
     return this.beatGrid.readings.length > 1 ? this.beatGrid.readings : [];
+  }
+
+  /** A choice of tempos is one among measured ones. */
+  get showsReadings() {
+    return this.readings.length > 0 && this.beatValue("source") === "measured";
   }
 
   /** @param {any} item */

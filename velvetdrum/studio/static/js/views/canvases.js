@@ -62,6 +62,10 @@ export function makeViews(studio, refs) {
       seek: (second) => seek(second - studio.trim.inS),
       handle: (kind, second) => studio.trim.dragPoint(kind, second),
       handleEnd: () => studio.trim.placePoints(),
+      gripAt: (second, reach) => studio.beatMoves.at(second, reach),
+      grip: (index, second) => studio.beatMoves.drag(index, second),
+      gripEnd: () => studio.beatMoves.place(),
+      gripBack: (index) => studio.beatMoves.back(index),
     }),
     spectrum: new Spectrum(refs.spectrum, () => studio.spectrumPanel.spectrumSource(), {
       choose: (/** @type {string} */ id) => studio.signals.chooseSignal(studio.signals.signalById(id)),

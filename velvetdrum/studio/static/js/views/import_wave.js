@@ -1,5 +1,7 @@
 // The waveform of a sound on its way in, as far as it has been read.
 
+import { SoundImport } from "../stores/sound_import.js";
+
 /**
  * @param {HTMLCanvasElement} canvas
  * @param {Int16Array} values low, high and RMS of each column
@@ -17,5 +19,18 @@ export function paintImport(canvas, values) {
     context.fillRect(i * step, middle - y(high), step, Math.max(y(high) - y(low), 1));
     context.fillStyle = colour("wave");
     context.fillRect(i * step, middle - y(rms), step, y(rms) * 2);
+  }
+}
+
+/** How a sound is brought into the studio: in place of its own, or beside it. */
+export class StudioImport extends SoundImport {
+  /** @param {import("../studio.js").Studio} studio */
+  constructor(studio) {
+    super({
+      address: () => `/sounds?project=${studio.project.state.id}${studio.trackEdits.adding ? "&track=beside" : ""}`,
+      brought: (_, note) => (studio.trackEdits.adding ? studio.trackEdits.brought() : studio.page.brought(note)),
+      wave: (values) => paintImport(studio.page.refs.listening, values),
+      taken: (files) => studio.media.dropPicture(files) || studio.trackEdits.takeDropped(files),
+    });
   }
 }

@@ -4,6 +4,7 @@ import { playhead } from "../lib/playhead.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class Strip extends partWith(
+  "beatMoves",
   "cueLanes",
   "curvePanel",
   "excerpts",
@@ -55,6 +56,9 @@ export class Strip extends partWith(
       to: this.trim.outS,
       loop: null,
       handles: Boolean(this.project.track),
+      beats: this.beatMoves.shown,
+      beatMark: `${this.tempo.beatMark}:${JSON.stringify(this.beatMoves.draft)}`,
+      grips: true,
     };
   }
 

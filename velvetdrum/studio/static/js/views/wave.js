@@ -3,7 +3,7 @@
 import { ask } from "../lib/api.js";
 import { clamp } from "../lib/numbers.js";
 import { Playhead } from "./playhead.js";
-import { LANE_HEIGHT, paintStrip } from "./wave_painting.js";
+import { GRIPS_HEIGHT, LANE_HEIGHT, paintStrip } from "./wave_painting.js";
 
 const RATE = 48000;
 
@@ -157,7 +157,8 @@ export class Wave {
       ...draw,
       context: canvas.getContext("2d"),
       top: 22 * draw.scale,
-      lanesHeight: (draw.source.lanes || []).length * LANE_HEIGHT * draw.scale,
+      lanesHeight:
+        ((draw.source.lanes || []).length * LANE_HEIGHT + (draw.source.grips ? GRIPS_HEIGHT : 0)) * draw.scale,
       colour: (name) => style.getPropertyValue(`--${name}`).trim(),
       x: (second) => this.x(second, draw.width),
     });
@@ -218,7 +219,10 @@ export class Wave {
       const source = this.source();
       const box = canvas.getBoundingClientRect();
       const near = (/** @type {any} */ other) => Math.abs(this.x(other, box.width) - (event.clientX - box.left)) < 12;
-      if (event.shiftKey && this.on.loop) this.drag = { kind: "loop", from: second };
+      const low = source.grips && box.bottom - event.clientY < GRIPS_HEIGHT;
+      const grip = low ? this.on.gripAt(second, 7 * this.secondsPerPixel) : -1;
+      if (grip >= 0) this.drag = { kind: "grip", grip, begin: event.clientX };
+      else if (event.shiftKey && this.on.loop) this.drag = { kind: "loop", from: second };
       else if (source.handles && near(source.from)) this.drag = { kind: "in" };
       else if (source.handles && near(source.to)) this.drag = { kind: "out" };
       else {
@@ -230,17 +234,26 @@ export class Wave {
       if (!this.drag) return;
       const second = clamp(this.second(event), 0, this.source().length);
       if (this.drag.kind === "seek") this.on.seek(second);
-      else if (this.drag.kind === "loop")
+      else if (this.drag.kind === "grip") {
+        // A press that does not move is no drag.
+        if (Math.abs(event.clientX - this.drag.begin) > 2) this.on.grip(this.drag.grip, second);
+      } else if (this.drag.kind === "loop")
         this.on.loop(Math.min(this.drag.from, second), Math.max(this.drag.from, second));
       else this.on.handle(this.drag.kind, second);
     });
     const end = () => {
       if (this.drag && (this.drag.kind === "in" || this.drag.kind === "out")) this.on.handleEnd(this.drag.kind);
+      if (this.drag && this.drag.kind === "grip") this.on.gripEnd();
       if (this.drag && this.drag.kind === "seek" && this.on.seekEnd) this.on.seekEnd();
       this.drag = null;
     };
     canvas.addEventListener("pointerup", end);
     canvas.addEventListener("pointercancel", end);
+    canvas.addEventListener("dblclick", (event) => {
+      const low = this.source().grips && canvas.getBoundingClientRect().bottom - event.clientY < GRIPS_HEIGHT;
+      const grip = low ? this.on.gripAt(this.second(event), 7 * this.secondsPerPixel) : -1;
+      if (grip >= 0) this.on.gripBack(grip);
+    });
     canvas.addEventListener(
       "wheel",
       (event) => {

@@ -4,6 +4,7 @@ import { clock } from "../lib/time.js";
 
 const RATE = 48000;
 export const LANE_HEIGHT = 19;
+export const GRIPS_HEIGHT = 18;
 const STEPS = [0.0001, 0.0002, 0.0005, 0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30];
 const LONG_STEPS = [60, 120, 300, 600, 1200];
 
@@ -31,6 +32,7 @@ export function paintStrip(draw) {
   draw.context.clearRect(0, 0, draw.width, draw.height);
   paintRuler(draw);
   paintBeats(draw);
+  if (draw.source.grips) paintGrips(draw);
   paintLanes(draw);
   if (draw.table) paintWave(draw);
   paintMarks(draw);
@@ -83,6 +85,28 @@ function paintBeats(draw) {
     context.stroke();
   }
   context.globalAlpha = 1;
+}
+
+/**
+ * What beats are dragged by, along the foot: bars as full, beats as hollow marks, where there is room for them.
+ * @param {any} draw
+ */
+function paintGrips(draw) {
+  const { context, width, height, scale, colour, source } = draw;
+  const beats = source.beats || [];
+  if (beats.length < 2) return;
+  const apart = (draw.x(beats[beats.length - 1][0]) - draw.x(beats[0][0])) / (beats.length - 1);
+  const middle = height - (GRIPS_HEIGHT / 2) * scale;
+  context.strokeStyle = context.fillStyle = colour("brass");
+  context.lineWidth = 1.4 * scale;
+  for (const [time, first] of beats) {
+    const x = draw.x(time);
+    if ((!first && apart < 11 * scale) || x < -6 * scale || x > width + 6 * scale) continue;
+    context.beginPath();
+    context.arc(x, middle, (first ? 4 : 3) * scale, 0, 2 * Math.PI);
+    if (first) context.fill();
+    else context.stroke();
+  }
 }
 
 /** @param {any} draw */
