@@ -204,3 +204,25 @@ def test_how_much_and_what_is_heard_stand_beside_the_setting(studio):
     studio.mouse.up()
     saved(studio)
     assert studio.evaluate("velvet.signals.signals.at(-1).settings.high_hz") > before * 1.3
+
+
+def test_a_list_brings_markers_cues_and_the_part_that_is_used(studio, tmp_path):
+    path = tmp_path / "Cuts.csv"
+    path.write_text(
+        "time_s,end_s,kind,text\n1,,in,\n2,,marker,Bell\n3,4.5,cue,Fog is expected\n4,,chapter,Verse\n6,,out,\n",
+        encoding="utf-8",
+    )
+    studio.locator("input[data-markers]").set_input_files(str(path))
+    saved(studio)
+    until(studio, "velvet.markers.markers.length === 2")
+    document = "velvet.project.document"
+    cues = studio.evaluate(f"Object.values(Object.values({document}.cue_tracks)[0].cues)")
+    assert [(cue["start_s"], cue["end_s"], cue["text"]) for cue in cues] == [(3, 4.5, "Fog is expected")]
+    studio.get_by_role("button", name="Use this part").click()
+    saved(studio)
+    markers = studio.evaluate(f"{document}.markers.map((marker) => [marker.time_s, marker.text])")
+    assert markers == [[1, "Bell"], [3, "Verse"]]
+    assert studio.evaluate("[velvet.trim.inS, velvet.trim.outS]") == [1, 6]
+    # The same list again: its cue is there already.
+    studio.evaluate("velvet.cues.refresh()")
+    assert studio.evaluate("velvet.cues.row.length") == 1

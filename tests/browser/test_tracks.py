@@ -21,7 +21,7 @@ def files(tmp_path_factory):
 
 def summed(page):
     saved(page)
-    until(page, "!velvet.sum.pending && velvet.sum.mark === velvet.sum.heardMark")
+    until(page, "!velvet.sum.busy && velvet.sum.mark === velvet.sum.heardMark")
 
 
 @pytest.fixture
@@ -138,6 +138,75 @@ def test_tracks_are_muted_faded_cut_and_deleted_and_each_step_is_undone(tracks):
         page.keyboard.press("Control+z")
         saved(page)
     assert track(page, 1)["at_s"] == 1.25 and track(page, 1).get("out_s") == 4.0
+
+
+def test_a_gain_is_drawn_over_a_lane_and_moves_with_its_track(tracks):
+    page = tracks
+    page.locator("[data-track='Music bed.wav']").click()
+    box = box_of(page.locator(".track-lanes canvas"))
+
+    def x(second):
+        return box["x"] + page.evaluate("s => velvet.views.trackLanes.x(s)", second)
+
+    def gain():
+        return track(page, 1).get("gain", [])
+
+    lane = box["y"] + 64 + 40
+    page.mouse.dblclick(x(1.0), lane)
+    saved(page)
+    page.mouse.dblclick(x(3.0), lane)
+    saved(page)
+    assert [point["value"] for point in gain()] == [0, 0]
+    assert [point["time_s"] for point in gain()] == pytest.approx([1.0, 3.0], abs=0.05)
+    # 0 dB lies a quarter down: the second point is dragged to the foot of the lane.
+    zero = page.evaluate("import('/static/js/views/gain_line.js').then(({ gainY }) => gainY(0, 58))")
+    page.keyboard.down("Alt")
+    page.mouse.move(x(3.0), box["y"] + 67 + zero)
+    page.mouse.down()
+    page.mouse.move(x(3.0), box["y"] + 67 + zero + 30, steps=4)
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    summed(page)
+    assert gain()[0]["value"] == 0 and -32 < gain()[1]["value"] < -24
+    page.get_by_text("gain over time").click()
+    rows = page.get_by_role("group", name="Gain at")
+    expect(rows).to_have_count(2)
+    rows.nth(1).get_by_label("Gain", exact=True).fill("-90")
+    page.keyboard.press("Enter")
+    expect(page.locator(".side.right .fault:visible")).to_contain_text("−60 to +24 dB")
+    rows.nth(1).get_by_label("Gain", exact=True).fill("-12")
+    page.keyboard.press("Enter")
+    saved(page)
+    assert gain()[1]["value"] == -12
+    page.locator("#track-at_s").fill("0:00.50")
+    page.locator("#track-at_s").press("Enter")
+    saved(page)
+    assert [point["time_s"] for point in gain()] == pytest.approx([1.5, 3.5], abs=0.05)
+    page.mouse.dblclick(x(1.5), box["y"] + 67 + zero)
+    saved(page)
+    assert len(gain()) == 1
+    page.get_by_role("button", name="make points").wait_for(state="hidden")
+    page.evaluate("velvet.signalEdits.addKind(velvet.given.signalKinds.find(({ kind }) => kind === 'lfo'))")
+    saved(page)
+    page.evaluate("velvet.spectrumPanel.showView('tracks')")
+    page.get_by_role("button", name="make points").click()
+    until(page, "velvet.trackGain.points.length > 3 && !velvet.trackGain.making")
+    summed(page)
+
+
+def test_voices_are_heard_as_recorded_while_a_key_is_held(tracks):
+    page = tracks
+    page.locator("[data-track='Host voice.wav']").click()
+    expect(page.get_by_role("button", name="hold: voices before")).to_be_hidden()
+    page.evaluate("velvet.tracks.put(velvet.tracks.listed[0], { high_pass_hz: 300 }, 'High-pass')")
+    summed(page)
+    expect(page.get_by_role("button", name="hold: voices before")).to_be_visible()
+    page.locator("h2", has_text="Tracks").first.click()
+    page.keyboard.down("b")
+    until(page, "velvet.views.player.track.query === '&voices=recorded' && velvet.playback.playing")
+    page.keyboard.up("b")
+    until(page, "!velvet.views.player.track.query")
+    page.evaluate("velvet.playback.toggle()")
 
 
 def test_stems_become_one_project_with_a_signal_each(page, address, tmp_path):

@@ -71,6 +71,18 @@ def test_a_timeline_without_markers_gives_its_cuts():
     assert [(entry.time_s, entry.text) for entry in read_list(text.encode())] == [(0.0, "One"), (2.0, "Two")]
 
 
+def test_a_timeline_of_one_clip_says_which_part_is_used():
+    """The clip shows its recording from second 2 to 5; its marker lies at second 3 of the recording."""
+    span = otio.opentime.TimeRange(otio.opentime.RationalTime(48, 24), otio.opentime.RationalTime(72, 24))
+    clip = otio.schema.Clip("Take", source_range=span)
+    place = otio.opentime.TimeRange(otio.opentime.RationalTime(72, 24), otio.opentime.RationalTime(0, 24))
+    clip.markers.append(otio.schema.Marker("Bell", place))
+    track = otio.schema.Track("V", children=[clip])
+    text = otio.adapters.write_to_string(otio.schema.Timeline("T", tracks=[track]), "otio_json")
+    entries = [(entry.time_s, entry.kind) for entry in read_list(text.encode())]
+    assert entries == [(2.0, "in"), (3.0, "marker"), (5.0, "out")]
+
+
 @pytest.mark.parametrize(
     ("data", "words"),
     [

@@ -11,6 +11,7 @@ from tests.mix.conftest import said
 from tests.studio.conftest import wav
 from tests.waiting import until
 from velvetdrum.scene.document import new_patch
+from velvetdrum.scene.signal_part import new_signal
 from velvetdrum.scene.tracks import MOST_TRACKS, guessed_role
 
 VOICE = said([(0.5, 1.0, -12), (2.0, 3.0, -12)], 4.0)
@@ -88,6 +89,47 @@ def test_a_bed_goes_down_and_the_page_sees_by_how_much(studio, episode):
 def curve(studio, ident, signal):
     answer = studio.post(f"/projects/{ident}/curves", {"start": 0, "count": 120})
     return np.array(answer.json["values"][signal])
+
+
+def test_a_gain_follows_a_signal_as_few_points(studio, episode):
+    """A triangle of two seconds between -20 and 0 dB is a handful of points, and is heard."""
+    before = document(studio, episode)
+    wave = new_signal("lfo", "Slow", shape="triangle", rate_hz=0.5)
+    assert studio.edit(episode, "/signals", [wave]).status_code == 200
+    path = f"/projects/{episode}/signals/{wave['id']}/gain-points"
+    points = studio.post(path, json={"low_db": -20, "high_db": 0}).json["points"]
+    assert 4 <= len(points) <= 10
+    times, gains = np.array([[point["time_s"], point["value"]] for point in points]).T
+    at = np.array([0.25, 0.5, 1.0, 1.75, 3.1])
+    swing = 1 - np.abs((at / 2) % 1 * 2 - 1)
+    assert np.interp(at, times, gains) == pytest.approx(-20 + 20 * swing, abs=0.6)
+    changed(studio, episode, "/tracks/1", before["tracks"][1] | {"gain": points})
+    heard_db = studio.get(f"/projects/{episode}/track-gains?from=0&to=4&columns=401").json["gains"]
+    assert np.interp(at, np.linspace(0, 4, 401), heard_db[before["tracks"][1]["id"]]) == pytest.approx(
+        -20 + 20 * swing, abs=0.6
+    )
+    assert studio.post(f"/projects/{episode}/signals/gone/gain-points", json={}).status_code == 404
+    assert studio.post(path, json={"low_db": -200}).status_code == 400
+    changed(studio, episode, "/tracks/1", before["tracks"][1])
+    assert studio.edit(episode, "/signals", before["signals"]).status_code == 200
+
+
+def test_voices_are_heard_as_they_were_recorded_while_asked(studio, episode):
+    """A high-pass far above the voice takes it away; before it, the voice is there."""
+    before = document(studio, episode)["tracks"][0]["settings"]
+    changed(studio, episode, "/tracks/0/settings", before | {"high_pass_hz": 300.0})
+
+    def piece(more=""):
+        data = studio.get(f"/projects/{episode}/pcm?start={RATE * 2}&count={RATE}{more}").data
+        return np.frombuffer(data, "<i2").reshape(-1, 2).mean(axis=1) / 32767
+
+    plain = VOICE[RATE * 2 : RATE * 3] + 0.1 * np.sin(
+        2 * np.pi * 300.0 * 44_100 / RATE * np.arange(RATE * 2, RATE * 3) / RATE
+    )
+    assert np.std(piece()) < 0.9 * np.std(plain)
+    assert np.std(piece("&voices=recorded")) == pytest.approx(np.std(plain), rel=0.05)
+    assert studio.get(f"/projects/{episode}/pcm?start=0&count=10&voices=loud").status_code == 400
+    changed(studio, episode, "/tracks/0/settings", before)
 
 
 def test_a_pickup_hears_the_sum_a_track_or_a_part(studio, episode):

@@ -6,7 +6,7 @@ import csv
 import io
 import math
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import opentimelineio as otio
@@ -189,7 +189,9 @@ def _from_otio(text: str) -> list[Entry]:
         tracks = [*timeline.tracks]
     except Exception:
         raise ListError("This is no OpenTimelineIO file that can be read. Export the timeline as .otio.") from None
-    out, cuts = [], []
+    out: list[Entry] = []
+    cuts: list[Entry] = []
+    parts: list[Entry] = []
     for track in tracks:
         at = 0.0
         for item in track:
@@ -205,7 +207,12 @@ def _from_otio(text: str) -> list[Entry]:
             except Exception:
                 raise ListError("A clip of this timeline has no length that can be read.") from None
             if isinstance(item, otio.schema.Clip):
+                parts = [Entry(begin, None, "in", ""), Entry(begin + length, None, "out", "")]
                 cuts.append(Entry(at, at + length, "marker", (item.name or "Cut")[:LONGEST_TEXT]))
             at += length
-    # A timeline without markers is a list of its cuts.
+    # A timeline of one clip says which part of a recording is used; of several, without markers, it lists cuts.
+    if len(cuts) == 1 and not any(entry.kind in ("in", "out") for entry in out):
+        begin = parts[0].time_s
+        moved = [replace(one, time_s=one.time_s + begin, end_s=one.end_s and one.end_s + begin) for one in out]
+        return [*moved, *parts]
     return out or cuts

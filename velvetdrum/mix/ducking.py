@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.decode import RATE
+from velvetdrum.audio.speech import Stretches, ramps, spoken
 from velvetdrum.mix.placed_track import Ducking, PlacedTrack
-from velvetdrum.mix.speech import Stretches, ramps, spoken
 
 Values = NDArray[np.float64]
 

@@ -15,16 +15,12 @@ from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import band_edges, from_centibel
 from velvetdrum.audio.decode import RATE
 from velvetdrum.audio.filters import Samples
+from velvetdrum.audio.speech import READINGS, SPEECH_DB, ramps, sentences, spoken
 from velvetdrum.limits.cache import cached
 from velvetdrum.mix.placed_track import VoiceChain
-from velvetdrum.mix.speech import READINGS, Stretches, ramps, spoken
 
 Values = NDArray[np.float64]
 
-_SPEECH_DB = -24.0
-"""How far below its loud syllables a voice still counts as speaking."""
-_SENTENCE_S = 0.45
-"""A pause that parts two sentences."""
 _MOST_DB = 12.0
 """How far a sentence is lifted or lowered at the most."""
 _GATED_DB = 30.0
@@ -38,24 +34,6 @@ _SHARP = firwin(2 * _TAPS + 1, _SIBILANT_HZ[0], pass_zero="highpass", fs=RATE)
 """The sibilant band, in phase with what it is taken from, so that it can be taken away."""
 _WARM = RATE // 4
 """Samples before a stretch that its filters run through: what they remember has died down by then."""
-
-
-def sentences(recording: Analysis) -> tuple[Stretches, Values]:
-    """Stretches in which a voice speaks without a pause, in seconds, and the loudness of each in LUFS.
-
-    Parameters
-    ----------
-    recording
-        Its stored analysis.
-    """
-    places = spoken(recording, _SPEECH_DB, _SENTENCE_S, 0.2)
-    energies = recording.loudness_energies
-    out = []
-    for begin, end in places:
-        part = energies[max(round(begin * 10), 0) : max(round(end * 10), round(begin * 10) + 1)]
-        loud = part[part > part.max() * 0.05] if len(part) else np.zeros(0)
-        out.append(-0.691 + 10 * np.log10(max(float(loud.mean()) if len(loud) else 0.0, 1e-12)))
-    return places, np.array(out)
 
 
 @cached
@@ -82,7 +60,7 @@ def gains_db(recording: Analysis, chain: VoiceChain) -> Values:
             knots = np.array(places).reshape(-1)
             result += np.interp(times, knots, np.repeat(wanted, 2))
     if chain.gate:
-        places = spoken(recording, _SPEECH_DB, _GATE["bridged"])
+        places = spoken(recording, SPEECH_DB, _GATE["bridged"])
         open_ = ramps(places, _GATE["before"], _GATE["after"])(times)
         result -= _GATED_DB * chain.gate * (1.0 - open_)
     return result

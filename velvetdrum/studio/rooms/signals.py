@@ -26,6 +26,7 @@ from velvetdrum.studio.http.requests import (
 )
 from velvetdrum.studio.rooms.start import file_name
 from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.gains import gain_points
 from velvetdrum.studio.workers.keyframes import simplified_keyframes
 
 blueprint = Blueprint("signals", __name__)
@@ -78,6 +79,22 @@ def keyframes(ident: str, layer: str, given: dict[str, Any]) -> Any:
     sources = here.sources(named.document)
     asked = layer, given["setting"], given["tolerance"]
     return jsonify(keyframes=here.quickly(simplified_keyframes, named, sources, *asked))
+
+
+@blueprint.post("/projects/<ident>/signals/<signal>/gain-points")
+@takes(
+    MOST_EDIT,
+    low_db=Real(-60, 24, "dB", default=-20.0),
+    high_db=Real(-60, 24, "dB", default=0.0),
+    **DRAFT,
+)
+def signal_gain(ident: str, signal: str, given: dict[str, Any]) -> Any:
+    """What a signal makes of the gain of a track, as few points; nothing is changed."""
+    named, here = drafted(ident, given), services()
+    if not any(one.id == signal for one in named.project.signals):
+        abort(404, "This project has no such signal.")
+    task = named, here.sources(named.document), signal, given["low_db"], given["high_db"]
+    return jsonify(points=here.quickly(gain_points, *task))
 
 
 @blueprint.post("/projects/<ident>/fit-all")

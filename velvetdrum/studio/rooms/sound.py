@@ -32,6 +32,7 @@ from velvetdrum.studio.http.requests import (
     uploaded_name,
 )
 from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers.gains import mix_before
 
 blueprint = Blueprint("sound", __name__)
 
@@ -127,16 +128,22 @@ def pcm(key: str, query: dict[str, Any]) -> Response:
 
 
 @blueprint.get("/projects/<ident>/pcm")
-@queries(**_PIECE)
+@queries(
+    **_PIECE,
+    voices=OneOf("even", "recorded", about="recorded: as they are before anything made them even", default="even"),
+)
 def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
-    """As `pcm`, of a project's recording with the clips mixed in that are heard, always in stereo."""
+    """As `pcm`, of a project's sound with the clips mixed in that are heard, always in stereo."""
     start, count = query["start"], query["count"]
     document = project_or_404(ident).document
     project, sources = parse(document), services().sources(document)
     if project.track is None or sources is None:
         abort(409, "There is no sound in this project yet.")
     use = used_part(project, sources)
-    own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
+    if query["voices"] == "recorded" and sources.mix:
+        own: Any = np.frombuffer(services().quickly(mix_before, sources, start, count), np.float32).reshape(-1, 2)
+    else:
+        own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
     both = np.zeros((2, count), np.float32)
     both[:, : len(own)] = own.T if own.shape[1] == 2 else np.repeat(own.T, 2, axis=0)
     first = start - round(project.track.in_s * RATE)

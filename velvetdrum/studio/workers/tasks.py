@@ -33,7 +33,7 @@ from velvetdrum.looks.presets import choice_layers, fitted_settings, pictured_la
 from velvetdrum.looks.refit import out_of_time, refitted
 from velvetdrum.looks.role_signals import role_signal
 from velvetdrum.mix.mix_analysis import analyse_mix
-from velvetdrum.mix.mix_levels import loudness_curve, sum_levels, track_levels
+from velvetdrum.mix.mix_levels import SumLevels, TrackLevels, loudness_curve, sum_levels, track_levels
 from velvetdrum.mix.mixdown import SourceFiles, gain_curve_db
 from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.bases.layer import takes_behind
@@ -140,9 +140,13 @@ def read_levels(
     tracks = {track.id: track_levels(track, spec, recordings, start, count) for track in spec.tracks}
     both = sum_levels(use.recording, start, count)
     return {
-        "tracks": {ident: np.round(values, 1).tolist() for ident, values in tracks.items()},
-        "sum": {name: np.round(values, 2).tolist() for name, values in vars(both).items()},
+        "tracks": {ident: _rounded(levels, 1) for ident, levels in tracks.items()},
+        "sum": _rounded(both, 2),
     }
+
+
+def _rounded(readings: SumLevels | TrackLevels, digits: int) -> dict[str, list[float]]:
+    return {name: np.round(values, digits).tolist() for name, values in vars(readings).items()}
 
 
 def read_loudness(scene: Scene, sources: Sources | None, count: int) -> list[float]:

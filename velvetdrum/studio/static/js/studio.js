@@ -73,6 +73,7 @@ import { TempoMap } from "./stores/tempo_map.js";
 import { Typefaces } from "./stores/typefaces.js";
 import { Sum } from "./stores/sum.js";
 import { TrackEdits } from "./stores/track_edits.js";
+import { TrackGain } from "./stores/track_gain.js";
 import { Tracks } from "./stores/tracks.js";
 import { Trim } from "./stores/trim.js";
 import { TrackLanesPanel } from "./views/track_lanes_panel.js";
@@ -170,6 +171,7 @@ export class Studio {
     this.formats = new Formats(studio);
     this.tracks = new Tracks(studio);
     this.trackEdits = new TrackEdits(studio);
+    this.trackGain = new TrackGain(studio);
     this.sum = new Sum(studio);
     this.trim = new Trim(studio);
     this.media = new MediaImport(studio);
@@ -274,12 +276,7 @@ export class Studio {
     this.hints.restore();
     this.newExport.restore();
     window.addEventListener("pagehide", () => this.visit.keep());
-    document.addEventListener("keydown", (event) => {
-      this.playback.settle();
-      this.keys.key(event);
-    });
-    document.addEventListener("keyup", (event) => this.keys.released(event));
-    window.addEventListener("blur", () => this.beforeAfter.release());
+    this.keys.listen();
     document.addEventListener("pointerdown", () => this.playback.settle(), true);
     window.addEventListener("beforeunload", (event) => {
       if (this.project.waiting.length) event.preventDefault();

@@ -288,9 +288,9 @@ export class Player {
       const got =
         start >= this.track.samples
           ? Promise.resolve(new Int16Array(0))
-          : ask(`${this.track.address}/pcm?start=${start}&count=${BLOCK}`, { bytes: true }).then(
-              (bytes) => new Int16Array(bytes),
-            );
+          : ask(`${this.track.address}/pcm?start=${start}&count=${BLOCK}${this.track.query || ""}`, {
+              bytes: true,
+            }).then((bytes) => new Int16Array(bytes));
       got.catch(() => this.blocks.delete(key));
       this.blocks.set(key, got);
       if (this.blocks.size > KEPT_BLOCKS) this.blocks.delete(this.blocks.keys().next().value);

@@ -64,3 +64,25 @@ export function ended(place, by, whole) {
   const out = Math.min(place.in_s + length, whole);
   return { out_s: out, length_s: length };
 }
+
+/**
+ * A track in parts at a second of the timeline: what is before it, what is left of the turn that is cut, and the turns
+ * after that.
+ * @param {TrackPlace} place
+ * @param {number} at
+ * @returns {TrackPlace[]}
+ */
+export function cutPlaces(place, at) {
+  const period = place.out_s - place.in_s;
+  const before = at - place.at_s;
+  const looped = place.length_s > period + 1e-6;
+  const into = looped ? before % period : before;
+  const cutS = place.in_s + into;
+  const left = place.length_s - before;
+  const first = { ...place, length_s: before, ...(looped ? {} : { out_s: cutS }) };
+  if (into < 1e-6 || period - into < 1e-6) return [first, { ...place, at_s: at, length_s: left }];
+  const turn = Math.min(place.out_s - cutS, left);
+  const rest = { at_s: at, in_s: cutS, out_s: looped ? cutS + turn : place.out_s, length_s: turn };
+  if (left - turn < 1e-6) return [first, rest];
+  return [first, rest, { ...place, at_s: at + turn, length_s: left - turn }];
+}

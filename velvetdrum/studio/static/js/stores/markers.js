@@ -1,11 +1,24 @@
 // Markers on the time line.
 
 import { ask, refusalOf, send } from "../lib/api.js";
+import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
 import { readClock } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
-export class Markers extends partWith("events", "keyframes", "messages", "playback", "project", "tempo") {
+/** @typedef {{ time_s: number, end_s: number | null, kind: string, text: string }} Entry */
+
+export class Markers extends partWith(
+  "cueEdits",
+  "cues",
+  "events",
+  "keyframes",
+  "messages",
+  "playback",
+  "project",
+  "tempo",
+  "trim",
+) {
   markerFault = "";
   get markers() {
     return this.project.document.markers || [];
@@ -144,20 +157,62 @@ export class Markers extends partWith("events", "keyframes", "messages", "playba
     try {
       const { entries } = await read();
       const added = entries
-        .filter((/** @type {any} */ { kind }) => !["in", "out"].includes(kind))
-        .map((/** @type {any} */ { time_s, text, kind }) => ({
+        .filter((/** @type {Entry} */ { kind, end_s }) => !["in", "out"].includes(kind) && !(kind === "cue" && end_s))
+        .map((/** @type {Entry} */ { time_s, text, kind }) => ({
           time_s,
           text: text || "Marker",
           ...(kind === "chapter" ? { chapter: true } : {}),
         }));
-      if (!added.length) {
-        this.markerFault = `There are no markers in ${name}.`;
-        return;
-      }
-      this.putMarkers([...plain(this.markers), ...added], `Markers of ${name}`);
+      const cues = this.takeCues(entries, name);
+      this.offerCuts(entries, name);
+      if (added.length) this.putMarkers([...plain(this.markers), ...added], `Markers of ${name}`);
+      else if (!cues) this.markerFault = `There are no markers in ${name}.`;
     } catch (thrown) {
       this.markerFault = refusalOf(thrown).message;
     }
+  }
+
+  /**
+   * Cues of a list that are not there yet, beside those that are.
+   * @param {Entry[]} entries
+   * @param {string} name
+   */
+  takeCues(entries, name) {
+    const { inS } = this.trim;
+    const there = new Set(this.cues.row.map(({ start_s, text }) => `${start_s.toFixed(2)} ${text.trim()}`));
+    const cues = entries
+      .filter(({ kind, end_s }) => kind === "cue" && end_s !== null)
+      .map(({ time_s, end_s, text }) => ({ start_s: time_s + inS, end_s: /** @type {number} */ (end_s) + inS, text }))
+      .filter(({ start_s, end_s, text }) => end_s > start_s && !there.has(`${start_s.toFixed(2)} ${text.trim()}`));
+    const value = Object.fromEntries(cues.map((cue) => [newId(), cue]));
+    if (cues.length) this.cueEdits.take(`Cues of ${name}`, /** @type {any} */ (value), "", { ids: [] });
+    return entries.some(({ kind }) => kind === "cue");
+  }
+
+  /**
+   * In and out points of a list are used when somebody says so: they cut the project.
+   * @param {Entry[]} entries
+   * @param {string} name
+   */
+  offerCuts(entries, name) {
+    const of = (/** @type {string} */ wanted) =>
+      entries.filter(({ kind }) => kind === wanted).map((one) => one.time_s);
+    const { inS, outS } = this.trim;
+    const begin = Math.min(outS, inS + (of("in")[0] ?? 0));
+    const end = Math.min(outS, inS + (of("out").at(-1) ?? outS - inS));
+    const near = this.keyframes.nearFrame;
+    if ((Math.abs(begin - inS) < near && Math.abs(end - outS) < near) || end - begin < 0.05) return;
+    const clock = (/** @type {number} */ second) => this.playback.time(second);
+    this.messages.tell(`${name} cuts from ${clock(begin - inS)} to ${clock(end - inS)}.`, "Use this part", () => {
+      const by = begin - this.trim.inS;
+      const markers = plain(this.markers)
+        .map((/** @type {Marker} */ marker) => ({ ...marker, time_s: Math.round((marker.time_s - by) * 1e4) / 1e4 }))
+        .filter((/** @type {Marker} */ marker) => marker.time_s >= 0);
+      const steps = this.trim.pointSteps({ in: begin, out: end });
+      const rest = this.markers.length ? [{ op: "add", path: "/markers", value: markers }] : [];
+      this.project.edit(`The part of ${name}`, [...steps, ...rest]);
+      this.events.emit("markers");
+    });
   }
 
   /** @param {any} marker */

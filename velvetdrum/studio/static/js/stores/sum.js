@@ -8,6 +8,7 @@ const POLL_MS = 250;
 
 export class Sum extends partWith("events", "given", "messages", "page", "project", "views") {
   pending = ""; // what is said while it is being made
+  busy = false;
   mark = "";
 
   listen() {
@@ -29,6 +30,7 @@ export class Sum extends partWith("events", "given", "messages", "page", "projec
     const mark = this.heardMark;
     if (mark === this.mark && !force) return;
     this.mark = mark;
+    this.busy = true;
     try {
       for (;;) {
         const state = await ask(`/projects/${this.project.state.id}/sum`);
@@ -43,10 +45,12 @@ export class Sum extends partWith("events", "given", "messages", "page", "projec
       }
       this.pending = "";
     } catch (thrown) {
+      this.busy = false;
       this.pending = "";
       this.messages.tell(refusalOf(thrown).message || /** @type {any} */ (thrown).message);
       return;
     }
+    this.busy = false;
     this.views.player.blocks.clear();
     this.page.changed();
     this.page.refresh();

@@ -1,10 +1,11 @@
 // Tracks brought in, named, placed, cut in two and taken away.
 
 import { ask } from "../lib/api.js";
+import { pointsMoved } from "../lib/gain_points.js";
 import { newId } from "../lib/ids.js";
 import { plain } from "../lib/json_patch.js";
 import { clock, readClock } from "../lib/time.js";
-import { placeOf, spanOf } from "../lib/track_places.js";
+import { cutPlaces, placeOf, spanOf } from "../lib/track_places.js";
 import { partWith } from "../lib/studio_part.js";
 
 export class TrackEdits extends partWith(
@@ -65,9 +66,14 @@ export class TrackEdits extends partWith(
    */
   place(track, place, label) {
     const index = this.tracks.listed.indexOf(track);
-    const { settings, ...where } = place;
+    const { settings, gain, ...where } = place;
     const steps = settings ? this.tracks.stepsFor(index, settings) : this.placeSteps(index, where);
-    this.project.edit(`${track.name}: ${label}`, steps);
+    const by = (where.at_s ?? placeOf(track).at_s) - placeOf(track).at_s;
+    const moves = by !== 0 && (where.in_s ?? track.in_s) === track.in_s;
+    // A track that is moved as a whole takes the points of its gain along.
+    const points = gain || (moves && track.gain ? pointsMoved(plain(track.gain), by) : null);
+    const put = points ? [{ op: "add", path: `/tracks/${index}/gain`, value: points }] : [];
+    this.project.edit(`${track.name}: ${label}`, [...(gain ? [] : steps), ...put]);
   }
 
   /** The places of the chosen track as numbers to type. */
@@ -112,35 +118,31 @@ export class TrackEdits extends partWith(
   cutHere() {
     const { chosen } = this.tracks;
     if (!chosen) return;
-    const place = placeOf(chosen);
     const at = this.trim.inS + this.playback.frame / this.project.rate;
     const [from, to] = spanOf(chosen);
     if (at < from + 0.05 || at > to - 0.05) {
       this.messages.tell(`The playhead does not stand on ${chosen.name}.`);
       return;
     }
-    const period = place.out_s - place.in_s;
-    const first = { ...place, length_s: at - place.at_s };
-    const inS = place.in_s + (first.length_s % period);
-    const looped = place.length_s > period + 1e-6;
-    const rest = {
+    const [first, ...rest] = cutPlaces(placeOf(chosen), at);
+    const { index } = this.tracks;
+    const faded = (/** @type {number} */ number) => ({
+      ...chosen.settings,
+      ...(number ? { fade_in_s: 0 } : {}),
+      ...(number < rest.length ? { fade_out_s: 0 } : {}),
+    });
+    const parts = rest.map((place, number) => ({
       ...plain(chosen),
-      id: newId(),
       ...place,
-      at_s: at,
-      ...(looped ? {} : { in_s: inS }),
-      length_s: place.length_s - first.length_s,
-    };
-    if (!looped) first.out_s = inS;
-    else if (first.length_s % period > 1e-6) {
-      this.messages.tell("A loop is cut between two turns: trim it, or cut where a turn begins.");
-      return;
-    }
+      id: newId(),
+      settings: faded(number + 1),
+    }));
     this.project.edit(`${chosen.name}: cut in two`, [
-      ...this.placeSteps(this.tracks.index, first),
-      { op: "add", path: `/tracks/${this.tracks.index + 1}`, value: rest },
+      ...this.placeSteps(index, first),
+      { op: "add", path: `/tracks/${index}/settings`, value: faded(0) },
+      ...parts.map((value, number) => ({ op: "add", path: `/tracks/${index + 1 + number}`, value })),
     ]);
-    this.tracks.chosenId = rest.id;
+    this.tracks.chosenId = parts[0].id;
   }
 
   drop() {

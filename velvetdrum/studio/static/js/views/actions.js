@@ -127,6 +127,9 @@ export const ACTIONS = [
     ["drop-keys-back", "Delete picked keyframes", "Backspace", dropKeys, true],
     ["before", "Before: without effects, while held", "B", (s) => s.beforeAfter.hold(), true],
   ]),
+  ...of("Sound", "sound", [
+    ["before-voices", "Voices as recorded, while held", "B", (s) => s.beforeAfter.holdVoices(), true],
+  ]),
   ...of("Words", "words", [
     ["split-cue", "Split the cue here", "S", (s) => s.cueEdits.splitHere()],
     ["join-cue", "Join with the next cue", "J", (s) => s.cueEdits.joinNext()],

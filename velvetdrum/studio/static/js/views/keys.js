@@ -7,7 +7,16 @@ const TYPED =
   "input:not([type=range], [type=file], [type=color], [type=checkbox]), select, textarea, [contenteditable]";
 const HELD_BY_SLIDERS = /^(?:Shift\+)?(?:Arrow|Home$|End$)/;
 
-export class Keys extends partWith("beforeAfter", "finder", "keyMap", "performer", "tapping") {
+export class Keys extends partWith("beforeAfter", "finder", "keyMap", "performer", "playback", "tapping") {
+  listen() {
+    document.addEventListener("keydown", (event) => {
+      this.playback.settle();
+      this.key(/** @type {any} */ (event));
+    });
+    document.addEventListener("keyup", (event) => this.released(/** @type {any} */ (event)));
+    window.addEventListener("blur", () => this.beforeAfter.release());
+  }
+
   /**
    * While words are tapped, or the hand is measured, a few keys are for that alone.
    * @param {any} event
@@ -26,7 +35,7 @@ export class Keys extends partWith("beforeAfter", "finder", "keyMap", "performer
   /** @param {TypeEvent} event */
   released(event) {
     const action = this.keyMap.actionOf(combinationOf(event));
-    if (action?.id === "before") this.beforeAfter.release();
+    if (action?.id === "before" || action?.id === "before-voices") this.beforeAfter.release();
   }
 
   /** @param {any} event */

@@ -71,8 +71,9 @@ export class LevelMeters extends CanvasView {
     const read = this.reading();
     const at = (/** @type {number[] | undefined} */ row) => (read && row ? row[read.index] : LEAST_DB);
     tracks.forEach((/** @type {any} */ track, /** @type {number} */ index) => {
-      const level = at(read && read.block.tracks[track.id]);
-      this.bar(context, width, index, track.name, [level], this.colour(track.colour), `${shown(level)} dB`);
+      const { level, peak } = (read && read.block.tracks[track.id]) || {};
+      const number = `${shown(at(peak))} dBTP`;
+      this.bar(context, width, index, track.name, [at(level)], this.colour(track.colour), number, at(peak));
     });
     const row = tracks.length;
     const sum = read ? read.block.sum : {};
@@ -84,7 +85,8 @@ export class LevelMeters extends CanvasView {
       "Sum",
       [left, right],
       this.colour("ivory") || this.colour("ink"),
-      `${shown(at(sum.peak))} dBFS`,
+      `${shown(at(sum.peak))} dBTP`,
+      at(sum.peak),
     );
     const loud = at(sum.short_term);
     this.bar(context, width, row + 1, "Short-term", [loud], this.colour("sea"), `${shown(loud)} LUFS`);
@@ -143,7 +145,7 @@ export class LevelMeters extends CanvasView {
   }
 
   /** @type {(context: CanvasRenderingContext2D, width: number, row: number, name: string, ...rest: any[]) => any} */
-  bar(context, width, row, name, levels, colour, number) {
+  bar(context, width, row, name, levels, colour, number, peak = LEAST_DB) {
     const top = row * ROW + 4;
     const [left, right] = [NAMES, width - NUMBERS];
     const place = (/** @type {number} */ db) => left + clamp(1 - db / LEAST_DB, 0, 1) * (right - left);
@@ -172,7 +174,12 @@ export class LevelMeters extends CanvasView {
       );
       context.fill();
     });
-    this.text(context, number.replace("-", "−"), width - 4, top + 11, "dim", "end");
+    // The true peak as a mark over the level; red where it is over full scale.
+    if (peak > LEAST_DB) {
+      context.fillStyle = this.colour(peak > 0 ? "coral" : "ink");
+      context.fillRect(Math.min(place(Math.min(peak, 0)), right - 2) - 1, top, 2, ROW - 8);
+    }
+    this.text(context, number.replace("-", "−"), width - 4, top + 11, peak > 0 ? "coral" : "dim", "end");
   }
 
   /**

@@ -56,6 +56,7 @@ export const PANELS = {
   ],
   signalSettings: [
     "bandField",
+    "beforeAfter",
     "beatMoves",
     "cues",
     "curveField",
@@ -96,6 +97,7 @@ export const PANELS = {
     "tempo",
     "tempoMap",
     "trackEdits",
+    "trackGain",
     "tracks",
     "typefaces",
   ],

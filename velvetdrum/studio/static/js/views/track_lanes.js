@@ -3,6 +3,9 @@
 import { ask } from "../lib/api.js";
 import { clamp } from "../lib/numbers.js";
 import { begun, ended, moved } from "../lib/track_places.js";
+import { pointsMoved, withPoint, withPointAt, withoutPoint } from "../lib/gain_points.js";
+import { paintDucked, paintFades } from "./lane_painting.js";
+import { gainOf, paintGain, pointUnder } from "./gain_line.js";
 import { TimedCanvas } from "./timed_canvas.js";
 
 export const LANE = 64;
@@ -10,12 +13,11 @@ const GAP = 6;
 const EDGE = 7;
 const FADE_GRIP = 12;
 const SNAP_PX = 7;
-const DEEPEST_DB = 30;
 
 /**
  * `source()` gives {seen, now, inS, length, tracks: {id, name, colour, media, place, whole, heard, gain, fadeIn,
- * fadeOut}, chosen, marks, gains}; `on` hears choose(id), drag(id, place), placed(id, place, label), seek(second).
- * Places are seconds of the timeline, marks and now of the project.
+ * fadeOut, points}, chosen, marks, gains}; `on` hears choose(id), drag(id, place), placed(id, place, label) and
+ * seek(second). Places are seconds of the timeline, marks and now of the project.
  */
 export class TrackLanes extends TimedCanvas {
   /** @type {any} what the pointer holds */
@@ -57,9 +59,23 @@ export class TrackLanes extends TimedCanvas {
       context.globalAlpha = track.heard ? 0.9 : 0.3;
       this.wave(context, track, place, top, height, width);
       context.globalAlpha = 1;
-      this.fades(context, place, { ...track, ...(this.drag && this.drag.fades), id: track.id }, top, height, index);
+      paintFades(
+        this,
+        context,
+        place,
+        { ...track, ...(this.drag && this.drag.fades), id: track.id },
+        top,
+        height,
+        index,
+      );
       context.restore();
-      this.ducked(context, track, place, top, height);
+      paintDucked(this, context, track, place, top, height);
+      const held = this.drag && this.drag.track.id === track.id ? this.drag : null;
+      paintGain(context, {
+        points: this.pointsOf(track, held),
+        x: (/** @type {number} */ second) => this.x(second - inS),
+        ...{ left, right, top, height, colour: this.colour("ink"), chosen: track.id === source.chosen },
+      });
       if (track.id === source.chosen) {
         context.strokeStyle = this.colour("brass");
         context.lineWidth = 1.6;
@@ -71,6 +87,17 @@ export class TrackLanes extends TimedCanvas {
     });
     this.playhead.place(this.x(source.now), 0, this.width);
     this.seenBefore = seen;
+  }
+
+  /**
+   * Points of a track's gain, as they are while it is dragged.
+   * @param {any} track
+   * @param {any} held
+   */
+  pointsOf(track, held) {
+    if (held && held.last.gain) return held.last.gain;
+    const by = held && held.what === "move" ? (held.last.at_s ?? track.place.at_s) - track.place.at_s : 0;
+    return by ? pointsMoved(track.points, by) : track.points;
   }
 
   /** @type {(context: CanvasRenderingContext2D, track: any, place: any, ...box: number[]) => any} */
@@ -122,57 +149,6 @@ export class TrackLanes extends TimedCanvas {
     return null;
   }
 
-  /** @type {(context: CanvasRenderingContext2D, place: any, track: any, ...box: number[]) => any} */
-  fades(context, place, track, top, height, index) {
-    const { inS } = this.view;
-    const held = this.drag && this.drag.track.id === track.id ? this.drag.fades || {} : {};
-    const [fadeIn, fadeOut] = [held.fadeIn ?? track.fadeIn, held.fadeOut ?? track.fadeOut];
-    const [left, right] = [this.x(place.at_s - inS), this.x(place.at_s + place.length_s - inS)];
-    const [inEnd, outBegin] = [
-      this.x(place.at_s + fadeIn - inS),
-      this.x(place.at_s + place.length_s - fadeOut - inS),
-    ];
-    context.fillStyle = this.colour("pit");
-    context.globalAlpha = 0.6;
-    for (const [corner, end] of [
-      [left, inEnd],
-      [right, outBegin],
-    ]) {
-      context.beginPath();
-      context.moveTo(corner, top);
-      context.lineTo(end, top);
-      context.lineTo(corner, top + height);
-      context.fill();
-    }
-    context.globalAlpha = 1;
-    if (this.view.tracks[index].id !== this.view.chosen) return;
-    context.fillStyle = this.colour("ink");
-    for (const x of [inEnd, outBegin]) {
-      context.beginPath();
-      context.arc(clamp(x, left + 5, right - 5), top + 6, 4, 0, Math.PI * 2);
-      context.fill();
-    }
-  }
-
-  /** @type {(context: CanvasRenderingContext2D, track: any, place: any, top: number, height: number) => any} */
-  ducked(context, track, place, top, height) {
-    const { gains } = this.view;
-    const curve = gains && gains.tracks[track.id];
-    if (!curve) return;
-    context.strokeStyle = this.colour("brass");
-    context.lineWidth = 1.8;
-    context.beginPath();
-    curve.forEach((/** @type {number} */ db, /** @type {number} */ index) => {
-      const second = gains.from + (index / (curve.length - 1)) * (gains.to - gains.from);
-      if (second < place.at_s || second > place.at_s + place.length_s) return;
-      context.lineTo(
-        this.x(second - this.view.inS),
-        top + 3 + (clamp(-db, 0, DEEPEST_DB) / DEEPEST_DB) * (height - 8),
-      );
-    });
-    context.stroke();
-  }
-
   /**
    * What lies under a point: a fade's end, an end or the body of a track, or nothing.
    * @param {{ x: number, y: number }} point
@@ -190,9 +166,29 @@ export class TrackLanes extends TimedCanvas {
       if (Math.abs(x - inEnd) < EDGE) return { what: "fade-in", track };
       if (Math.abs(x - outBegin) < EDGE) return { what: "fade-out", track };
     }
+    const point = track.id === chosen ? this.pointAt(track, index, { x, y }) : -1;
+    if (point >= 0) return { what: "point", point, track };
     if (Math.abs(x - left) < EDGE) return { what: "begin", track };
     if (Math.abs(x - right) < EDGE) return { what: "end", track };
     return x > left && x < right ? { what: "move", track } : { what: "nothing" };
+  }
+
+  /** @type {(track: any, index: number, place: {x: number, y: number}) => number} */
+  pointAt(track, index, { x, y }) {
+    const { inS } = this.view;
+    const at = (/** @type {number} */ second) => this.x(second - inS);
+    return pointUnder(track.points, at, { x, y: y - this.top(index) }, LANE - GAP);
+  }
+
+  /**
+   * A double press: a point of the gain more, or one less.
+   * @param {{ x: number, y: number }} place
+   */
+  double(place) {
+    const { what, track, point } = this.hit(place);
+    if (what === "point") this.on.placed(track.id, { gain: withoutPoint(track.points, Number(point)) }, "gain");
+    else if (what === "move")
+      this.on.placed(track.id, { gain: withPoint(track.points, this.second(place.x) + this.view.inS) }, "gain");
   }
 
   /**
@@ -214,7 +210,7 @@ export class TrackLanes extends TimedCanvas {
   }
 
   /**
-   * @param {{ x: number }} place
+   * @param {{ x: number, y: number }} place
    * @param {boolean} free
    */
   changed(place, free) {
@@ -222,6 +218,12 @@ export class TrackLanes extends TimedCanvas {
     const by = this.second(place.x) - this.second(begin.x);
     const [from, to] = [track.place.at_s, track.place.at_s + track.place.length_s];
     const snap = (/** @type {number[]} */ ends) => (free ? by : this.snapped(by, ends));
+    if (what === "point") {
+      const index = this.view.tracks.findIndex((/** @type {any} */ other) => other.id === track.id);
+      const gain = gainOf(place.y - this.top(index), LANE - GAP);
+      const second = track.points[this.drag.point].time_s + snap([track.points[this.drag.point].time_s]);
+      return { gain: withPointAt(track.points, this.drag.point, second, gain) };
+    }
     if (what === "move") return moved(track.place, snap([from, to]));
     if (what === "begin") return begun(track.place, snap([from]));
     if (what === "end") return ended(track.place, snap([to]), track.whole);
@@ -248,12 +250,12 @@ export class TrackLanes extends TimedCanvas {
       const { drag } = this;
       if (!drag) {
         const { what } = this.hit(place);
-        const shapes = { begin: "ew-resize", end: "ew-resize", move: "grab", "fade-in": "ew-resize" };
+        const shapes = { begin: "ew-resize", end: "ew-resize", move: "grab", point: "move", "fade-in": "ew-resize" };
         canvas.style.cursor =
           /** @type {Record<string, any>} */ ({ ...shapes, "fade-out": "ew-resize" })[what] || "default";
         return;
       }
-      if (!drag.moved && Math.abs(place.x - drag.begin.x) < 3) return;
+      if (!drag.moved && Math.hypot(place.x - drag.begin.x, place.y - drag.begin.y) < 3) return;
       drag.moved = true;
       drag.last = this.changed(place, event.altKey);
       this.draw();
@@ -261,10 +263,11 @@ export class TrackLanes extends TimedCanvas {
     canvas.addEventListener("pointerup", () => {
       const { drag } = this;
       this.drag = null;
-      const labels = { move: "moved", begin: "begin", end: "end" };
+      const labels = { move: "moved", begin: "begin", end: "end", point: "gain" };
       if (drag && drag.moved)
         this.on.placed(drag.track.id, drag.last, /** @type {Record<string, any>} */ (labels)[drag.what] || "fade");
     });
+    canvas.addEventListener("dblclick", (event) => this.double(this.place(event)));
     canvas.addEventListener("pointercancel", () => {
       this.drag = null;
       this.draw();

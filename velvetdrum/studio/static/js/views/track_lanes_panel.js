@@ -47,6 +47,7 @@ export class TrackLanesPanel extends partWith(
         gain: 10 ** (tracks.setting(track, "gain_db") / 20),
         fadeIn: tracks.setting(track, "fade_in_s"),
         fadeOut: tracks.setting(track, "fade_out_s"),
+        points: this.raw(track.gain || []),
       })),
     };
   }

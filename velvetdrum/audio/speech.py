@@ -6,9 +6,11 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
 from velvetdrum.audio.analysis import Analysis
 from velvetdrum.audio.bands import from_centibel
+from velvetdrum.audio.decode import RATE
 from velvetdrum.limits.cache import cached
 
 Values = NDArray[np.float64]
@@ -16,6 +18,16 @@ Stretches = list[tuple[float, float]]
 
 READINGS = 60
 """Readings of levels a second."""
+SPEECH_DB = -24.0
+"""How far below its loud syllables a voice still counts as speaking."""
+_SENTENCE_S = 0.45
+"""A pause that parts two sentences."""
+_ONSET_RATE = 200
+_STEEP = 3
+"""Readings on each side of an onset between which its rise is measured: 30 ms."""
+_BESIDE_ONSET = 13
+"""Readings within which an onset is the steepest rise: syllables are 65 ms apart at least."""
+_RISE_DB = 7.0
 _SILENT_DB = -120.0
 _LOUD_SHARE = 90.0
 _BESIDE = 1
@@ -120,3 +132,54 @@ def ramps(places: Stretches, before_s: float, after_s: float) -> Callable[[Value
         return np.clip(np.maximum(rising, falling), 0.0, 1.0)
 
     return at
+
+
+def sentences(recording: Analysis) -> tuple[Stretches, Values]:
+    """Stretches in which a voice speaks without a pause, in seconds, and the loudness of each in LUFS.
+
+    Parameters
+    ----------
+    recording
+        Its stored analysis.
+    """
+    places = spoken(recording, SPEECH_DB, _SENTENCE_S, 0.2)
+    energies = recording.loudness_energies
+    out = []
+    for begin, end in places:
+        part = energies[max(round(begin * 10), 0) : max(round(end * 10), round(begin * 10) + 1)]
+        loud = part[part > part.max() * 0.05] if len(part) else np.zeros(0)
+        out.append(-0.691 + 10 * np.log10(max(float(loud.mean()) if len(loud) else 0.0, 1e-12)))
+    return places, np.array(out)
+
+
+@cached
+def syllable_onsets(recording: Analysis) -> Values:
+    """Seconds of a recording at which syllables set in: where the level of its pre-emphasised samples rises most
+    steeply, to that of speech.
+
+    Parameters
+    ----------
+    recording
+        Its stored analysis.
+    """
+    hop = RATE // _ONSET_RATE
+    count = recording.samples // hop
+    power = np.zeros(count)
+    at_once = 60 * _ONSET_RATE
+    for start in range(0, count, at_once):
+        stop = min(start + at_once, count)
+        low = max(start * hop - 1, 0)
+        mono = np.asarray(recording.pcm[low : stop * hop], np.float64).mean(axis=1) / 32767
+        steep = np.diff(mono, prepend=mono[:1] if low == start * hop else mono[0])[-(stop - start) * hop :]
+        power[start:stop] = (steep**2).reshape(-1, hop).mean(axis=1)
+    if count < 2 * _BESIDE_ONSET:
+        return np.zeros(0)
+    kernel = np.array([0.5, 1.0, 1.0, 1.0, 0.5])
+    level = 10 * np.log10(np.convolve(power, kernel / kernel.sum(), "same") + 1e-12)
+    padded = np.pad(level, _STEEP, mode="edge")
+    rise = padded[2 * _STEEP :] - padded[: -2 * _STEEP]
+    steepest = rise == maximum_filter1d(rise, 2 * _BESIDE_ONSET + 1)
+    # The level that it comes to, over the next sixteenth of a second.
+    reached = maximum_filter1d(level, _BESIDE_ONSET, origin=-(_BESIDE_ONSET // 2))
+    places = np.flatnonzero(steepest & (rise > _RISE_DB) & (reached > spoken_level_db(level) + SPEECH_DB))
+    return (places + 0.5) / _ONSET_RATE
