@@ -102,9 +102,14 @@ def test_the_beat_grid_and_its_corrections(studio, drums):
     assert plain["beats"][0][0] == pytest.approx(0.4, abs=0.02)
     assert beats(factor="2")["tempo_bpm"] == pytest.approx(240, rel=0.01)
     assert beats(factor="1/2")["tempo_bpm"] == pytest.approx(60, rel=0.01)
-    bars = [time for time, first in beats(shift=1)["beats"] if first]
+    bars = [time for time, first, _ in beats(shift=1)["beats"] if first]
     assert np.allclose(np.diff(bars), 2.0, atol=0.02)
     assert beats(source="typed", tempo_bpm=90)["tempo_bpm"] == 90
+    waltz = beats(source="map", tempos=[{"bar": 1, "tempo_bpm": 120, "meter": "3/4"}], moved=[[1.0, 1.1]])
+    assert [first for _, first, _ in waltz["beats"][:4]] == [True, False, False, True]
+    assert all(time == pytest.approx(was + 0.1, abs=1e-3) for time, _, was in waltz["beats"])
+    refused = studio.post(f"/projects/{drums}/beats", {"draft": [{"op": "add", "path": "/beats/tempos", "value": []}]})
+    assert refused.status_code == 422
     taps = {"taps_s": [1.0, 1.61, 2.2, 2.8, 3.41]}
     assert studio.post(f"/projects/{drums}/taps", taps).json["tempo_bpm"] == pytest.approx(100, rel=0.01)
     refused = studio.post(f"/projects/{drums}/taps", {"taps_s": [1.0]})

@@ -12,7 +12,8 @@ from tests.studio.conftest import wav
 from tests.waiting import until
 from velvetdrum.scene.document import new_patch
 from velvetdrum.scene.signal_part import new_signal
-from velvetdrum.scene.tracks import MOST_TRACKS, guessed_role
+from velvetdrum.scene.track_roles import guessed_role
+from velvetdrum.scene.tracks import MOST_TRACKS
 
 VOICE = said([(0.5, 1.0, -12), (2.0, 3.0, -12)], 4.0)
 BED = sine(300.0, 6.0, -20.0)

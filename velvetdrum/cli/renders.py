@@ -34,7 +34,7 @@ from velvetdrum.mix.placed_track import MixSpec
 from velvetdrum.picture.bases.layer import DrawnLayer
 from velvetdrum.scene.document import Document, parse
 from velvetdrum.scene.frames import FrameSize
-from velvetdrum.scene.tracks import listened, parse_tracks
+from velvetdrum.scene.tracks_section import listened, parse_tracks
 
 
 @click.command("render")

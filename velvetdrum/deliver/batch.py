@@ -12,7 +12,7 @@ from velvetdrum.limits import openers
 from velvetdrum.scene.cue_tracks import stored_cue
 from velvetdrum.scene.document import Document, new_track
 from velvetdrum.scene.kinds import LAYER_KINDS
-from velvetdrum.scene.tracks import listening_to_the_sum
+from velvetdrum.scene.tracks_section import listening_to_the_sum
 from velvetdrum.words.cues import CueList
 
 COLUMNS = ("sound", "title", "speaker", "captions", "transcript", "cover", "look")

@@ -11,7 +11,7 @@ from velvetdrum.looks.open_places import fitted_layer_settings, heard_signal
 from velvetdrum.scene.document import Document
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.scene.parts import PART_SORTS
-from velvetdrum.scene.tracks import listening_to_the_sum
+from velvetdrum.scene.tracks_section import listening_to_the_sum
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.kinds import SIGNAL_KINDS
 

@@ -40,17 +40,11 @@ def voiced(tracks: Sequence[PlacedTrack], ducking: Ducking, recordings: Mapping[
             places += placed(track, begin, end)
     out: Stretches = []
     for begin, end in sorted(places):
-        if out and begin - out[-1][1] < hold:
+        if out and begin <= out[-1][1]:
             out[-1] = (out[-1][0], max(out[-1][1], end + hold))
         else:
             out.append((begin, end + hold))
-    joined: Stretches = []
-    for begin, end in out:
-        if joined and begin <= joined[-1][1]:
-            joined[-1] = (joined[-1][0], max(joined[-1][1], end))
-        else:
-            joined.append((begin, end))
-    return joined
+    return out
 
 
 def placed(track: PlacedTrack, begin: float, end: float) -> Stretches:

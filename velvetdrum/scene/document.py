@@ -23,7 +23,8 @@ from velvetdrum.scene.patches import MOST_PATCHES, patch_schema
 from velvetdrum.scene.placed_layers import MOST_LAYERS, PlacedLayer, layer_schemas, parse_layers
 from velvetdrum.scene.problems import Document, Problem, ProjectError, report_unknown
 from velvetdrum.scene.signal_part import parse_beats, parse_signals, signal_schema
-from velvetdrum.scene.tracks import LONGEST_S, Tracks, is_seconds, parse_tracks, tracks_schema, used_schema
+from velvetdrum.scene.tracks import LONGEST_S, Tracks
+from velvetdrum.scene.tracks_section import is_seconds, parse_tracks, tracks_schema, used_schema
 from velvetdrum.scene.tree import members_by_group
 from velvetdrum.scene.workspace import check_workspace, workspace_schema
 from velvetdrum.signals.grid import BeatSettings

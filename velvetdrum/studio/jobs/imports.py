@@ -29,7 +29,9 @@ from velvetdrum.picture.typesetting.typeface_files import TypefaceError
 from velvetdrum.scene.document import Document, ProjectError, media_keys, new_document, new_track
 from velvetdrum.scene.edits import apply, upgrade_step
 from velvetdrum.scene.frames import FRAMES, RATES, nearest_rate
-from velvetdrum.scene.tracks import MOST_TRACKS, added_track, listening_to_the_sum
+from velvetdrum.scene.track_roles import added_track
+from velvetdrum.scene.tracks import MOST_TRACKS
+from velvetdrum.scene.tracks_section import listening_to_the_sum
 from velvetdrum.store import imports, media, projects
 from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MOST_PICTURE, MediaRow

@@ -22,9 +22,10 @@ from velvetdrum.deliver.export import Sources
 from velvetdrum.limits.door import Bounds, Unreadable
 from velvetdrum.mix.placed_track import MixSpec
 from velvetdrum.scene.document import Document
-from velvetdrum.scene.tracks import Tracks, listened, parse_tracks
+from velvetdrum.scene.tracks import Tracks
+from velvetdrum.scene.tracks_section import listened, parse_tracks
 from velvetdrum.store import media
-from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers import mix_tasks
 from velvetdrum.studio.workers.pools import ListeningTask
 
 if TYPE_CHECKING:
@@ -197,7 +198,7 @@ class Sums:
             self._make_room()
             bounds = Bounds(_LEAST_S + _A_SECOND * spec.end_s * len(spec.tracks), _BYTES)
             task = (spec.plain(), *self._recordings(sound), str(self.folder(key)), str(notes))
-            here.listen(ListeningTask.SUM, bounds, tasks.analyse_sum, *task)
+            here.listen(ListeningTask.SUM, bounds, mix_tasks.analyse_sum, *task)
         except SoundError as problem:
             self._faults[key] = str(problem)
         except (Unreadable, BrokenProcessPool, MemoryError):

@@ -25,8 +25,7 @@ from velvetdrum.studio.http.requests import (
     takes_file,
 )
 from velvetdrum.studio.rooms.start import file_name
-from velvetdrum.studio.workers import tasks
-from velvetdrum.studio.workers.gains import gain_points
+from velvetdrum.studio.workers import mix_tasks, signal_tasks, tasks
 from velvetdrum.studio.workers.keyframes import simplified_keyframes
 
 blueprint = Blueprint("signals", __name__)
@@ -48,7 +47,7 @@ _SPAN = ObjectOf({"from_s": _SECOND, "to_s": _SECOND, "columns": Whole(1, _MOST_
     **DRAFT,
 )
 def curves(ident: str, given: dict[str, Any]) -> Any:
-    """Curves as `tasks.read_curves` gives them; `draft` is a JSON Patch that is looked at but not kept."""
+    """Curves as `signal_tasks.read_curves` gives them; `draft` is a JSON Patch that is looked at but not kept."""
     named = drafted(ident, given)
     wanted: dict[str, Any] = {"signals": given["signals"]}
     if given["count"] is not None:
@@ -58,7 +57,7 @@ def curves(ident: str, given: dict[str, Any]) -> Any:
     else:
         abort(400, "Ask for one to four spans, or for a count of frames.")
     here = services()
-    return jsonify(here.quickly(tasks.read_curves, named, here.sources(named.document), wanted))
+    return jsonify(here.quickly(signal_tasks.read_curves, named, here.sources(named.document), wanted))
 
 
 @blueprint.post("/projects/<ident>/layers/<layer>/keyframes")
@@ -94,7 +93,7 @@ def signal_gain(ident: str, signal: str, given: dict[str, Any]) -> Any:
     if not any(one.id == signal for one in named.project.signals):
         abort(404, "This project has no such signal.")
     task = named, here.sources(named.document), signal, given["low_db"], given["high_db"]
-    return jsonify(points=here.quickly(gain_points, *task))
+    return jsonify(points=here.quickly(mix_tasks.gain_points, *task))
 
 
 @blueprint.post("/projects/<ident>/fit-all")
@@ -102,7 +101,7 @@ def signal_gain(ident: str, signal: str, given: dict[str, Any]) -> Any:
 def fit_all(ident: str, given: dict[str, Any]) -> Any:
     """The patch that fits all that reads levels, layers and signals, to the used part; nothing is changed."""
     named, here = drafted(ident), services()
-    return jsonify(patch=here.quickly(tasks.fit_all, named, here.sources(named.document)))
+    return jsonify(patch=here.quickly(signal_tasks.fit_all, named, here.sources(named.document)))
 
 
 @blueprint.post("/projects/<ident>/fit-signals")
@@ -124,7 +123,7 @@ def fit_signals(ident: str, given: dict[str, Any]) -> Any:
     start, stop = given["from_s"] or 0.0, length if given["to_s"] is None else given["to_s"]
     if stop <= start:
         abort(400, "to_s must lie after from_s.")
-    return jsonify(here.quickly(tasks.fit_signals, named, sources, given["signals"], start, stop))
+    return jsonify(here.quickly(signal_tasks.fit_signals, named, sources, given["signals"], start, stop))
 
 
 @blueprint.post("/projects/<ident>/role-signals")
@@ -133,14 +132,14 @@ def signal_in_role(ident: str, given: dict[str, Any]) -> Any:
     """A signal that follows the kick, the voice, each beat, in a project's sound. Nothing is changed."""
     named, here = drafted(ident), services()
     sources = here.sources(named.document)
-    return jsonify(signal=here.quickly(tasks.signal_in_role, named, sources, given["role"]))
+    return jsonify(signal=here.quickly(signal_tasks.signal_in_role, named, sources, given["role"]))
 
 
 @blueprint.get("/projects/<ident>/suggestions")
 def suggestions(ident: str) -> Any:
     """Pickups to offer for a project's sound."""
     named, here = drafted(ident), services()
-    return jsonify(here.quickly(tasks.suggest_signals, named, here.sources(named.document)))
+    return jsonify(here.quickly(signal_tasks.suggest_signals, named, here.sources(named.document)))
 
 
 @blueprint.post("/projects/<ident>/beats")
@@ -153,7 +152,7 @@ def beats(ident: str, given: dict[str, Any]) -> Any:
     folder = here.sums.folder_of(named.document, named.project.beats.listens) if track else None
     recording = Analysis(folder) if folder else None
     measured = recording.facts if recording else None
-    grid = here.quickly(tasks.read_beats, named, sources)
+    grid = here.quickly(signal_tasks.read_beats, named, sources)
     return jsonify(
         measured_bpm=measured.tempo_bpm if measured else None,
         confidence=measured.tempo_confidence if measured else 0.0,
@@ -234,7 +233,7 @@ def download(ident: str, form: str, query: dict[str, Any]) -> Response:
         abort(404, "There is no such signal in this project.")
     here = services()
     idents = [chosen] if chosen else []
-    text = here.quickly(tasks.signals_file, here.named(row), here.sources(row.document), idents, form)
+    text = here.quickly(signal_tasks.signals_file, here.named(row), here.sources(row.document), idents, form)
     answer = Response(text, mimetype="text/csv" if form == "csv" else "application/json")
     name = file_name(f"{row.name} {known[chosen]}" if chosen else f"{row.name} signals")
     answer.headers.set("Content-Disposition", "attachment", filename=f"{name}.{form}")

@@ -31,8 +31,7 @@ from velvetdrum.studio.http.requests import (
     takes_file,
     uploaded_name,
 )
-from velvetdrum.studio.workers import tasks
-from velvetdrum.studio.workers.gains import mix_before
+from velvetdrum.studio.workers import mix_tasks, tasks
 
 blueprint = Blueprint("sound", __name__)
 
@@ -141,7 +140,9 @@ def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
         abort(409, "There is no sound in this project yet.")
     use = used_part(project, sources)
     if query["voices"] == "recorded" and sources.mix:
-        own: Any = np.frombuffer(services().quickly(mix_before, sources, start, count), np.float32).reshape(-1, 2)
+        own: Any = np.frombuffer(services().quickly(mix_tasks.mix_before, sources, start, count), np.float32).reshape(
+            -1, 2
+        )
     else:
         own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
     both = np.zeros((2, count), np.float32)
@@ -168,7 +169,7 @@ def track_gains(ident: str, query: dict[str, Any]) -> Any:
     timeline."""
     named, (start, stop) = services().named(project_or_404(ident)), _stretch(query)
     analyses = services().sums.analyses(named.document)
-    gains = services().quickly(tasks.track_gains, named, analyses, start, stop, query["columns"])
+    gains = services().quickly(mix_tasks.track_gains, named, analyses, start, stop, query["columns"])
     return jsonify(gains=gains)
 
 
@@ -178,7 +179,7 @@ def levels(ident: str, query: dict[str, Any]) -> Any:
     """Levels of the tracks and of their sum at readings of the timeline, 60 a second: dBFS, LUFS, correlation."""
     named, here = services().named(project_or_404(ident)), services()
     task = (named, here.sources(named.document), here.sums.analyses(named.document), query["start"], query["count"])
-    return jsonify(here.quickly(tasks.read_levels, *task))
+    return jsonify(here.quickly(mix_tasks.read_levels, *task))
 
 
 @blueprint.get("/projects/<ident>/loudness")
@@ -187,7 +188,7 @@ def loudness(ident: str, query: dict[str, Any]) -> Any:
     """Short-term loudness from the begin of the used part to its end, in LUFS."""
     named, here = services().named(project_or_404(ident)), services()
     task = (named, here.sources(named.document), query["count"])
-    return jsonify(lufs=here.quickly(tasks.read_loudness, *task))
+    return jsonify(lufs=here.quickly(mix_tasks.read_loudness, *task))
 
 
 @blueprint.get("/sounds/<key>/spectrum")

@@ -5,8 +5,8 @@ from __future__ import annotations
 import logging
 import math
 import struct
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 from tempfile import NamedTemporaryFile
@@ -17,38 +17,31 @@ from av.stream import Disposition
 
 from velvetdrum.audio.analysis import Analysis, is_current
 from velvetdrum.audio.analysis_writer import analyse
-from velvetdrum.audio.decode import READ
-from velvetdrum.audio.errors import Cancelled, SoundError
+from velvetdrum.audio.errors import SoundError
 from velvetdrum.audio.sound_marks import sound_marks
 from velvetdrum.declare.settings import Stop
 from velvetdrum.deliver.bundle import read_bundle
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.deliver.marker_lists import csv_of, entries_of, otio_of, read_list
 from velvetdrum.limits.door import Bounds
-from velvetdrum.limits.process import MEMORY_BYTES, OverTime, limited_time
+from velvetdrum.limits.process import MEMORY_BYTES, limited_time
 from velvetdrum.looks.drivers import Drivers
 from velvetdrum.looks.effect_choices import effect_choices
-from velvetdrum.looks.open_places import fitted_to
 from velvetdrum.looks.presets import choice_layers, fitted_settings, pictured_layers
 from velvetdrum.looks.refit import out_of_time, refitted
-from velvetdrum.looks.role_signals import role_signal
-from velvetdrum.mix.mix_analysis import analyse_mix
-from velvetdrum.mix.mix_levels import SumLevels, TrackLevels, loudness_curve, sum_levels, track_levels
-from velvetdrum.mix.mixdown import SourceFiles, gain_curve_db
-from velvetdrum.mix.placed_track import mix_of
 from velvetdrum.picture.bases.layer import takes_behind
 from velvetdrum.picture.figures.paint.palettes import palette_of
 from velvetdrum.picture.frame.costs import costs_of
 from velvetdrum.picture.frame.handles import handles, layer_notes, misfits
 from velvetdrum.picture.frame.readings import reading_of
-from velvetdrum.picture.frame.render import ProjectView, encode_still, render, signals_of, watching
+from velvetdrum.picture.frame.render import ProjectView, encode_still, render, watching
 from velvetdrum.picture.frame.spectrogram import spectrogram
 from velvetdrum.picture.media import pictures as images
 from velvetdrum.picture.media.clips.clip import opened, traits_of
 from velvetdrum.picture.media.clips.index import ClipError, open_clip
 from velvetdrum.picture.media.clips.preparation import PROXY, prepare_clip
 from velvetdrum.picture.media.cube_files import parse_cube
-from velvetdrum.picture.media.picture_decoder import PictureError, decoded
+from velvetdrum.picture.media.picture_decoder import decoded
 from velvetdrum.picture.media.svg.outline_file import svg_path_data
 from velvetdrum.picture.raster.canvas import Canvas
 from velvetdrum.picture.typesetting.specimens import shipped, specimen
@@ -57,10 +50,9 @@ from velvetdrum.scene.document import Document, new_layer, parse
 from velvetdrum.scene.kinds import LAYER_KINDS
 from velvetdrum.signals import views
 from velvetdrum.signals.audio_range import AudioRange
-from velvetdrum.signals.grid import BeatGrid
 from velvetdrum.signals.midi_files import read_midi
-from velvetdrum.signals.suggest import suggest
-from velvetdrum.signals.tables import TableError, curves_csv, curves_json, points_from_csv
+from velvetdrum.signals.tables import TableError, points_from_csv
+from velvetdrum.studio.workers.damage import CLIP, SOUND, damage_as
 from velvetdrum.studio.workers.notes import teller
 from velvetdrum.studio.workers.scenes import Scene, document_of, project_of
 
@@ -96,63 +88,12 @@ def analyse_sound(source: str, folder: str, key: str, notes: str, opening: str =
     path, target = Path(source), Path(folder)
     if is_current(target):
         return asdict(Analysis(target).facts)
-    with _damage_as(SoundError, _SOUND):
+    with damage_as(SoundError, SOUND):
         if opening:
             # What is wrong with it, the whole analysis says.
             with suppress(SoundError):
                 analyse(path, Path(opening), key=key, most_s=_OPENING_S)
         return asdict(analyse(path, target, key=key, progress=teller(notes)).facts)
-
-
-def analyse_sum(
-    mix: dict[str, Any], originals: dict[str, str], analyses: dict[str, str], folder: str, notes: str
-) -> None:
-    """Analyse the sum of tracks, or a part of it, into a folder; progress and stopping as in `analyse_sound`. Raises
-    SoundError."""
-    with _damage_as(SoundError, _SOUND):
-        analyse_mix(mix_of(mix), SourceFiles(originals, analyses), Path(folder), teller(notes))
-
-
-def track_gains(
-    scene: Scene, analyses: dict[str, str], start_s: float, stop_s: float, count: int
-) -> dict[str, list[float]]:
-    """Gains of tracks that points and voices move, in dB, at even times of the timeline, by the track's id."""
-    sound = project_of(scene).sound
-    if sound is None:
-        return {}
-    spec = sound.mix
-    recordings = {key: Analysis(Path(folder)) for key, folder in analyses.items()}
-    times = np.linspace(start_s, stop_s, count)
-    moved = {track.id: gain_curve_db(track, spec.tracks, recordings) for track in spec.tracks}
-    return {ident: np.round(curve(times), 2).tolist() for ident, curve in moved.items() if curve is not None}
-
-
-def read_levels(
-    scene: Scene, sources: Sources | None, analyses: dict[str, str], start: int, count: int
-) -> dict[str, Any]:
-    """Levels of the tracks and of their sum at readings of the timeline, 60 a second."""
-    project = project_of(scene)
-    use = used_part(project, sources)
-    if project.sound is None or use is None:
-        return {"tracks": {}, "sum": {}}
-    spec = project.sound.mix
-    recordings = {key: Analysis(Path(folder)) for key, folder in analyses.items()}
-    tracks = {track.id: track_levels(track, spec, recordings, start, count) for track in spec.tracks}
-    both = sum_levels(use.recording, start, count)
-    return {
-        "tracks": {ident: _rounded(levels, 1) for ident, levels in tracks.items()},
-        "sum": _rounded(both, 2),
-    }
-
-
-def _rounded(readings: SumLevels | TrackLevels, digits: int) -> dict[str, list[float]]:
-    return {name: np.round(values, digits).tolist() for name, values in vars(readings).items()}
-
-
-def read_loudness(scene: Scene, sources: Sources | None, count: int) -> list[float]:
-    """Short-term loudness of a project at even times from its begin to its end, in LUFS."""
-    use = used_part(project_of(scene), sources)
-    return [] if use is None else np.round(loudness_curve(use.recording, use.in_s, use.out_s, count), 1).tolist()
 
 
 def film_facts(path: str) -> dict[str, Any] | None:
@@ -180,25 +121,8 @@ def prepare_footage(source: str, folder: str, notes: str) -> dict[str, Any]:
     """Make the proxy, the times and the sound of a clip and give its facts; progress and stopping as in
     `analyse_sound`. Raises ClipError."""
     path = Path(source)
-    with _damage_as(ClipError, _CLIP):
+    with damage_as(ClipError, CLIP):
         return asdict(prepare_clip(path, Path(folder), teller(notes)))
-
-
-_SOUND = f"This file is damaged in a way that its sound can't be read. {READ}"
-_CLIP = "This file is damaged in a way that its pictures can't be read. Save it anew in another program."
-
-
-@contextmanager
-def _damage_as(kind: type[Exception], sentence: str) -> Iterator[None]:
-    """Tell what a decoder stumbles over in a file that somebody brought as damage of that file. What it was is logged:
-    the libraries below raise whatever they like."""
-    try:
-        yield
-    except (Cancelled, SoundError, ClipError, PictureError, OverTime, MemoryError, OSError):
-        raise
-    except Exception as problem:
-        logging.getLogger(__name__).warning("damaged file", exc_info=True)
-        raise kind(sentence) from problem
 
 
 PREVIEW_S = 20.0
@@ -266,7 +190,7 @@ def read_markers(data: bytes) -> list[dict[str, Any]]:
 
 def recording_marks(path: str) -> list[tuple[float, str]]:
     """The marks that a recording brings in itself. Raises SoundError."""
-    with _damage_as(SoundError, _SOUND):
+    with damage_as(SoundError, SOUND):
         return sound_marks(Path(path))
 
 
@@ -432,46 +356,6 @@ def frame_palette(scene: Scene, sources: Sources | None, frame: int, count: int)
     return palette_of(render(project, used_part(project, sources), project.time_of(frame), size, media=media), count)
 
 
-def read_curves(scene: Scene, sources: Sources | None, wanted: dict[str, Any]) -> dict[str, Any]:
-    """Curves of signals: over each of `spans` (from, to in seconds, columns), or values at `count` frames from
-    `start` on.
-
-    `signals` are ids, all without it. For the one in `detail` also what it was before shaping, and what is
-    pinned of it.
-    """
-    project = project_of(scene)
-    signals = signals_of(project, used_part(project, sources))
-    given = wanted.get("signals")
-    idents = [ident for ident in (list(signals.signals) if given is None else given) if ident in signals.signals]
-    if "count" in wanted:
-        start = int(wanted["start"])
-        times = np.array([float(project.time_of(start + number)) for number in range(int(wanted["count"]))])
-        return {"values": {ident: views.frames_of(signals, ident, times) for ident in idents}}
-    detail = wanted.get("detail")
-    result: dict[str, Any] = {"spans": []}
-    for span in wanted["spans"]:
-        part: dict[str, Any] = {"curves": {ident: views.columns_of(signals, ident, *span) for ident in idents}}
-        if detail in signals.signals:
-            part["unshaped"] = views.unshaped_columns(signals, detail, *span)
-        result["spans"].append(part)
-    if detail in signals.signals:
-        result["judged"] = views.judged(signals, detail)
-    return result
-
-
-def fit_signals(
-    scene: Scene, sources: Sources | None, idents: list[str] | None, start_s: float, stop_s: float
-) -> dict[str, Any]:
-    """Settings that suit the sound, for those among `idents`, or of all, that read levels of it, by id."""
-    project = project_of(scene)
-    use = used_part(project, sources)
-    if use is None:
-        return {}
-    wanted = [named for named in project.signals if idents is None or named.id in idents]
-    fitted = {named.id: named.signal.fitted(use, project.length_s, start_s, stop_s) for named in wanted}
-    return {ident: values for ident, values in fitted.items() if values}
-
-
 def refit(document: Document, before: str, after: str, track: Document) -> tuple[Document, list[str]]:
     """A project's document with another track, fitted to its sound, and what no longer lies within it, as sentences;
     `before` and `after` are the folders of both analyses."""
@@ -482,62 +366,11 @@ def refit(document: Document, before: str, after: str, track: Document) -> tuple
     return refitted(document, was, now) | {"tracks": [track]}, out_of_time(document, now.out_s - now.in_s)
 
 
-def fit_all(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
-    """The patch (RFC 6902) that fits all layers and signals that read levels to the used part of a project's sound."""
-    project, document = project_of(scene), document_of(scene)
-    use = used_part(project, sources)
-    if use is None:
-        return []
-    fitted = fitted_to(document, use)
-    return [
-        {"op": "replace", "path": f"/{listed}/{index}/settings/{name}", "value": value}
-        for listed in ("signals", "layers")
-        for index, (then, now) in enumerate(zip(document[listed], fitted[listed], strict=True))
-        for name, value in now["settings"].items()
-        if name in then["settings"] and then["settings"][name] != value
-    ]
-
-
-def signal_in_role(scene: Scene, sources: Sources | None, role: str) -> Document:
-    """A signal that follows what people call the kick, the voice, each beat, in a project's sound."""
-    return role_signal(role, used_part(project_of(scene), sources))
-
-
-def suggest_signals(scene: Scene, sources: Sources | None) -> list[dict[str, Any]]:
-    """Pickups to offer for a project's sound."""
-    project = project_of(scene)
-    use = used_part(project, sources)
-    if use is None:
-        return []
-    return [asdict(result) for result in suggest(use, project.length_s)]
-
-
-def signals_file(scene: Scene, sources: Sources | None, idents: list[str], form: str) -> str:
-    """Curves as CSV or JSON at the project's frame rate."""
-    project = project_of(scene)
-    signals = signals_of(project, used_part(project, sources))
-    write = curves_json if form == "json" else curves_csv
-    return write(signals, idents or list(signals.signals), project.rate)
-
-
 def draw_spectrogram(
     folder: str, channel: str, start_s: float, stop_s: float, width: int, height: int, floor_db: float
 ) -> bytes:
     """A spectrogram as a PNG."""
     return encode_still(spectrogram(Analysis(Path(folder)), channel, start_s, stop_s, width, height, floor_db), "png")
-
-
-def read_beats(scene: Scene, sources: Sources | None) -> dict[str, Any]:
-    """The beat grid of a project: its tempo, and beats as seconds, whether they begin a bar, and the second where they
-    would be had nobody moved them."""
-    project = project_of(scene)
-    grid = BeatGrid.of(project.beats, used_part(project, sources))
-    if grid is None:
-        return {"tempo_bpm": None, "beats": []}
-    beats = grid.between(0.0, project.length_s)
-    unmoved = grid.unmoved(np.array([time for time, _ in beats]))
-    rows = [[round(time, 4), first, round(was, 4)] for (time, first), was in zip(beats, unmoved.tolist(), strict=True)]
-    return {"tempo_bpm": round(grid.tempo_bpm, 2), "beats": rows}
 
 
 def read_spectrum(folder: str, channel: str, start_s: float, stop_s: float) -> tuple[list[float], list[float]]:
