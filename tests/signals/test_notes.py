@@ -13,6 +13,7 @@ from velvetdrum.signals.midi_files import MidiError, read_midi
 from velvetdrum.signals.notes import NoteLists, note_list
 from velvetdrum.signals.signal_set import NamedSignal, SignalSet
 from velvetdrum.signals.sources.notes import Notes
+from velvetdrum.signals.sources.stepper import Stepper
 
 ROWS = [[0.5, 0.5, 60, 100, 1], [1.0, 0.25, 64, 50, 1], [1.0, 1.0, 67, 127, 2], [3.0, 0.5, 72, 90, 1]]
 
@@ -134,6 +135,19 @@ def test_a_gate_is_up_while_a_note_sounds():
     assert curve([0.6, 1.1, 1.9], reads="gate", channel=2).tolist() == [0, 1, 1]
     assert curve([0.6, 1.1, 3.2], reads="gate", low=70).tolist() == [0, 0, 1]
     assert curve([1.1, 1.9], reads="gate", softest=120).tolist() == [1, 1]
+
+
+def test_each_onset_is_a_hit_however_close_the_notes_are():
+    """Sixteen held notes, 40 ms apart, with a chord among them: each takes a stepper one on."""
+    begins = [1.0 + 0.04 * n for n in range(16)]
+    rows = [[begin, 2.0, 60, 100, 1] for begin in begins] + [[begins[3], 2.0, 67, 100, 1]]
+    lists = NoteLists((note_list("a", "A", sorted(rows)),))
+    notes = NamedSignal("n", "Notes", "#ffffff", Notes({"reads": "onset", "decay_ms": 500.0}))
+    steps = NamedSignal("s", "Steps", "#ffffff", Stepper({"of": ["n"], "steps": 32}))
+    signals = SignalSet((notes, steps), BeatSettings({}), None, 5.0, notes=lists)
+    values = signals.values("s", np.array([0.5, *(begin + 0.03 for begin in begins), 4.0]))
+    assert (np.diff(values)[:16] > 0).all() and values[-1] == values[-2]
+    assert signals.values("n", np.array([begins[5]]))[0] == 1.0
 
 
 def test_how_many_sound_and_their_pitch():

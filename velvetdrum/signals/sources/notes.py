@@ -12,6 +12,9 @@ from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signa
 from velvetdrum.signals.notes import NoteList
 
 _ENVELOPE = ("reads", ("envelope",))
+_FALLING = ("reads", ("envelope", "onset"))
+_GAP_S = 0.012
+"""How long before the next note a pulse is over: what counts hits sees each of them."""
 
 
 @signal_kind("notes", "Notes")
@@ -24,8 +27,14 @@ class Notes(Signal):
     row: str = note_row(label="Notes", help="The file whose notes are followed.")
     reads: str = choice(
         "envelope",
-        {"gate": "While they sound", "envelope": "Envelope", "pitch": "Pitch", "count": "How many sound"},
-        help="1 while any sounds; an envelope from each; the pitch of the last one; or how many sound at once.",
+        {
+            "gate": "While they sound",
+            "onset": "Onset of each",
+            "envelope": "Envelope",
+            "pitch": "Pitch",
+            "count": "How many sound",
+        },
+        help="1 while any sounds; a pulse at each, however close; an envelope; the last one's pitch; how many sound.",
     )
     low: int = whole(0, lo=0, hi=127, label="Lowest pitch", help="As a MIDI number: 60 is middle C.")
     high: int = whole(127, lo=0, hi=127, label="Highest pitch", help="As a MIDI number.")
@@ -45,8 +54,8 @@ class Notes(Signal):
         step=1,
         label="Decay",
         group="motion",
-        help="Fall to it.",
-        when=_ENVELOPE,
+        help="Fall of a pulse by 63 %, or of an envelope to its sustain.",
+        when=_FALLING,
     )
     sustain: float = percent(40, group="motion", help="Level while a note is held.", when=_ENVELOPE)
     release_ms: float = number(
@@ -86,6 +95,8 @@ class Notes(Signal):
         at = times + (context.use.in_s if context.use else 0.0)
         if self.reads == "pitch":
             return self._pitch(at, notes)
+        if self.reads == "onset":
+            return self._onsets(at, notes)
         if self.reads == "envelope":
             return self._envelope(at, notes)
         ends = context.once((id(self), "ends"), lambda: np.sort(notes.ends))
@@ -100,6 +111,15 @@ class Notes(Signal):
         before = places[np.maximum(index - 1, 0)]
         share = np.clip((at - notes.begins[index]) * 1000 / max(self.glide_ms, 1e-6), 0.0, 1.0)
         return np.asarray(before + (places[index] - before) * share)
+
+    def _onsets(self, at: Times, notes: NoteList) -> Values:
+        """A pulse at the begin of each note; chords are one."""
+        begins = np.unique(notes.begins)
+        index = np.searchsorted(begins, at + 1e-9, "right")
+        since = at - np.append(-1e9, begins)[index]
+        until = np.append(begins, np.inf)[index] - at
+        values = np.exp(-np.maximum(since, 0.0) * 1000 / max(self.decay_ms, 1.0))
+        return np.where((index > 0) & (until > np.minimum(_GAP_S, since)), values, 0.0)
 
     def _envelope(self, at: Times, notes: NoteList) -> Values:
         """The highest of the envelopes of all notes."""
