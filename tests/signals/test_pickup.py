@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.conftest import RATE, sine
+from tests.conftest import RATE, sine, song
+from velvetdrum.signals.array_cache import KeptArrays
 from velvetdrum.signals.audio_range import AudioRange
 from velvetdrum.signals.detect import READ_RATE
 from velvetdrum.signals.kinds import SignalContext
@@ -210,3 +211,17 @@ def test_values_do_not_depend_on_what_was_asked_before(analysed):
     together = values(pickup, use, np.arange(60) / 30)
     apart = [values(pickup, use, [frame / 30])[0] for frame in reversed(range(60))]
     assert np.array_equal(together, apart[::-1])
+
+
+@pytest.mark.parametrize("detector", ["level", "hits"])
+def test_a_long_recording_is_read_piece_by_piece_to_the_same_values(analysed, monkeypatch, detector):
+    use = whole(analysed(song(4.0)))
+    times = np.linspace(0, 4, 481)
+    at_once = values(raw(detector=detector, low_hz=40, high_hz=4000), use, times)
+    monkeypatch.setattr("velvetdrum.signals.detect._KEPT_READINGS", 20)
+    monkeypatch.setattr("velvetdrum.signals.detect._PIECE", 37)
+    for cache in ("_kept", "_power", "_fresh"):
+        monkeypatch.setattr(f"velvetdrum.signals.detect.{cache}", KeptArrays(f"test{cache}{detector}"))
+    monkeypatch.setattr("velvetdrum.signals.sources.pickup._curves", KeptArrays(f"test.curves{detector}"))
+    assert np.array_equal(values(raw(detector=detector, low_hz=40, high_hz=4000), use, times), at_once)
+    assert at_once.std() > 0.05

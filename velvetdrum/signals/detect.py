@@ -10,6 +10,7 @@ reading is held down to what the recording has as a whole at that time, known to
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -31,6 +32,11 @@ BandLevels = NDArray[np.float32]
 
 _NEW = 2.0  # power that counts as new is more than twice that of before
 _EDGE_OCT = 0.05  # the peak detector's least softness: a hard edge rings, this keeps it short
+_BEFORE = 4
+"""Readings before one that its new power is held against."""
+_KEPT_READINGS = 20 * 60 * FRAME_RATE
+"""Longest stretch whose bands are kept for the next turn of a knob: twenty minutes, 56 MB."""
+_PIECE = 5 * 60 * FRAME_RATE
 _AT_ONCE = 1 << 18  # samples that the peak detector transforms at once
 
 _kept = KeptArrays("signals.detected")
@@ -103,13 +109,25 @@ def _listen(use: AudioRange, listening: DetectedBand, length_s: float) -> BandLe
         start, stop = int(times[0] * FRAME_RATE) - 5, int(times[-1] * FRAME_RATE) + 3
         weights = band_weights(listening)
         chosen = _touched(weights)
-        read = new_power if listening.detector == "hits" else _band_power
-        power = read(use, listening.channel, start, stop)[:, chosen] @ weights[chosen]
+        power = np.concatenate([part[:, chosen] @ weights[chosen] for part in _parts(use, listening, start, stop)])
         levels = 10.0 * np.log10(np.maximum(power, 10 ** (FLOOR_DB / 10)))
         result = np.interp(times * FRAME_RATE - start, np.arange(len(levels)), levels)
     result = np.minimum(result, _ceiling(use, listening, times))
     result[(times < use.in_s - 1e-9) | (times > use.out_s)] = FLOOR_DB
     return result.astype(np.float32)
+
+
+def _parts(use: AudioRange, listening: DetectedBand, start: int, stop: int) -> Iterator[NDArray[np.float32]]:
+    """The power that a detector weighs, in one piece that is kept, or, of long recordings, piece by piece."""
+    hits = listening.detector == "hits"
+    if stop - start <= _KEPT_READINGS:
+        yield (new_power if hits else _band_power)(use, listening.channel, start, stop)
+        return
+    for first in range(start, stop, _PIECE):
+        last = min(first + _PIECE, stop)
+        back = _BEFORE if hits and first > start else 0
+        power = use.recording.power(listening.channel, first - back, last)
+        yield _fresh_of(power)[back:] if hits else power
 
 
 def _touched(weights: NDArray[np.float32]) -> slice:
@@ -139,17 +157,18 @@ def new_power(use: AudioRange, channel: str, start: int, stop: int) -> NDArray[n
         The reading after the last one.
     """
 
-    def make() -> NDArray[np.float32]:
-        power = _band_power(use, channel, start, stop)
-        near = power.copy()
-        np.maximum(near[:, 1:], power[:, :-1], out=near[:, 1:])
-        np.maximum(near[:, :-1], power[:, 1:], out=near[:, :-1])
-        fresh = np.zeros_like(power)
-        before = np.maximum(near[2:-2], np.maximum(near[1:-3], near[:-4]))
-        fresh[4:] = np.maximum(power[4:] - np.float32(_NEW) * before, 0.0)
-        return fresh
+    key = (use.recording.identity, channel, start, stop)
+    return _fresh.get(key, lambda: _fresh_of(_band_power(use, channel, start, stop)))
 
-    return _fresh.get((use.recording.identity, channel, start, stop), make)
+
+def _fresh_of(power: NDArray[np.float32]) -> NDArray[np.float32]:
+    near = power.copy()
+    np.maximum(near[:, 1:], power[:, :-1], out=near[:, 1:])
+    np.maximum(near[:, :-1], power[:, 1:], out=near[:, :-1])
+    fresh = np.zeros_like(power)
+    before = np.maximum(near[2:-2], np.maximum(near[1:-3], near[:-4]))
+    fresh[_BEFORE:] = np.maximum(power[_BEFORE:] - np.float32(_NEW) * before, 0.0)
+    return fresh
 
 
 def _ceiling(use: AudioRange, listening: DetectedBand, times: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -19,7 +19,6 @@ from velvetdrum.audio.errors import SoundError
 from velvetdrum.deliver.errors import DeliverError
 from velvetdrum.limits.door import Unreadable
 from velvetdrum.looks.default_design import design_on_film, nearest_frame, starting_design
-from velvetdrum.looks.stem_signals import stem_signal
 from velvetdrum.picture.media.clips.index import ClipError
 from velvetdrum.picture.media.cube_files import MOST_BYTES as MOST_TABLE
 from velvetdrum.picture.media.cube_files import CubeError
@@ -37,7 +36,7 @@ from velvetdrum.store.imports import ImportRow
 from velvetdrum.store.media import MOST_PICTURE, MediaRow
 from velvetdrum.store.shelf import LONGEST_NAME, LOOKS
 from velvetdrum.studio.jobs.background import BackgroundJob
-from velvetdrum.studio.workers import tasks
+from velvetdrum.studio.workers import signal_tasks, tasks
 from velvetdrum.studio.workers.pools import ListeningTask
 
 _TRIES = 20
@@ -282,13 +281,13 @@ class Imports(BackgroundJob[ImportRow]):
         if not tracks or "at_s" in added or not added["settings"].get("role"):
             return []
         first = [tracks[0] | {"settings": patch[0]["value"]}] if patch[0]["path"] == "/tracks/0/settings" else []
-        steps = []
-        for number, track in enumerate((*first, added), len(tracks) - len(first)):
-            recording = self._services.recording(track["media"])
-            if recording is not None:
-                signal = stem_signal(track, recording, number)
-                steps.append({"op": "add", "path": "/signals/-", "value": signal})
-        return steps
+        stems = [
+            (track, str(recording.folder), number)
+            for number, track in enumerate((*first, added), len(tracks) - len(first))
+            if (recording := self._services.recording(track["media"])) is not None
+        ]
+        signals = self._services.quickly(signal_tasks.stem_signals, stems)
+        return [{"op": "add", "path": "/signals/-", "value": signal} for signal in signals]
 
     def _replace(self, ident: str, track: Document) -> tuple[str, list[str]]:
         """Put a track in place of a project's own, with all that hears it fitted to the new one, in one step."""

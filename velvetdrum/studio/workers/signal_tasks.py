@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from velvetdrum.audio.analysis import Analysis
 from velvetdrum.deliver.export import Sources, used_part
 from velvetdrum.looks.open_places import fitted_to
 from velvetdrum.looks.role_signals import role_signal
+from velvetdrum.looks.stem_signals import stem_signal
 from velvetdrum.picture.frame.render import signals_of
 from velvetdrum.scene.document import Document
 from velvetdrum.signals import views
@@ -108,3 +111,8 @@ def read_beats(scene: Scene, sources: Sources | None) -> dict[str, Any]:
     unmoved = grid.unmoved(np.array([time for time, _ in beats]))
     rows = [[round(time, 4), first, round(was, 4)] for (time, first), was in zip(beats, unmoved.tolist(), strict=True)]
     return {"tempo_bpm": round(grid.tempo_bpm, 2), "beats": rows}
+
+
+def stem_signals(stems: list[tuple[Document, str, int]]) -> list[Document]:
+    """A signal for each stem: its track, the folder of its analysis, and its number."""
+    return [stem_signal(track, Analysis(Path(folder)), number) for track, folder, number in stems]
