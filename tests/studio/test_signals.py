@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from tests.audio import rhythms
-from tests.conftest import RATE, sine
+from tests.conftest import RATE, sine, song, write_wav
+from tests.deliver.test_marker_lists import with_cues
 from tests.studio.conftest import MARK, wav
 from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.scene.document import new_patch
@@ -251,3 +252,11 @@ def test_what_moves_a_setting_is_given_as_few_keyframes(studio, project):
     assert len(fewer) <= len(keys)
     assert studio.post(address, {"setting": "blend"}).status_code == 404
     assert studio.post(f"/projects/{project}/layers/none/keyframes", {"setting": "move_x"}).status_code == 404
+
+
+def test_marks_of_a_recording_come_as_markers_and_as_its_in_and_out_points(studio, tmp_path):
+    path = write_wav(tmp_path / "a.wav", song(3.0), subtype="PCM_16")
+    places = [(RATE // 2, "In"), (RATE, "Verse"), (RATE * 2, "out point")]
+    project = studio.bring(with_cues(path, places).read_bytes(), "Marked.wav")["project"]
+    entries = studio.get(f"/projects/{project}/recording-marks").json["entries"]
+    assert [(entry["time_s"], entry["kind"]) for entry in entries] == [(0.5, "in"), (1.0, "marker"), (2.0, "out")]

@@ -17,6 +17,20 @@ Mark = tuple[float, str]
 """A time in seconds of the recording, and a text."""
 
 
+_POINTS = {"in": "in", "in point": "in", "out": "out", "out point": "out"}
+
+
+def point_of(text: str) -> str:
+    """Which point of its recording a mark is by its label, "in" or "out"; empty for one that only marks a place.
+
+    Parameters
+    ----------
+    text
+        Its label.
+    """
+    return _POINTS.get(text.strip().lower(), "")
+
+
 def sound_marks(path: Path) -> list[Mark]:
     """The marks of a recording, in order of time: the cue points of WAVE with their labels (Multimedia Programming
     Interface 1.0, cue and list chunks), or the chapters of ID3, MP4 and others.

@@ -7,6 +7,7 @@ from typing import Any
 from flask import Blueprint, Response, abort, jsonify
 
 from velvetdrum.audio.analysis import Analysis, SoundFacts
+from velvetdrum.audio.sound_marks import point_of
 from velvetdrum.deliver.marker_lists import MOST_BYTES as MOST_LIST
 from velvetdrum.looks.role_signals import SIGNAL_ROLES
 from velvetdrum.signals.grid import tapped
@@ -191,7 +192,8 @@ def marker_list(ident: str) -> Any:
 
 @blueprint.get("/projects/<ident>/recording-marks")
 def recording_marks(ident: str) -> Any:
-    """Markers that the project's first recording brings in itself, in seconds of the project: cue points, chapters."""
+    """Markers that the project's first recording brings in itself, in seconds of the project: cue points, chapters,
+    and its in and out points where marks are called so."""
     named, here = services().named(project_or_404(ident)), services()
     sound = named.project.sound
     path = here.original(sound.tracks[0].media) if sound else None
@@ -200,7 +202,12 @@ def recording_marks(ident: str) -> Any:
     track = sound.tracks[0]
     marks = here.read(tasks.recording_marks, str(path))
     placed = [(time - track.in_s + track.at_s - sound.in_s, text) for time, text in marks]
-    return jsonify(entries=[{"time_s": round(time, 4), "text": text} for time, text in placed if time >= 0])
+    entries = [
+        {"time_s": round(time, 4), "end_s": None, "kind": point_of(text) or "marker", "text": text}
+        for time, text in placed
+        if time >= 0
+    ]
+    return jsonify(entries=entries)
 
 
 @blueprint.get("/projects/<ident>/markers.<any(csv, otio):form>")

@@ -11,6 +11,7 @@ export class CueLanesPanel extends partWith(
   "raw",
   "selection",
   "tempo",
+  "tracks",
   "views",
 ) {
   /** @type {any[]} */
@@ -41,7 +42,9 @@ export class CueLanesPanel extends partWith(
   /** The pauses of the voice, asked for once a recording and its used part. */
   async load() {
     const { project, views } = this;
-    if (!this.shown || !project.track) return;
+    const { selection, tracks } = this;
+    // Tracks snap to them, too.
+    if (!project.track || !(this.shown || (selection.isRoom("sound") && tracks.shown))) return;
     const mark = `${project.track.media}:${project.track.in_s}:${project.track.out_s}`;
     if (mark === this.pausesOf) return;
     this.pausesOf = mark;

@@ -8,6 +8,7 @@ import { LANE } from "./track_lanes.js";
 const COLUMNS = 600;
 
 export class TrackLanesPanel extends partWith(
+  "cueLanes",
   "markers",
   "playback",
   "project",
@@ -28,6 +29,7 @@ export class TrackLanesPanel extends partWith(
     const solo = tracks.listed.some((track) => tracks.isOn(track, "solo"));
     const seen = views.strip.seen;
     this.readGains(seen);
+    this.cueLanes.load();
     return {
       seen,
       now: playback.frame / project.rate,
@@ -35,7 +37,14 @@ export class TrackLanesPanel extends partWith(
       length: project.length,
       chosen: tracks.chosen && tracks.chosen.id,
       gains: this.raw(this.gains),
-      marks: [0, project.length, ...this.beats, ...this.markers.markers.map((marker) => marker.time_s), ...this.ends],
+      marks: [
+        0,
+        project.length,
+        ...this.beats,
+        ...this.pauses,
+        ...this.markers.markers.map((marker) => marker.time_s),
+        ...this.ends,
+      ],
       tracks: tracks.listed.map((track) => ({
         id: track.id,
         name: track.name,
@@ -54,6 +63,13 @@ export class TrackLanesPanel extends partWith(
 
   get beats() {
     return this.tempo.snapping ? this.raw(this.tempo.beatGrid.beats).map((/** @type {any} */ [time]) => time) : [];
+  }
+
+  /** Where pauses of the voice begin and end, in seconds of the project. */
+  get pauses() {
+    return this.raw(this.cueLanes.pauses)
+      .flat()
+      .map((/** @type {number} */ second) => second - this.trim.inS);
   }
 
   /** Ends of other tracks, in seconds of the project. */
