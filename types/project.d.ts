@@ -356,6 +356,7 @@ interface SignalKind {
   settings: Setting[];
   summary: string;
   title: string;
+  voice: boolean;
 }
 
 interface VideoFormat {

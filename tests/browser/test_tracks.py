@@ -203,9 +203,29 @@ def test_voices_are_heard_as_recorded_while_a_key_is_held(tracks):
     expect(page.get_by_role("button", name="hold: voices before")).to_be_visible()
     page.locator("h2", has_text="Tracks").first.click()
     page.keyboard.down("b")
-    until(page, "velvet.views.player.track.query === '&voices=recorded' && velvet.playback.playing")
+    until(page, "velvet.views.player.track.query === '&sum=recorded' && velvet.playback.playing")
     page.keyboard.up("b")
     until(page, "!velvet.views.player.track.query")
+    page.evaluate("velvet.playback.toggle()")
+
+
+def test_a_change_is_heard_while_the_sum_is_being_made(tracks):
+    """An hour's sum takes minutes: until it is there, the page plays what is mixed just now."""
+    page = tracks
+    key = page.evaluate("velvet.project.heardKey")
+    asked = []
+
+    def unfinished(route):
+        asked.append(1)
+        waits = len(asked) < 12
+        route.fulfill(json={"key": key, "ready": not waits, "share": 0.1, "sentence": ""})
+
+    page.route("**/sum", unfinished)
+    page.evaluate("velvet.playback.toggle()")
+    page.get_by_role("button", name="Mute Host voice.wav").click()
+    until(page, "velvet.views.player.track.query === '&sum=now' && velvet.views.player.playing")
+    expect(page.locator(".track-room [role=status]")).to_contain_text("10 %")
+    until(page, "!velvet.views.player.track.query && !velvet.sum.busy")
     page.evaluate("velvet.playback.toggle()")
 
 

@@ -128,8 +128,9 @@ def test_voices_are_heard_as_they_were_recorded_while_asked(studio, episode):
         2 * np.pi * 300.0 * 44_100 / RATE * np.arange(RATE * 2, RATE * 3) / RATE
     )
     assert np.std(piece()) < 0.9 * np.std(plain)
-    assert np.std(piece("&voices=recorded")) == pytest.approx(np.std(plain), rel=0.05)
-    assert studio.get(f"/projects/{episode}/pcm?start=0&count=10&voices=loud").status_code == 400
+    assert piece("&sum=now") == pytest.approx(piece(), abs=3 / 32767), "mixed just now, it is the sum"
+    assert np.std(piece("&sum=recorded")) == pytest.approx(np.std(plain), rel=0.05)
+    assert studio.get(f"/projects/{episode}/pcm?start=0&count=10&sum=loud").status_code == 400
     changed(studio, episode, "/tracks/0/settings", before)
 
 

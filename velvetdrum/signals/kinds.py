@@ -74,6 +74,8 @@ class Signal(Declared):
     """True for a kind that follows a band of the sound: from `low_hz` to `high_hz`, `quiet_db` to `loud_db`."""
     keeps_beats: ClassVar[bool] = False
     """True for a kind that needs the project's beats."""
+    follows_voice: ClassVar[bool] = False
+    """True for a kind that is made for a voice: a new one listens to the voice among several tracks."""
 
     def values(self, times: Times, context: SignalContext) -> Values:
         """The curve at `times` in seconds of the project. A pure function; nothing is kept between calls.

@@ -125,10 +125,10 @@ class HeardSound(Setting):
         return "the sum"
 
 
-def heard_sound(*, when: When = ()) -> Any:
+def heard_sound(*, advanced: bool = True, when: When = ()) -> Any:
     """What is listened to: the sum, one track before its fader, or the percussive or the harmonic part of either."""
     about = "The sum of all tracks, one track before its fader, or a part of either."
-    return HeardSound("", "", "Listens to", about, group="sound", advanced=True, when=conditions(when))
+    return HeardSound("", "", "Listens to", about, group="sound", advanced=advanced, when=conditions(when))
 
 
 def text(

@@ -15,10 +15,11 @@ from velvetdrum.signals.kinds import Signal, SignalContext, Times, Values, signa
 class Pitch(Signal):
     """Follows the pitch of a voice or a lead, by its octaves."""
 
+    follows_voice: ClassVar[bool] = True
     order: ClassVar[int] = 13
     summary: ClassVar[str] = "{low_hz} – {high_hz}"
 
-    listens: str = heard_sound()
+    listens: str = heard_sound(advanced=False)
     low_hz: float = number(
         110, lo=60, hi=1000, unit="Hz", step=1, curve="log", label="Lowest", group="sound", help="Becomes 0."
     )

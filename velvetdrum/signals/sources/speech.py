@@ -19,6 +19,7 @@ _SETTLED = 1e-4
 class Speech(Signal):
     """Follows a voice: while it speaks, by the loudness of each sentence, or by its syllables."""
 
+    follows_voice: ClassVar[bool] = True
     order: ClassVar[int] = 14
     summary: ClassVar[str] = "{gives}"
 
@@ -28,7 +29,7 @@ class Speech(Signal):
         label="Gives",
         help="What of the voice it follows.",
     )
-    listens: str = heard_sound()
+    listens: str = heard_sound(advanced=False)
     quiet_lufs: float = number(
         -36,
         lo=-70,

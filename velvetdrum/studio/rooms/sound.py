@@ -129,7 +129,9 @@ def pcm(key: str, query: dict[str, Any]) -> Response:
 @blueprint.get("/projects/<ident>/pcm")
 @queries(
     **_PIECE,
-    voices=OneOf("even", "recorded", about="recorded: as they are before anything made them even", default="even"),
+    sum=OneOf(
+        "kept", "now", "recorded", about="now: mixed just now; recorded: so, with voices as recorded", default="kept"
+    ),
 )
 def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
     """As `pcm`, of a project's sound with the clips mixed in that are heard, always in stereo."""
@@ -139,10 +141,9 @@ def mixed_pcm(ident: str, query: dict[str, Any]) -> Response:
     if project.track is None or sources is None:
         abort(409, "There is no sound in this project yet.")
     use = used_part(project, sources)
-    if query["voices"] == "recorded" and sources.mix:
-        own: Any = np.frombuffer(services().quickly(mix_tasks.mix_before, sources, start, count), np.float32).reshape(
-            -1, 2
-        )
+    if query["sum"] != "kept" and sources.mix:
+        plain = services().quickly(mix_tasks.mixed_now, sources, start, count, query["sum"] == "recorded")
+        own: Any = np.frombuffer(plain, np.float32).reshape(-1, 2)
     else:
         own = np.asarray(_recording(project.track.media).pcm[start : start + count], np.float32) / 32767
     both = np.zeros((2, count), np.float32)

@@ -282,7 +282,8 @@ def _signal_kind(kind: str, cls: type[Signal]) -> dict[str, Any]:
     """A signal kind with what it says of itself."""
     reads = next((name for name, setting in cls.settings.items() if setting.names_signals), "")
     drawn = next((name for name, setting in cls.settings.items() if setting.is_curve), "")
-    return _kind(kind, cls) | {"band": cls.follows_band, "beats": cls.keeps_beats, "reads": reads, "drawn": drawn}
+    traits = {"band": cls.follows_band, "beats": cls.keeps_beats, "voice": cls.follows_voice}
+    return _kind(kind, cls) | traits | {"reads": reads, "drawn": drawn}
 
 
 def _sort(sort: PartSort) -> dict[str, Any]:

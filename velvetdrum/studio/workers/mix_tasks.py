@@ -42,13 +42,15 @@ def gain_points(
     return [{"time_s": round(float(time), 3), "value": round(float(gain), 2)} for time, gain in rows]
 
 
-def mix_before(sources: Sources, first: int, count: int) -> bytes:
-    """A stretch of the sum with its voices as they were recorded: float samples of both channels in turn."""
+def mixed_now(sources: Sources, first: int, count: int, recorded: bool) -> bytes:
+    """A stretch of the sum, mixed just now, or with its voices as they were recorded: float samples of both channels in
+    turn."""
     assert sources.mix is not None
     spec = mix_of(sources.mix)
-    plain = replace(spec, tracks=tuple(replace(track, voice=VoiceChain()) for track in spec.tracks))
+    if recorded:
+        spec = replace(spec, tracks=tuple(replace(track, voice=VoiceChain()) for track in spec.tracks))
     files = SourceFiles(sources.originals, sources.analyses)
-    blocks = list(Mixdown(plain, files).blocks(first, count))
+    blocks = list(Mixdown(spec, files).blocks(first, count))
     samples = np.concatenate(blocks, axis=1) if blocks else np.zeros((2, 0), np.float32)
     both = samples if len(samples) == 2 else np.repeat(samples, 2, axis=0)
     return both.T.astype(np.float32).tobytes()

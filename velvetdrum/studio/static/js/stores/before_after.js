@@ -30,7 +30,7 @@ export class BeforeAfter extends partWith("playback", "project", "sound", "stage
     this.voices = true;
     const address = `/projects/${this.project.state.id}`;
     const mark = `recorded:${this.project.heardKey}:${this.project.state.revision}`;
-    this.swap({ ...track, address, mark, query: "&voices=recorded", channels: 2 });
+    this.swap({ ...track, address, mark, query: "&sum=recorded", channels: 2 });
     if (!this.playback.playing) this.playback.toggle();
   }
 

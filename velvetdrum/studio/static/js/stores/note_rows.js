@@ -31,7 +31,7 @@ export class NoteRows extends partWith("messages", "project", "tempo") {
   /** @param {string} id */
   tempoText(id) {
     const { map } = this.rowOf(id) || {};
-    if (map && map.length) return `beats by its tempo map (${map.length} rows)`;
+    if (map && map.length) return `its ${map.length} tempos for the beats`;
     return `beats at its ${Math.round(this.tempoOf(id) * 100) / 100} bpm`;
   }
 

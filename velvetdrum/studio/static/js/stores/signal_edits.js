@@ -13,6 +13,7 @@ export class SignalEdits extends partWith(
   "project",
   "signals",
   "spectrumPanel",
+  "tracks",
 ) {
   /** @type {string | null} */
   suggestedFor = null;
@@ -46,7 +47,11 @@ export class SignalEdits extends partWith(
     const { signal } = this.signals;
     const reads = kind.settings.find((/** @type {Setting} */ { name }) => name === kind.reads);
     // What is made of one or two signals is mostly wanted of the one that is looked at.
-    this.addSignal(kind.kind, signal && reads && reads.hi <= 2 ? { [reads.name]: [signal.id] } : {});
+    const of = signal && reads && reads.hi <= 2 ? { [reads.name]: [signal.id] } : {};
+    this.addSignal(kind.kind, {
+      ...of,
+      ...(kind.voice && this.tracks.voice ? { listens: this.tracks.voice.id } : {}),
+    });
   }
 
   /** @param {any} place */

@@ -3,7 +3,7 @@
 import { ask, refusalOf } from "../lib/api.js";
 import { partWith } from "../lib/studio_part.js";
 
-export class Sound extends partWith("kinds", "layers", "messages", "project", "settings", "views") {
+export class Sound extends partWith("kinds", "layers", "messages", "project", "settings", "sum", "views") {
   /** @type {string | null} */
   factsOf = null;
   /** @type {any} */
@@ -87,6 +87,7 @@ export class Sound extends partWith("kinds", "layers", "messages", "project", "s
             outS: this.project.track.out_s,
             samples: this.facts.samples,
             channels: this.soundMark ? 2 : this.facts.heard,
+            ...this.sum.now,
           }
         : null;
   }

@@ -5,10 +5,13 @@ import { wait } from "../lib/time.js";
 import { partWith } from "../lib/studio_part.js";
 
 const POLL_MS = 250;
+const PATIENCE_MS = 1500;
+const RATE = 48000;
 
-export class Sum extends partWith("events", "given", "messages", "page", "project", "views") {
+export class Sum extends partWith("events", "given", "messages", "page", "project", "sound", "views") {
   pending = ""; // what is said while it is being made
   busy = false;
+  lasts = false; // longer than somebody waits to hear a change
   mark = "";
 
   listen() {
@@ -25,12 +28,37 @@ export class Sum extends partWith("events", "given", "messages", "page", "projec
     return JSON.stringify([tracks, used, beats.listens, listens(signals), listens(layers)]);
   }
 
+  /** Where the sound of a sum that is still being made comes from, once that lasts: it is mixed while it plays. */
+  get now() {
+    if (!this.lasts) return {};
+    const { track, state } = this.project;
+    const samples = Math.ceil((track ? track.out_s : 0) * RATE);
+    return {
+      address: `/projects/${state.id}`,
+      query: "&sum=now",
+      mark: `now:${state.revision}`,
+      samples,
+      channels: 2,
+    };
+  }
+
+  /** The player goes on, where it is, with what is mixed while it plays. */
+  async mixNow() {
+    if (this.lasts || !this.sound.facts) return;
+    this.lasts = true;
+    this.sound.setTrack();
+    const { player } = this.views;
+    if (player.playing) await player.seek(player.now);
+  }
+
   /** Ask until all that is heard is there; then all that shows it is drawn anew. */
   async follow(force = false) {
     const mark = this.heardMark;
     if (mark === this.mark && !force) return;
     this.mark = mark;
     this.busy = true;
+    this.lasts = false;
+    const begun = performance.now();
     try {
       for (;;) {
         const state = await ask(`/projects/${this.project.state.id}/sum`);
@@ -41,16 +69,17 @@ export class Sum extends partWith("events", "given", "messages", "page", "projec
         }
         if (state.sentence) throw new Error(state.sentence);
         this.pending = `The sum of the tracks is being made: ${Math.round(state.share * 100)} %`;
+        if (performance.now() - begun > PATIENCE_MS) await this.mixNow();
         await wait(POLL_MS);
       }
       this.pending = "";
     } catch (thrown) {
-      this.busy = false;
+      this.busy = this.lasts = false;
       this.pending = "";
       this.messages.tell(refusalOf(thrown).message || /** @type {any} */ (thrown).message);
       return;
     }
-    this.busy = false;
+    this.busy = this.lasts = false;
     this.views.player.blocks.clear();
     this.page.changed();
     this.page.refresh();

@@ -15,6 +15,12 @@ export class Tracks extends partWith("events", "given", "project", "spectrumPane
     return /** @type {Track | null} */ (this.listed.find(({ id }) => id === this.chosenId) || this.listed[0] || null);
   }
 
+  /** The first voice among several tracks. */
+  get voice() {
+    const { listed } = this;
+    return (listed.length > 1 && listed.find((track) => this.setting(track, "role") === "voice")) || null;
+  }
+
   get index() {
     return this.chosen ? this.listed.indexOf(this.chosen) : -1;
   }
