@@ -257,9 +257,11 @@ def test_the_hand_is_measured_and_half_the_speed_is_played(words):
     words.evaluate("velvet.playback.seek(0)")
     words.click("[data-tap]")
     until(words, "velvet.views.player.elapsed > 6")
-    first = words.evaluate("[performance.now() / 1000, velvet.views.player.elapsed]")
+    # Against the clock of what sounds: it stands where the machine is too busy to go on.
+    read = "[velvet.views.player.context.currentTime, velvet.views.player.elapsed]"
+    first = words.evaluate(read)
     words.wait_for_timeout(1200)
-    last = words.evaluate("[performance.now() / 1000, velvet.views.player.elapsed]")
+    last = words.evaluate(read)
     assert (last[1] - first[1]) / 30 / (last[0] - first[0]) == pytest.approx(0.5, abs=0.08)
     words.keyboard.press("Enter")
     until(words, "velvet.views.player.speed === 1 && !velvet.playback.playing")

@@ -43,10 +43,11 @@ class SourceFiles:
 
 
 class Mixdown:
-    """What a mix sounds like."""
+    """What a mix sounds like: from the originals, or, `heard` along, from the samples of 16 bit that the analyses keep,
+    which are at hand at once."""
 
-    def __init__(self, spec: MixSpec, files: SourceFiles) -> None:
-        self.spec, self.files = spec, files
+    def __init__(self, spec: MixSpec, files: SourceFiles, *, heard: bool = False) -> None:
+        self.spec, self.files, self.heard = spec, files, heard
         self.tracks = [track for track in spec.tracks if track.heard and track.media in files.originals]
 
     @cached_property
@@ -138,16 +139,23 @@ class _Lane:
 
     def _cut(self, first: int, count: int) -> Iterator[Samples]:
         """`count` samples of the recording from one on; silence beyond its ends."""
-        path = Path(self.mix.files.originals[self.track.media])
         recording = self.mix.recordings.get(self.track.media)
-        names = probe(path).channel_names
         chain = self.track.voice
         warm = 0 if chain.idle or recording is None else warm_up(first)
 
+        def kept() -> Iterator[Samples]:
+            assert recording is not None
+            left = count + warm + looked_ahead(chain)
+            last = first - warm + left
+            inside = np.asarray(recording.pcm[first - warm : last], np.float32).T / 32767
+            yield np.pad(inside, ((0, 0), (0, left - inside.shape[1])))
+
         def read() -> Iterator[Samples]:
+            path = Path(self.mix.files.originals[self.track.media])
+            names = probe(path).channel_names
             left = count + warm + (looked_ahead(chain) if recording else 0)
             whole = recording.samples if recording else None
-            for block in decode_blocks(path, first=first - warm, whole=whole, block=BLOCK):
+            for block in decode_blocks(path, first=first - warm, whole=whole, block=min(BLOCK, left)):
                 piece = stereo(block, names)[:, :left]
                 left -= piece.shape[1]
                 yield piece
@@ -158,9 +166,10 @@ class _Lane:
                 left -= size
                 yield np.zeros((min(len(names), 2), size), np.float32)
 
+        samples = kept() if self.mix.heard and recording is not None else read()
         if chain.idle or recording is None:
-            return read()
-        return made_even(read(), first - warm, warm, recording, chain)
+            return samples
+        return made_even(samples, first - warm, warm, recording, chain)
 
     def _gain(self, low: int, high: int) -> Values:
         """Linear gains of samples of the timeline."""

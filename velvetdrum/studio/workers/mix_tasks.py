@@ -50,7 +50,7 @@ def mixed_now(sources: Sources, first: int, count: int, recorded: bool) -> bytes
     if recorded:
         spec = replace(spec, tracks=tuple(replace(track, voice=VoiceChain()) for track in spec.tracks))
     files = SourceFiles(sources.originals, sources.analyses)
-    blocks = list(Mixdown(spec, files).blocks(first, count))
+    blocks = list(Mixdown(spec, files, heard=True).blocks(first, count))
     samples = np.concatenate(blocks, axis=1) if blocks else np.zeros((2, 0), np.float32)
     both = samples if len(samples) == 2 else np.repeat(samples, 2, axis=0)
     return both.T.astype(np.float32).tobytes()
