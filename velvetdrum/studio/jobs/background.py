@@ -6,6 +6,7 @@ import logging
 import sqlite3
 import threading
 from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from typing import TYPE_CHECKING, Any, ClassVar, Generic, TypeVar
@@ -66,12 +67,16 @@ class BackgroundJob(ABC, Generic[Row]):
 
     def find(self, ident: str) -> Row | None:
         """The row with an id, as it is by now; None when there is none."""
-        row: Row | None = self.rows.find(self._services.db, ident)
-        return self.now(row) if row is not None else None
+        return self.one(lambda: self.rows.find(self._services.db, ident))
 
-    def now(self, row: Row) -> Row:
-        """A stored row as it is by now."""
-        return self._outcomes.of(row)
+    def one(self, find: Callable[[], Row | None]) -> Row | None:
+        """A stored row as it is by now; None when there is none."""
+        rows = self.by_now(lambda: [row] if (row := find()) is not None else [])
+        return rows[0] if rows else None
+
+    def by_now(self, find: Callable[[], Iterable[Row]]) -> list[Row]:
+        """Stored rows as they are by now."""
+        return self._outcomes.by_now(find)
 
     def resume(self) -> None:
         """Go on with those that a stopped server left."""

@@ -50,8 +50,7 @@ class Batches(BackgroundJob[BatchRow]):
 
     def latest(self, project: str) -> BatchRow | None:
         """The latest batch of a project, as it is by now; None when there is none."""
-        row = batches.latest(self._services.db, project)
-        return self.now(row) if row else None
+        return self.one(lambda: batches.latest(self._services.db, project))
 
     def keep_file(self, row: BatchRow, name: str, chunks: Iterator[bytes], most: int) -> None:
         """Keep a file that the table names. Raises TooLarge."""

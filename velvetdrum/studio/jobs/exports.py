@@ -64,16 +64,16 @@ class Exports:
 
     def find(self, ident: str) -> ExportRow | None:
         """The export with an id; None when there is none."""
-        row = exports.find(self._services.db, ident)
-        return self._outcomes.of(row) if row else None
+        rows = self._outcomes.by_now(lambda: filter(None, [exports.find(self._services.db, ident)]))
+        return rows[0] if rows else None
 
     def of_project(self, project: str) -> list[ExportRow]:
         """A project's exports, the newest first."""
-        return [self._outcomes.of(row) for row in exports.of_project(self._services.db, project)]
+        return self._outcomes.by_now(lambda: exports.of_project(self._services.db, project))
 
     def listed(self) -> list[ExportRow]:
         """All exports: those in line in their order, then those that ended, the newest first."""
-        return [self._outcomes.of(row) for row in exports.listed(self._services.db)]
+        return self._outcomes.by_now(lambda: exports.listed(self._services.db))
 
     @property
     def paused(self) -> bool:

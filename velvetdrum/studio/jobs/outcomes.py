@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Any, TypeVar
 
@@ -75,10 +75,14 @@ class Outcomes:
         """What became of it counts no longer: somebody goes on with it, or has taken it."""
         self._told.pop(ident, None)
 
-    def of(self, row: Row) -> Row:
-        """A stored row (a data class with an id) as it is by now."""
-        told = self._told.get(row.id)  # type: ignore[attr-defined]
-        return replace(row, **told) if told else row  # type: ignore[type-var]
+    def by_now(self, find: Callable[[], Iterable[Row]]) -> list[Row]:
+        """Stored rows as they are by now. What was told before they are read counts, too: it may be written while they
+        are, and then is neither in them nor told any more."""
+        with self._lock:
+            before = dict(self._told)
+        rows = list(find())
+        told = before | self._told
+        return [replace(row, **told[row.id]) if row.id in told else row for row in rows]  # type: ignore
 
     def read(self, find: Callable[[], Value | None]) -> Value | None:
         """Read what work begins with; where the database can't be read, wait until it can. None when the server stops

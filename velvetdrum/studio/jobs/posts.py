@@ -42,7 +42,7 @@ class Posts(BackgroundJob[PostRow]):
 
     def of_export(self, export_id: str) -> list[PostRow]:
         """The posts of an export, as they are by now."""
-        return [self.now(row) for row in posts.of_export(self._services.db, export_id)]
+        return self.by_now(lambda: posts.of_export(self._services.db, export_id))
 
     def begin(self, export_id: str, channel: str, title: str) -> str:
         """Post a finished file; gives the id under which to ask how far it is."""

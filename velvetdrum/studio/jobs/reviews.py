@@ -38,8 +38,7 @@ class Reviews(BackgroundJob[ReviewRow]):
 
     def latest(self, project: str) -> ReviewRow | None:
         """The latest review of a project, as it is by now; None when there is none."""
-        row = reviews.latest(self._services.db, project)
-        return self.now(row) if row else None
+        return self.one(lambda: reviews.latest(self._services.db, project))
 
     def resume(self) -> None:
         """As all jobs; what belongs to none is deleted."""
