@@ -153,6 +153,18 @@ class Analysis:
         out[low - start : low - start + len(inside)] = inside
         return out
 
+    def mono(self, start: int, stop: int) -> NDArray[np.float64]:
+        """The mean of its channels from sample to sample of 48 kHz, -1 to 1, shape (stop - start,); less at its end.
+
+        Parameters
+        ----------
+        start
+            First sample, 0 or more.
+        stop
+            Sample before which it ends.
+        """
+        return np.asarray(self.pcm[start:stop], np.float64).mean(axis=1) / 32767
+
     def short_power(self, channel: str, start: int, stop: int) -> NDArray[np.float32]:
         """Power of all that sounds in each 64 samples (1/750 s), entries start to stop, shape (stop - start,).
 

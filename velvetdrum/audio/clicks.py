@@ -75,7 +75,7 @@ def _onsets(recording: Analysis) -> NDArray[np.int64]:
     step = _CHUNK // _HOP
     for start in range(0, count, step):
         stop = min(start + step, count)
-        mono = _mono(recording, start * _HOP, stop * _HOP)
+        mono = recording.mono(start * _HOP, stop * _HOP)
         peaks[start:stop] = np.abs(mono).reshape(-1, _HOP).max(axis=1)
     if not peaks.any():
         return np.zeros(0, np.int64)
@@ -90,13 +90,9 @@ def _onsets(recording: Analysis) -> NDArray[np.int64]:
             continue
         last = int(at)
         first, end = max(last - 3, 0) * _HOP, min(last + 8, count) * _HOP
-        near = np.abs(_mono(recording, first, end))
+        near = np.abs(recording.mono(first, end))
         onsets.append(first + int(np.argmax(near >= _RISE * near.max())))
     return np.array(onsets, np.int64)
-
-
-def _mono(recording: Analysis, start: int, stop: int) -> NDArray[np.float64]:
-    return np.asarray(recording.pcm[start:stop], np.float64).mean(axis=1) / 32767
 
 
 def _accented(recording: Analysis, onsets: NDArray[np.int64]) -> NDArray[np.intp]:
@@ -105,7 +101,7 @@ def _accented(recording: Analysis, onsets: NDArray[np.int64]) -> NDArray[np.intp
     octaves = np.log2(np.arange(1, _LENGTH // 2 + 1) * RATE / _LENGTH)
     levels, pitches = np.zeros(len(onsets)), np.zeros(len(onsets))
     for index, onset in enumerate(onsets):
-        click = _mono(recording, onset, onset + _LENGTH)
+        click = recording.mono(onset, onset + _LENGTH)
         click = np.pad(click, (0, _LENGTH - len(click)))
         levels[index] = 10 * np.log10(np.mean(click**2) + 1e-12)
         power = np.abs(np.fft.rfft(click * window))[1:] ** 2

@@ -111,7 +111,7 @@ def _frames(recording: Analysis, start: int, stop: int) -> Values:
     half, margin = _WINDOW // 2 * _DOWN, 60 * _DOWN
     first = start * RATE // HOPS - half - margin
     last = (stop - 1) * RATE // HOPS + half + _LAGS * _DOWN + margin + 2 * _DOWN
-    inside = np.asarray(recording.pcm[max(first, 0) : max(last, 0)], np.float64).mean(axis=1) / 32767
+    inside = recording.mono(max(first, 0), max(last, 0))
     before = max(-first, 0)
     whole = np.zeros(last - first)
     whole[before : before + len(inside)] = inside

@@ -169,7 +169,7 @@ def syllable_onsets(recording: Analysis) -> Values:
     for start in range(0, count, at_once):
         stop = min(start + at_once, count)
         low = max(start * hop - 1, 0)
-        mono = np.asarray(recording.pcm[low : stop * hop], np.float64).mean(axis=1) / 32767
+        mono = recording.mono(low, stop * hop)
         steep = np.diff(mono, prepend=mono[:1] if low == start * hop else mono[0])[-(stop - start) * hop :]
         power[start:stop] = (steep**2).reshape(-1, hop).mean(axis=1)
     if count < 2 * _BESIDE_ONSET:
